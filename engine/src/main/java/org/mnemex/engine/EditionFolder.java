@@ -1,0 +1,88 @@
+package org.mnemex.engine;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.write.EditionWriter;
+
+/**
+ * One edition in one folder: the engine's entry.
+ *
+ * <pre>{@code
+ * try (EditionFolder edition = EditionFolder.open(path, schema)) {
+ *   edition.put(document);
+ *   edition.refresh(new Checkpoint(Map.of("position", "17")));
+ *   SearchResult result = edition.search(request);
+ *   edition.commit();
+ * }
+ * }</pre>
+ *
+ * <p>Writing methods may be called from any thread, one at a time is enough; reading never waits.
+ */
+public final class EditionFolder implements AutoCloseable {
+  private static final long MEMORY_BUDGET_BYTES = 64L << 20;
+
+  private final EditionWriter writer;
+
+  private EditionFolder(EditionWriter writer) {
+    this.writer = writer;
+  }
+
+  /**
+   * Opens the edition in a folder, or makes an empty one.
+   *
+   * @throws DamagedFileException if a file cannot be read, with what to do
+   * @throws FolderInUseException if it is open already, here or in another process
+   */
+  public static EditionFolder open(Path folder, Schema schema) throws IOException {
+    return new EditionFolder(new EditionWriter(folder, schema, MEMORY_BUDGET_BYTES));
+  }
+
+  /** Adds a document, in place of an earlier one of the same key. */
+  public void put(Document document) throws IOException {
+    writer.put(document);
+  }
+
+  /** Removes the document of a key; whether there was one. */
+  public boolean delete(String key) {
+    return writer.delete(key);
+  }
+
+  /** Makes what was put and deleted visible, as of {@code checkpoint}. */
+  public Snapshot refresh(Checkpoint checkpoint) throws IOException {
+    return writer.refresh(checkpoint);
+  }
+
+  /** Makes what is visible durable, together with its checkpoint. */
+  public void commit() throws IOException {
+    writer.commit();
+  }
+
+  /** Whether a commit would write any index data. */
+  public boolean hasUncommitted() {
+    return writer.hasUncommitted();
+  }
+
+  /** Does one piece of merging; returns the documents copied, 0 if there was nothing to do. */
+  public int mergeStep() throws IOException {
+    return writer.mergeStep();
+  }
+
+  /** The edition as it is now. */
+  public Snapshot snapshot() {
+    return writer.snapshot();
+  }
+
+  /** Searches the edition as it is now. */
+  public SearchResult search(SearchRequest request) {
+    return Searcher.search(writer.snapshot(), request);
+  }
+
+  /** Gives the folder back; what was not committed is lost. */
+  @Override
+  public void close() throws IOException {
+    writer.close();
+  }
+}

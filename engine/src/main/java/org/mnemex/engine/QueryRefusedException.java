@@ -1,0 +1,19 @@
+package org.mnemex.engine;
+
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A query that the engine will not run: it asks a field for a use it has not, or goes beyond a
+ * limit. The message says which and what to do.
+ */
+public final class QueryRefusedException extends EngineException {
+  private static final long serialVersionUID = 1L;
+
+  public QueryRefusedException(String message) {
+    this(message, null);
+  }
+
+  public QueryRefusedException(String message, @Nullable Throwable cause) {
+    super(message, cause);
+  }
+}

@@ -1,0 +1,395 @@
+package org.mnemex.engine.query;
+
+import java.time.LocalDate;
+import java.time.format.DateTimeParseException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.schema.Use;
+
+/**
+ * Reads a filter written as the predicate part of SQL (ISO/IEC 9075-2, search condition):
+ *
+ * <pre>
+ * condition  = and { OR and }
+ * and        = factor { AND factor }
+ * factor     = NOT factor | ( condition ) | predicate
+ * predicate  = field [ NOT ] ( = | &lt;&gt; | != | &lt; | &lt;= | &gt; | &gt;= ) literal
+ *            | field [ NOT ] IN ( literal { , literal } )
+ *            | field [ NOT ] BETWEEN literal AND literal
+ *            | field [ NOT ] LIKE 'pre%'
+ *            | field IS [ NOT ] NULL
+ *            | field                            (boolean fields)
+ * literal    = 'text' | number | [ DATE ] 'yyyy-mm-dd' | TRUE | FALSE
+ * </pre>
+ *
+ * <p>Unlike in SQL a comparison with a missing value is false, not unknown, so {@code NOT
+ * (height_cm > 3)} includes documents without a height.
+ */
+public final class FilterText {
+  private static final int MAX_LENGTH = 20_000;
+  private static final int MAX_DEPTH = 100;
+  private static final Set<String> RESERVED =
+      Set.of("AND", "OR", "NOT", "IN", "BETWEEN", "LIKE", "IS", "NULL", "DATE", "TRUE", "FALSE");
+
+  private final Schema schema;
+  private final List<Lexeme> lexemes;
+  private int at;
+  private int depth;
+
+  private FilterText(String text, Schema schema) {
+    this.schema = schema;
+    this.lexemes = new Lexer(text).read();
+  }
+
+  /**
+   * The query for a filter.
+   *
+   * @throws FilterSyntaxException with line, column and suggestion, if it cannot be read or names a
+   *     field that is not there or has not the use {@code filter}
+   */
+  public static Query parse(String text, Schema schema) {
+    if (text.length() > MAX_LENGTH) {
+      throw new FilterSyntaxException(
+          1, 1, "a filter may have at most " + MAX_LENGTH + " characters", null);
+    }
+    FilterText parser = new FilterText(text, schema);
+    Query query = parser.condition();
+    Lexeme rest = parser.peek();
+    if (rest.kind != Kind.END) {
+      throw parser.error(rest, "expected AND, OR or the end, found '" + rest.text + "'", null);
+    }
+    return query;
+  }
+
+  private Query condition() {
+    if (++depth > MAX_DEPTH) {
+      throw error(peek(), "nested more than " + MAX_DEPTH + " deep", null);
+    }
+    List<Query> alternatives = new ArrayList<>(List.of(conjunction()));
+    while (takeWord("OR")) {
+      alternatives.add(conjunction());
+    }
+    depth--;
+    return alternatives.size() == 1 ? alternatives.getFirst() : new Query.AnyOf(alternatives);
+  }
+
+  private Query conjunction() {
+    List<Query> clauses = new ArrayList<>(List.of(factor()));
+    while (takeWord("AND")) {
+      clauses.add(factor());
+    }
+    return clauses.size() == 1 ? clauses.getFirst() : new Query.AllOf(clauses);
+  }
+
+  private Query factor() {
+    if (takeWord("NOT")) {
+      if (++depth > MAX_DEPTH) {
+        throw error(peek(), "nested more than " + MAX_DEPTH + " deep", null);
+      }
+      Query negated = new Query.Not(factor());
+      depth--;
+      return negated;
+    }
+    if (takeSymbol("(")) {
+      Query inner = condition();
+      expectSymbol(")");
+      return inner;
+    }
+    return predicate();
+  }
+
+  private Query predicate() {
+    Lexeme name = next();
+    if (name.kind != Kind.NAME || isReserved(name)) {
+      throw error(name, "expected a field, found '" + name.text + "'", null);
+    }
+    if (!schema.has(name.text)) {
+      List<String> names = schema.fields().stream().map(Field::name).toList();
+      throw error(name, "unknown field '" + name.text + "'", NearestName.to(name.text, names));
+    }
+    Field field = schema.field(name.text);
+    if (!field.uses().contains(Use.FILTER) && !field.uses().contains(Use.FACET)) {
+      throw error(
+          name,
+          "field '%s' has not the use 'filter' (fields that have: %s)"
+              .formatted(name.text, filterable()),
+          null);
+    }
+    if (takeWord("IS")) {
+      boolean not = takeWord("NOT");
+      expectWord("NULL");
+      Query exists = new Query.Exists(field.name());
+      return not ? exists : new Query.Not(exists);
+    }
+    boolean not = takeWord("NOT");
+    Query query = comparison(name, field, not);
+    return not ? new Query.Not(query) : query;
+  }
+
+  private Query comparison(Lexeme name, Field field, boolean afterNot) {
+    if (takeWord("IN")) {
+      expectSymbol("(");
+      List<Object> values = new ArrayList<>(List.of(literal(field)));
+      while (takeSymbol(",")) {
+        values.add(literal(field));
+      }
+      expectSymbol(")");
+      return new Query.OneOf(field.name(), values);
+    }
+    if (takeWord("BETWEEN")) {
+      Object from = literal(field);
+      expectWord("AND");
+      return new Query.Range(field.name(), from, true, literal(field), true);
+    }
+    if (takeWord("LIKE")) {
+      return like(field);
+    }
+    Lexeme operator = peek();
+    if (afterNot) {
+      throw error(operator, "expected IN, BETWEEN or LIKE after NOT", null);
+    }
+    if (operator.kind == Kind.SYMBOL) {
+      at++;
+      Query compared = compare(operator.text, field);
+      if (compared != null) {
+        return compared;
+      }
+      at--;
+    }
+    if (field.type() == FieldType.BOOLEAN) {
+      return new Query.OneOf(field.name(), List.of(true));
+    }
+    throw error(
+        operator,
+        "expected =, <>, <, <=, >, >=, IN, BETWEEN, LIKE or IS after '%s', found '%s'"
+            .formatted(name.text, operator.text),
+        null);
+  }
+
+  private @Nullable Query compare(String operator, Field field) {
+    String name = field.name();
+    return switch (operator) {
+      case "=" -> new Query.OneOf(name, List.of(literal(field)));
+      case "<>", "!=" -> new Query.Not(new Query.OneOf(name, List.of(literal(field))));
+      case "<" -> new Query.Range(name, null, false, literal(field), false);
+      case "<=" -> new Query.Range(name, null, false, literal(field), true);
+      case ">" -> new Query.Range(name, literal(field), false, null, false);
+      case ">=" -> new Query.Range(name, literal(field), true, null, false);
+      default -> null;
+    };
+  }
+
+  private Query like(Field field) {
+    Lexeme pattern = next();
+    boolean prefix =
+        pattern.kind == Kind.STRING
+            && pattern.text.endsWith("%")
+            && pattern.text.indexOf('%') == pattern.text.length() - 1
+            && pattern.text.indexOf('_') < 0;
+    if (field.type() != FieldType.EXACT || !prefix) {
+      throw error(pattern, "LIKE takes 'beginning%' of an exact field", null);
+    }
+    return new Query.StartsWith(field.name(), pattern.text.substring(0, pattern.text.length() - 1));
+  }
+
+  private Object literal(Field field) {
+    boolean date = takeWord("DATE");
+    Lexeme value = next();
+    if (date && field.type() != FieldType.DATE) {
+      throw error(value, wants(field), null);
+    }
+    Object read;
+    try {
+      read =
+          switch (field.type()) {
+            case EXACT -> value.kind == Kind.STRING ? value.text : null;
+            case INTEGER -> value.kind == Kind.NUMBER ? Long.valueOf(value.text) : null;
+            case DATE -> value.kind == Kind.STRING ? LocalDate.parse(value.text) : null;
+            case BOOLEAN ->
+                isWord(value, "TRUE") || isWord(value, "FALSE")
+                    ? (Object) isWord(value, "TRUE")
+                    : null;
+            case TEXT -> null;
+          };
+    } catch (NumberFormatException | DateTimeParseException e) {
+      throw error(value, wants(field), null);
+    }
+    if (read == null) {
+      throw error(value, wants(field) + ", found '" + value.text + "'", null);
+    }
+    return read;
+  }
+
+  private static String wants(Field field) {
+    return "field '%s' (%s) is compared with %s"
+        .formatted(
+            field.name(),
+            field.type().word(),
+            switch (field.type()) {
+              case EXACT, TEXT -> "a text in quotes, 'like this'";
+              case INTEGER -> "a whole number";
+              case DATE -> "a date, DATE '2026-05-04'";
+              case BOOLEAN -> "TRUE or FALSE";
+            });
+  }
+
+  private String filterable() {
+    return schema.fields().stream()
+        .filter(f -> f.uses().contains(Use.FILTER) || f.uses().contains(Use.FACET))
+        .map(Field::name)
+        .collect(Collectors.joining(", "));
+  }
+
+  private Lexeme peek() {
+    return lexemes.get(at);
+  }
+
+  private Lexeme next() {
+    Lexeme lexeme = lexemes.get(at);
+    if (lexeme.kind != Kind.END) {
+      at++;
+    }
+    return lexeme;
+  }
+
+  private boolean takeWord(String word) {
+    if (isWord(peek(), word)) {
+      at++;
+      return true;
+    }
+    return false;
+  }
+
+  private boolean takeSymbol(String symbol) {
+    if (peek().kind == Kind.SYMBOL && peek().text.equals(symbol)) {
+      at++;
+      return true;
+    }
+    return false;
+  }
+
+  private void expectWord(String word) {
+    if (!takeWord(word)) {
+      throw error(peek(), "expected " + word + ", found '" + peek().text + "'", null);
+    }
+  }
+
+  private void expectSymbol(String symbol) {
+    if (!takeSymbol(symbol)) {
+      throw error(peek(), "expected '" + symbol + "', found '" + peek().text + "'", null);
+    }
+  }
+
+  private static boolean isWord(Lexeme lexeme, String word) {
+    return lexeme.kind == Kind.NAME && lexeme.text.equalsIgnoreCase(word);
+  }
+
+  private static boolean isReserved(Lexeme lexeme) {
+    return RESERVED.contains(lexeme.text.toUpperCase(Locale.ROOT));
+  }
+
+  private FilterSyntaxException error(Lexeme at, String what, @Nullable String suggestion) {
+    return new FilterSyntaxException(at.line, at.column, what, suggestion);
+  }
+
+  private enum Kind {
+    NAME,
+    STRING,
+    NUMBER,
+    SYMBOL,
+    END
+  }
+
+  private record Lexeme(Kind kind, String text, int line, int column) {}
+
+  /** Cuts the filter into names, strings, numbers and symbols. */
+  private static final class Lexer {
+    private static final Map<Character, String> TWO_CHARACTERS =
+        Map.of('<', "=>", '>', "=", '!', "=");
+    private final String text;
+    private int at;
+    private int line = 1;
+    private int lineStart;
+
+    Lexer(String text) {
+      this.text = text;
+    }
+
+    List<Lexeme> read() {
+      List<Lexeme> out = new ArrayList<>();
+      while (true) {
+        skipSpace();
+        int column = at - lineStart + 1;
+        if (at == text.length()) {
+          out.add(new Lexeme(Kind.END, "the end", line, column));
+          return out;
+        }
+        char c = text.charAt(at);
+        int start = at;
+        if (Character.isLetter(c) || c == '_') {
+          while (at < text.length()
+              && (Character.isLetterOrDigit(text.charAt(at)) || text.charAt(at) == '_')) {
+            at++;
+          }
+          out.add(new Lexeme(Kind.NAME, text.substring(start, at), line, column));
+        } else if (Character.isDigit(c) || (c == '-' && digitFollows())) {
+          at++;
+          while (at < text.length() && Character.isDigit(text.charAt(at))) {
+            at++;
+          }
+          out.add(new Lexeme(Kind.NUMBER, text.substring(start, at), line, column));
+        } else if (c == '\'') {
+          out.add(new Lexeme(Kind.STRING, string(column), line, column));
+        } else {
+          at++;
+          if (at < text.length()
+              && TWO_CHARACTERS.getOrDefault(c, "").indexOf(text.charAt(at)) >= 0) {
+            at++;
+          }
+          out.add(new Lexeme(Kind.SYMBOL, text.substring(start, at), line, column));
+        }
+      }
+    }
+
+    private boolean digitFollows() {
+      return at + 1 < text.length() && Character.isDigit(text.charAt(at + 1));
+    }
+
+    private void skipSpace() {
+      while (at < text.length() && Character.isWhitespace(text.charAt(at))) {
+        if (text.charAt(at) == '\n') {
+          line++;
+          lineStart = at + 1;
+        }
+        at++;
+      }
+    }
+
+    /** A text in single quotes; a quote in it is written twice. */
+    private String string(int column) {
+      StringBuilder out = new StringBuilder();
+      at++;
+      while (at < text.length()) {
+        char c = text.charAt(at++);
+        if (c != '\'') {
+          out.append(c);
+        } else if (at < text.length() && text.charAt(at) == '\'') {
+          out.append('\'');
+          at++;
+        } else {
+          return out.toString();
+        }
+      }
+      throw new FilterSyntaxException(line, column, "the text has no closing quote", null);
+    }
+  }
+}

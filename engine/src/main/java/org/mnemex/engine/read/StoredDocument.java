@@ -1,0 +1,12 @@
+package org.mnemex.engine.read;
+
+import java.util.List;
+import java.util.Map;
+
+/**
+ * What the index keeps of a document to show it.
+ *
+ * @param fields values of stored fields by name
+ * @param record the stored record, as it was given
+ */
+public record StoredDocument(Map<String, List<Object>> fields, byte[] record) {}

@@ -1,0 +1,49 @@
+package org.mnemex.engine.schema;
+
+import java.util.Collection;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.mnemex.engine.UnknownFieldException;
+
+/** The fields of an index, in the order of their definition; a field's place is its number. */
+public final class Schema {
+  private final Map<String, Field> fields = new LinkedHashMap<>();
+
+  public Schema(List<Field> fields) {
+    for (Field field : fields) {
+      if (this.fields.put(field.name(), field) != null) {
+        throw new IllegalArgumentException("field '" + field.name() + "' stands twice");
+      }
+    }
+  }
+
+  /** All fields, in order. */
+  public Collection<Field> fields() {
+    return fields.values();
+  }
+
+  /** Whether there is a field of that name. */
+  public boolean has(String name) {
+    return fields.containsKey(name);
+  }
+
+  /**
+   * The field of that name.
+   *
+   * @throws UnknownFieldException with the nearest name, if there is none
+   */
+  public Field field(String name) {
+    Field field = fields.get(name);
+    if (field == null) {
+      throw new UnknownFieldException(name, NearestName.to(name, fields.keySet()));
+    }
+    return field;
+  }
+
+  /** Two schemas with the same fingerprint have index files of the same content. */
+  public String fingerprint() {
+    return fields.values().stream().map(Field::signature).collect(Collectors.joining("; "));
+  }
+}

@@ -1,0 +1,19 @@
+package org.mnemex.engine.schema;
+
+import java.util.Locale;
+
+/** What a field may be used for. */
+public enum Use {
+  SEARCH,
+  FILTER,
+  FACET,
+  SORT,
+  SHOW,
+  SUGGEST,
+  RANK;
+
+  /** The name in definitions. */
+  public String word() {
+    return name().toLowerCase(Locale.ROOT);
+  }
+}

@@ -1,0 +1,147 @@
+package org.mnemex.engine.store;
+
+import java.io.Closeable;
+import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.nio.channels.FileChannel;
+import java.nio.channels.FileLock;
+import java.nio.channels.OverlappingFileLockException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Set;
+import java.util.function.Predicate;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.DamagedFileException;
+import org.mnemex.engine.FolderInUseException;
+
+/** One edition's folder, held by one writer at a time through a lock file. */
+public final class Folder implements Closeable {
+  private final Path path;
+  private final FileChannel lockFile;
+  private final FileLock lock;
+
+  /**
+   * Opens the folder, creating it if needed.
+   *
+   * @throws FolderInUseException if another writer holds it
+   */
+  public Folder(Path path) throws IOException {
+    this.path = Files.createDirectories(path);
+    this.lockFile =
+        FileChannel.open(
+            path.resolve("writer.lock"), StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+    FileLock taken;
+    try {
+      taken = lockFile.tryLock();
+    } catch (OverlappingFileLockException e) {
+      taken = null;
+    }
+    if (taken == null) {
+      lockFile.close();
+      throw new FolderInUseException(path);
+    }
+    this.lock = taken;
+  }
+
+  public Path path() {
+    return path;
+  }
+
+  /** The file of a segment. */
+  public Path segment(long id) {
+    return path.resolve("seg-" + id + ".mnx");
+  }
+
+  /** The file of a segment's deletions at a generation. */
+  public Path deletions(long id, long generation) {
+    return path.resolve("seg-" + id + "." + generation + ".live");
+  }
+
+  /** The manifests that can be read, highest generation first; damaged ones are passed over. */
+  public List<Manifest> manifests() throws IOException {
+    List<Path> files = list(name -> name.matches(Manifest.PREFIX + "\\d+"));
+    List<Manifest> valid = new ArrayList<>();
+    DamagedFileException damaged = null;
+    for (Path file : files) {
+      try {
+        valid.add(Manifest.read(file));
+      } catch (DamagedFileException e) {
+        damaged = e;
+      }
+    }
+    if (valid.isEmpty() && damaged != null) {
+      throw damaged;
+    }
+    valid.sort(Comparator.comparingLong(Manifest::generation).reversed());
+    return valid;
+  }
+
+  /** Writes {@code content} under {@code name} so that it is there wholly or not at all. */
+  public void writeAtomically(String name, byte[] content) throws IOException {
+    Path temporary = path.resolve(name + ".tmp");
+    try (FileChannel channel =
+        FileChannel.open(
+            temporary,
+            StandardOpenOption.CREATE,
+            StandardOpenOption.WRITE,
+            StandardOpenOption.TRUNCATE_EXISTING)) {
+      ByteBuffer buffer = ByteBuffer.wrap(content);
+      while (buffer.hasRemaining()) {
+        channel.write(buffer);
+      }
+      channel.force(true);
+    }
+    Files.move(temporary, path.resolve(name), StandardCopyOption.ATOMIC_MOVE);
+    syncNames();
+  }
+
+  /** Forces a file's content to the disk. */
+  public void syncFile(Path file) throws IOException {
+    try (FileChannel channel = FileChannel.open(file, StandardOpenOption.WRITE)) {
+      channel.force(true);
+    }
+  }
+
+  /** Forces the folder's list of names to the disk. */
+  public void syncNames() throws IOException {
+    try (FileChannel channel = FileChannel.open(path, StandardOpenOption.READ)) {
+      channel.force(true);
+    }
+  }
+
+  /** Removes every data file whose name is not in {@code keep}. */
+  public void removeAllBut(Set<String> keep) throws IOException {
+    for (Path file :
+        list(
+            name ->
+                !keep.contains(name)
+                    && (name.startsWith("seg-")
+                        || name.startsWith(Manifest.PREFIX)
+                        || name.endsWith(".tmp")))) {
+      Files.deleteIfExists(file);
+    }
+  }
+
+  private List<Path> list(Predicate<String> wanted) throws IOException {
+    try (Stream<Path> files = Files.list(path)) {
+      return files.filter(file -> wanted.test(name(file))).toList();
+    }
+  }
+
+  private static String name(Path file) {
+    @Nullable Path name = file.getFileName();
+    return name == null ? "" : name.toString();
+  }
+
+  @Override
+  public void close() throws IOException {
+    lock.release();
+    lockFile.close();
+  }
+}

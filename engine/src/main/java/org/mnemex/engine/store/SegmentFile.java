@@ -1,0 +1,207 @@
+package org.mnemex.engine.store;
+
+import java.io.Closeable;
+import java.io.IOException;
+import java.lang.foreign.Arena;
+import java.lang.foreign.MemorySegment;
+import java.nio.channels.FileChannel;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.zip.CRC32C;
+import org.mnemex.engine.DamagedFileException;
+
+/**
+ * A segment file as sections. The file is mapped into memory and stays mapped as long as somebody
+ * holds this object; it may be deleted meanwhile.
+ */
+public final class SegmentFile {
+  private final Path path;
+  private final long id;
+  private final int documents;
+  private final MemorySegment memory;
+  private final Map<Long, MemorySegment> sections = new HashMap<>();
+
+  private SegmentFile(Path path, boolean verify) throws IOException {
+    this.path = path;
+    try (FileChannel channel = FileChannel.open(path, StandardOpenOption.READ)) {
+      // An automatic arena: a snapshot that is still in use keeps its files mapped, without
+      // counting.
+      memory = channel.map(FileChannel.MapMode.READ_ONLY, 0, channel.size(), Arena.ofAuto());
+    } catch (NoSuchFileException e) {
+      throw new DamagedFileException(path, "the file is missing", e);
+    }
+    long size = memory.byteSize();
+    if (size < SegmentLayout.HEADER_BYTES + SegmentLayout.FOOTER_BYTES) {
+      throw damaged("cut short: " + size + " bytes are fewer than a header and a footer", null);
+    }
+    Bytes bytes = new Bytes(memory);
+    if (bytes.longAt(0) != SegmentLayout.MAGIC) {
+      throw damaged("it does not begin like a segment", null);
+    }
+    int version = bytes.intAt(8);
+    if (version != SegmentLayout.VERSION) {
+      throw damaged(
+          "format version "
+              + version
+              + " found; this program reads version "
+              + SegmentLayout.VERSION,
+          null);
+    }
+    if (bytes.longAt(size - 8) != SegmentLayout.END_MAGIC) {
+      throw damaged("cut short: it does not end like a segment", null);
+    }
+    if (verify) {
+      int found = checksum(memory.asSlice(0, size - 16));
+      if (found != bytes.intAt(size - 16)) {
+        throw damaged(
+            "its bytes have changed: checksum %08x expected, %08x found"
+                .formatted(bytes.intAt(size - 16), found),
+            null);
+      }
+    }
+    documents = bytes.intAt(12);
+    id = bytes.longAt(16);
+    readContents(bytes, size);
+  }
+
+  /**
+   * Opens a segment.
+   *
+   * @param verify whether to compare the whole file with its checksum
+   * @throws DamagedFileException if the file is missing, cut, changed or of another version
+   */
+  public static SegmentFile open(Path path, boolean verify) throws IOException {
+    return new SegmentFile(path, verify);
+  }
+
+  private void readContents(Bytes bytes, long size) {
+    try {
+      long contents = bytes.longAt(size - 28);
+      long end = size - SegmentLayout.FOOTER_BYTES;
+      if (contents < SegmentLayout.HEADER_BYTES || contents > end) {
+        throw damaged("its table of contents lies outside the file", null);
+      }
+      if (checksum(memory.asSlice(contents, end - contents)) != bytes.intAt(size - 20)) {
+        throw damaged("its table of contents has changed", null);
+      }
+      int count = bytes.intAt(contents);
+      for (int i = 0; i < count; i++) {
+        long entry = contents + 4 + 28L * i;
+        sections.put(
+            sectionKey(bytes.intAt(entry), bytes.intAt(entry + 4)),
+            memory.asSlice(bytes.longAt(entry + 8), bytes.longAt(entry + 16)));
+      }
+    } catch (IndexOutOfBoundsException e) {
+      throw damaged("its table of contents points outside the file", e);
+    }
+  }
+
+  public Path path() {
+    return path;
+  }
+
+  public long id() {
+    return id;
+  }
+
+  public int documents() {
+    return documents;
+  }
+
+  public long size() {
+    return memory.byteSize();
+  }
+
+  /** Whether there is a section of that kind for that field. */
+  public boolean has(int kind, int field) {
+    return sections.containsKey(sectionKey(kind, field));
+  }
+
+  /** The section of that kind for that field. */
+  public Bytes section(int kind, int field) {
+    MemorySegment part = sections.get(sectionKey(kind, field));
+    if (part == null) {
+      throw damaged("section " + kind + " of field " + field + " is missing", null);
+    }
+    return new Bytes(part);
+  }
+
+  /** The error to throw when a section's content contradicts itself. */
+  public DamagedFileException damaged(
+      String what, @org.jspecify.annotations.Nullable Throwable cause) {
+    return new DamagedFileException(path, what, cause);
+  }
+
+  private static int checksum(MemorySegment part) {
+    CRC32C crc = new CRC32C();
+    // A byte buffer holds at most 2 GiB.
+    for (long at = 0; at < part.byteSize(); at += 1 << 30) {
+      crc.update(part.asSlice(at, Math.min(1 << 30, part.byteSize() - at)).asByteBuffer());
+    }
+    return (int) crc.getValue();
+  }
+
+  private static long sectionKey(int kind, int field) {
+    return (long) kind << 32 | (field & 0xFFFFFFFFL);
+  }
+
+  /** Writes a segment file section by section. */
+  public static final class Writer implements Closeable {
+    private final FileOut out;
+    private final List<long[]> entries = new ArrayList<>();
+
+    public Writer(Path path, long id, int documents) throws IOException {
+      out = new FileOut(path);
+      out.writeLong(SegmentLayout.MAGIC);
+      out.writeInt(SegmentLayout.VERSION);
+      out.writeInt(documents);
+      out.writeLong(id);
+    }
+
+    /**
+     * Begins a section; what is written to the returned output belongs to it until {@link #end}.
+     */
+    public FileOut begin(int kind, int field) throws IOException {
+      out.startSection();
+      entries.add(new long[] {kind, field, out.position(), 0, 0});
+      return out;
+    }
+
+    /** Ends the section that was begun last. */
+    public void end() throws IOException {
+      long[] entry = entries.getLast();
+      entry[3] = out.position() - entry[2];
+      entry[4] = out.sectionChecksum();
+    }
+
+    /** Writes the table of contents and the footer. */
+    public void finish() throws IOException {
+      long contents = out.position();
+      out.startSection();
+      out.writeInt(entries.size());
+      for (long[] entry : entries) {
+        out.writeInt((int) entry[0]);
+        out.writeInt((int) entry[1]);
+        out.writeLong(entry[2]);
+        out.writeLong(entry[3]);
+        out.writeInt((int) entry[4]);
+      }
+      int contentsChecksum = out.sectionChecksum();
+      out.writeLong(contents);
+      out.writeInt(contentsChecksum);
+      out.writeInt(out.checksum());
+      out.writeInt(SegmentLayout.VERSION);
+      out.writeLong(SegmentLayout.END_MAGIC);
+    }
+
+    @Override
+    public void close() throws IOException {
+      out.close();
+    }
+  }
+}

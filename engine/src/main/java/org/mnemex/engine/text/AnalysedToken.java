@@ -1,0 +1,17 @@
+package org.mnemex.engine.text;
+
+/**
+ * A token that may be kept.
+ *
+ * @param text the term
+ * @param start offset of its first UTF-16 unit in the original text
+ * @param end offset behind its last unit
+ * @param position its place among the words, from 0
+ * @param span how many positions it covers
+ */
+public record AnalysedToken(String text, int start, int end, int position, int span) {
+  static AnalysedToken of(Token token) {
+    return new AnalysedToken(
+        token.text(), token.start(), token.end(), token.position(), token.span());
+  }
+}

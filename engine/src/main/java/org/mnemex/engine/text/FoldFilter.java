@@ -1,0 +1,25 @@
+package org.mnemex.engine.text;
+
+/** Accents, width and ligatures to base letters, see {@link Folding}. */
+final class FoldFilter implements TokenFilter {
+  @Override
+  public String name() {
+    return "fold";
+  }
+
+  @Override
+  public TokenSink onto(TokenSink next) {
+    return token -> {
+      char[] chars = token.chars();
+      for (int i = 0; i < token.length(); i++) {
+        if (chars[i] >= 0x80) {
+          token.text(Folding.fold(token.text()));
+          break;
+        }
+      }
+      if (token.length() > 0) {
+        next.accept(token);
+      }
+    };
+  }
+}

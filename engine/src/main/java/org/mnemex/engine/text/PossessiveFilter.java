@@ -1,0 +1,23 @@
+package org.mnemex.engine.text;
+
+/** Drops the English possessive: {@code fern's} becomes {@code fern}. */
+final class PossessiveFilter implements TokenFilter {
+  @Override
+  public String name() {
+    return "possessive";
+  }
+
+  @Override
+  public TokenSink onto(TokenSink next) {
+    return token -> {
+      int length = token.length();
+      char[] chars = token.chars();
+      if (length > 2
+          && (chars[length - 1] == 's' || chars[length - 1] == 'S')
+          && ElideFilter.isApostrophe(chars[length - 2])) {
+        token.length(length - 2);
+      }
+      next.accept(token);
+    };
+  }
+}

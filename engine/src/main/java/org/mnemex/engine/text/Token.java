@@ -1,0 +1,94 @@
+package org.mnemex.engine.text;
+
+import java.util.Arrays;
+
+/**
+ * One token on its way through a chain. The object is reused: a sink that keeps a token copies what
+ * it needs before it returns.
+ *
+ * <p>{@code start} and {@code end} are UTF-16 offsets in the original text, end exclusive. {@code
+ * position} counts words from 0; {@code span} is the number of positions the token covers.
+ */
+public final class Token {
+  /** Longer tokens are cut to this many UTF-16 units; the rest is not searchable. */
+  public static final int MAX_LENGTH = 255;
+
+  private char[] chars = new char[32];
+  private int length;
+  private int start;
+  private int end;
+  private int position;
+  private int span = 1;
+
+  void set(CharSequence text, int from, int to, int position) {
+    int cut = Math.min(to - from, MAX_LENGTH);
+    if (cut < to - from && Character.isHighSurrogate(text.charAt(from + cut - 1))) {
+      cut--;
+    }
+    room(cut);
+    for (int i = 0; i < cut; i++) {
+      chars[i] = text.charAt(from + i);
+    }
+    this.length = cut;
+    this.start = from;
+    this.end = to;
+    this.position = position;
+    this.span = 1;
+  }
+
+  /** Replaces the token's text and keeps its place. */
+  public void text(CharSequence text) {
+    int cut = Math.min(text.length(), MAX_LENGTH);
+    room(cut);
+    for (int i = 0; i < cut; i++) {
+      chars[i] = text.charAt(i);
+    }
+    length = cut;
+  }
+
+  /** Drops {@code count} UTF-16 units from the front; offsets stay those of the whole word. */
+  void dropFront(int count) {
+    System.arraycopy(chars, count, chars, 0, length - count);
+    length -= count;
+  }
+
+  void length(int length) {
+    this.length = length;
+  }
+
+  private void room(int wanted) {
+    if (wanted > chars.length) {
+      chars = Arrays.copyOf(chars, Math.max(wanted, 2 * chars.length));
+    }
+  }
+
+  /** The token's text as a buffer; only the first {@link #length()} units are valid. */
+  char[] chars() {
+    return chars;
+  }
+
+  public int length() {
+    return length;
+  }
+
+  public int start() {
+    return start;
+  }
+
+  public int end() {
+    return end;
+  }
+
+  public int position() {
+    return position;
+  }
+
+  public int span() {
+    return span;
+  }
+
+  /** The token's text as a new string. */
+  public String text() {
+    return new String(chars, 0, length);
+  }
+}

@@ -1,0 +1,18 @@
+package org.mnemex.engine.text;
+
+/** The whole value as one token. */
+final class WholeTokeniser implements Tokeniser {
+  @Override
+  public String name() {
+    return "whole";
+  }
+
+  @Override
+  public void tokenise(CharSequence text, TokenSink sink) {
+    if (!text.isEmpty()) {
+      Token token = new Token();
+      token.set(text, 0, text.length(), 0);
+      sink.accept(token);
+    }
+  }
+}

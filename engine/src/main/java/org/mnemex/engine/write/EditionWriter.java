@@ -1,0 +1,444 @@
+package org.mnemex.engine.write;
+
+import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.zip.CRC32C;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Checkpoint;
+import org.mnemex.engine.DamagedFileException;
+import org.mnemex.engine.Document;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.read.SegmentView;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.store.Folder;
+import org.mnemex.engine.store.Manifest;
+
+/**
+ * The one writer of an edition's folder.
+ *
+ * <h2>From put to search</h2>
+ *
+ * <p>{@link #put} analyses a document into pending postings and marks an older document of the same
+ * key as deleted. {@link #refresh} writes what is pending to a segment file, without forcing it to
+ * the disk, and publishes a new {@link Snapshot}. Readers take the snapshot and never wait.
+ *
+ * <h2>Commit</h2>
+ *
+ * <p>{@link #commit} forces every new segment file, writes the deletions that changed, forces the
+ * folder, then writes the manifest with the checkpoint. What must hold when the process dies:
+ *
+ * <ul>
+ *   <li>before the manifest's rename: the previous manifest counts; new files are named by nobody
+ *       and are removed at the next opening;
+ *   <li>after it: everything the new manifest names was forced before, so the new one counts.
+ * </ul>
+ *
+ * <p>The files of the previous manifest are kept until the next commit, so that a damaged newest
+ * manifest still leaves an edition that can be opened.
+ *
+ * <h2>Merging</h2>
+ *
+ * <p>{@link #mergeStep} copies some segments into one. The copying happens outside the lock; what
+ * was deleted meanwhile is carried over before the new segment takes the old ones' place. The old
+ * files are removed by a later commit, when no manifest names them any more.
+ */
+public final class EditionWriter implements AutoCloseable {
+  private static final long DELETIONS_MAGIC = 0x4C44_584D_454E_4D00L;
+
+  private final Folder folder;
+  private final Schema schema;
+  private final long memoryBudgetBytes;
+
+  private List<Held> segments = new ArrayList<>();
+  private PendingDocuments pending;
+  private long nextSegment = 1;
+  private long generation;
+  private Checkpoint checkpoint = Checkpoint.NONE;
+  private Set<String> previousFiles = Set.of();
+  private boolean merging;
+  private volatile Snapshot snapshot;
+
+  /**
+   * Opens or creates an edition.
+   *
+   * @param memoryBudgetBytes pending documents are written to a segment when they take more
+   * @throws DamagedFileException if a file that the manifest names cannot be read
+   * @throws org.mnemex.engine.FolderInUseException if there is another writer
+   */
+  public EditionWriter(Path path, Schema schema, long memoryBudgetBytes) throws IOException {
+    this.schema = schema;
+    this.memoryBudgetBytes = memoryBudgetBytes;
+    this.pending = new PendingDocuments(schema);
+    this.folder = new Folder(path);
+    try {
+      List<Manifest> manifests = folder.manifests();
+      if (!manifests.isEmpty()) {
+        open(manifests.getFirst());
+      }
+      Set<String> keep = currentFiles();
+      folder.removeAllBut(keep);
+      previousFiles = keep;
+    } catch (IOException | RuntimeException e) {
+      folder.close();
+      throw e;
+    }
+    this.snapshot = publish(0);
+  }
+
+  private void open(Manifest manifest) throws IOException {
+    if (!manifest.schemaFingerprint().equals(schema.fingerprint())) {
+      throw new DamagedFileException(
+          folder.path().resolve(Manifest.fileName(manifest.generation())),
+          "it belongs to an edition with other fields",
+          null);
+    }
+    generation = manifest.generation();
+    nextSegment = manifest.nextSegment();
+    checkpoint = manifest.checkpoint();
+    for (Manifest.SegmentEntry entry : manifest.segments()) {
+      SegmentReader reader = SegmentReader.open(folder.segment(entry.id()), schema, true);
+      if (reader.documents() != entry.documents() || reader.bytes() != entry.bytes()) {
+        throw new DamagedFileException(
+            reader.path(),
+            "the manifest says %d documents in %d bytes, the file %d in %d"
+                .formatted(entry.documents(), entry.bytes(), reader.documents(), reader.bytes()),
+            null);
+      }
+      Held held = new Held(reader);
+      held.onDisk = true;
+      if (entry.deletions() > 0) {
+        held.deletions = readDeletions(entry);
+        held.deletionsGeneration = entry.deletions();
+      }
+      segments.add(held);
+    }
+  }
+
+  /** What readers may use now. */
+  public Snapshot snapshot() {
+    return snapshot;
+  }
+
+  /** Adds a document, in place of an earlier one of the same key. Visible after a refresh. */
+  public synchronized void put(Document document) throws IOException {
+    deleteFromSegments(document.key());
+    pending.add(document);
+    if (pending.bytes() > memoryBudgetBytes) {
+      flushPending();
+    }
+  }
+
+  /** Removes the document of a key; whether there was one. */
+  public synchronized boolean delete(String key) {
+    boolean wasPending = pending.remove(key);
+    return deleteFromSegments(key) || wasPending;
+  }
+
+  private boolean deleteFromSegments(String key) {
+    byte[] utf8 = key.getBytes(StandardCharsets.UTF_8);
+    for (Held held : segments) {
+      int doc = held.reader.find(utf8);
+      if (doc >= 0 && (held.deletions == null || !held.deletions.get(doc))) {
+        held.delete(doc);
+        return true;
+      }
+    }
+    return false;
+  }
+
+  /** Makes everything put or deleted so far visible, as of {@code checkpoint}. */
+  public synchronized Snapshot refresh(Checkpoint checkpoint) throws IOException {
+    this.checkpoint = checkpoint;
+    flushPending();
+    snapshot = publish(snapshot.number() + 1);
+    return snapshot;
+  }
+
+  /** Makes everything durable that the last refresh made visible, with its checkpoint. */
+  public synchronized void commit() throws IOException {
+    segments.removeIf(held -> !held.merging && held.liveCount() == 0);
+    generation++;
+    List<Manifest.SegmentEntry> entries = new ArrayList<>();
+    for (Held held : segments) {
+      if (!held.onDisk) {
+        folder.syncFile(held.reader.path());
+        held.onDisk = true;
+      }
+      if (held.deletionsChanged) {
+        held.deletionsGeneration = generation;
+        writeDeletions(held);
+        held.deletionsChanged = false;
+      }
+      entries.add(
+          new Manifest.SegmentEntry(
+              held.reader.id(),
+              held.deletionsGeneration,
+              held.reader.documents(),
+              held.reader.bytes()));
+    }
+    folder.syncNames();
+    Manifest manifest =
+        new Manifest(generation, nextSegment, schema.fingerprint(), entries, checkpoint);
+    folder.writeAtomically(Manifest.fileName(generation), manifest.encode());
+    Set<String> current = currentFiles();
+    Set<String> keep = new HashSet<>(previousFiles);
+    keep.addAll(current);
+    if (!merging) {
+      folder.removeAllBut(keep);
+    }
+    previousFiles = current;
+  }
+
+  /** Whether there is anything that a commit would write. */
+  public synchronized boolean hasUncommitted() {
+    return segments.stream().anyMatch(held -> !held.onDisk || held.deletionsChanged)
+        || !pending.isEmpty();
+  }
+
+  /**
+   * Merges some segments, if there are enough of a size.
+   *
+   * @return how many documents were copied; 0 if there was nothing to do
+   */
+  public int mergeStep() throws IOException {
+    List<Held> chosen = new ArrayList<>();
+    MergedContent content = new MergedContent();
+    long id;
+    synchronized (this) {
+      if (merging) {
+        return 0;
+      }
+      Map<Long, Held> byId = new HashMap<>();
+      segments.forEach(held -> byId.put(held.reader.id(), held));
+      for (SegmentView view : MergePolicy.choose(snapshot.segments())) {
+        Held held = byId.get(view.reader().id());
+        if (held != null) {
+          chosen.add(held);
+          // What is deleted but not yet refreshed stays visible; replace() carries it over.
+          content.add(new ReaderContent(held.reader), view.deleted());
+        }
+      }
+      if (chosen.isEmpty()) {
+        return 0;
+      }
+      merging = true;
+      id = nextSegment++;
+      for (Held held : chosen) {
+        held.merging = true;
+      }
+    }
+    try {
+      SegmentReader merged = null;
+      if (content.documents() > 0) {
+        SegmentWriter.write(folder.segment(id), id, schema, content);
+        merged = SegmentReader.open(folder.segment(id), schema, false);
+      }
+      synchronized (this) {
+        replace(chosen, content, merged);
+      }
+      return content.documents();
+    } finally {
+      synchronized (this) {
+        merging = false;
+        chosen.forEach(held -> held.merging = false);
+      }
+    }
+  }
+
+  private void replace(List<Held> chosen, MergedContent content, @Nullable SegmentReader merged) {
+    List<Held> after = new ArrayList<>(segments);
+    after.removeAll(chosen);
+    if (merged != null) {
+      Held replacement = new Held(merged);
+      for (int part = 0; part < chosen.size(); part++) {
+        DocBits now = chosen.get(part).deletions;
+        for (int doc = now == null ? -1 : now.next(0); now != null && doc >= 0; ) {
+          int newDoc = content.newDoc(part, doc);
+          if (newDoc >= 0) {
+            replacement.delete(newDoc);
+          }
+          doc = now.next(doc + 1);
+        }
+      }
+      after.add(replacement);
+    }
+    segments = after;
+    // The same documents under the same checkpoint as before: only what a refresh published counts.
+    republishMerged(chosen, content, merged);
+  }
+
+  /**
+   * Publishes the merged segment with the deletions that readers may already see, and no others.
+   */
+  private void republishMerged(
+      List<Held> chosen, MergedContent content, @Nullable SegmentReader merged) {
+    Map<Long, Integer> partById = new HashMap<>();
+    for (int part = 0; part < chosen.size(); part++) {
+      partById.put(chosen.get(part).reader.id(), part);
+    }
+    DocBits deleted = merged == null ? new DocBits(0) : new DocBits(merged.documents());
+    List<SegmentView> views = new ArrayList<>();
+    for (SegmentView view : snapshot.segments()) {
+      Integer part = partById.get(view.reader().id());
+      if (part == null) {
+        views.add(view);
+        continue;
+      }
+      DocBits seen = view.deleted();
+      for (int doc = seen == null ? -1 : seen.next(0); seen != null && doc >= 0; ) {
+        int newDoc = content.newDoc(part, doc);
+        if (newDoc >= 0) {
+          deleted.set(newDoc);
+        }
+        doc = seen.next(doc + 1);
+      }
+    }
+    if (merged != null) {
+      views.add(new SegmentView(merged, deleted.count() == 0 ? null : deleted));
+    }
+    snapshot =
+        new Snapshot(schema, List.copyOf(views), snapshot.checkpoint(), snapshot.number() + 1);
+  }
+
+  private void flushPending() throws IOException {
+    if (!pending.isEmpty()) {
+      SegmentContent content = pending;
+      DocBits gone = pending.gone();
+      if (gone != null) {
+        MergedContent without = new MergedContent();
+        without.add(pending, gone);
+        content = without;
+      }
+      long id = nextSegment++;
+      SegmentWriter.write(folder.segment(id), id, schema, content);
+      segments.add(new Held(SegmentReader.open(folder.segment(id), schema, false)));
+    }
+    pending = new PendingDocuments(schema);
+  }
+
+  private Snapshot publish(long number) {
+    List<SegmentView> views = new ArrayList<>();
+    for (Held held : segments) {
+      if (held.liveCount() > 0) {
+        views.add(new SegmentView(held.reader, held.deletionsCopy()));
+      }
+    }
+    return new Snapshot(schema, List.copyOf(views), checkpoint, number);
+  }
+
+  private Set<String> currentFiles() {
+    Set<String> names = new HashSet<>();
+    names.add(Manifest.fileName(generation));
+    for (Held held : segments) {
+      names.add(String.valueOf(folder.segment(held.reader.id()).getFileName()));
+      if (held.deletionsGeneration > 0) {
+        names.add(
+            String.valueOf(
+                folder.deletions(held.reader.id(), held.deletionsGeneration).getFileName()));
+      }
+    }
+    return names;
+  }
+
+  /** {@code magic u64, segment id u64, documents u32, bits u64[], CRC-32C u32}, little-endian. */
+  private void writeDeletions(Held held) throws IOException {
+    DocBits bits = held.deletions;
+    if (bits == null) {
+      throw new IllegalStateException("no deletions to write");
+    }
+    ByteBuffer out =
+        ByteBuffer.allocate(24 + 8 * bits.words().length).order(ByteOrder.LITTLE_ENDIAN);
+    out.putLong(DELETIONS_MAGIC).putLong(held.reader.id()).putInt(bits.size());
+    for (long word : bits.words()) {
+      out.putLong(word);
+    }
+    CRC32C crc = new CRC32C();
+    crc.update(out.array(), 0, out.position());
+    out.putInt((int) crc.getValue());
+    Path file = folder.deletions(held.reader.id(), held.deletionsGeneration);
+    folder.writeAtomically(String.valueOf(file.getFileName()), out.array());
+  }
+
+  private DocBits readDeletions(Manifest.SegmentEntry entry) throws IOException {
+    Path file = folder.deletions(entry.id(), entry.deletions());
+    byte[] bytes;
+    try {
+      bytes = Files.readAllBytes(file);
+    } catch (NoSuchFileException e) {
+      throw new DamagedFileException(file, "the file is missing", e);
+    }
+    ByteBuffer in = ByteBuffer.wrap(bytes).order(ByteOrder.LITTLE_ENDIAN);
+    int words = (entry.documents() + 63) >>> 6;
+    if (bytes.length != 24 + 8 * words) {
+      throw new DamagedFileException(file, "cut short or grown: " + bytes.length + " bytes", null);
+    }
+    CRC32C crc = new CRC32C();
+    crc.update(bytes, 0, bytes.length - 4);
+    if (in.getLong() != DELETIONS_MAGIC
+        || in.getLong() != entry.id()
+        || in.getInt() != entry.documents()
+        || in.getInt(bytes.length - 4) != (int) crc.getValue()) {
+      throw new DamagedFileException(file, "its bytes have changed", null);
+    }
+    long[] bits = new long[words];
+    for (int i = 0; i < words; i++) {
+      bits[i] = in.getLong();
+    }
+    return DocBits.of(bits, entry.documents());
+  }
+
+  /** Gives the folder back. What was not committed is lost. */
+  @Override
+  public synchronized void close() throws IOException {
+    folder.close();
+  }
+
+  /** A segment that the writer holds, with its deletions up to the last put or delete. */
+  private static final class Held {
+    final SegmentReader reader;
+    @Nullable DocBits deletions;
+    private @Nullable DocBits published;
+    boolean deletionsChanged;
+    long deletionsGeneration;
+    boolean onDisk;
+    boolean merging;
+
+    Held(SegmentReader reader) {
+      this.reader = reader;
+    }
+
+    void delete(int doc) {
+      if (deletions == null) {
+        deletions = new DocBits(reader.documents());
+      }
+      deletions.set(doc);
+      deletionsChanged = true;
+      published = null;
+    }
+
+    /** The deletions as they are now; copied only if they changed since the last copy. */
+    @Nullable DocBits deletionsCopy() {
+      if (published == null && deletions != null) {
+        published = deletions.copy();
+      }
+      return published;
+    }
+
+    int liveCount() {
+      return reader.documents() - (deletions == null ? 0 : deletions.count());
+    }
+  }
+}

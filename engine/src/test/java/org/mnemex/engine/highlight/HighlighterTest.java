@@ -1,0 +1,71 @@
+package org.mnemex.engine.highlight;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.List;
+import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import net.jqwik.api.constraints.Chars;
+import net.jqwik.api.constraints.StringLength;
+import org.junit.jupiter.api.Test;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.query.QueryText;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.Components;
+
+class HighlighterTest {
+  private static final Field NOTES =
+      Field.of("notes", FieldType.TEXT, Components.analysers().get("english"), Use.SEARCH);
+  private static final Pattern MARK = Pattern.compile("<mark>(.*?)</mark>");
+
+  private static List<String> highlight(String typed, String text, int fragments, int words) {
+    Query query = QueryText.parse(typed, Map.of("notes", 1.0), true, false);
+    return new Highlighter(query, NOTES)
+        .highlight(text, new HighlightRequest("notes", fragments, words));
+  }
+
+  @Property
+  void withoutMarksItIsTheEscapedTextAndEveryMarkIsAWordThatWasAskedFor(
+      @ForAll @StringLength(max = 80) @Chars({'a', 'b', '<', '&', '"', ' ', '\'', 'é', '.', '日'})
+          String text) {
+    for (String whole : highlight("a b ab", text, 0, 0)) {
+      String plain = whole.replace("<mark>", "").replace("</mark>", "");
+      assertThat(plain)
+          .isEqualTo(
+              text.replace("&", "&amp;")
+                  .replace("<", "&lt;")
+                  .replace(">", "&gt;")
+                  .replace("\"", "&quot;")
+                  .replace("'", "&#39;"));
+      Matcher marks = MARK.matcher(whole);
+      while (marks.find()) {
+        assertThat(NOTES.analyser().tokens(marks.group(1)).getFirst().text()).isIn("a", "b", "ab");
+      }
+    }
+  }
+
+  @Test
+  void stemsPhrasesAndPrefixes() {
+    assertThat(highlight("ferns", "A fern & <b>Ferns</b>", 0, 0))
+        .containsExactly("A <mark>fern</mark> &amp; &lt;b&gt;<mark>Ferns</mark>&lt;/b&gt;");
+    assertThat(highlight("\"slug damage\"", "Slugs. Damage by slug damages.", 0, 0))
+        .containsExactly(
+            "<mark>Slugs</mark>. <mark>Damage</mark> by <mark>slug</mark> <mark>damages</mark>.");
+    assertThat(highlight("\"slug damage\"", "damage, then a slug", 0, 0)).isEmpty();
+    assertThat(highlight("sha*", "shady shade -ash", 0, 0))
+        .containsExactly("<mark>shady</mark> <mark>shade</mark> -ash");
+  }
+
+  @Test
+  void fragmentsAreTheWindowsWithTheMostMarks() {
+    String text =
+        "one two three fern four five six seven eight nine ten eleven fern moss twelve thirteen";
+    assertThat(highlight("fern OR moss", text, 1, 4))
+        .containsExactly("… eleven <mark>fern</mark> <mark>moss</mark> twelve …");
+  }
+}

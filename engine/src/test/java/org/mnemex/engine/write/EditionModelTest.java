@@ -1,0 +1,198 @@
+package org.mnemex.engine.write;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.stream.Stream;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import net.jqwik.api.lifecycle.AfterTry;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Test;
+import org.mnemex.engine.Checkpoint;
+import org.mnemex.engine.DamagedFileException;
+import org.mnemex.engine.Document;
+import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.FolderInUseException;
+import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.TemporaryFolders;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.Components;
+
+/** What is visible and what survives, against plain maps; and what damage does. */
+class EditionModelTest {
+  private static final Schema SCHEMA =
+      new Schema(
+          List.of(
+              Field.of("notes", FieldType.TEXT, Components.analysers().get("words"), Use.SEARCH),
+              Field.of("height", FieldType.INTEGER, null, Use.FILTER)));
+
+  private final TemporaryFolders folders = new TemporaryFolders();
+
+  @AfterTry
+  @AfterEach
+  void clean() {
+    folders.close();
+  }
+
+  @Property(tries = 50)
+  void changesRefreshesCommitsMergesAndCrashes(@ForAll long seed) throws IOException {
+    Random random = new Random(seed);
+    Path path = folders.create();
+    Map<String, Long> written = new HashMap<>();
+    Map<String, Long> visible = new HashMap<>();
+    Map<String, Long> durable = new HashMap<>();
+    String visibleAt = null;
+    String durableAt = null;
+    EditionFolder edition = EditionFolder.open(path, SCHEMA);
+    try {
+      for (int step = 0; step < 150; step++) {
+        String key = "k" + random.nextInt(40);
+        switch (random.nextInt(12)) {
+          case 0, 1, 2, 3, 4, 5 -> {
+            long value = random.nextLong(1000);
+            written.put(key, value);
+            edition.put(document(key, value));
+          }
+          case 6 -> assertThat(edition.delete(key)).isEqualTo(written.remove(key) != null);
+          case 7, 8 -> {
+            visibleAt = "p" + step;
+            edition.refresh(new Checkpoint(Map.of("position", visibleAt)));
+            visible = new HashMap<>(written);
+          }
+          case 9 -> {
+            visibleAt = "p" + step;
+            edition.refresh(new Checkpoint(Map.of("position", visibleAt)));
+            visible = new HashMap<>(written);
+            edition.commit();
+            durable = new HashMap<>(written);
+            durableAt = visibleAt;
+          }
+          case 10 -> edition.mergeStep();
+          default -> {
+            if (random.nextInt(4) == 0) {
+              // A crash as far as the folder can tell: closing writes nothing.
+              edition.close();
+              edition = EditionFolder.open(path, SCHEMA);
+              written = new HashMap<>(durable);
+              visible = new HashMap<>(durable);
+              visibleAt = durableAt;
+            }
+          }
+        }
+        check(edition.snapshot(), visible, visibleAt);
+      }
+    } finally {
+      edition.close();
+    }
+  }
+
+  private static void check(Snapshot snapshot, Map<String, Long> expected, String position) {
+    Map<String, Long> found = new HashMap<>();
+    snapshot.forEachHash((key, hash) -> assertThat(found.put(key, hash)).isNull());
+    assertThat(found).isEqualTo(expected);
+    assertThat(snapshot.documents()).isEqualTo(expected.size());
+    assertThat(snapshot.checkpoint().values().get("position")).isEqualTo(position);
+    expected.forEach(
+        (key, value) -> {
+          assertThat(snapshot.hash(key)).isEqualTo(value);
+          assertThat(new String(snapshot.document(key).record(), StandardCharsets.UTF_8))
+              .isEqualTo("record " + value);
+        });
+  }
+
+  private static Document document(String key, long value) {
+    return new Document(
+        key,
+        Map.of("notes", List.of("fern number " + value), "height", List.of(value)),
+        ("record " + value).getBytes(StandardCharsets.UTF_8),
+        value);
+  }
+
+  @Test
+  void everyFlippedByteIsFoundAndNamed() throws IOException {
+    Path path = folders.create();
+    try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {
+      for (int i = 0; i < 5; i++) {
+        edition.put(document("k" + i, i));
+      }
+      edition.refresh(new Checkpoint(Map.of("position", "1")));
+      edition.commit();
+      edition.delete("k3");
+      edition.refresh(new Checkpoint(Map.of("position", "2")));
+      edition.commit();
+    }
+    try (Stream<Path> files = Files.list(path)) {
+      for (Path file : files.filter(f -> !f.toString().endsWith(".lock")).toList()) {
+        byte[] good = Files.readAllBytes(file);
+        for (int at = 0; at < good.length; at++) {
+          byte[] bad = good.clone();
+          bad[at] ^= 0x10;
+          Files.write(file, bad);
+          try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {
+            // Only a damaged manifest can be passed over, for the one before it.
+            assertThat(file.getFileName().toString()).startsWith("manifest-");
+          } catch (DamagedFileException e) {
+            assertThat(e.file()).isEqualTo(file);
+            assertThat(e).hasMessageContaining("rebuild the edition");
+          }
+          if (!Files.exists(file)) {
+            return;
+          }
+        }
+        Files.write(file, good);
+      }
+    }
+  }
+
+  @Test
+  void cutAndMissingSegmentsAreNamed() throws IOException {
+    Path path = folders.create();
+    try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {
+      edition.put(document("k", 1));
+      edition.refresh(Checkpoint.NONE);
+      edition.commit();
+    }
+    Path segment = path.resolve("seg-1.mnx");
+    byte[] good = Files.readAllBytes(segment);
+    Files.write(segment, java.util.Arrays.copyOf(good, good.length / 2));
+    assertThatThrownBy(() -> EditionFolder.open(path, SCHEMA))
+        .isInstanceOf(DamagedFileException.class)
+        .hasMessageContaining("cut short");
+    Files.delete(segment);
+    assertThatThrownBy(() -> EditionFolder.open(path, SCHEMA))
+        .isInstanceOf(DamagedFileException.class)
+        .hasMessageContaining("seg-1.mnx: the file is missing");
+  }
+
+  @Test
+  void twoWritersAreRefusedAndASnapshotNeverChanges() throws IOException {
+    Path path = folders.create();
+    try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {
+      assertThatThrownBy(() -> EditionFolder.open(path, SCHEMA))
+          .isInstanceOf(FolderInUseException.class);
+      edition.put(document("k", 1));
+      Snapshot before = edition.refresh(Checkpoint.NONE);
+      edition.put(document("k", 2));
+      edition.refresh(Checkpoint.NONE);
+      edition.commit();
+      assertThat(before.hash("k")).isEqualTo(1);
+      assertThat(
+              edition.search(SearchRequest.of(new Query.OneOf("height", List.of(2L)), 10)).total())
+          .isEqualTo(1);
+    }
+  }
+}
