@@ -1,0 +1,23 @@
+package org.mnemex.sync.definition;
+
+import java.util.List;
+import org.mnemex.engine.schema.Schema;
+
+/**
+ * A named collection of documents: where records come from and what becomes of them.
+ *
+ * @param name lower-case name
+ * @param source name of the source
+ * @param text the definition as it was written, to tell whether it changed
+ */
+public record IndexDefinition(
+    String name, String source, RecordShape shape, List<FieldDefinition> fields, String text) {
+  public IndexDefinition {
+    fields = List.copyOf(fields);
+  }
+
+  /** The fields as the engine wants them. */
+  public Schema schema() {
+    return new Schema(fields.stream().map(FieldDefinition::field).toList());
+  }
+}

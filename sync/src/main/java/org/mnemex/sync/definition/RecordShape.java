@@ -1,0 +1,116 @@
+package org.mnemex.sync.definition;
+
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * One row of a root table together with its related rows.
+ *
+ * @param root the root table
+ * @param key columns of the root that identify a record
+ * @param only SQL condition on the root row that a record must meet, or null
+ * @param joins related rows by name; a join may refer to one before it
+ * @param never columns, as {@code table.column}, that are never read
+ */
+public record RecordShape(
+    String root, List<String> key, @Nullable String only, List<Join> joins, Set<String> never) {
+
+  public RecordShape {
+    key = List.copyOf(key);
+    joins = List.copyOf(joins);
+    never = Set.copyOf(never);
+  }
+
+  /** The join of that name, or null. */
+  public @Nullable Join join(String name) {
+    return joins.stream().filter(join -> join.name().equals(name)).findFirst().orElse(null);
+  }
+
+  /** By table, the columns by which its rows are related to records. */
+  public Map<String, Set<String>> watchedColumns() {
+    Map<String, Set<String>> watched = new TreeMap<>();
+    watch(watched, root, key);
+    for (Join join : joins) {
+      Link link = join.link();
+      if (link == null) {
+        watch(watched, join.table(), join.match().keySet());
+      } else {
+        watch(watched, join.table(), link.to().values());
+        watch(watched, link.table(), link.match().keySet());
+        watch(watched, link.table(), link.to().keySet());
+      }
+    }
+    return watched;
+  }
+
+  private static void watch(
+      Map<String, Set<String>> watched, String table, Collection<String> columns) {
+    watched.computeIfAbsent(table, name -> new TreeSet<>()).addAll(columns);
+  }
+
+  /**
+   * Related rows.
+   *
+   * @param name how fields refer to it
+   * @param table the related table
+   * @param match equalities, by column of {@code table}; empty if there is a link
+   * @param link the table in between, or null
+   * @param many whether there may be several rows
+   * @param only SQL condition on the related row and the link, or null
+   * @param order columns to order by, with a minus for descending
+   * @param limit how many rows at most; 0: no limit
+   */
+  public record Join(
+      String name,
+      String table,
+      Map<String, ColumnRef> match,
+      @Nullable Link link,
+      boolean many,
+      @Nullable String only,
+      List<String> order,
+      int limit) {
+    public Join {
+      match = Map.copyOf(match);
+      order = List.copyOf(order);
+    }
+  }
+
+  /**
+   * A table that relates root rows to rows of another table.
+   *
+   * @param table the table in between
+   * @param match equalities with the root, by column of {@code table}
+   * @param to equalities with the related table, by column of {@code table}
+   */
+  public record Link(String table, Map<String, ColumnRef> match, Map<String, String> to) {
+    public Link {
+      match = Map.copyOf(match);
+      to = Map.copyOf(to);
+    }
+  }
+
+  /**
+   * A column of the root or of a join.
+   *
+   * @param join the join's name, null for the root
+   */
+  public record ColumnRef(@Nullable String join, String column) {
+    /** Reads {@code column} or {@code join.column}. */
+    public static ColumnRef of(String text) {
+      int dot = text.indexOf('.');
+      return dot < 0
+          ? new ColumnRef(null, text)
+          : new ColumnRef(text.substring(0, dot), text.substring(dot + 1));
+    }
+
+    @Override
+    public String toString() {
+      return join == null ? column : join + "." + column;
+    }
+  }
+}

@@ -1,0 +1,503 @@
+package org.mnemex.sync.feed;
+
+import java.io.IOException;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Checkpoint;
+import org.mnemex.engine.Document;
+import org.mnemex.engine.EditionFolder;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.mapping.DocumentMapper;
+import org.mnemex.sync.mapping.UnmappableRecordException;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Records;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Keeps one edition true to its source.
+ *
+ * <h2>From nothing to live</h2>
+ *
+ * <p>First the journal is prepared and its position P0 taken, then records are read in key order,
+ * and between any two portions the changes since P0 are applied. All reading is done by one thread
+ * and each read shows the database as it is then, so a later write never carries an older state.
+ * When the last portion is in, the feed is live.
+ *
+ * <h2>What a checkpoint says</h2>
+ *
+ * <p>{@code position}: all changes up to it are applied to the records that were read so far;
+ * {@code phase} and {@code after}: how far the backfill is. Both are committed with the index data
+ * in one manifest, so after a crash the feed continues from there. Changes that were applied but
+ * not committed are applied again, which does no harm: a record is always read as it is now.
+ *
+ * <h2>When the source is away</h2>
+ *
+ * <p>The feed tries again with growing pauses, says why in its status, and the edition goes on
+ * answering. Only when the source no longer knows the changes since the position does the feed give
+ * up: its edition then has to be replaced by a new one.
+ */
+public final class Feed implements Runnable, AutoCloseable {
+  private static final Logger LOG = LoggerFactory.getLogger(Feed.class);
+  private static final ObjectMapper JSON = JsonMapper.shared();
+  private static final int BACKFILL_PORTION = 500;
+  private static final int CHANGES_PER_BATCH = 5000;
+  private static final int KEYS_PER_READ = 500;
+  private static final int RECORDS_PER_COMMIT = 20_000;
+  private static final Duration WAIT = Duration.ofMillis(250);
+  private static final Duration COMMIT_INTERVAL = Duration.ofSeconds(1);
+  private static final Duration TRIM_INTERVAL = Duration.ofSeconds(3);
+  private static final long FIRST_PAUSE_MILLIS = 100;
+  private static final long LONGEST_PAUSE_MILLIS = 2000;
+
+  private final IndexDefinition definition;
+  private final int edition;
+  private final Source source;
+  private final EditionFolder folder;
+  private final Quarantine quarantine;
+  private final Clock clock;
+  private final Listener listener;
+  private final DocumentMapper mapper;
+  private final Source.Capture capture;
+  private final RecordReader reader;
+  private final TraceLog traces = new TraceLog();
+  private final CountDownLatch stop = new CountDownLatch(1);
+  private final Set<String> setAside;
+
+  private boolean prepared;
+  private boolean backfilling = true;
+  private @Nullable RecordKey after;
+  private @Nullable Position position;
+  private @Nullable Position committed;
+  private @Nullable Position trimmable;
+  private long recordsDone;
+  private long recordsTotal;
+  private long uncommitted;
+  private boolean announcedLive;
+  private boolean unrefreshed;
+  private Instant lastCommit;
+  private Instant lastTrim;
+  private long backfillNanos;
+
+  private volatile FeedStatus.Phase phase = FeedStatus.Phase.STARTING;
+  private volatile @Nullable String problem;
+  private volatile @Nullable Instant trueAt;
+  private volatile @Nullable Position visiblePosition;
+  private volatile long[] backfillProgress = {0, 0, 0};
+
+  /** Is told what happens in a feed, from the feed's thread. */
+  public interface Listener {
+    /** The backfill is done and all changes up to now are applied. */
+    void caughtUp();
+
+    /** The source no longer knows the changes since the feed's position. */
+    void positionLost(String why);
+  }
+
+  /**
+   * @param readerName under which the source remembers what this feed still needs
+   */
+  public Feed(
+      IndexDefinition definition,
+      int edition,
+      Source source,
+      EditionFolder folder,
+      Quarantine quarantine,
+      Clock clock,
+      String readerName,
+      Listener listener) {
+    this.definition = definition;
+    this.edition = edition;
+    this.source = source;
+    this.folder = folder;
+    this.quarantine = quarantine;
+    this.clock = clock;
+    this.listener = listener;
+    this.mapper = new DocumentMapper(definition);
+    this.capture = source.capture(readerName);
+    this.reader = source.reader(definition.shape(), expressions(definition));
+    this.setAside = new HashSet<>(quarantine.keys(definition.name(), edition));
+    this.lastCommit = clock.instant();
+    this.lastTrim = Instant.EPOCH;
+    resume(folder.snapshot().checkpoint());
+  }
+
+  private static Map<String, String> expressions(IndexDefinition definition) {
+    Map<String, String> expressions = new LinkedHashMap<>();
+    for (FieldDefinition field : definition.fields()) {
+      if (field.sql() != null) {
+        expressions.put(field.field().name(), field.sql());
+      }
+    }
+    return expressions;
+  }
+
+  private void resume(Checkpoint checkpoint) {
+    Map<String, String> values = checkpoint.values();
+    String text = values.get("position");
+    if (text == null) {
+      return;
+    }
+    position = Position.parse(text);
+    committed = position;
+    visiblePosition = position;
+    backfilling = !"live".equals(values.get("phase"));
+    String key = values.get("after");
+    if (key != null) {
+      after = new RecordKey(JSON.readValue(key, new TypeReference<List<Object>>() {}));
+    }
+    recordsDone = Long.parseLong(values.getOrDefault("done", "0"));
+    String time = values.get("time");
+    trueAt = time == null ? null : Instant.parse(time);
+    // An edition that was live before may answer at once, whatever its source does.
+    announcedLive = !backfilling;
+  }
+
+  /** Whether the backfill is done, so that the edition holds every record. */
+  public boolean isComplete() {
+    return !backfilling;
+  }
+
+  @Override
+  public void run() {
+    long pause = FIRST_PAUSE_MILLIS;
+    try {
+      while (stop.getCount() > 0) {
+        try {
+          step();
+          problem = null;
+          phase = backfilling ? FeedStatus.Phase.BACKFILL : FeedStatus.Phase.LIVE;
+          pause = FIRST_PAUSE_MILLIS;
+        } catch (SourceUnavailableException | NotPreparedException | IOException e) {
+          report(FeedStatus.Phase.WAITING, e);
+          if (stop.await(pause, TimeUnit.MILLISECONDS)) {
+            return;
+          }
+          pause = Math.min(2 * pause, LONGEST_PAUSE_MILLIS);
+        } catch (PositionLostException e) {
+          report(FeedStatus.Phase.LOST, e);
+          listener.positionLost(String.valueOf(e.getMessage()));
+          return;
+        }
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    } catch (RuntimeException e) {
+      LOG.error("feed of index '{}' stopped", definition.name(), e);
+      report(FeedStatus.Phase.STOPPED, e);
+    }
+  }
+
+  private void report(FeedStatus.Phase now, Exception cause) {
+    String message = String.valueOf(cause.getMessage());
+    if (!message.equals(problem)) {
+      LOG.warn("feed of index '{}': {}", definition.name(), message);
+    }
+    problem = message;
+    phase = now;
+  }
+
+  /**
+   * Does the next piece of work: a portion of the backfill, or a batch of changes.
+   *
+   * @throws PositionLostException if only a new edition can help
+   */
+  void step()
+      throws SourceUnavailableException, NotPreparedException, IOException, InterruptedException {
+    if (!prepared) {
+      prepare();
+    }
+    if (backfilling) {
+      backfillPortion();
+      applyChanges(Duration.ZERO);
+    } else {
+      boolean idle = applyChanges(WAIT) == 0;
+      if (idle && !announcedLive) {
+        commit();
+        announcedLive = true;
+        listener.caughtUp();
+      }
+      commitIfDue(idle);
+    }
+  }
+
+  private void prepare() throws SourceUnavailableException, NotPreparedException {
+    source.prepare(definition.shape().watchedColumns());
+    if (position == null) {
+      position = capture.now();
+      capture.done(position);
+    }
+    if (backfilling) {
+      recordsTotal = reader.count();
+    }
+    prepared = true;
+  }
+
+  private void backfillPortion() throws SourceUnavailableException, IOException {
+    long start = System.nanoTime();
+    Records records = reader.readAfter(after, BACKFILL_PORTION);
+    for (AssembledRecord record : records.found()) {
+      put(record);
+    }
+    for (Map.Entry<RecordKey, String> entry : records.unreadable().entrySet()) {
+      setAside(entry.getKey().text(), entry.getValue());
+    }
+    recordsDone += records.rows();
+    uncommitted += records.rows();
+    backfillNanos += System.nanoTime() - start;
+    if (records.last() != null) {
+      after = records.last();
+    }
+    if (records.rows() < BACKFILL_PORTION) {
+      backfilling = false;
+      after = null;
+    }
+    backfillProgress = new long[] {recordsDone, recordsTotal, backfillNanos};
+    if (!backfilling || uncommitted >= RECORDS_PER_COMMIT) {
+      refresh();
+      commit();
+    }
+  }
+
+  /** Applies a batch of changes; how many there were. */
+  private int applyChanges(Duration wait)
+      throws SourceUnavailableException, IOException, InterruptedException {
+    Position from = position;
+    if (from == null) {
+      throw new IllegalStateException("not prepared");
+    }
+    Instant asked = clock.instant();
+    Changes changes = capture.after(from, CHANGES_PER_BATCH, wait);
+    if (changes.list().isEmpty()) {
+      if (!backfilling) {
+        trueAt = asked;
+      }
+      return 0;
+    }
+    Instant captured = clock.instant();
+    if (unrefreshed) {
+      // A batch that failed half-way is pending; records are compared with what is visible.
+      refresh();
+    }
+    unrefreshed = true;
+    List<Pending> pending = new ArrayList<>();
+    for (Map.Entry<RecordKey, Change> entry : causes(changes.list()).entrySet()) {
+      pending.add(new Pending(entry.getKey(), entry.getValue()));
+    }
+    for (int at = 0; at < pending.size(); at += KEYS_PER_READ) {
+      apply(pending.subList(at, Math.min(pending.size(), at + KEYS_PER_READ)));
+    }
+    position = changes.upTo();
+    uncommitted += Math.max(1, pending.size());
+    refresh();
+    Instant visible = clock.instant();
+    if (!backfilling) {
+      trueAt = captured;
+    }
+    pending.forEach(done -> traces.add(done.trace(captured, visible)));
+    return changes.list().size();
+  }
+
+  /** The records that changes affect, each with the first change that does. */
+  private Map<RecordKey, Change> causes(List<Change> changes) throws SourceUnavailableException {
+    Map<String, List<Change>> byTable = new LinkedHashMap<>();
+    changes.forEach(
+        change -> byTable.computeIfAbsent(change.table(), t -> new ArrayList<>()).add(change));
+    Map<RecordKey, Change> causes = new LinkedHashMap<>();
+    for (List<Change> ofTable : byTable.values()) {
+      Set<RecordKey> keys = reader.affected(ofTable);
+      keys.forEach(key -> causes.putIfAbsent(key, ofTable.getFirst()));
+    }
+    return causes;
+  }
+
+  private void apply(List<Pending> pending) throws SourceUnavailableException, IOException {
+    Collection<RecordKey> keys = pending.stream().map(p -> p.key).toList();
+    Records records = reader.read(keys);
+    Instant read = clock.instant();
+    Map<RecordKey, AssembledRecord> found = new HashMap<>();
+    records.found().forEach(record -> found.put(record.key(), record));
+    for (Pending one : pending) {
+      one.read = read;
+      AssembledRecord record = found.get(one.key);
+      String unreadable = records.unreadable().get(one.key);
+      if (record != null) {
+        one.outcome = put(record);
+      } else if (unreadable != null) {
+        one.outcome = setAside(one.key.text(), unreadable);
+      } else {
+        release(one.key.text());
+        folder.delete(one.key.text());
+        one.outcome = ChangeTrace.Outcome.REMOVED;
+      }
+      one.mapped = clock.instant();
+    }
+  }
+
+  private ChangeTrace.Outcome put(AssembledRecord record) throws IOException {
+    String key = record.key().text();
+    Document document;
+    try {
+      document = mapper.map(record);
+    } catch (UnmappableRecordException e) {
+      return setAside(key, String.valueOf(e.getMessage()));
+    }
+    release(key);
+    Long before = folder.snapshot().hash(key);
+    if (before != null && before == document.hash() && !backfilling) {
+      return ChangeTrace.Outcome.UNCHANGED;
+    }
+    folder.put(document);
+    return ChangeTrace.Outcome.INDEXED;
+  }
+
+  /** A record that cannot be shown as it is must not be shown as it was. */
+  private ChangeTrace.Outcome setAside(String key, String reason) {
+    folder.delete(key);
+    quarantine.put(definition.name(), edition, key, reason, clock.instant());
+    setAside.add(key);
+    return ChangeTrace.Outcome.QUARANTINED;
+  }
+
+  private void release(String key) {
+    if (setAside.remove(key)) {
+      quarantine.remove(definition.name(), edition, key);
+    }
+  }
+
+  private void refresh() throws IOException {
+    Map<String, String> values = new TreeMap<>();
+    values.put("position", String.valueOf(position));
+    values.put("phase", backfilling ? "backfill" : "live");
+    values.put("done", Long.toString(recordsDone));
+    values.put("time", clock.instant().toString());
+    if (after != null) {
+      values.put("after", JSON.writeValueAsString(after.values()));
+    }
+    folder.refresh(new Checkpoint(values));
+    visiblePosition = position;
+    unrefreshed = false;
+  }
+
+  private void commitIfDue(boolean idle) throws IOException, SourceUnavailableException {
+    Duration since = Duration.between(lastCommit, clock.instant());
+    boolean due = since.compareTo(COMMIT_INTERVAL) >= 0 || uncommitted >= RECORDS_PER_COMMIT;
+    if (uncommitted > 0 && (due || idle)) {
+      commit();
+    }
+    Position done = trimmable;
+    if (done != null && Duration.between(lastTrim, clock.instant()).compareTo(TRIM_INTERVAL) >= 0) {
+      capture.done(done);
+      trimmable = null;
+      lastTrim = clock.instant();
+    }
+  }
+
+  private void commit() throws IOException {
+    folder.commit();
+    // One commit behind, so that the manifest before this one stays usable as well.
+    trimmable = committed;
+    committed = position;
+    uncommitted = 0;
+    lastCommit = clock.instant();
+  }
+
+  /** How the feed is doing. */
+  public FeedStatus status() {
+    long[] progress = backfillProgress;
+    return new FeedStatus(
+        phase,
+        problem,
+        visiblePosition,
+        trueAt,
+        progress[0],
+        progress[1],
+        progress[2] == 0 ? 0 : progress[0] * 1_000_000_000L / progress[2],
+        traces.total(),
+        traces.lagMillis(0.5),
+        traces.lagMillis(0.99));
+  }
+
+  /** The last changes, newest first. */
+  public List<ChangeTrace> lastChanges(int count) {
+    return traces.last(count);
+  }
+
+  /** Asks the feed to end after its current step. */
+  public void stop() {
+    stop.countDown();
+  }
+
+  /** Tells the source that this feed will not come back; only after {@link #run} has ended. */
+  public void leave() {
+    try {
+      capture.leave();
+    } catch (SourceUnavailableException e) {
+      LOG.warn(
+          "source '{}' could not be told that a feed has ended: {}", source.name(), e.getMessage());
+    }
+  }
+
+  /** Commits what is visible and lets go of the source; only after {@link #run} has ended. */
+  @Override
+  public void close() throws IOException {
+    if (uncommitted > 0 && position != null) {
+      folder.commit();
+    }
+    capture.close();
+    reader.close();
+  }
+
+  /** A record that changes of a batch affect. */
+  private static final class Pending {
+    final RecordKey key;
+    final Change cause;
+    Instant read = Instant.EPOCH;
+    Instant mapped = Instant.EPOCH;
+    ChangeTrace.Outcome outcome = ChangeTrace.Outcome.UNCHANGED;
+
+    Pending(RecordKey key, Change cause) {
+      this.key = key;
+      this.cause = cause;
+    }
+
+    ChangeTrace trace(Instant captured, Instant visible) {
+      return new ChangeTrace(
+          key.text(),
+          cause.table(),
+          outcome,
+          cause.position(),
+          cause.at(),
+          captured,
+          read,
+          mapped,
+          visible);
+    }
+  }
+}

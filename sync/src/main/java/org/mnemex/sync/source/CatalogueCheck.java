@@ -1,0 +1,162 @@
+package org.mnemex.sync.source;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.InvalidDefinitionException;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.source.Catalogue.Column;
+import org.mnemex.sync.source.Catalogue.Table;
+
+/** Compares an index definition with the tables that are there, before anything is built on it. */
+public final class CatalogueCheck {
+  private final Catalogue catalogue;
+  private final RecordShape shape;
+
+  private CatalogueCheck(Catalogue catalogue, RecordShape shape) {
+    this.catalogue = catalogue;
+    this.shape = shape;
+  }
+
+  /**
+   * Checks tables and columns.
+   *
+   * @throws InvalidDefinitionException for the first that is not there or cannot be used
+   */
+  public static void check(IndexDefinition definition, Catalogue catalogue) {
+    CatalogueCheck check = new CatalogueCheck(catalogue, definition.shape());
+    check.checkShape();
+    definition.fields().forEach(check::checkField);
+  }
+
+  private void checkShape() {
+    Table root = table(shape.root(), List.of("record", "root"));
+    for (String key : shape.key()) {
+      column(root, key, List.of("record", "key"));
+    }
+    for (String never : shape.never()) {
+      checkNever(never);
+    }
+    for (RecordShape.Join join : shape.joins()) {
+      checkJoin(join);
+    }
+  }
+
+  private void checkNever(String never) {
+    RecordShape.ColumnRef ref = RecordShape.ColumnRef.of(never);
+    if (ref.join() == null) {
+      throw new InvalidDefinitionException(
+          List.of("never"), "'" + never + "' must be written as table.column", null);
+    }
+    Table table = table(ref.join(), List.of("never"));
+    column(table, ref.column(), List.of("never"));
+  }
+
+  private void checkJoin(RecordShape.Join join) {
+    List<String> path = List.of("record", "join", join.name());
+    Table table = table(join.table(), with(path, "table"));
+    RecordShape.Link link = join.link();
+    if (link == null) {
+      checkMatch(table, join.match(), with(path, "match"));
+    } else {
+      Table linkTable = table(link.table(), with(path, "via", "table"));
+      checkMatch(linkTable, link.match(), with(path, "via", "match"));
+      link.to()
+          .forEach(
+              (linkColumn, column) -> {
+                column(linkTable, linkColumn, with(path, "via", "to"));
+                column(table, column, with(path, "via", "to", linkColumn));
+              });
+    }
+    for (String order : join.order()) {
+      column(table, order.startsWith("-") ? order.substring(1) : order, with(path, "order"));
+    }
+  }
+
+  private void checkMatch(
+      Table table, Map<String, RecordShape.ColumnRef> match, List<String> path) {
+    match.forEach(
+        (column, ref) -> {
+          column(table, column, path);
+          column(ref, with(path, column));
+        });
+  }
+
+  private void checkField(FieldDefinition field) {
+    RecordShape.ColumnRef from = field.from();
+    if (from == null) {
+      return;
+    }
+    List<String> path = List.of("fields", field.field().name(), "from");
+    Column column = column(from, path);
+    if (column.binary()) {
+      throw new InvalidDefinitionException(
+          path, "column '" + from + "' holds bytes, which cannot be indexed", null);
+    }
+  }
+
+  private Column column(RecordShape.ColumnRef ref, List<String> path) {
+    if (ref.join() == null) {
+      return column(table(shape.root(), path), ref.column(), path);
+    }
+    RecordShape.Join join = shape.join(ref.join());
+    if (join == null) {
+      List<String> names = shape.joins().stream().map(RecordShape.Join::name).toList();
+      throw new InvalidDefinitionException(
+          path,
+          "there is no join '%s'%s"
+              .formatted(
+                  ref.join(),
+                  ref.join().equals(shape.root())
+                      ? "; write columns of the root without its name"
+                      : ""),
+          NearestName.to(ref.join(), names));
+    }
+    return column(table(join.table(), path), ref.column(), path);
+  }
+
+  private Column column(Table table, String name, List<String> path) {
+    Column column = table.column(name);
+    if (column == null) {
+      throw unknown(
+          "table '" + table.name() + "' has no column '", name, table.columnNames(), path);
+    }
+    if (shape.never().contains(table.name() + "." + name) && !path.getFirst().equals("never")) {
+      throw new InvalidDefinitionException(
+          path, "column '%s.%s' stands under never".formatted(table.name(), name), null);
+    }
+    return column;
+  }
+
+  private Table table(String name, List<String> path) {
+    Table table = catalogue.table(name);
+    if (table == null) {
+      throw unknown("there is no table '", name, catalogue.tables().keySet(), path);
+    }
+    if (table.view()) {
+      throw new InvalidDefinitionException(
+          path,
+          "'" + name + "' is a view, whose changes cannot be followed; use the tables behind it",
+          null);
+    }
+    return table;
+  }
+
+  private static InvalidDefinitionException unknown(
+      String what, String name, Collection<String> known, List<String> path) {
+    @Nullable String nearest = NearestName.to(name, Set.copyOf(known));
+    return new InvalidDefinitionException(path, what + name + "'", nearest);
+  }
+
+  private static List<String> with(List<String> path, String... more) {
+    List<String> longer = new ArrayList<>(path);
+    longer.addAll(List.of(more));
+    return longer;
+  }
+}

@@ -1,0 +1,11 @@
+package org.mnemex.sync.source;
+
+import java.util.List;
+
+/**
+ * Some changes in order.
+ *
+ * @param list may be empty
+ * @param upTo whoever has applied all of {@code list} is at this position
+ */
+public record Changes(List<Change> list, Position upTo) {}

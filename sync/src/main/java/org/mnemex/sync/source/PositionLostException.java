@@ -1,0 +1,10 @@
+package org.mnemex.sync.source;
+
+/** The source no longer knows the changes after a position; only a new backfill can help. */
+public final class PositionLostException extends RuntimeException {
+  private static final long serialVersionUID = 1L;
+
+  public PositionLostException(String why) {
+    super(why);
+  }
+}

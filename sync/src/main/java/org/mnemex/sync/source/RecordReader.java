@@ -1,0 +1,28 @@
+package org.mnemex.sync.source;
+
+import java.util.Collection;
+import java.util.List;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/** Reads records of one shape, many at a time. Used by one thread. */
+public interface RecordReader extends AutoCloseable {
+  /** The records of these keys; what is not among the result does not exist (any more). */
+  Records read(Collection<RecordKey> keys) throws SourceUnavailableException;
+
+  /**
+   * The records behind a key, in key order.
+   *
+   * @param after null for the first ones
+   */
+  Records readAfter(@Nullable RecordKey after, int limit) throws SourceUnavailableException;
+
+  /** How many records there are. */
+  long count() throws SourceUnavailableException;
+
+  /** The keys of the records that some changes affect. */
+  Set<RecordKey> affected(List<Change> changes) throws SourceUnavailableException;
+
+  @Override
+  void close();
+}

@@ -1,0 +1,58 @@
+package org.mnemex.sync.source;
+
+import java.time.Duration;
+import java.util.Map;
+import java.util.Set;
+import org.mnemex.sync.definition.RecordShape;
+
+/** A database that records come from. */
+public interface Source {
+  String name();
+
+  /** Its tables as they are now. */
+  Catalogue catalogue() throws SourceUnavailableException;
+
+  /**
+   * Sees to it that changes of these tables are captured from now on, with these columns.
+   *
+   * @param columnsByTable by table, the columns by which its rows are related to records
+   * @throws NotPreparedException if something is missing that may not be made without asking
+   */
+  void prepare(Map<String, Set<String>> columnsByTable)
+      throws SourceUnavailableException, NotPreparedException;
+
+  /**
+   * Opens a way to follow changes; to be closed by the caller.
+   *
+   * @param reader name of who follows, under which the source remembers what is still needed
+   */
+  Capture capture(String reader);
+
+  /** Opens a way to read records of a shape; to be closed by the caller. */
+  RecordReader reader(RecordShape shape, Map<String, String> expressions);
+
+  /** Follows changes. Used by one thread. */
+  interface Capture extends AutoCloseable {
+    /** The position behind the last change. */
+    Position now() throws SourceUnavailableException;
+
+    /**
+     * The changes after a position, waiting for one if there are none.
+     *
+     * @param limit how many at most
+     * @param wait how long to wait at most
+     * @throws PositionLostException if the source no longer knows them
+     */
+    Changes after(Position position, int limit, Duration wait)
+        throws SourceUnavailableException, InterruptedException;
+
+    /** Says that this reader will not ask for changes up to a position any more. */
+    void done(Position position) throws SourceUnavailableException;
+
+    /** Says that this reader will never come back. */
+    void leave() throws SourceUnavailableException;
+
+    @Override
+    void close();
+  }
+}

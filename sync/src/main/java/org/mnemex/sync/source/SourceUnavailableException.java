@@ -1,0 +1,12 @@
+package org.mnemex.sync.source;
+
+import org.jspecify.annotations.Nullable;
+
+/** The database cannot be asked at the moment; trying again later may help. */
+public final class SourceUnavailableException extends Exception {
+  private static final long serialVersionUID = 1L;
+
+  public SourceUnavailableException(String why, @Nullable Throwable cause) {
+    super(why, cause);
+  }
+}

@@ -1,0 +1,268 @@
+package org.mnemex.sync.sqlite;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.definition.RecordShape.Join;
+import org.mnemex.sync.definition.RecordShape.Link;
+import org.mnemex.sync.source.Catalogue;
+
+/**
+ * The statements of a record shape. In all of them the root goes by its table's name, a join by its
+ * own name and a link by its table's name; that is also how conditions in definitions refer to
+ * them.
+ */
+final class ShapeSql {
+  private final RecordShape shape;
+  private final Catalogue catalogue;
+  private final Map<String, String> expressions;
+  private final List<Output> rootOutputs = new ArrayList<>();
+
+  /**
+   * @param expressions SQL expression by field name
+   */
+  ShapeSql(RecordShape shape, Catalogue catalogue, Map<String, String> expressions) {
+    this.shape = shape;
+    this.catalogue = catalogue;
+    this.expressions = new TreeMap<>(expressions);
+    for (String column : columns(shape.root())) {
+      rootOutputs.add(new Output(null, column));
+    }
+    for (Join join : shape.joins()) {
+      if (!join.many()) {
+        columns(join.table()).forEach(column -> rootOutputs.add(new Output(join.name(), column)));
+      }
+    }
+    this.expressions.keySet().forEach(field -> rootOutputs.add(new Output(null, "=" + field)));
+  }
+
+  /** A selected column; an expression's goes by {@code =field}. */
+  record Output(@Nullable String join, String column) {
+    @Override
+    public String toString() {
+      return join == null ? column : join + "." + column;
+    }
+  }
+
+  /** How to get from rows of a table to the keys of the records that they belong to. */
+  record Way(String table, List<String> columns, String select, List<String> conditions) {
+    /** The statement for some rows. */
+    String select(int rows) {
+      return select + " WHERE " + Sql.in(conditions, rows);
+    }
+  }
+
+  List<String> keyColumns() {
+    return shape.key().stream().map(column -> Sql.column(shape.root(), column)).toList();
+  }
+
+  /** What {@link #roots} selects behind the key columns. */
+  List<Output> rootOutputs() {
+    return rootOutputs;
+  }
+
+  /** Selects root rows with their one-to-one joins, in key order if there is a limit. */
+  String roots(String where, @Nullable Integer limit) {
+    List<String> selected = new ArrayList<>(keyColumns());
+    for (Output output : rootOutputs) {
+      if (output.column.startsWith("=")) {
+        selected.add("(" + expressions.get(output.column.substring(1)) + ")");
+      } else {
+        selected.add(Sql.column(output.join == null ? shape.root() : output.join, output.column));
+      }
+    }
+    StringBuilder sql = new StringBuilder("SELECT ").append(Sql.list(selected));
+    sql.append(" FROM ").append(Sql.name(shape.root()));
+    for (Join join : shape.joins()) {
+      if (!join.many()) {
+        sql.append(" LEFT JOIN ").append(table(join)).append(" ON ").append(on(join));
+        if (join.only() != null) {
+          sql.append(" AND (").append(join.only()).append(")");
+        }
+      }
+    }
+    sql.append(" WHERE ").append(where).append(onlyCondition());
+    if (limit != null) {
+      keyColumns().forEach(column -> sql.append(" AND ").append(column).append(" IS NOT NULL"));
+      sql.append(" ORDER BY ").append(Sql.list(keyColumns())).append(" LIMIT ").append(limit);
+    }
+    return sql.toString();
+  }
+
+  /** The condition of standing behind a key, with one parameter per key column. */
+  String behindKey() {
+    String marks = shape.key().stream().map(column -> "?").collect(Collectors.joining(", "));
+    return "(" + Sql.list(keyColumns()) + ") > (" + marks + ")";
+  }
+
+  String count() {
+    return "SELECT count(*) FROM " + Sql.name(shape.root()) + " WHERE 1" + onlyCondition();
+  }
+
+  private String onlyCondition() {
+    return shape.only() == null ? "" : " AND (" + shape.only() + ")";
+  }
+
+  /** Equalities of a join of many rows, in the order of {@link #many}'s first columns. */
+  List<Map.Entry<String, ColumnRef>> matchOf(Join join) {
+    Link link = join.link();
+    return List.copyOf(new TreeMap<>(link == null ? join.match() : link.match()).entrySet());
+  }
+
+  List<Output> manyOutputs(Join join) {
+    return columns(join.table()).stream().map(column -> new Output(join.name(), column)).toList();
+  }
+
+  /** Selects the rows of a join of many, each behind the values that it is matched by. */
+  String many(Join join, int rows) {
+    Link link = join.link();
+    String matched = link == null ? join.name() : link.table();
+    List<String> matchColumns =
+        matchOf(join).stream().map(entry -> Sql.column(matched, entry.getKey())).toList();
+    List<String> selected = new ArrayList<>(matchColumns);
+    manyOutputs(join).forEach(output -> selected.add(Sql.column(join.name(), output.column)));
+    StringBuilder sql = new StringBuilder("SELECT ").append(Sql.list(selected)).append(" FROM ");
+    if (link == null) {
+      sql.append(table(join));
+    } else {
+      sql.append(Sql.name(link.table())).append(" JOIN ").append(table(join));
+      sql.append(" ON ").append(linkToTable(join, link));
+    }
+    sql.append(" WHERE ").append(Sql.in(matchColumns, rows));
+    if (join.only() != null) {
+      sql.append(" AND (").append(join.only()).append(")");
+    }
+    return sql.append(" ORDER BY ").append(order(join)).toString();
+  }
+
+  /** The definition's order, then the primary key, so that equal content gives equal records. */
+  private String order(Join join) {
+    List<String> order = new ArrayList<>();
+    for (String column : join.order()) {
+      boolean descending = column.startsWith("-");
+      order.add(
+          Sql.column(join.name(), descending ? column.substring(1) : column)
+              + (descending ? " DESC" : ""));
+    }
+    Catalogue.Table table = catalogue.table(join.table());
+    Collection<String> last =
+        table == null || table.key().isEmpty() ? columns(join.table()) : table.key();
+    last.forEach(column -> order.add(Sql.column(join.name(), column)));
+    return Sql.list(order);
+  }
+
+  /** For every table besides the root, the ways from its rows back to record keys. */
+  List<Way> waysBack() {
+    List<Way> ways = new ArrayList<>();
+    for (Join join : shape.joins()) {
+      Link link = join.link();
+      if (link == null) {
+        ways.add(way(join.table(), join.match()));
+      } else {
+        ways.add(way(link.table(), link.match()));
+        List<String> columns = new ArrayList<>();
+        List<String> conditions = new ArrayList<>();
+        new TreeMap<>(link.to())
+            .forEach(
+                (linkColumn, column) -> {
+                  columns.add(column);
+                  conditions.add(Sql.column(link.table(), linkColumn));
+                });
+        String on = equalities(link.table(), link.match());
+        String through =
+            fromWith(link.match().values()) + " JOIN " + Sql.name(link.table()) + " ON " + on;
+        ways.add(new Way(join.table(), columns, selectKeys(through), conditions));
+      }
+    }
+    return ways;
+  }
+
+  private Way way(String table, Map<String, ColumnRef> match) {
+    List<String> columns = new ArrayList<>();
+    List<String> conditions = new ArrayList<>();
+    new TreeMap<>(match)
+        .forEach(
+            (column, ref) -> {
+              columns.add(column);
+              conditions.add(column(ref));
+            });
+    return new Way(table, columns, selectKeys(fromWith(match.values())), conditions);
+  }
+
+  private String selectKeys(String from) {
+    return "SELECT DISTINCT " + Sql.list(keyColumns()) + " FROM " + from;
+  }
+
+  /** The root and the joins that some references need, in the order of the definition. */
+  private String fromWith(Collection<ColumnRef> refs) {
+    Set<String> needed = new LinkedHashSet<>();
+    refs.forEach(ref -> need(ref, needed));
+    StringBuilder from = new StringBuilder(Sql.name(shape.root()));
+    for (Join join : shape.joins()) {
+      if (needed.contains(join.name())) {
+        from.append(" JOIN ").append(table(join)).append(" ON ").append(on(join));
+      }
+    }
+    return from.toString();
+  }
+
+  private void need(ColumnRef ref, Set<String> needed) {
+    if (ref.join() != null && needed.add(ref.join())) {
+      Join join = shape.join(ref.join());
+      if (join != null) {
+        join.match().values().forEach(next -> need(next, needed));
+      }
+    }
+  }
+
+  private static String table(Join join) {
+    return Sql.name(join.table()) + " AS " + Sql.name(join.name());
+  }
+
+  private String on(Join join) {
+    return equalities(join.name(), join.match());
+  }
+
+  private String equalities(String alias, Map<String, ColumnRef> match) {
+    return new TreeMap<>(match)
+        .entrySet().stream()
+            .map(entry -> Sql.column(alias, entry.getKey()) + " = " + column(entry.getValue()))
+            .collect(Collectors.joining(" AND "));
+  }
+
+  private static String linkToTable(Join join, Link link) {
+    return new TreeMap<>(link.to())
+        .entrySet().stream()
+            .map(
+                entry ->
+                    Sql.column(link.table(), entry.getKey())
+                        + " = "
+                        + Sql.column(join.name(), entry.getValue()))
+            .collect(Collectors.joining(" AND "));
+  }
+
+  private String column(ColumnRef ref) {
+    return Sql.column(ref.join() == null ? shape.root() : ref.join(), ref.column());
+  }
+
+  /** The columns that may be read: all but bytes and what stands under never. */
+  private List<String> columns(String name) {
+    Catalogue.Table table = catalogue.table(name);
+    if (table == null) {
+      return List.of();
+    }
+    return table.columns().stream()
+        .filter(column -> !column.binary())
+        .map(Catalogue.Column::name)
+        .filter(column -> !shape.never().contains(name + "." + column))
+        .toList();
+  }
+}

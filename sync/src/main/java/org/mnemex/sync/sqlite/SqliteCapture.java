@@ -1,0 +1,164 @@
+package org.mnemex.sync.sqlite;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Follows the journal. Waiting costs next to nothing: SQLite's {@code PRAGMA data_version} says
+ * whether another connection has committed since the last look.
+ */
+final class SqliteCapture implements Source.Capture {
+  private static final ObjectMapper JSON = JsonMapper.shared();
+  private static final TypeReference<Map<String, Object>> COLUMNS = new TypeReference<>() {};
+  private static final long POLL_MILLIS = 5;
+
+  private final SqliteSource source;
+  private final String reader;
+  private @Nullable Connection connection;
+
+  SqliteCapture(SqliteSource source, String reader) {
+    this.source = source;
+    this.reader = reader;
+  }
+
+  @Override
+  public Position now() throws SourceUnavailableException {
+    return withConnection(
+        c -> {
+          SqliteJournal.State state = SqliteJournal.state(c);
+          if (state == null) {
+            throw new PositionLostException("the source has no journal");
+          }
+          return new Position(state.journal(), SqliteJournal.last(c));
+        });
+  }
+
+  @Override
+  public Changes after(Position position, int limit, Duration wait)
+      throws SourceUnavailableException, InterruptedException {
+    long deadline = System.nanoTime() + wait.toNanos();
+    while (true) {
+      long version = withConnection(SqliteCapture::dataVersion);
+      Changes changes = withConnection(c -> read(c, position, limit));
+      if (!changes.list().isEmpty() || System.nanoTime() >= deadline) {
+        return changes;
+      }
+      while (System.nanoTime() < deadline
+          && withConnection(SqliteCapture::dataVersion) == version) {
+        Thread.sleep(POLL_MILLIS);
+      }
+    }
+  }
+
+  private Changes read(Connection connection, Position position, int limit) throws SQLException {
+    SqliteJournal.State state = SqliteJournal.state(connection);
+    if (state == null || !state.journal().equals(position.history())) {
+      throw new PositionLostException(
+          "source '"
+              + source.name()
+              + "' is another database than before, or its journal was removed");
+    }
+    if (state.trimmed() > position.number()) {
+      throw new PositionLostException(
+          "the journal of source '%s' was trimmed to %d, beyond position %d"
+              .formatted(source.name(), state.trimmed(), position.number()));
+    }
+    List<Change> changes = new ArrayList<>();
+    long last = position.number();
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            "SELECT seq, table_name, columns, at FROM mnemex_journal WHERE seq > ?"
+                + " ORDER BY seq LIMIT ?")) {
+      select.setLong(1, position.number());
+      select.setInt(2, limit);
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          last = rows.getLong(1);
+          changes.add(
+              new Change(
+                  rows.getString(2),
+                  JSON.readValue(rows.getString(3), COLUMNS),
+                  Instant.ofEpochMilli(rows.getLong(4)),
+                  new Position(position.history(), last)));
+        }
+      }
+    }
+    return new Changes(changes, new Position(position.history(), last));
+  }
+
+  private static Long dataVersion(Connection connection) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("PRAGMA data_version")) {
+      return rows.getLong(1);
+    }
+  }
+
+  @Override
+  public void done(Position position) throws SourceUnavailableException {
+    withConnection(
+        c -> {
+          SqliteJournal.done(c, reader, position.number());
+          return true;
+        });
+  }
+
+  @Override
+  public void leave() throws SourceUnavailableException {
+    withConnection(
+        c -> {
+          SqliteJournal.leave(c, reader);
+          return true;
+        });
+  }
+
+  private <T> T withConnection(Work<T> work) throws SourceUnavailableException {
+    Connection open = connection;
+    if (open == null) {
+      open = source.connect();
+      connection = open;
+    }
+    try {
+      return work.on(open);
+    } catch (SQLException e) {
+      close();
+      throw source.unavailable(e);
+    }
+  }
+
+  @FunctionalInterface
+  private interface Work<T> {
+    T on(Connection connection) throws SQLException;
+  }
+
+  @Override
+  public void close() {
+    Connection open = connection;
+    connection = null;
+    if (open != null) {
+      try {
+        open.close();
+      } catch (SQLException e) {
+        // Nothing was written through it that is not committed; there is nothing to save.
+        return;
+      }
+    }
+  }
+}

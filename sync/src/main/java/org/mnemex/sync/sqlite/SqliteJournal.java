@@ -1,0 +1,254 @@
+package org.mnemex.sync.sqlite;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.source.NotPreparedException;
+
+/**
+ * The journal in the source database: what is made there, and how.
+ *
+ * <pre>
+ * mnemex_journal         seq (position), table_name, columns (JSON object), at (ms since 1970)
+ * mnemex_journal_state   the journal's identity and up to where it was trimmed
+ * mnemex_journal_table   for each watched table the columns that its triggers write
+ * mnemex_journal_reader  who still needs what
+ * mnemex_&lt;table&gt;_ins|upd|del   triggers
+ * </pre>
+ *
+ * <p>SQLite writes one transaction after the other, so {@code seq} grows in the order of commits
+ * and a reader that has seen a number will never see a smaller one appear.
+ */
+final class SqliteJournal {
+  static final String JOURNAL = "mnemex_journal";
+
+  private static final List<String> TABLES =
+      List.of(
+          """
+          CREATE TABLE IF NOT EXISTS mnemex_journal (
+            seq INTEGER PRIMARY KEY AUTOINCREMENT,
+            table_name TEXT NOT NULL,
+            columns TEXT NOT NULL,
+            at INTEGER NOT NULL)""",
+          """
+          CREATE TABLE IF NOT EXISTS mnemex_journal_state (
+            id INTEGER PRIMARY KEY CHECK (id = 1),
+            journal TEXT NOT NULL,
+            trimmed INTEGER NOT NULL)""",
+          """
+          CREATE TABLE IF NOT EXISTS mnemex_journal_table (
+            table_name TEXT PRIMARY KEY,
+            columns TEXT NOT NULL)""",
+          """
+          CREATE TABLE IF NOT EXISTS mnemex_journal_reader (
+            reader TEXT PRIMARY KEY,
+            position INTEGER NOT NULL)""");
+
+  private static final String NOW = "CAST((julianday('now') - 2440587.5) * 86400000 AS INTEGER)";
+  private static final String SEPARATOR = "\n";
+
+  private SqliteJournal() {}
+
+  /** Makes what is missing, in one transaction, or says what would have to be made. */
+  static void prepare(
+      Connection connection, Map<String, Set<String>> wanted, SourceDefinition source)
+      throws SQLException, NotPreparedException {
+    connection.setAutoCommit(false);
+    try (Statement statement = connection.createStatement()) {
+      List<String> missing = missing(statement, wanted);
+      if (missing.isEmpty()) {
+        connection.rollback();
+        return;
+      }
+      if (!source.mayPrepare()) {
+        connection.rollback();
+        throw new NotPreparedException(
+            source.name(), missing.stream().map(sql -> sql + ";").toList());
+      }
+      for (String sql : missing) {
+        statement.executeUpdate(sql);
+      }
+      connection.commit();
+    } catch (SQLException e) {
+      connection.rollback();
+      throw e;
+    } finally {
+      connection.setAutoCommit(true);
+    }
+  }
+
+  private static List<String> missing(Statement statement, Map<String, Set<String>> wanted)
+      throws SQLException {
+    List<String> sql = new ArrayList<>();
+    Map<String, Set<String>> watched = new TreeMap<>();
+    if (exists(statement, "table", "mnemex_journal_table")) {
+      watched = watched(statement);
+    } else {
+      sql.addAll(TABLES);
+      sql.add(
+          "INSERT OR IGNORE INTO mnemex_journal_state (id, journal, trimmed) VALUES (1, "
+              + Sql.text(UUID.randomUUID().toString().substring(0, 8))
+              + ", 0)");
+    }
+    for (Map.Entry<String, Set<String>> entry : wanted.entrySet()) {
+      String table = entry.getKey();
+      Set<String> columns = new TreeSet<>(entry.getValue());
+      Set<String> present = watched.getOrDefault(table, Set.of());
+      boolean triggers = true;
+      for (String event : List.of("ins", "upd", "del")) {
+        triggers &= exists(statement, "trigger", trigger(table, event));
+      }
+      if (triggers && present.containsAll(columns)) {
+        continue;
+      }
+      columns.addAll(present);
+      sql.addAll(triggers(table, columns));
+    }
+    return sql;
+  }
+
+  private static List<String> triggers(String table, Set<String> columns) {
+    List<String> sql = new ArrayList<>();
+    for (String event : List.of("ins", "upd", "del")) {
+      sql.add("DROP TRIGGER IF EXISTS " + Sql.name(trigger(table, event)));
+    }
+    String changed =
+        columns.stream()
+            .map(c -> "OLD." + Sql.name(c) + " IS NOT NEW." + Sql.name(c))
+            .collect(Collectors.joining(" OR "));
+    sql.add(trigger(table, "ins", "INSERT", insert(table, columns, "NEW")));
+    sql.add(
+        trigger(
+            table,
+            "upd",
+            "UPDATE",
+            insert(table, columns, "OLD")
+                + " "
+                + insert(table, columns, "NEW").replace(";", " WHERE " + changed + ";")));
+    sql.add(trigger(table, "del", "DELETE", insert(table, columns, "OLD")));
+    sql.add(
+        "INSERT OR REPLACE INTO mnemex_journal_table (table_name, columns) VALUES (%s, %s)"
+            .formatted(Sql.text(table), Sql.text(String.join(SEPARATOR, columns))));
+    return sql;
+  }
+
+  private static String trigger(String table, String event) {
+    return "mnemex_" + table + "_" + event;
+  }
+
+  private static String trigger(String table, String event, String on, String body) {
+    return "CREATE TRIGGER %s AFTER %s ON %s BEGIN %s END"
+        .formatted(Sql.name(trigger(table, event)), on, Sql.name(table), body);
+  }
+
+  private static String insert(String table, Collection<String> columns, String row) {
+    String object =
+        columns.stream()
+            .map(c -> Sql.text(c) + ", " + row + "." + Sql.name(c))
+            .collect(Collectors.joining(", ", "json_object(", ")"));
+    return "INSERT INTO mnemex_journal (table_name, columns, at) SELECT %s, %s, %s;"
+        .formatted(Sql.text(table), object, NOW);
+  }
+
+  private static Map<String, Set<String>> watched(Statement statement) throws SQLException {
+    Map<String, Set<String>> watched = new TreeMap<>();
+    try (ResultSet rows =
+        statement.executeQuery("SELECT table_name, columns FROM mnemex_journal_table")) {
+      while (rows.next()) {
+        watched.put(rows.getString(1), new TreeSet<>(List.of(rows.getString(2).split(SEPARATOR))));
+      }
+    }
+    return watched;
+  }
+
+  private static boolean exists(Statement statement, String type, String name) throws SQLException {
+    try (ResultSet rows =
+        statement.executeQuery(
+            "SELECT 1 FROM sqlite_master WHERE type = %s AND name = %s"
+                .formatted(Sql.text(type), Sql.text(name)))) {
+      return rows.next();
+    }
+  }
+
+  /**
+   * The journal's identity and how far it was trimmed, or null if there is none.
+   *
+   * @param journal a random name given when it was made
+   * @param trimmed changes up to this number are gone
+   */
+  record State(String journal, long trimmed) {}
+
+  static @Nullable State state(Connection connection) throws SQLException {
+    try (Statement statement = connection.createStatement()) {
+      if (!exists(statement, "table", "mnemex_journal_state")) {
+        return null;
+      }
+      try (ResultSet rows =
+          statement.executeQuery("SELECT journal, trimmed FROM mnemex_journal_state")) {
+        return rows.next() ? new State(rows.getString(1), rows.getLong(2)) : null;
+      }
+    }
+  }
+
+  /** The number of the last change ever, also if its line was trimmed. */
+  static long last(Connection connection) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery(
+                "SELECT seq FROM sqlite_sequence WHERE name = 'mnemex_journal'")) {
+      return rows.next() ? rows.getLong(1) : 0;
+    }
+  }
+
+  /** Notes what a reader has done, and trims what no reader needs any more. */
+  static void done(Connection connection, String reader, long number) throws SQLException {
+    connection.setAutoCommit(false);
+    try (PreparedStatement note =
+            connection.prepareStatement(
+                "INSERT INTO mnemex_journal_reader (reader, position) VALUES (?, ?)"
+                    + " ON CONFLICT (reader) DO UPDATE SET position = excluded.position");
+        Statement statement = connection.createStatement()) {
+      note.setString(1, reader);
+      note.setLong(2, number);
+      note.executeUpdate();
+      trim(statement);
+      connection.commit();
+    } catch (SQLException e) {
+      connection.rollback();
+      throw e;
+    } finally {
+      connection.setAutoCommit(true);
+    }
+  }
+
+  /** Forgets a reader. */
+  static void leave(Connection connection, String reader) throws SQLException {
+    try (PreparedStatement forget =
+        connection.prepareStatement("DELETE FROM mnemex_journal_reader WHERE reader = ?")) {
+      forget.setString(1, reader);
+      forget.executeUpdate();
+    }
+  }
+
+  private static void trim(Statement statement) throws SQLException {
+    String needed = "(SELECT min(position) FROM mnemex_journal_reader)";
+    int removed = statement.executeUpdate("DELETE FROM mnemex_journal WHERE seq <= " + needed);
+    if (removed > 0) {
+      statement.executeUpdate(
+          "UPDATE mnemex_journal_state SET trimmed = max(trimmed, " + needed + ")");
+    }
+  }
+}

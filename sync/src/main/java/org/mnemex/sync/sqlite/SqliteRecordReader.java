@@ -1,0 +1,358 @@
+package org.mnemex.sync.sqlite;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.definition.RecordShape.Join;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Records;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/**
+ * Assembles records with one query for the root rows and their one-to-one joins, and one for each
+ * join of many rows, however many records there are. All of them see one state of the database.
+ */
+final class SqliteRecordReader implements RecordReader {
+  /** Keys in one statement; SQLite allows 32,766 parameters. */
+  private static final int KEYS_PER_STATEMENT = 500;
+
+  private final SqliteSource source;
+  private final RecordShape shape;
+  private final Map<String, String> expressions;
+  private @Nullable Connection connection;
+  private @Nullable ShapeSql sql;
+
+  SqliteRecordReader(SqliteSource source, RecordShape shape, Map<String, String> expressions) {
+    this.source = source;
+    this.shape = shape;
+    this.expressions = Map.copyOf(expressions);
+  }
+
+  @Override
+  public Records read(Collection<RecordKey> keys) throws SourceUnavailableException {
+    return inOneState(
+        (c, s) -> {
+          Batch batch = new Batch();
+          for (List<RecordKey> some : parts(List.copyOf(keys))) {
+            String text = s.roots(Sql.in(s.keyColumns(), some.size()), null);
+            readRoots(c, s, text, parameters(some), batch);
+          }
+          return finish(c, s, batch);
+        });
+  }
+
+  @Override
+  public Records readAfter(@Nullable RecordKey after, int limit) throws SourceUnavailableException {
+    return inOneState(
+        (c, s) -> {
+          Batch batch = new Batch();
+          String where = after == null ? "1" : s.behindKey();
+          List<Object> parameters = after == null ? List.of() : after.values();
+          readRoots(c, s, s.roots(where, limit), parameters, batch);
+          return finish(c, s, batch);
+        });
+  }
+
+  @Override
+  public long count() throws SourceUnavailableException {
+    return inOneState(
+        (c, s) -> {
+          try (Statement statement = c.createStatement();
+              ResultSet rows = statement.executeQuery(s.count())) {
+            return rows.getLong(1);
+          }
+        });
+  }
+
+  @Override
+  public Set<RecordKey> affected(List<Change> changes) throws SourceUnavailableException {
+    Set<RecordKey> keys = new LinkedHashSet<>();
+    Map<String, Set<Map<String, Object>>> byTable = new LinkedHashMap<>();
+    for (Change change : changes) {
+      byTable.computeIfAbsent(change.table(), t -> new LinkedHashSet<>()).add(change.columns());
+    }
+    for (Map<String, Object> row : byTable.getOrDefault(shape.root(), Set.of())) {
+      addKey(keys, shape.key().stream().map(row::get).toList());
+    }
+    inOneState(
+        (c, s) -> {
+          for (ShapeSql.Way way : s.waysBack()) {
+            Set<List<Object>> values =
+                byTable.getOrDefault(way.table(), Set.of()).stream()
+                    .map(row -> way.columns().stream().map(row::get).toList())
+                    .filter(list -> !list.contains(null))
+                    .collect(Collectors.toCollection(LinkedHashSet::new));
+            for (List<List<Object>> some : parts(List.copyOf(values))) {
+              follow(c, s, way, some, keys);
+            }
+          }
+          return true;
+        });
+    return keys;
+  }
+
+  private static void addKey(Set<RecordKey> keys, List<@Nullable Object> values) {
+    if (!values.contains(null)) {
+      keys.add(new RecordKey(values.stream().map(Object.class::cast).toList()));
+    }
+  }
+
+  private static void follow(
+      Connection connection,
+      ShapeSql sql,
+      ShapeSql.Way way,
+      List<List<Object>> values,
+      Set<RecordKey> keys)
+      throws SQLException {
+    try (PreparedStatement select = connection.prepareStatement(way.select(values.size()))) {
+      bind(select, values.stream().flatMap(List::stream).toList());
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          List<@Nullable Object> key = new ArrayList<>();
+          for (int i = 1; i <= sql.keyColumns().size(); i++) {
+            key.add(rows.getObject(i));
+          }
+          addKey(keys, key);
+        }
+      }
+    }
+  }
+
+  /** Records that are being read: root rows first, then their many-joins. */
+  private static final class Batch {
+    final Map<RecordKey, Map<String, Object>> found = new LinkedHashMap<>();
+    final Map<RecordKey, String> unreadable = new LinkedHashMap<>();
+    int rows;
+    @Nullable RecordKey last;
+  }
+
+  private static void readRoots(
+      Connection connection, ShapeSql sql, String select, List<Object> parameters, Batch batch)
+      throws SQLException {
+    try (PreparedStatement statement = connection.prepareStatement(select)) {
+      bind(statement, parameters);
+      try (ResultSet rows = statement.executeQuery()) {
+        while (rows.next()) {
+          readRoot(sql, rows, batch);
+        }
+      }
+    }
+  }
+
+  private static void readRoot(ShapeSql sql, ResultSet rows, Batch batch) throws SQLException {
+    int column = 1;
+    List<Object> key = new ArrayList<>();
+    for (int i = 0; i < sql.keyColumns().size(); i++) {
+      Object value = rows.getObject(column++);
+      if (value == null) {
+        return;
+      }
+      key.add(value);
+    }
+    RecordKey recordKey = new RecordKey(key);
+    batch.rows++;
+    batch.last = recordKey;
+    Map<String, Object> content = new LinkedHashMap<>();
+    for (ShapeSql.Output output : sql.rootOutputs()) {
+      Object value = rows.getObject(column++);
+      if (value instanceof byte[]) {
+        batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
+        return;
+      }
+      if (value != null) {
+        put(content, output, value);
+      }
+    }
+    if (batch.found.put(recordKey, content) != null) {
+      batch.unreadable.put(
+          recordKey, "a join that is not 'many' found several rows; write 'many: true'");
+    }
+  }
+
+  @SuppressWarnings("unchecked")
+  private static void put(Map<String, Object> content, ShapeSql.Output output, Object value) {
+    if (output.join() == null) {
+      content.put(output.column(), value);
+    } else {
+      ((Map<String, Object>)
+              content.computeIfAbsent(output.join(), name -> new LinkedHashMap<String, Object>()))
+          .put(output.column(), value);
+    }
+  }
+
+  private Records finish(Connection connection, ShapeSql sql, Batch batch) throws SQLException {
+    batch.unreadable.keySet().forEach(batch.found::remove);
+    for (Join join : shape.joins()) {
+      if (join.many()) {
+        readMany(connection, sql, join, batch);
+      }
+    }
+    batch.unreadable.keySet().forEach(batch.found::remove);
+    List<AssembledRecord> records = new ArrayList<>();
+    batch.found.forEach((key, content) -> records.add(new AssembledRecord(key, content)));
+    return new Records(records, batch.unreadable, batch.rows, batch.last, stamp(connection));
+  }
+
+  private static void readMany(Connection connection, ShapeSql sql, Join join, Batch batch)
+      throws SQLException {
+    List<Map.Entry<String, ColumnRef>> match = sql.matchOf(join);
+    Map<List<String>, List<RecordKey>> waiting = new HashMap<>();
+    Set<List<Object>> wanted = new LinkedHashSet<>();
+    batch.found.forEach(
+        (key, content) -> {
+          List<Object> values = new ArrayList<>();
+          for (Map.Entry<String, ColumnRef> entry : match) {
+            Object value = valueOf(content, entry.getValue());
+            if (value == null) {
+              return;
+            }
+            values.add(value);
+          }
+          wanted.add(values);
+          waiting
+              .computeIfAbsent(
+                  values.stream().map(String::valueOf).toList(), v -> new ArrayList<>())
+              .add(key);
+        });
+    List<ShapeSql.Output> outputs = sql.manyOutputs(join);
+    for (List<List<Object>> some : parts(List.copyOf(wanted))) {
+      try (PreparedStatement select = connection.prepareStatement(sql.many(join, some.size()))) {
+        bind(select, some.stream().flatMap(List::stream).toList());
+        try (ResultSet rows = select.executeQuery()) {
+          while (rows.next()) {
+            int column = 1;
+            List<String> values = new ArrayList<>();
+            for (int i = 0; i < match.size(); i++) {
+              values.add(String.valueOf(rows.getObject(column++)));
+            }
+            Map<String, Object> row = new LinkedHashMap<>();
+            String bytesIn = null;
+            for (ShapeSql.Output output : outputs) {
+              Object value = rows.getObject(column++);
+              if (value instanceof byte[]) {
+                bytesIn = output.toString();
+              } else if (value != null) {
+                row.put(output.column(), value);
+              }
+            }
+            for (RecordKey key : waiting.getOrDefault(values, List.of())) {
+              if (bytesIn != null) {
+                batch.unreadable.put(key, "column '" + bytesIn + "' holds bytes instead of text");
+              }
+              addRow(batch.found.get(key), join, row);
+            }
+          }
+        }
+      }
+    }
+  }
+
+  @SuppressWarnings("unchecked")
+  private static void addRow(
+      @Nullable Map<String, Object> content, Join join, Map<String, Object> row) {
+    if (content != null) {
+      List<Object> rows =
+          (List<Object>) content.computeIfAbsent(join.name(), name -> new ArrayList<>());
+      if (join.limit() == 0 || rows.size() < join.limit()) {
+        rows.add(row);
+      }
+    }
+  }
+
+  private static @Nullable Object valueOf(Map<String, Object> content, ColumnRef ref) {
+    if (ref.join() == null) {
+      return content.get(ref.column());
+    }
+    return content.get(ref.join()) instanceof Map<?, ?> joined ? joined.get(ref.column()) : null;
+  }
+
+  private static Position stamp(Connection connection) throws SQLException {
+    SqliteJournal.State state = SqliteJournal.state(connection);
+    return new Position(
+        state == null ? "" : state.journal(), state == null ? 0 : SqliteJournal.last(connection));
+  }
+
+  private static List<Object> parameters(List<RecordKey> keys) {
+    return keys.stream().flatMap(key -> key.values().stream()).toList();
+  }
+
+  private static void bind(PreparedStatement statement, List<Object> values) throws SQLException {
+    for (int i = 0; i < values.size(); i++) {
+      statement.setObject(i + 1, values.get(i));
+    }
+  }
+
+  private static <T> List<List<T>> parts(List<T> all) {
+    List<List<T>> parts = new ArrayList<>();
+    for (int from = 0; from < all.size(); from += KEYS_PER_STATEMENT) {
+      parts.add(all.subList(from, Math.min(all.size(), from + KEYS_PER_STATEMENT)));
+    }
+    return parts;
+  }
+
+  private <T> T inOneState(Work<T> work) throws SourceUnavailableException {
+    try {
+      Connection open = connection;
+      if (open == null) {
+        open = source.connect();
+        connection = open;
+      }
+      ShapeSql statements = sql;
+      if (statements == null) {
+        try (Statement statement = open.createStatement()) {
+          Catalogue catalogue = SqliteSource.catalogue(statement);
+          statements = new ShapeSql(shape, catalogue, expressions);
+          sql = statements;
+        }
+      }
+      open.setAutoCommit(false);
+      try {
+        return work.on(open, statements);
+      } finally {
+        open.rollback();
+      }
+    } catch (SQLException e) {
+      close();
+      throw source.unavailable(e);
+    }
+  }
+
+  @FunctionalInterface
+  private interface Work<T> {
+    T on(Connection connection, ShapeSql sql) throws SQLException;
+  }
+
+  @Override
+  public void close() {
+    Connection open = connection;
+    connection = null;
+    sql = null;
+    if (open != null) {
+      try {
+        open.close();
+      } catch (SQLException e) {
+        // A reader has nothing to save.
+        return;
+      }
+    }
+  }
+}
