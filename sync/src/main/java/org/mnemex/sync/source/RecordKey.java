@@ -30,4 +30,20 @@ public record RecordKey(List<Object> values) {
     }
     return out.toString();
   }
+
+  /**
+   * Reads what {@link #text()} wrote. Values come back as texts, which databases compare with
+   * numbers as well where the column is one.
+   *
+   * @param columns how many key columns there are
+   */
+  public static RecordKey parse(String text, int columns) {
+    if (columns == 1) {
+      return new RecordKey(List.of(text));
+    }
+    return new RecordKey(
+        java.util.Arrays.stream(text.split("/", -1))
+            .<Object>map(part -> part.replace("~1", "/").replace("~0", "~"))
+            .toList());
+  }
 }

@@ -1,0 +1,85 @@
+package org.mnemex.cli;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import java.util.stream.Stream;
+import org.mnemex.client.Applied;
+import org.mnemex.client.MnemexClient;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+
+@Command(
+    name = "apply",
+    description = "Apply definition files: all of them or none.",
+    mixinStandardHelpOptions = true,
+    footer = {"", "Example: mnemex apply examples/garden"})
+final class ApplyCommand implements Callable<Integer> {
+  @Mixin private Service service = new Service();
+
+  @Parameters(
+      arity = "1..*",
+      paramLabel = "FILE",
+      description = "YAML files, or folders of which all .yaml files are taken")
+  private List<Path> files = new ArrayList<>();
+
+  @Override
+  public Integer call() throws IOException {
+    try (MnemexClient client = service.client()) {
+      List<Applied> applied = client.apply(read(files));
+      if (service.json()) {
+        service.printJson(applied);
+      } else {
+        print(applied);
+      }
+      return ExitCode.DONE;
+    }
+  }
+
+  static Map<String, String> read(List<Path> paths) throws IOException {
+    Map<String, String> texts = new LinkedHashMap<>();
+    for (Path path : paths) {
+      for (Path file : files(path)) {
+        if (!Files.isRegularFile(file)) {
+          throw new IOException(file + " is not there");
+        }
+        texts.put(file.toString(), Files.readString(file));
+      }
+    }
+    if (texts.isEmpty()) {
+      throw new IOException("no .yaml file in " + paths);
+    }
+    return texts;
+  }
+
+  private static List<Path> files(Path path) throws IOException {
+    if (!Files.isDirectory(path)) {
+      return List.of(path);
+    }
+    try (Stream<Path> inside = Files.list(path)) {
+      return inside
+          .filter(file -> file.toString().endsWith(".yaml") || file.toString().endsWith(".yml"))
+          .sorted()
+          .toList();
+    }
+  }
+
+  private void print(List<Applied> applied) {
+    Table table = new Table("definition", "name", "change", ">version", "");
+    for (Applied one : applied) {
+      table.row(
+          one.kind(),
+          one.name(),
+          one.change(),
+          one.version(),
+          one.edition() == null ? "" : "filling edition " + one.edition());
+    }
+    table.print(service.out());
+  }
+}

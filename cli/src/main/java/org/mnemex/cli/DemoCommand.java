@@ -1,0 +1,184 @@
+package org.mnemex.cli;
+
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.net.URI;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.SQLException;
+import java.time.Clock;
+import java.util.List;
+import java.util.concurrent.Callable;
+import org.mnemex.client.IndexStatus;
+import org.mnemex.client.MnemexClient;
+import org.mnemex.client.SearchQuery;
+import org.mnemex.garden.Garden;
+import org.mnemex.garden.Gardener;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+@Command(
+    name = "demo",
+    description = "Make the demo garden, start the service, and keep the data changing.",
+    mixinStandardHelpOptions = true,
+    footer = {"", "Example: mnemex demo --changes 20"})
+final class DemoCommand implements Callable<Integer> {
+  private static final Path DATA = Path.of("mnemex-data");
+  private static final Path GARDEN = DATA.resolve("garden.db");
+  private static final long SEED = 1759;
+  private static final long START_SECONDS = 120;
+  private static final long POLL_MILLIS = 50;
+
+  @Spec private CommandSpec spec = CommandSpec.create();
+
+  @Option(
+      names = "--accessions",
+      paramLabel = "N",
+      description = "plants in a new garden, up to 1,000,000 (default: ${DEFAULT-VALUE})")
+  private int accessions = Garden.USUAL_ACCESSIONS;
+
+  @Option(
+      names = "--changes",
+      paramLabel = "N",
+      description = "changes a second, 0 for none (default: ${DEFAULT-VALUE})")
+  private double changesPerSecond = 2;
+
+  @Option(
+      names = "--port",
+      paramLabel = "PORT",
+      description = "port of the service (default: ${DEFAULT-VALUE})")
+  private int port = 7077;
+
+  @Override
+  public Integer call() throws IOException, SQLException, InterruptedException {
+    if (accessions < 1 || accessions > 1_000_000 || changesPerSecond < 0) {
+      throw new CommandLine.ParameterException(
+          spec.commandLine(), "--accessions is 1 to 1,000,000 and --changes is not negative");
+    }
+    URI url = URI.create("http://127.0.0.1:" + port);
+    try (MnemexClient client = new MnemexClient(url)) {
+      if (client.isUp()) {
+        throw new IOException(
+            "a service answers at " + url + " already; stop it, or choose another --port");
+      }
+      makeGarden();
+      Path log = DATA.resolve("service.log");
+      say("Starting the service (its log: " + log + ") …");
+      Process service = ServiceProcess.start(List.of("--server.port=" + port), log);
+      Runtime.getRuntime().addShutdownHook(new Thread(() -> ServiceProcess.stop(service)));
+      waitUntilUp(client, service, log);
+      client.apply(ApplyCommand.read(List.of(definitions())));
+      waitUntilLive(client);
+      long found = client.search("plant-search", SearchQuery.words("shade fern")).total().count();
+      explain(url, found);
+      keepChanging(service);
+      return ExitCode.DONE;
+    }
+  }
+
+  private static Path definitions() throws IOException {
+    String home = System.getenv("MNEMEX_HOME");
+    Path folder = Path.of(home == null ? "." : home, "examples", "garden");
+    if (!Files.isDirectory(folder)) {
+      throw new IOException(folder + " is not there; start the demo through the script 'mnemex'");
+    }
+    return folder;
+  }
+
+  private void makeGarden() throws IOException, SQLException {
+    if (Files.exists(GARDEN)) {
+      say("The garden is there already: " + GARDEN);
+      return;
+    }
+    say("Making Quillmere Botanic Garden with %,d accessions …".formatted(accessions));
+    Garden.create(GARDEN, accessions, SEED);
+  }
+
+  private static void waitUntilUp(MnemexClient client, Process service, Path log)
+      throws IOException, InterruptedException {
+    long deadline = System.nanoTime() + START_SECONDS * 1_000_000_000L;
+    while (!client.isUp()) {
+      if (!service.isAlive() || System.nanoTime() > deadline) {
+        throw new IOException("the service did not start; " + log + " says why");
+      }
+      Thread.sleep(POLL_MILLIS);
+    }
+  }
+
+  private void waitUntilLive(MnemexClient client) throws InterruptedException {
+    String said = "";
+    while (true) {
+      IndexStatus index = client.indexes().getFirst();
+      if (index.live() != null) {
+        say("%,d plants are searchable.".formatted(index.live().documents()));
+        return;
+      }
+      IndexStatus.Edition filling = index.filling();
+      if (filling != null && filling.recordsTotal() > 0) {
+        String progress =
+            "Indexing: %,d of %,d records".formatted(filling.recordsDone(), filling.recordsTotal());
+        if (!progress.equals(said)) {
+          say(progress);
+          said = progress;
+        }
+      }
+      Thread.sleep(4 * POLL_MILLIS);
+    }
+  }
+
+  private void explain(URI url, long found) {
+    say(
+        """
+
+        Mnemex is running.
+
+          Console    %1$s/
+          Search     curl '%1$s/search/plant-search?q=shade+fern&height=30..100'   (shade fern: %2$d results)
+          Status     ./mnemex status --watch
+          Tokens     ./mnemex analyse "The gardener's ferns" -a words -a garden-notes
+          A record   ./mnemex trace QB-00017
+
+        Change a row and find it by its new words:
+
+          sqlite3 mnemex-data/garden.db "UPDATE accession SET notes = '<p>Glows like phosphorus</p>' WHERE accession_no = 'QB-00017'"
+          ./mnemex search plant-search phosphorus
+
+        A gardener makes %3$s changes a second. Ctrl-C ends the demo; ./mnemex demo goes on with it.
+        """
+            .formatted(
+                url,
+                found,
+                changesPerSecond == Math.rint(changesPerSecond)
+                    ? Long.toString((long) changesPerSecond)
+                    : Double.toString(changesPerSecond)));
+  }
+
+  private void keepChanging(Process service)
+      throws SQLException, InterruptedException, IOException {
+    try (Gardener gardener = new Gardener(GARDEN, System.nanoTime(), Clock.systemUTC())) {
+      long next = System.nanoTime();
+      while (service.isAlive()) {
+        if (changesPerSecond == 0) {
+          Thread.sleep(1000);
+          continue;
+        }
+        gardener.change();
+        next += (long) (1e9 / changesPerSecond);
+        long left = next - System.nanoTime();
+        if (left > 0) {
+          Thread.sleep(left / 1_000_000, (int) (left % 1_000_000));
+        }
+      }
+    }
+    throw new IOException("the service has ended");
+  }
+
+  private void say(String text) {
+    PrintWriter out = spec.commandLine().getOut();
+    out.println(text);
+    out.flush();
+  }
+}

@@ -1,0 +1,12 @@
+package org.mnemex.cli;
+
+/** What the command's exit tells a script. */
+final class ExitCode {
+  static final int DONE = 0;
+  static final int FAILED = 1;
+  static final int USAGE = 2;
+  static final int REFUSED = 3;
+  static final int UNREACHABLE = 4;
+
+  private ExitCode() {}
+}

@@ -1,0 +1,148 @@
+package org.mnemex.cli;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.client.MnemexClient;
+import org.mnemex.client.SearchAnswer;
+import org.mnemex.client.SearchQuery;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+@Command(
+    name = "search",
+    description = "Search an endpoint.",
+    mixinStandardHelpOptions = true,
+    footer = {
+      "",
+      "Example: mnemex search plant-search shade fern --facet family=Aspleniaceae",
+      "         --where \"height_cm BETWEEN 10 AND 60\" --sort newest"
+    })
+final class SearchCommand implements Callable<Integer> {
+  private static final int FACET_VALUES_SHOWN = 4;
+
+  @Mixin private Service service = new Service();
+  @Spec private CommandSpec spec = CommandSpec.create();
+
+  @Parameters(index = "0", paramLabel = "ENDPOINT", description = "the endpoint")
+  private String endpoint = "";
+
+  @Parameters(index = "1..*", paramLabel = "WORDS", description = "what to search for")
+  private List<String> words = new ArrayList<>();
+
+  @Option(
+      names = "--facet",
+      paramLabel = "NAME=VALUE",
+      description = "choose a value of a facet; may be repeated")
+  private List<String> facets = new ArrayList<>();
+
+  @Option(names = "--where", paramLabel = "FILTER", description = "a filter as in SQL")
+  private @Nullable String where;
+
+  @Option(names = "--sort", paramLabel = "NAME", description = "one of the endpoint's orders")
+  private @Nullable String sort;
+
+  @Option(names = "--page", paramLabel = "N", description = "page, from 1")
+  private int page = 1;
+
+  @Option(names = "--size", paramLabel = "N", description = "results per page")
+  private @Nullable Integer size;
+
+  @Override
+  public Integer call() {
+    SearchQuery query =
+        SearchQuery.words(String.join(" ", words)).where(where).sort(sort).page(page, size);
+    for (String facet : facets) {
+      int equals = facet.indexOf('=');
+      if (equals < 1) {
+        throw new CommandLine.ParameterException(
+            spec.commandLine(), "--facet takes NAME=VALUE, not '" + facet + "'");
+      }
+      query = query.choose(facet.substring(0, equals), facet.substring(equals + 1));
+    }
+    try (MnemexClient client = service.client()) {
+      SearchAnswer answer = client.search(endpoint, query);
+      if (service.json()) {
+        service.printJson(answer);
+      } else {
+        print(answer);
+      }
+      return ExitCode.DONE;
+    }
+  }
+
+  private void print(SearchAnswer answer) {
+    var out = service.out();
+    out.println(
+        service.styled(
+            "@|bold %,d results|@ in %.1f ms, page %d of %d, as of %s (edition %d)"
+                .formatted(
+                    answer.total().count(),
+                    answer.millis(),
+                    answer.page(),
+                    answer.pages(),
+                    answer.asOf().time(),
+                    answer.asOf().edition())));
+    for (SearchAnswer.Result result : answer.results()) {
+      out.println();
+      out.printf("%s  %s", bold(result.key()), first(result, "name"));
+      Object latin = result.fields().get("latin_name");
+      out.println(latin == null ? "" : "  " + service.styled("@|italic " + latin + "|@"));
+      for (Map.Entry<String, List<String>> entry : result.highlights().entrySet()) {
+        for (String fragment : entry.getValue()) {
+          out.println("    " + entry.getKey() + ": " + marked(fragment));
+        }
+      }
+    }
+    out.println();
+    answer
+        .facets()
+        .forEach(
+            (name, facet) -> {
+              List<String> values =
+                  facet.values().stream()
+                      .limit(FACET_VALUES_SHOWN)
+                      .map(
+                          value ->
+                              "%s%s %,d"
+                                  .formatted(
+                                      value.chosen() ? "✓ " : "", value.label(), value.count()))
+                      .toList();
+              boolean more = facet.more() || facet.values().size() > FACET_VALUES_SHOWN;
+              out.println(
+                  "%s  %s%s"
+                      .formatted(
+                          bold("%-10s".formatted(name)),
+                          String.join(" · ", values),
+                          more ? " · …" : ""));
+            });
+  }
+
+  private String bold(String text) {
+    return service.styled("@|bold " + text + "|@");
+  }
+
+  private static Object first(SearchAnswer.Result result, String field) {
+    return result.fields().getOrDefault(field, "");
+  }
+
+  /** Marks in HTML become marks of the terminal, entities their characters. */
+  private String marked(String html) {
+    String on = service.styled("@|bold,yellow X|@");
+    int x = on.indexOf('X');
+    return html.replace("<mark>", on.substring(0, x))
+        .replace("</mark>", on.substring(x + 1))
+        .replace("&lt;", "<")
+        .replace("&gt;", ">")
+        .replace("&quot;", "\"")
+        .replace("&#39;", "'")
+        .replace("&amp;", "&");
+  }
+}

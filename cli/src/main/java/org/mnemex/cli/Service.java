@@ -1,0 +1,50 @@
+package org.mnemex.cli;
+
+import java.io.PrintWriter;
+import java.net.URI;
+import org.mnemex.client.MnemexClient;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+import tools.jackson.databind.SerializationFeature;
+import tools.jackson.databind.json.JsonMapper;
+
+/** What all commands that call the service share: where it is, and how to print. */
+final class Service {
+  private static final JsonMapper JSON =
+      JsonMapper.builder().enable(SerializationFeature.INDENT_OUTPUT).build();
+
+  @Option(
+      names = "--url",
+      paramLabel = "URL",
+      description = "the service (default: ${DEFAULT-VALUE}, or MNEMEX_URL)",
+      defaultValue = "${env:MNEMEX_URL:-http://127.0.0.1:7077}")
+  private URI url = URI.create("http://127.0.0.1:7077");
+
+  @Option(names = "--json", description = "print JSON for programs")
+  private boolean json;
+
+  @Spec(Spec.Target.MIXEE)
+  private CommandSpec spec = CommandSpec.create();
+
+  MnemexClient client() {
+    return new MnemexClient(url);
+  }
+
+  boolean json() {
+    return json;
+  }
+
+  PrintWriter out() {
+    return spec.commandLine().getOut();
+  }
+
+  void printJson(Object value) {
+    out().println(JSON.writeValueAsString(value));
+  }
+
+  /** Text with picocli's markup, as the terminal can show it. */
+  String styled(String markup) {
+    return spec.commandLine().getColorScheme().ansi().string(markup);
+  }
+}

@@ -1,0 +1,125 @@
+package org.mnemex.cli;
+
+import java.util.List;
+import java.util.Locale;
+import java.util.concurrent.Callable;
+import org.mnemex.client.IndexStatus;
+import org.mnemex.client.MnemexClient;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+@Command(
+    name = "status",
+    description = "Show whether everything is true and fresh: editions, feeds, lag, sizes.",
+    mixinStandardHelpOptions = true,
+    footer = {"", "Example: mnemex status --watch"})
+final class StatusCommand implements Callable<Integer> {
+  private static final long WATCH_MILLIS = 1000;
+  private static final String HOME_AND_CLEAR = "\033[H\033[J";
+
+  @Mixin private Service service = new Service();
+
+  @Option(names = "--watch", description = "show it again every second, until Ctrl-C")
+  private boolean watch;
+
+  @Override
+  public Integer call() throws InterruptedException {
+    try (MnemexClient client = service.client()) {
+      do {
+        List<IndexStatus> indexes = client.indexes();
+        if (watch && !service.json()) {
+          service.out().print(service.styled("@|bold x|@").length() > 1 ? HOME_AND_CLEAR : "");
+        }
+        if (service.json()) {
+          service.printJson(indexes);
+        } else {
+          print(indexes);
+        }
+        service.out().flush();
+        if (watch) {
+          Thread.sleep(WATCH_MILLIS);
+        }
+      } while (watch);
+      return ExitCode.DONE;
+    }
+  }
+
+  private void print(List<IndexStatus> indexes) {
+    if (indexes.isEmpty()) {
+      service.out().println("There is no index yet. Define one: mnemex apply FILES");
+      return;
+    }
+    Table table =
+        new Table(
+            "index",
+            ">edition",
+            "state",
+            ">documents",
+            ">quarantine",
+            ">size",
+            ">changes",
+            ">lag p50",
+            ">p99",
+            "true at");
+    for (IndexStatus index : indexes) {
+      row(table, index, index.live(), index.fresh() ? "fresh" : "behind");
+      row(table, index, index.filling(), "filling");
+    }
+    table.print(service.out());
+    for (IndexStatus index : indexes) {
+      problem(index, index.live());
+      problem(index, index.filling());
+    }
+  }
+
+  private static void row(
+      Table table,
+      IndexStatus index,
+      IndexStatus.@org.jspecify.annotations.Nullable Edition edition,
+      String state) {
+    if (edition == null) {
+      return;
+    }
+    String progress =
+        state.equals("filling") && edition.recordsTotal() > 0
+            ? " %d %%".formatted(100 * edition.recordsDone() / edition.recordsTotal())
+            : "";
+    table.row(
+        index.name(),
+        edition.number(),
+        state + progress,
+        "%,d".formatted(edition.documents()),
+        edition.quarantined(),
+        size(edition.bytes()),
+        "%,d".formatted(edition.changes()),
+        millis(edition.lagMedianMillis()),
+        millis(edition.lagP99Millis()),
+        edition.trueAt() == null ? "-" : edition.trueAt());
+  }
+
+  private void problem(
+      IndexStatus index, IndexStatus.@org.jspecify.annotations.Nullable Edition edition) {
+    if (edition != null && edition.problem() != null) {
+      service
+          .out()
+          .println(
+              service.styled("@|bold,red !|@ ")
+                  + index.name()
+                  + " edition "
+                  + edition.number()
+                  + " "
+                  + edition.phase().toLowerCase(Locale.ROOT)
+                  + ": "
+                  + edition.problem());
+    }
+  }
+
+  private static String millis(long millis) {
+    return millis < 0 ? "-" : millis + " ms";
+  }
+
+  private static String size(long bytes) {
+    return "%.1f MB".formatted(bytes / 1e6);
+  }
+}

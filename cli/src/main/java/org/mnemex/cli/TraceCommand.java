@@ -1,0 +1,119 @@
+package org.mnemex.cli;
+
+import java.time.Duration;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.client.Change;
+import org.mnemex.client.IndexStatus;
+import org.mnemex.client.MnemexClient;
+import org.mnemex.client.TracedRecord;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+@Command(
+    name = "trace",
+    description = "Follow one record from its database row to its tokens.",
+    mixinStandardHelpOptions = true,
+    footer = {"", "Example: mnemex trace QB-00017"})
+final class TraceCommand implements Callable<Integer> {
+  private static final int VALUE_LENGTH = 100;
+  private static final int CHANGES_SHOWN = 5;
+
+  @Mixin private Service service = new Service();
+  @Spec private CommandSpec spec = CommandSpec.create();
+
+  @Parameters(paramLabel = "KEY", description = "the record's key")
+  private String key = "";
+
+  @Option(
+      names = {"-i", "--index"},
+      paramLabel = "NAME",
+      description = "the index; may be left out if there is only one")
+  private @Nullable String index;
+
+  @Override
+  public Integer call() {
+    try (MnemexClient client = service.client()) {
+      TracedRecord record = client.record(index == null ? onlyIndex(client) : index, key);
+      if (service.json()) {
+        service.printJson(record);
+      } else {
+        print(record);
+      }
+      return ExitCode.DONE;
+    }
+  }
+
+  private String onlyIndex(MnemexClient client) {
+    List<IndexStatus> indexes = client.indexes();
+    if (indexes.size() != 1) {
+      throw new CommandLine.ParameterException(
+          spec.commandLine(),
+          "there are %d indexes; say which one with --index".formatted(indexes.size()));
+    }
+    return indexes.getFirst().name();
+  }
+
+  private void print(TracedRecord record) {
+    var out = service.out();
+    String verdict =
+        record.agrees() == null
+            ? "the database cannot be asked: " + record.problem()
+            : !record.agrees()
+                ? "@|bold,red database and index differ|@"
+                : record.database() == null
+                    ? "neither in the database (as the definition wants it) nor in the index"
+                    : "@|bold,green database and index agree|@";
+    out.println(service.styled("@|bold " + record.key() + "|@: " + verdict));
+    if (record.quarantine() != null) {
+      out.println("In quarantine: " + record.quarantine());
+    }
+    section("Database row, with related rows", record.database());
+    section("Document", record.fields());
+    section("Tokens", record.tokens());
+    if (!record.changes().isEmpty()) {
+      out.println(service.styled("@|bold Last changes|@"));
+      Table table =
+          new Table("  committed", "table", "outcome", ">captured", ">read", ">mapped", ">visible");
+      for (Change change :
+          record.changes().subList(0, Math.min(CHANGES_SHOWN, record.changes().size()))) {
+        table.row(
+            "  " + change.committed(),
+            change.table(),
+            change.outcome().toLowerCase(Locale.ROOT),
+            after(change, change.captured()),
+            after(change, change.read()),
+            after(change, change.mapped()),
+            after(change, change.visible()));
+      }
+      table.print(out);
+    }
+  }
+
+  private static String after(Change change, java.time.Instant at) {
+    return "+" + Math.max(0, Duration.between(change.committed(), at).toMillis()) + " ms";
+  }
+
+  private void section(String title, @Nullable Map<String, ?> values) {
+    if (values == null) {
+      return;
+    }
+    service.out().println(service.styled("@|bold " + title + "|@"));
+    Table table = new Table("  ", "");
+    values.forEach((name, value) -> table.row("  " + name, shortened(value)));
+    table.print(service.out());
+  }
+
+  private static String shortened(Object value) {
+    String text = value.toString().replace('\n', ' ');
+    return text.length() > VALUE_LENGTH ? text.substring(0, VALUE_LENGTH) + "…" : text;
+  }
+}

@@ -1,0 +1,17 @@
+package org.mnemex.client;
+
+import java.util.List;
+
+/** What each step of an analyser makes of a text. */
+public record Analysed(String analyser, List<Step> steps) {
+  public record Step(String step, List<Token> tokens) {}
+
+  /**
+   * A token.
+   *
+   * @param start offset of its first UTF-16 unit in the text
+   * @param end offset behind its last one
+   * @param position its place among the words
+   */
+  public record Token(String text, int start, int end, int position, int span) {}
+}

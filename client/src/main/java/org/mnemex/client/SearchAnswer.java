@@ -1,0 +1,38 @@
+package org.mnemex.client;
+
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The answer of a search.
+ *
+ * @param facets by name, in the order of the endpoint
+ * @param asOf what the answer is true for
+ */
+public record SearchAnswer(
+    Total total,
+    List<Result> results,
+    Map<String, Facet> facets,
+    List<Chosen> chosen,
+    int page,
+    int pages,
+    AsOf asOf,
+    double millis) {
+  public record Total(long count, boolean exact) {}
+
+  /**
+   * @param fields a single value stands by itself, several as a list
+   * @param highlights escaped HTML with {@code <mark>}
+   */
+  public record Result(
+      String key, double score, Map<String, Object> fields, Map<String, List<String>> highlights) {}
+
+  public record Facet(String title, List<FacetValue> values, boolean more) {}
+
+  public record FacetValue(String value, String label, long count, boolean chosen) {}
+
+  public record Chosen(String facet, String value, String label, String remove) {}
+
+  public record AsOf(@Nullable String position, @Nullable String time, int edition) {}
+}

@@ -1,0 +1,53 @@
+package org.mnemex.client;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What to search for. Made with {@link #words} and narrowed step by step:
+ *
+ * <pre>{@code
+ * SearchQuery.words("shade fern").choose("family", "Aspleniaceae").sort("newest")
+ * }</pre>
+ *
+ * @param q what a person typed
+ * @param facets chosen values by facet
+ * @param where a filter like the predicate part of SQL
+ * @param page from 1
+ */
+public record SearchQuery(
+    String q,
+    Map<String, List<String>> facets,
+    @Nullable String where,
+    @Nullable String sort,
+    @Nullable Integer page,
+    @Nullable Integer size) {
+
+  public static SearchQuery words(String words) {
+    return new SearchQuery(words, Map.of(), null, null, null, null);
+  }
+
+  /** Also choose a value of a facet. */
+  public SearchQuery choose(String facet, String value) {
+    Map<String, List<String>> more = new LinkedHashMap<>(facets);
+    List<String> values = new ArrayList<>(more.getOrDefault(facet, List.of()));
+    values.add(value);
+    more.put(facet, values);
+    return new SearchQuery(q, more, where, sort, page, size);
+  }
+
+  public SearchQuery where(@Nullable String filter) {
+    return new SearchQuery(q, facets, filter, sort, page, size);
+  }
+
+  public SearchQuery sort(@Nullable String name) {
+    return new SearchQuery(q, facets, where, name, page, size);
+  }
+
+  public SearchQuery page(int number, @Nullable Integer resultsPerPage) {
+    return new SearchQuery(q, facets, where, sort, number, resultsPerPage);
+  }
+}

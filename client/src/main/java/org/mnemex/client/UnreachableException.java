@@ -1,0 +1,14 @@
+package org.mnemex.client;
+
+import java.net.URI;
+
+/** The service does not answer. */
+public final class UnreachableException extends RuntimeException {
+  private static final long serialVersionUID = 1L;
+
+  UnreachableException(URI service, Throwable cause) {
+    super(
+        "no service answers at " + service + "; start one with 'mnemex serve' or set MNEMEX_URL",
+        cause);
+  }
+}

@@ -1,0 +1,41 @@
+package org.mnemex.service;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import org.mybatis.spring.annotation.MapperScan;
+import org.springframework.boot.SpringApplication;
+import org.springframework.boot.autoconfigure.SpringBootApplication;
+import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
+import org.springframework.context.ConfigurableApplicationContext;
+import org.springframework.context.annotation.Bean;
+
+/** Starts the service. */
+@SpringBootApplication(proxyBeanMethods = false)
+@MapperScan("org.mnemex.service.store")
+@ConfigurationPropertiesScan
+public class MnemexService {
+  /** Starts the service; settings come from arguments, the environment and application.yaml. */
+  public static void main(String[] args) {
+    SpringApplication application = new SpringApplication(MnemexService.class);
+    application.addInitializers(MnemexService::makeDataFolder);
+    application.run(args);
+  }
+
+  /** Our records lie in the data folder, which SQLite does not make by itself. */
+  private static void makeDataFolder(ConfigurableApplicationContext context) {
+    Path data = Path.of(context.getEnvironment().getProperty("mnemex.data", "mnemex-data"));
+    try {
+      Files.createDirectories(data);
+    } catch (IOException e) {
+      throw new UncheckedIOException("the data folder " + data + " cannot be made", e);
+    }
+  }
+
+  @Bean
+  Clock clock() {
+    return Clock.systemUTC();
+  }
+}

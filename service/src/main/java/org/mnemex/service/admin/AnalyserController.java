@@ -1,0 +1,78 @@
+package org.mnemex.service.admin;
+
+import io.swagger.v3.oas.annotations.Operation;
+import java.util.List;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.service.run.Analysers;
+import org.mnemex.service.web.ProblemException;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Analysers: which there are and what they do. */
+@RestController
+public class AnalyserController {
+  private static final int MAX_TEXT = 20_000;
+  private static final int MAX_ANALYSERS = 10;
+
+  private final Analysers analysers;
+
+  public AnalyserController(Analysers analysers) {
+    this.analysers = analysers;
+  }
+
+  /**
+   * @param chain tokeniser and filters in order
+   */
+  public record AnalyserAnswer(String name, boolean builtIn, List<String> chain) {}
+
+  /** A text and the analysers to try on it. */
+  public record TryBody(String text, List<String> analysers) {}
+
+  /** What each step of an analyser makes of the text. */
+  public record TryAnswer(String analyser, List<StepAnswer> steps) {}
+
+  /** The tokens after one step. */
+  public record StepAnswer(String step, List<AnalysedToken> tokens) {}
+
+  /** All analysers, the built-in ones first. */
+  @GetMapping("/api/analysers")
+  public List<AnalyserAnswer> list() {
+    return analysers.all().stream()
+        .map(
+            analyser ->
+                new AnalyserAnswer(
+                    analyser.name(), analysers.isBuiltIn(analyser.name()), chain(analyser)))
+        .toList();
+  }
+
+  private static List<String> chain(Analyser analyser) {
+    return List.of(analyser.signature().split(" \\| "));
+  }
+
+  @Operation(summary = "Try analysers on a text, step by step")
+  @PostMapping("/api/analysers/try")
+  public List<TryAnswer> tryOut(@RequestBody TryBody body) {
+    if (body.text() == null || body.analysers() == null || body.analysers().isEmpty()) {
+      throw ProblemException.badRequest(
+          "bad-body", "'text' and at least one of 'analysers' are needed", null);
+    }
+    if (body.text().length() > MAX_TEXT || body.analysers().size() > MAX_ANALYSERS) {
+      throw ProblemException.badRequest(
+          "too-large",
+          "at most %d characters and %d analysers at a time".formatted(MAX_TEXT, MAX_ANALYSERS),
+          null);
+    }
+    return body.analysers().stream().map(name -> tryOut(analysers.get(name), body.text())).toList();
+  }
+
+  private static TryAnswer tryOut(Analyser analyser, String text) {
+    return new TryAnswer(
+        analyser.name(),
+        analyser.trace(text).stream()
+            .map(step -> new StepAnswer(step.name(), step.tokens()))
+            .toList());
+  }
+}

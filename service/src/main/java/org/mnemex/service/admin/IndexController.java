@@ -1,0 +1,65 @@
+package org.mnemex.service.admin;
+
+import java.util.List;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.run.Endpoints;
+import org.mnemex.service.run.Indexes;
+import org.mnemex.service.run.RecordTrace;
+import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
+import org.mnemex.sync.feed.ChangeTrace;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Indexes: how they are doing, what changes, and single records. */
+@RestController
+public class IndexController {
+  private static final int MAX_CHANGES = 1000;
+
+  private final Indexes indexes;
+  private final Endpoints endpoints;
+  private final RecordTrace traces;
+
+  public IndexController(Indexes indexes, Endpoints endpoints, RecordTrace traces) {
+    this.indexes = indexes;
+    this.endpoints = endpoints;
+    this.traces = traces;
+  }
+
+  /** All indexes with their editions and feeds. */
+  @GetMapping("/api/indexes")
+  public List<Indexes.IndexStatus> list() {
+    return indexes.all();
+  }
+
+  @GetMapping("/api/indexes/{index}")
+  public Indexes.IndexStatus one(@PathVariable String index) {
+    return indexes.one(index);
+  }
+
+  /** The last changes with the times of their way, newest first. */
+  @GetMapping("/api/indexes/{index}/changes")
+  public List<ChangeTrace> changes(
+      @PathVariable String index, @RequestParam(defaultValue = "50") int limit) {
+    return indexes.changes(index, Math.clamp(limit, 1, MAX_CHANGES));
+  }
+
+  /** Records that could not be read or mapped, with the reason. */
+  @GetMapping("/api/indexes/{index}/quarantine")
+  public List<QuarantineRow> quarantine(@PathVariable String index) {
+    return indexes.quarantine(index);
+  }
+
+  /** One record from database row to tokens, and whether both agree. */
+  @GetMapping("/api/indexes/{index}/records/{*key}")
+  public RecordTrace.Traced record(@PathVariable String index, @PathVariable String key) {
+    return traces.trace(index, key.startsWith("/") ? key.substring(1) : key);
+  }
+
+  /** Definitions of all endpoints. */
+  @GetMapping("/api/endpoints")
+  public List<EndpointDefinition> endpoints() {
+    return endpoints.all();
+  }
+}

@@ -1,0 +1,26 @@
+package org.mnemex.service.definition;
+
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What is wrong with a definition, and where.
+ *
+ * @param line from 1
+ * @param column from 1
+ * @param key the keys that lead there, joined by dots; empty for a whole file
+ * @param suggestion what was likely meant, or null
+ */
+public record DefinitionProblem(
+    String file, int line, int column, String key, String detail, @Nullable String suggestion) {
+  @Override
+  public String toString() {
+    return "%s:%d:%d: %s%s%s"
+        .formatted(
+            file,
+            line,
+            column,
+            key.isEmpty() ? "" : key + ": ",
+            detail,
+            suggestion == null ? "" : "; did you mean '" + suggestion + "'?");
+  }
+}

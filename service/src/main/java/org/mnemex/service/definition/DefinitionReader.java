@@ -1,0 +1,248 @@
+package org.mnemex.service.definition;
+
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.function.Function;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.Components;
+import org.mnemex.engine.text.TokenFilter;
+import org.mnemex.engine.text.Tokeniser;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.snakeyaml.engine.v2.api.LoadSettings;
+import org.snakeyaml.engine.v2.api.lowlevel.Compose;
+import org.snakeyaml.engine.v2.exceptions.Mark;
+import org.snakeyaml.engine.v2.exceptions.MarkedYamlEngineException;
+import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
+import org.snakeyaml.engine.v2.nodes.MappingNode;
+import org.snakeyaml.engine.v2.nodes.Node;
+import org.snakeyaml.engine.v2.nodes.ScalarNode;
+
+/** Reads definition files: YAML documents whose first key says what they define. */
+public final class DefinitionReader {
+  private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
+  private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
+  private static final Set<String> KINDS = Set.of("source", "analyser", "index", "endpoint");
+
+  private final Function<String, @Nullable String> environment;
+
+  /**
+   * @param environment what {@code ${NAME}} stands for, null if it is not set
+   */
+  public DefinitionReader(Function<String, @Nullable String> environment) {
+    this.environment = environment;
+  }
+
+  /**
+   * A definition before its content is read.
+   *
+   * @param kind source, analyser, index or endpoint
+   * @param text the YAML as it was written
+   */
+  public record Part(String file, String kind, String name, String text, Node node) {}
+
+  /**
+   * Cuts a file into its definitions.
+   *
+   * @throws DefinitionException if it is no YAML, or a document does not say what it defines
+   */
+  public List<Part> parts(String file, String text) {
+    List<Part> parts = new ArrayList<>();
+    try {
+      LoadSettings settings = LoadSettings.builder().setLabel(file).setUseMarks(true).build();
+      for (Node node : new Compose(settings).composeAllFromString(text)) {
+        parts.add(part(file, text, node));
+      }
+    } catch (MarkedYamlEngineException e) {
+      Mark mark = e.getProblemMark().or(e::getContextMark).orElse(null);
+      throw new DefinitionException(
+          List.of(
+              new DefinitionProblem(
+                  file,
+                  mark == null ? 1 : mark.getLine() + 1,
+                  mark == null ? 1 : mark.getColumn() + 1,
+                  "",
+                  "this is no YAML: " + e.getProblem(),
+                  null)));
+    } catch (YamlEngineException e) {
+      throw new DefinitionException(
+          List.of(
+              new DefinitionProblem(file, 1, 1, "", "this is no YAML: " + e.getMessage(), null)));
+    }
+    if (parts.isEmpty()) {
+      throw new DefinitionException(
+          List.of(new DefinitionProblem(file, 1, 1, "", "the file defines nothing", null)));
+    }
+    return parts;
+  }
+
+  private static Part part(String file, String text, Node node) {
+    YamlMap map = new YamlMap(file, List.of(), node);
+    String kind = "";
+    if (node instanceof MappingNode mapping
+        && !mapping.getValue().isEmpty()
+        && mapping.getValue().getFirst().getKeyNode() instanceof ScalarNode first) {
+      kind = first.getValue();
+    }
+    if (!KINDS.contains(kind)) {
+      throw map.problem(
+          kind,
+          "the first key of a definition says what it defines: source, analyser, index or"
+              + " endpoint, not '"
+              + kind
+              + "'",
+          NearestName.to(kind, KINDS));
+    }
+    String name = map.text(kind);
+    if (!NAME.matcher(name).matches()) {
+      throw map.problem(
+          kind,
+          "'" + name + "' is no name; a name is lower-case letters, digits and hyphens",
+          null);
+    }
+    int start = text.offsetByCodePoints(0, node.getStartMark().orElseThrow().getIndex());
+    int end = text.offsetByCodePoints(0, node.getEndMark().orElseThrow().getIndex());
+    return new Part(file, kind, name, text.substring(start, end).stripTrailing() + "\n", node);
+  }
+
+  /**
+   * Reads a definition's content.
+   *
+   * @param analysers the analysers that it may use besides the built-in ones
+   */
+  public Definition read(Part part, Map<String, Analyser> analysers) {
+    YamlMap map = new YamlMap(part.file(), List.of(), part.node());
+    map.text(part.kind());
+    Definition.Content content =
+        switch (part.kind()) {
+          case "source" -> source(map, part.name());
+          case "analyser" -> new Definition.OfAnalyser(analyser(map, part.name()));
+          case "index" -> new IndexReader(map, part.name(), analysers).read();
+          default -> new Definition.OfEndpoint(new EndpointReader(map, part.name()).read());
+        };
+    map.finish();
+    return new Definition(part.file(), part.name(), part.text(), part.node(), content);
+  }
+
+  private Definition.OfSource source(YamlMap map, String name) {
+    map.wordOr("kind", "", Set.of("sqlite"));
+    map.wordOr("capture", "journal", Set.of("journal"));
+    String file = resolve(map, "file");
+    boolean mayPrepare =
+        map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic");
+    return new Definition.OfSource(new SourceDefinition(name, Path.of(file), mayPrepare));
+  }
+
+  /** The text under a key with {@code ${NAME}} replaced; what it stands for is never stored. */
+  private String resolve(YamlMap map, String key) {
+    Matcher reference = REFERENCE.matcher(map.text(key));
+    StringBuilder out = new StringBuilder();
+    while (reference.find()) {
+      String value = environment.apply(reference.group(1));
+      if (value == null) {
+        throw map.problem(
+            key,
+            "environment variable " + reference.group(1) + " is not set where the service runs",
+            null);
+      }
+      reference.appendReplacement(out, Matcher.quoteReplacement(value));
+    }
+    return reference.appendTail(out).toString();
+  }
+
+  private static Analyser analyser(YamlMap map, String name) {
+    if (Components.analysers().containsKey(name)) {
+      throw map.problem(
+          "analyser", "'" + name + "' is built in; choose another name for your own", null);
+    }
+    String tokeniserName = map.text("tokeniser");
+    Tokeniser tokeniser = Components.tokeniser(tokeniserName);
+    if (tokeniser == null) {
+      throw map.problem(
+          "tokeniser",
+          "there is no tokeniser '%s'; there are %s"
+              .formatted(tokeniserName, sorted(Components.tokenisers())),
+          NearestName.to(tokeniserName, Components.tokenisers()));
+    }
+    List<TokenFilter> filters = new ArrayList<>();
+    for (Node item : map.items("filters")) {
+      filters.add(filter(map, item));
+    }
+    return new Analyser(name, tokeniser, filters);
+  }
+
+  private static TokenFilter filter(YamlMap map, Node item) {
+    if (item instanceof ScalarNode scalar) {
+      TokenFilter filter = Components.filter(scalar.getValue());
+      if (filter != null) {
+        return filter;
+      }
+      if (Components.filters().contains(scalar.getValue())) {
+        throw map.mapOf(withoutValue(item, scalar), "filters")
+            .problem(
+                scalar.getValue(),
+                "filter '%s' needs a language: {%s: english}"
+                    .formatted(scalar.getValue(), scalar.getValue()),
+                null);
+      }
+      throw unknownFilter(map, scalar.getValue());
+    }
+    YamlMap options = map.mapOf(item, "filters");
+    String name = options.allKeys().stream().findFirst().orElse("");
+    List<String> values = options.texts(name);
+    String value = values.size() == 1 ? values.getFirst() : "";
+    TokenFilter filter = null;
+    if (name.equals("stop")) {
+      filter =
+          Components.stopLanguages().contains(value)
+              ? Components.stop(value)
+              : values.size() > 1 ? Components.stop(values) : null;
+      if (filter == null) {
+        throw options.problem(
+            name,
+            "there are no stopwords for '%s'; there are some for %s, or give a list of words"
+                .formatted(value, sorted(Components.stopLanguages())),
+            NearestName.to(value, Components.stopLanguages()));
+      }
+    } else if (name.equals("stem")) {
+      filter = Components.stem(value);
+      if (filter == null) {
+        throw options.problem(
+            name,
+            "there is no stemmer for '%s'; there is one for %s"
+                .formatted(value, sorted(Components.stemLanguages())),
+            NearestName.to(value, Components.stemLanguages()));
+      }
+    } else {
+      throw unknownFilter(map, name);
+    }
+    return filter;
+  }
+
+  private static Node withoutValue(Node item, ScalarNode scalar) {
+    return new MappingNode(
+        item.getTag(),
+        true,
+        List.of(new org.snakeyaml.engine.v2.nodes.NodeTuple(scalar, scalar)),
+        org.snakeyaml.engine.v2.common.FlowStyle.FLOW,
+        item.getStartMark(),
+        item.getEndMark());
+  }
+
+  private static DefinitionException unknownFilter(YamlMap map, String name) {
+    return map.problem(
+        "filters",
+        "there is no token filter '%s'; there are %s".formatted(name, sorted(Components.filters())),
+        NearestName.to(name, Components.filters()));
+  }
+
+  static String sorted(Set<String> names) {
+    return String.join(", ", names.stream().sorted().toList());
+  }
+}

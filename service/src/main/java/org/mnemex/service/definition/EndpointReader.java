@@ -1,0 +1,133 @@
+package org.mnemex.service.definition;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.mnemex.service.definition.EndpointDefinition.Facet;
+import org.mnemex.service.definition.EndpointDefinition.Highlight;
+import org.mnemex.service.definition.EndpointDefinition.SortOrder;
+
+/** Reads an endpoint definition. */
+final class EndpointReader {
+  /** Parameters of a search that cannot be names of facets. */
+  static final Set<String> RESERVED = Set.of("q", "sort", "page", "size", "where", "typing");
+
+  private static final int FACET_LIMIT = 10;
+  private static final int PAGE_SIZE = 20;
+  private static final int PAGE_MOST = 100;
+  private static final int FRAGMENT_WORDS = 25;
+
+  private final YamlMap map;
+  private final String name;
+
+  EndpointReader(YamlMap map, String name) {
+    this.map = map;
+    this.name = name;
+  }
+
+  EndpointDefinition read() {
+    Map<String, Double> search = new LinkedHashMap<>();
+    YamlMap weights = map.mapOrNull("search");
+    if (weights != null) {
+      weights.allKeys().forEach(field -> search.put(field, weights.numberOr(field, 1)));
+    }
+    boolean allWords = map.wordOr("words", "all", Set.of("all", "any")).equals("all");
+    YamlMap page = map.mapOrNull("page");
+    int size = PAGE_SIZE;
+    int most = PAGE_MOST;
+    if (page != null) {
+      most = page.integerOr("most", PAGE_MOST, 1, 1000);
+      size = page.integerOr("size", Math.min(PAGE_SIZE, most), 1, most);
+      page.finish();
+    }
+    return new EndpointDefinition(
+        name,
+        map.text("index"),
+        search,
+        allWords,
+        map.textOr("only", null),
+        facets(),
+        sorts(),
+        map.texts("show"),
+        highlights(),
+        size,
+        most);
+  }
+
+  private Map<String, Facet> facets() {
+    Map<String, Facet> facets = new LinkedHashMap<>();
+    YamlMap all = map.mapOrNull("facets");
+    if (all == null) {
+      return facets;
+    }
+    for (String facet : all.allKeys()) {
+      if (RESERVED.contains(facet)) {
+        throw all.problem(
+            facet, "'" + facet + "' is a parameter of every search; choose another name", null);
+      }
+      YamlMap one = all.map(facet);
+      String field = one.text("field");
+      List<String> ranges = one.texts("ranges");
+      String order =
+          one.wordOr("order", ranges.isEmpty() ? "count" : "value", Set.of("count", "value"));
+      Map<String, String> labels = new LinkedHashMap<>();
+      YamlMap labelMap = one.mapOrNull("labels");
+      if (labelMap != null) {
+        labelMap.allKeys().forEach(value -> labels.put(value, labelMap.text(value)));
+      }
+      String title = one.textOr("title", null);
+      facets.put(
+          facet,
+          new Facet(
+              facet,
+              field,
+              title == null ? facet : title,
+              ranges,
+              order.equals("value"),
+              one.integerOr("limit", FACET_LIMIT, 1, 1000),
+              labels));
+      one.finish();
+    }
+    return facets;
+  }
+
+  private Map<String, SortOrder> sorts() {
+    Map<String, SortOrder> sorts = new LinkedHashMap<>();
+    YamlMap all = map.mapOrNull("sorts");
+    if (all == null) {
+      sorts.put("best", new SortOrder(null, false));
+      return sorts;
+    }
+    for (String sort : all.allKeys()) {
+      String by = all.text(sort);
+      boolean descending = by.startsWith("-");
+      String field = descending ? by.substring(1) : by;
+      sorts.put(sort, new SortOrder(field.equals("relevance") ? null : field, descending));
+    }
+    return sorts;
+  }
+
+  private Map<String, Highlight> highlights() {
+    Map<String, Highlight> highlights = new LinkedHashMap<>();
+    YamlMap all = map.mapOrNull("highlights");
+    if (all == null) {
+      return highlights;
+    }
+    for (String field : all.allKeys()) {
+      if (all.value(field) instanceof org.snakeyaml.engine.v2.nodes.ScalarNode) {
+        all.wordOr(field, "", Set.of("whole"));
+        highlights.put(field, new Highlight(0, 0));
+        continue;
+      }
+      YamlMap one = all.map(field);
+      highlights.put(
+          field,
+          new Highlight(
+              one.integerOr("fragments", 2, 1, 20),
+              one.integerOr("words", FRAGMENT_WORDS, 3, 500)));
+      one.finish();
+    }
+    return highlights;
+  }
+}

@@ -1,0 +1,285 @@
+package org.mnemex.service.definition;
+
+import java.util.ArrayList;
+import java.util.EnumSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.Components;
+import org.mnemex.sync.definition.CleanStep;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.snakeyaml.engine.v2.nodes.Node;
+import org.snakeyaml.engine.v2.nodes.ScalarNode;
+
+/** Reads an index definition: record shape and fields. */
+final class IndexReader {
+  private static final Pattern FIELD_NAME = Pattern.compile("[a-z][a-z0-9_]{0,62}");
+  private static final int MAX_FIELDS = 500;
+
+  private final YamlMap map;
+  private final String name;
+  private final Map<String, Analyser> analysers;
+  private final Set<String> usedAnalysers = new TreeSet<>();
+
+  IndexReader(YamlMap map, String name, Map<String, Analyser> analysers) {
+    this.map = map;
+    this.name = name;
+    this.analysers = analysers;
+  }
+
+  Definition.OfIndex read() {
+    String source = map.text("source");
+    RecordShape shape = shape();
+    List<FieldDefinition> fields = new ArrayList<>();
+    YamlMap fieldsMap = map.map("fields");
+    for (String field : fieldsMap.allKeys()) {
+      if (!FIELD_NAME.matcher(field).matches()) {
+        throw fieldsMap.problem(
+            field,
+            "'" + field + "' is no field name; use lower-case letters, digits and underscores",
+            null);
+      }
+      fields.add(field(fieldsMap.map(field), fieldsMap, field));
+    }
+    if (fields.isEmpty() || fields.size() > MAX_FIELDS) {
+      throw map.problem("fields", "an index has 1 to " + MAX_FIELDS + " fields", null);
+    }
+    String text = shape + "\n" + fields.stream().map(IndexReader::identity).toList();
+    return new Definition.OfIndex(
+        new IndexDefinition(name, source, shape, fields, text), List.copyOf(usedAnalysers));
+  }
+
+  /** Everything that decides what the index holds for a field. */
+  private static String identity(FieldDefinition field) {
+    return "%s from %s sql %s clean %s uses %s"
+        .formatted(
+            field.field().signature(),
+            field.from(),
+            field.sql(),
+            field.clean(),
+            new TreeSet<>(field.field().uses()));
+  }
+
+  private RecordShape shape() {
+    YamlMap record = map.map("record");
+    String root = record.text("root");
+    List<String> key = record.texts("key");
+    if (key.isEmpty()) {
+      throw record.problem("key", "the columns that identify a record are missing", null);
+    }
+    String only = record.textOr("only", null);
+    List<RecordShape.Join> joins = new ArrayList<>();
+    YamlMap joinMap = record.mapOrNull("join");
+    if (joinMap != null) {
+      for (String join : joinMap.allKeys()) {
+        joins.add(join(joinMap.map(join), join, joins));
+      }
+    }
+    record.finish();
+    return new RecordShape(root, key, only, joins, Set.copyOf(map.texts("never")));
+  }
+
+  private static RecordShape.Join join(YamlMap map, String name, List<RecordShape.Join> before) {
+    boolean many = map.booleanOr("many", false);
+    RecordShape.Link link = null;
+    Map<String, ColumnRef> match = Map.of();
+    YamlMap via = map.mapOrNull("via");
+    if (via == null) {
+      match = match(map, before);
+    } else {
+      if (!many) {
+        throw map.problem("via", "a join via another table needs 'many: true'", null);
+      }
+      Map<String, String> to = new LinkedHashMap<>();
+      YamlMap toMap = via.map("to");
+      toMap.allKeys().forEach(column -> to.put(column, toMap.text(column)));
+      link = new RecordShape.Link(via.text("table"), match(via, before), to);
+      via.finish();
+    }
+    RecordShape.Join join =
+        new RecordShape.Join(
+            name,
+            map.text("table"),
+            match,
+            link,
+            many,
+            map.textOr("only", null),
+            map.texts("order"),
+            map.integerOr("limit", 0, 1, 100_000));
+    if (!many && (!join.order().isEmpty() || join.limit() > 0)) {
+      throw map.problem(
+          join.limit() > 0 ? "limit" : "order", "only a join with 'many: true' has this", null);
+    }
+    map.finish();
+    return join;
+  }
+
+  private static Map<String, ColumnRef> match(YamlMap map, List<RecordShape.Join> before) {
+    Map<String, ColumnRef> match = new LinkedHashMap<>();
+    YamlMap pairs = map.map("match");
+    for (String column : pairs.allKeys()) {
+      ColumnRef ref = ColumnRef.of(pairs.text(column));
+      if (ref.join() != null) {
+        RecordShape.Join parent =
+            before.stream().filter(j -> j.name().equals(ref.join())).findFirst().orElse(null);
+        if (parent == null) {
+          List<String> names = before.stream().map(RecordShape.Join::name).toList();
+          throw pairs.problem(
+              column,
+              "there is no join '" + ref.join() + "' before this one",
+              NearestName.to(ref.join(), names));
+        }
+        if (parent.many()) {
+          throw pairs.problem(
+              column,
+              "'" + ref.join() + "' may be several rows; a join can only go on from a single one",
+              null);
+        }
+      }
+      match.put(column, ref);
+    }
+    if (match.isEmpty()) {
+      throw map.problem("match", "at least one equality is needed", null);
+    }
+    return match;
+  }
+
+  private FieldDefinition field(YamlMap field, YamlMap fields, String fieldName) {
+    String from = field.textOr("from", null);
+    String sql = field.textOr("sql", null);
+    if ((from == null) == (sql == null)) {
+      throw fields.problem(
+          fieldName, "a field has either 'from' (a column) or 'sql' (an expression)", null);
+    }
+    FieldType type =
+        FieldType.valueOf(
+            field.wordOr("type", "", words(FieldType.values())).toUpperCase(java.util.Locale.ROOT));
+    List<CleanStep> clean = new ArrayList<>();
+    for (Node step : field.items("clean")) {
+      clean.add(cleanStep(field, step));
+    }
+    boolean fold = field.booleanOr("fold", false);
+    if (fold && type != FieldType.EXACT) {
+      throw field.problem("fold", "only exact fields have this; text fields have analysers", null);
+    }
+    Analyser analyser = null;
+    Analyser queryAnalyser = null;
+    if (type == FieldType.TEXT) {
+      analyser = analyser(field, "analyser", "words");
+      queryAnalyser =
+          field.has("query_analyser") ? analyser(field, "query_analyser", "words") : analyser;
+    }
+    Set<Use> uses = uses(field, type);
+    String title = field.textOr("title", null);
+    double weight = field.numberOr("weight", 1);
+    field.finish();
+    try {
+      return new FieldDefinition(
+          new Field(fieldName, type, uses, fold, weight, analyser, queryAnalyser),
+          from == null ? null : ColumnRef.of(from),
+          sql,
+          clean,
+          title == null ? fieldName : title);
+    } catch (IllegalArgumentException e) {
+      throw fields.problem(fieldName, String.valueOf(e.getMessage()), null);
+    }
+  }
+
+  private Analyser analyser(YamlMap field, String key, String otherwise) {
+    String wanted = field.textOr(key, otherwise);
+    Analyser own = wanted == null ? null : analysers.get(wanted);
+    if (own != null) {
+      usedAnalysers.add(own.name());
+      return own;
+    }
+    Analyser builtIn = wanted == null ? null : Components.analysers().get(wanted);
+    if (builtIn == null) {
+      Set<String> names = new TreeSet<>(Components.analysers().keySet());
+      names.addAll(analysers.keySet());
+      throw field.problem(
+          key,
+          "there is no analyser '%s'; there are %s".formatted(wanted, String.join(", ", names)),
+          NearestName.to(String.valueOf(wanted), names));
+    }
+    return builtIn;
+  }
+
+  private static Set<Use> uses(YamlMap field, FieldType type) {
+    if (!field.has("uses")) {
+      return type == FieldType.TEXT
+          ? EnumSet.of(Use.SEARCH, Use.SHOW)
+          : EnumSet.of(Use.FILTER, Use.SHOW);
+    }
+    Set<Use> uses = EnumSet.noneOf(Use.class);
+    Set<String> known =
+        Stream.of(Use.values()).map(Use::word).collect(Collectors.toCollection(TreeSet::new));
+    for (String word : field.texts("uses")) {
+      if (!known.contains(word)) {
+        throw field.problem(
+            "uses",
+            "'%s' is no use; there are %s".formatted(word, String.join(", ", known)),
+            NearestName.to(word, known));
+      }
+      uses.add(Use.valueOf(word.toUpperCase(java.util.Locale.ROOT)));
+    }
+    if (uses.isEmpty()) {
+      throw field.problem("uses", "a field needs at least one use", null);
+    }
+    return uses;
+  }
+
+  private static Set<String> words(FieldType[] types) {
+    return Stream.of(types).map(FieldType::word).collect(Collectors.toSet());
+  }
+
+  private static CleanStep cleanStep(YamlMap field, Node step) {
+    if (step instanceof ScalarNode scalar) {
+      @Nullable CleanStep plain =
+          switch (scalar.getValue()) {
+            case "trim" -> new CleanStep.Trim();
+            case "squeeze" -> new CleanStep.Squeeze();
+            case "strip_html" -> new CleanStep.StripHtml();
+            case "lower" -> new CleanStep.Lower();
+            case "upper" -> new CleanStep.Upper();
+            default -> null;
+          };
+      if (plain != null) {
+        return plain;
+      }
+      throw unknownStep(field, scalar.getValue());
+    }
+    YamlMap options = field.mapOf(step, "clean");
+    String name = options.allKeys().stream().findFirst().orElse("");
+    if (!name.equals("split")) {
+      throw unknownStep(field, name);
+    }
+    String separator = options.text(name);
+    if (separator.isEmpty()) {
+      throw options.problem(name, "the separator is empty", null);
+    }
+    return new CleanStep.Split(separator);
+  }
+
+  private static DefinitionException unknownStep(YamlMap field, String name) {
+    Set<String> known = Set.of("trim", "squeeze", "strip_html", "lower", "upper", "split");
+    return field.problem(
+        "clean",
+        "there is no clean-up step '%s'; there are %s"
+            .formatted(name, DefinitionReader.sorted(known)),
+        NearestName.to(name, known));
+  }
+}

@@ -1,0 +1,203 @@
+package org.mnemex.service.run;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.highlight.HighlightRequest;
+import org.mnemex.engine.query.FilterSyntaxException;
+import org.mnemex.engine.query.FilterText;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.sync.definition.InvalidDefinitionException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * An endpoint's versions, newest first. While a new edition is being filled, the newest version may
+ * name fields that the live edition does not have yet; then the newest one that fits answers.
+ */
+public final class Endpoint {
+  private static final Logger LOG = LoggerFactory.getLogger(Endpoint.class);
+
+  private final List<EndpointDefinition> versions;
+  private final int version;
+
+  /**
+   * @param versions newest first
+   * @param version number of the newest
+   */
+  Endpoint(List<EndpointDefinition> versions, int version) {
+    this.versions = List.copyOf(versions);
+    this.version = version;
+  }
+
+  public EndpointDefinition newest() {
+    return versions.getFirst();
+  }
+
+  /** Number of the newest version. */
+  public int version() {
+    return version;
+  }
+
+  /** The endpoint as it can be answered by an edition of this schema, or null. */
+  public @Nullable Fitted fit(Schema schema) {
+    for (EndpointDefinition candidate : versions) {
+      try {
+        return fit(candidate, schema);
+      } catch (InvalidDefinitionException e) {
+        LOG.debug("a version of endpoint '{}' waits for another edition", candidate.name(), e);
+      }
+    }
+    return null;
+  }
+
+  /**
+   * Checks a definition against a schema.
+   *
+   * @throws InvalidDefinitionException for the first thing that does not fit
+   */
+  static Fitted fit(EndpointDefinition definition, Schema schema) {
+    Map<String, Double> weights = new LinkedHashMap<>();
+    if (definition.search().isEmpty()) {
+      schema.fields().stream()
+          .filter(field -> field.uses().contains(Use.SEARCH))
+          .forEach(field -> weights.put(field.name(), field.weight()));
+    }
+    definition
+        .search()
+        .forEach(
+            (name, weight) -> {
+              needUse(schema, name, Use.SEARCH, List.of("search", name));
+              weights.put(name, weight);
+            });
+    for (EndpointDefinition.Facet facet : definition.facets().values()) {
+      List<String> path = List.of("facets", facet.name(), "field");
+      Field field = needUse(schema, facet.field(), Use.FACET, path);
+      if (!facet.ranges().isEmpty() && !field.type().isNumeric()) {
+        throw new InvalidDefinitionException(
+            List.of("facets", facet.name(), "ranges"),
+            "field '" + field.name() + "' is no number or date, so it has no ranges",
+            null);
+      }
+      for (String range : facet.ranges()) {
+        try {
+          FacetValues.interval(range, field);
+        } catch (IllegalArgumentException e) {
+          throw new InvalidDefinitionException(
+              List.of("facets", facet.name(), "ranges"), String.valueOf(e.getMessage()), null);
+        }
+      }
+    }
+    definition
+        .sorts()
+        .forEach(
+            (name, sort) -> {
+              if (sort.field() != null) {
+                needUse(schema, sort.field(), Use.SORT, List.of("sorts", name));
+              }
+            });
+    definition.show().forEach(name -> needStored(schema, name, List.of("show")));
+    List<HighlightRequest> highlights = new ArrayList<>();
+    definition
+        .highlights()
+        .forEach(
+            (name, how) -> {
+              List<String> path = List.of("highlights", name);
+              Field field = needStored(schema, name, path);
+              if (field.type() != FieldType.TEXT) {
+                throw new InvalidDefinitionException(
+                    path, "field '" + name + "' is no text, so nothing in it is marked", null);
+              }
+              highlights.add(new HighlightRequest(name, how.fragments(), how.words()));
+            });
+    return new Fitted(definition, schema, weights, forced(definition, schema), highlights);
+  }
+
+  private static Query forced(EndpointDefinition definition, Schema schema) {
+    if (definition.only() == null) {
+      return new Query.Everything();
+    }
+    try {
+      return FilterText.parse(definition.only(), schema);
+    } catch (FilterSyntaxException e) {
+      throw new InvalidDefinitionException(List.of("only"), String.valueOf(e.getMessage()), null);
+    }
+  }
+
+  private static Field needUse(Schema schema, String name, Use use, List<String> path) {
+    Field field = need(schema, name, path);
+    if (!field.uses().contains(use)) {
+      throw new InvalidDefinitionException(
+          path,
+          "field '%s' has not the use '%s'; add it in the index definition"
+              .formatted(name, use.word()),
+          null);
+    }
+    return field;
+  }
+
+  private static Field needStored(Schema schema, String name, List<String> path) {
+    Field field = need(schema, name, path);
+    if (!field.isStored()) {
+      throw new InvalidDefinitionException(
+          path,
+          "field '" + name + "' has not the use 'show'; add it in the index definition",
+          null);
+    }
+    return field;
+  }
+
+  private static Field need(Schema schema, String name, List<String> path) {
+    if (!schema.has(name)) {
+      Set<String> names =
+          schema.fields().stream()
+              .map(Field::name)
+              .collect(java.util.stream.Collectors.toUnmodifiableSet());
+      throw new InvalidDefinitionException(
+          path, "the index has no field '" + name + "'", NearestName.to(name, names));
+    }
+    return schema.field(name);
+  }
+
+  /**
+   * An endpoint together with the schema that answers it.
+   *
+   * @param weights the searched fields
+   * @param forced the filter that no caller can lift
+   */
+  public record Fitted(
+      EndpointDefinition definition,
+      Schema schema,
+      Map<String, Double> weights,
+      Query forced,
+      List<HighlightRequest> highlights) {
+
+    /** A facet as a request to the engine, with what is chosen in it. */
+    public FacetRequest facet(EndpointDefinition.Facet facet, List<String> chosen) {
+      Field field = schema.field(facet.field());
+      if (facet.ranges().isEmpty()) {
+        return new FacetRequest.Values(
+            facet.name(),
+            facet.field(),
+            chosen.stream().map(text -> FacetValues.value(text, field)).toList(),
+            facet.limit(),
+            facet.byValue() ? FacetRequest.Order.VALUE : FacetRequest.Order.COUNT);
+      }
+      return new FacetRequest.Ranges(
+          facet.name(),
+          facet.field(),
+          facet.ranges().stream().map(text -> FacetValues.interval(text, field)).toList(),
+          chosen.stream().map(text -> FacetValues.interval(text, field)).toList());
+    }
+  }
+}

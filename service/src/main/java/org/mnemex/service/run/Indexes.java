@@ -1,0 +1,181 @@
+package org.mnemex.service.run;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.read.StoredDocument;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.service.run.Running.RunningIndex;
+import org.mnemex.service.store.QuarantineMapper;
+import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
+import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.feed.ChangeTrace;
+import org.mnemex.sync.feed.FeedStatus;
+import org.springframework.stereotype.Component;
+
+/** How indexes are doing, and their records. */
+@Component
+public class Indexes {
+  private static final int QUARANTINE_SHOWN = 100;
+
+  /** An index that has not looked at its source for longer is not called fresh. */
+  private static final Duration FRESH = Duration.ofSeconds(5);
+
+  private final Installation installation;
+  private final QuarantineMapper quarantine;
+  private final Clock clock;
+
+  public Indexes(Installation installation, QuarantineMapper quarantine, Clock clock) {
+    this.installation = installation;
+    this.quarantine = quarantine;
+    this.clock = clock;
+  }
+
+  /**
+   * An index.
+   *
+   * @param fresh whether the live edition agreed with the source moments ago
+   */
+  public record IndexStatus(
+      String name,
+      String source,
+      int version,
+      boolean fresh,
+      @Nullable EditionStatus live,
+      @Nullable EditionStatus filling) {}
+
+  /**
+   * An edition.
+   *
+   * @param phase what its feed is at
+   * @param trueAt ISO 8601; null before the first backfill is done
+   */
+  public record EditionStatus(
+      int number,
+      int version,
+      long documents,
+      long bytes,
+      int segments,
+      long quarantined,
+      FeedStatus.Phase phase,
+      @Nullable String problem,
+      @Nullable String position,
+      @Nullable String trueAt,
+      long recordsDone,
+      long recordsTotal,
+      long recordsPerSecond,
+      long changes,
+      long lagMedianMillis,
+      long lagP99Millis) {}
+
+  /** All indexes, by name. */
+  public List<IndexStatus> all() {
+    return new TreeMap<>(installation.running().indexes())
+        .values().stream().map(this::status).toList();
+  }
+
+  /** One index. */
+  public IndexStatus one(String name) {
+    return status(running(name));
+  }
+
+  private RunningIndex running(String name) {
+    RunningIndex index = installation.index(name);
+    if (index == null) {
+      throw ProblemException.notFound(
+          "unknown-index",
+          "there is no index '" + name + "'",
+          NearestName.to(name, installation.running().indexes().keySet()));
+    }
+    return index;
+  }
+
+  private IndexStatus status(RunningIndex index) {
+    Edition live = index.editions().live();
+    Edition filling = index.editions().filling();
+    Instant trueAt = live == null ? null : live.feed().status().trueAt();
+    boolean fresh =
+        trueAt != null && Duration.between(trueAt, clock.instant()).compareTo(FRESH) < 0;
+    return new IndexStatus(
+        index.index().name(),
+        index.index().source(),
+        index.version(),
+        fresh,
+        live == null ? null : status(index.index(), live),
+        filling == null ? null : status(index.index(), filling));
+  }
+
+  private EditionStatus status(IndexDefinition index, Edition edition) {
+    FeedStatus feed = edition.feed().status();
+    Snapshot snapshot = edition.folder().snapshot();
+    return new EditionStatus(
+        edition.number(),
+        edition.version(),
+        snapshot.documents(),
+        snapshot.bytes(),
+        snapshot.segments().size(),
+        quarantine.count(index.name(), edition.number()),
+        feed.phase(),
+        feed.problem(),
+        feed.position() == null ? null : feed.position().toString(),
+        feed.trueAt() == null ? null : feed.trueAt().toString(),
+        feed.recordsDone(),
+        feed.recordsTotal(),
+        feed.recordsPerSecond(),
+        feed.changes(),
+        feed.lagMedianMillis(),
+        feed.lagP99Millis());
+  }
+
+  /** The last changes of the live edition, or of the one being filled; newest first. */
+  public List<ChangeTrace> changes(String name, int count) {
+    return running(name).editions().all().stream()
+        .findFirst()
+        .map(edition -> edition.feed().lastChanges(count))
+        .orElse(List.of());
+  }
+
+  /** Records of the live edition that wait in quarantine. */
+  public List<QuarantineRow> quarantine(String name) {
+    List<QuarantineRow> rows = new ArrayList<>();
+    running(name).editions().all().stream()
+        .findFirst()
+        .ifPresent(
+            edition -> rows.addAll(quarantine.list(name, edition.number(), QUARANTINE_SHOWN)));
+    return rows;
+  }
+
+  /** The live edition. */
+  Edition live(String name) {
+    Edition live = running(name).editions().live();
+    if (live == null) {
+      throw ProblemException.notFound(
+          "index-being-built", "index '" + name + "' has no live edition yet", null);
+    }
+    return live;
+  }
+
+  /** The source of an index. */
+  org.mnemex.sync.source.Source source(String name) {
+    String source = running(name).index().source();
+    Running.RunningSource found = installation.running().sources().get(source);
+    if (found == null) {
+      throw new IllegalStateException("index '" + name + "' has lost its source");
+    }
+    return found.source();
+  }
+
+  /** Shown values of a stored document, by field. */
+  static Map<String, List<Object>> fields(StoredDocument document) {
+    return new LinkedHashMap<>(document.fields());
+  }
+}

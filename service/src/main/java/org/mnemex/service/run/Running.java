@@ -1,0 +1,44 @@
+package org.mnemex.service.run;
+
+import java.util.Map;
+import java.util.TreeMap;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.service.definition.Definition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.edition.Editions;
+import org.mnemex.sync.source.Source;
+
+/**
+ * Everything that runs, by name.
+ *
+ * @param analysers the defined ones; the built-in ones are not among them
+ */
+record Running(
+    Map<String, RunningSource> sources,
+    Map<String, RunningAnalyser> analysers,
+    Map<String, RunningIndex> indexes,
+    Map<String, Endpoint> endpoints) {
+
+  static final Running NOTHING = new Running(Map.of(), Map.of(), Map.of(), Map.of());
+
+  Running {
+    sources = Map.copyOf(new TreeMap<>(sources));
+    analysers = Map.copyOf(analysers);
+    indexes = Map.copyOf(indexes);
+    endpoints = Map.copyOf(endpoints);
+  }
+
+  record RunningSource(Definition definition, int version, Source source) {}
+
+  record RunningAnalyser(Definition definition, int version, Analyser analyser) {}
+
+  /**
+   * @param identity what, if it changes, makes a new edition necessary
+   */
+  record RunningIndex(
+      Definition definition,
+      int version,
+      IndexDefinition index,
+      String identity,
+      Editions editions) {}
+}

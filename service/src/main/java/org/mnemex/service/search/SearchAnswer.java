@@ -1,0 +1,55 @@
+package org.mnemex.service.search;
+
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The answer of a search.
+ *
+ * @param facets by name, in the order of the endpoint's definition
+ * @param chosen what narrows the results, each with the query string that takes it away
+ * @param asOf what the answer is true for
+ * @param millis how long the search took in the service
+ */
+public record SearchAnswer(
+    Total total,
+    List<Result> results,
+    Map<String, Facet> facets,
+    List<Chosen> chosen,
+    int page,
+    int pages,
+    AsOf asOf,
+    double millis) {
+
+  /** How many documents match. */
+  public record Total(long count, boolean exact) {}
+
+  /**
+   * @param fields shown fields; a single value stands by itself, several as a list
+   * @param highlights escaped HTML with {@code <mark>}
+   */
+  public record Result(
+      String key, double score, Map<String, Object> fields, Map<String, List<String>> highlights) {}
+
+  /**
+   * @param more whether there are values beyond those shown
+   */
+  public record Facet(String title, List<FacetValue> values, boolean more) {}
+
+  /**
+   * @param value what to send as parameter to choose it
+   */
+  public record FacetValue(String value, String label, long count, boolean chosen) {}
+
+  /**
+   * @param remove query string of the same search without this choice
+   */
+  public record Chosen(String facet, String value, String label, String remove) {}
+
+  /**
+   * @param position all changes up to it are in the answer
+   * @param time what the database said then, the answer says; null if not known yet
+   */
+  public record AsOf(@Nullable String position, @Nullable String time, int edition) {}
+}

@@ -1,0 +1,147 @@
+package org.mnemex.service.search;
+
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.web.ProblemException;
+
+/**
+ * What a caller asks of an endpoint.
+ *
+ * @param words what was typed
+ * @param typing whether the last word may be unfinished
+ * @param facets chosen values by facet
+ * @param where an additional filter, or null
+ * @param page from 1
+ */
+record SearchCall(
+    String words,
+    boolean typing,
+    Map<String, List<String>> facets,
+    @Nullable String where,
+    @Nullable String sort,
+    int page,
+    int size) {
+
+  private static final int MAX_CHOICES = 100;
+  private static final int MAX_WORDS_LENGTH = 1000;
+
+  /**
+   * Reads parameters.
+   *
+   * @throws ProblemException for a parameter that does not exist or makes no sense
+   */
+  static SearchCall of(EndpointDefinition endpoint, Map<String, List<String>> parameters) {
+    Map<String, List<String>> facets = new LinkedHashMap<>();
+    parameters.forEach(
+        (name, values) -> {
+          if (endpoint.facets().containsKey(name)) {
+            facets.put(name, values);
+          } else if (!Set.of("q", "sort", "page", "size", "typing").contains(name)) {
+            throw unknownParameter(endpoint, name);
+          }
+        });
+    return checked(
+        endpoint,
+        new SearchCall(
+            single(parameters, "q", ""),
+            single(parameters, "typing", "false").equals("true"),
+            facets,
+            null,
+            parameters.containsKey("sort") ? single(parameters, "sort", "") : null,
+            number("page", single(parameters, "page", "1")),
+            number("size", single(parameters, "size", Integer.toString(endpoint.pageSize())))));
+  }
+
+  private static ProblemException unknownParameter(EndpointDefinition endpoint, String name) {
+    Set<String> known = new TreeSet<>(endpoint.facets().keySet());
+    known.addAll(List.of("q", "sort", "page", "size"));
+    return ProblemException.badRequest(
+        "unknown-parameter",
+        "endpoint '%s' has no parameter '%s'; it has %s"
+            .formatted(endpoint.name(), name, String.join(", ", known)),
+        NearestName.to(name, known));
+  }
+
+  /** Checks what parameters and JSON bodies have in common. */
+  static SearchCall checked(EndpointDefinition endpoint, SearchCall call) {
+    if (call.words.length() > MAX_WORDS_LENGTH) {
+      throw ProblemException.badRequest(
+          "query-too-long", "q has more than " + MAX_WORDS_LENGTH + " characters", null);
+    }
+    if (call.facets.values().stream().mapToInt(List::size).sum() > MAX_CHOICES) {
+      throw ProblemException.badRequest(
+          "too-many-choices", "more than " + MAX_CHOICES + " facet values are chosen", null);
+    }
+    for (String facet : call.facets.keySet()) {
+      if (!endpoint.facets().containsKey(facet)) {
+        throw ProblemException.badRequest(
+            "unknown-facet",
+            "endpoint '%s' has no facet '%s'".formatted(endpoint.name(), facet),
+            NearestName.to(facet, endpoint.facets().keySet()));
+      }
+    }
+    if (call.sort != null && !endpoint.sorts().containsKey(call.sort)) {
+      throw ProblemException.badRequest(
+          "unknown-sort",
+          "endpoint '%s' has no sort '%s'; it has %s"
+              .formatted(endpoint.name(), call.sort, String.join(", ", endpoint.sorts().keySet())),
+          NearestName.to(call.sort, endpoint.sorts().keySet()));
+    }
+    if (call.page < 1) {
+      throw ProblemException.badRequest("bad-page", "page counts from 1", null);
+    }
+    if (call.size < 0 || call.size > endpoint.pageMost()) {
+      throw ProblemException.badRequest("bad-size", "size is 0 to " + endpoint.pageMost(), null);
+    }
+    return call;
+  }
+
+  private static String single(
+      Map<String, List<String>> parameters, String name, String otherwise) {
+    List<String> values = parameters.getOrDefault(name, List.of(otherwise));
+    if (values.size() != 1) {
+      throw ProblemException.badRequest(
+          "repeated-parameter", "parameter '" + name + "' is there more than once", null);
+    }
+    return values.getFirst();
+  }
+
+  private static int number(String name, String text) {
+    try {
+      return Integer.parseInt(text);
+    } catch (NumberFormatException e) {
+      throw ProblemException.badRequest(
+          "bad-" + name, "'" + text + "' is no number for '" + name + "'", null);
+    }
+  }
+
+  /** The query string of this call without one choice, from the first page. */
+  String without(String facet, String value) {
+    List<String> parts = new ArrayList<>();
+    if (!words.isEmpty()) {
+      parts.add("q=" + encode(words));
+    }
+    facets.forEach(
+        (name, values) ->
+            values.stream()
+                .filter(v -> !(name.equals(facet) && v.equals(value)))
+                .forEach(v -> parts.add(encode(name) + "=" + encode(v))));
+    if (sort != null) {
+      parts.add("sort=" + encode(sort));
+    }
+    return "?" + String.join("&", parts);
+  }
+
+  private static String encode(String text) {
+    return URLEncoder.encode(text, StandardCharsets.UTF_8);
+  }
+}

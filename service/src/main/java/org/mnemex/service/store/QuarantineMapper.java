@@ -1,0 +1,54 @@
+package org.mnemex.service.store;
+
+import java.util.List;
+import java.util.Set;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+
+/** Records that wait because they could not be read or mapped. */
+public interface QuarantineMapper {
+  /**
+   * A record in quarantine.
+   *
+   * @param since ISO 8601, UTC
+   */
+  record QuarantineRow(String recordKey, String reason, String since) {}
+
+  @Select(
+      """
+      SELECT record_key, reason, since FROM quarantine
+      WHERE index_name = #{index} AND edition = #{edition} ORDER BY record_key LIMIT #{limit}""")
+  List<QuarantineRow> list(
+      @Param("index") String index, @Param("edition") int edition, @Param("limit") int limit);
+
+  @Select("SELECT record_key FROM quarantine WHERE index_name = #{index} AND edition = #{edition}")
+  Set<String> keys(@Param("index") String index, @Param("edition") int edition);
+
+  @Select("SELECT count(*) FROM quarantine WHERE index_name = #{index} AND edition = #{edition}")
+  long count(@Param("index") String index, @Param("edition") int edition);
+
+  @Insert(
+      """
+      INSERT INTO quarantine (index_name, edition, record_key, reason, since)
+      VALUES (#{index}, #{edition}, #{key}, #{reason}, #{since})
+      ON CONFLICT (index_name, edition, record_key) DO UPDATE
+      SET reason = excluded.reason, since = excluded.since""")
+  void put(
+      @Param("index") String index,
+      @Param("edition") int edition,
+      @Param("key") String key,
+      @Param("reason") String reason,
+      @Param("since") String since);
+
+  @Delete(
+      """
+      DELETE FROM quarantine
+      WHERE index_name = #{index} AND edition = #{edition} AND record_key = #{key}""")
+  void remove(
+      @Param("index") String index, @Param("edition") int edition, @Param("key") String key);
+
+  @Delete("DELETE FROM quarantine WHERE index_name = #{index} AND edition = #{edition}")
+  void removeAll(@Param("index") String index, @Param("edition") int edition);
+}

@@ -1,0 +1,93 @@
+package org.mnemex.service.web;
+
+import jakarta.servlet.FilterChain;
+import jakarta.servlet.ServletException;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.URI;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+import org.springframework.beans.factory.annotation.Value;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.stereotype.Component;
+import org.springframework.web.filter.OncePerRequestFilter;
+
+/**
+ * Protects a service that has no keys: it listens on the loopback address only, answers only under
+ * a local name (so that no foreign site can reach it by renaming itself), and takes changes only
+ * from its own pages or from programs. Bodies are limited, and every answer carries security
+ * headers.
+ */
+@Component
+public class LocalGuard extends OncePerRequestFilter {
+  private static final Set<String> LOCAL_NAMES = Set.of("127.0.0.1", "localhost", "[::1]");
+  private static final long MAX_BODY_BYTES = 4L << 20;
+  private static final String POLICY =
+      "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:;"
+          + " frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
+
+  public LocalGuard(@Value("${server.address}") InetAddress address) {
+    if (!address.isLoopbackAddress()) {
+      throw new IllegalStateException(
+          "server.address is "
+              + address.getHostAddress()
+              + ", but a service without keys may only listen on 127.0.0.1; put a proxy that"
+              + " checks who calls in front of it");
+    }
+  }
+
+  @Override
+  protected void doFilterInternal(
+      HttpServletRequest request, HttpServletResponse response, FilterChain chain)
+      throws ServletException, IOException {
+    response.setHeader("X-Content-Type-Options", "nosniff");
+    response.setHeader("Referrer-Policy", "no-referrer");
+    response.setHeader("Content-Security-Policy", POLICY);
+    if (!LOCAL_NAMES.contains(hostName(request.getHeader(HttpHeaders.HOST)))) {
+      refuse(response, "this service answers only under the name 127.0.0.1 or localhost");
+      return;
+    }
+    String origin = request.getHeader(HttpHeaders.ORIGIN);
+    boolean reading = Set.of("GET", "HEAD", "OPTIONS").contains(request.getMethod());
+    if (!reading && origin != null && !isLocal(origin)) {
+      refuse(response, "changes are not taken from pages of " + origin);
+      return;
+    }
+    if (request.getContentLengthLong() > MAX_BODY_BYTES) {
+      refuse(response, "the body is larger than " + MAX_BODY_BYTES + " bytes");
+      return;
+    }
+    chain.doFilter(request, response);
+  }
+
+  private static String hostName(@Nullable String host) {
+    if (host == null) {
+      return "";
+    }
+    int colon = host.lastIndexOf(':');
+    return colon > host.lastIndexOf(']') ? host.substring(0, colon) : host;
+  }
+
+  private static boolean isLocal(String origin) {
+    try {
+      String host = URI.create(origin).getHost();
+      return host != null && LOCAL_NAMES.contains(host);
+    } catch (IllegalArgumentException e) {
+      return false;
+    }
+  }
+
+  private static void refuse(HttpServletResponse response, String why) throws IOException {
+    response.setStatus(HttpStatus.FORBIDDEN.value());
+    response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
+    response
+        .getWriter()
+        .write(
+            "{\"type\":\"/problems/refused\",\"title\":\"refused\",\"status\":403,\"detail\":\"%s\"}"
+                .formatted(why.replace("\\", "\\\\").replace("\"", "\\\"")));
+  }
+}

@@ -1,0 +1,118 @@
+package org.mnemex.service.web;
+
+import java.net.URI;
+import java.util.List;
+import java.util.UUID;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.UnknownFieldException;
+import org.mnemex.engine.query.FilterSyntaxException;
+import org.mnemex.service.definition.DefinitionException;
+import org.mnemex.service.definition.DefinitionProblem;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.HttpStatusCode;
+import org.springframework.http.ProblemDetail;
+import org.springframework.http.ResponseEntity;
+import org.springframework.http.converter.HttpMessageNotReadableException;
+import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.RestControllerAdvice;
+import org.springframework.web.context.request.WebRequest;
+import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
+
+/** Every error as a problem document (RFC 9457). */
+@RestControllerAdvice
+public class ProblemHandler extends ResponseEntityExceptionHandler {
+  private static final Logger LOG = LoggerFactory.getLogger(ProblemHandler.class);
+  private static final String TYPES = "/problems/";
+
+  @ExceptionHandler
+  ResponseEntity<ProblemDetail> on(ProblemException e) {
+    HttpHeaders headers = new HttpHeaders();
+    if (e.retrySeconds() > 0) {
+      headers.set(HttpHeaders.RETRY_AFTER, Integer.toString(e.retrySeconds()));
+    }
+    ProblemDetail problem = problem(e.status(), e.type(), e.getMessage(), e.suggestion());
+    return new ResponseEntity<>(problem, headers, e.status());
+  }
+
+  @ExceptionHandler
+  ProblemDetail on(FilterSyntaxException e) {
+    ProblemDetail problem =
+        problem(HttpStatus.BAD_REQUEST, "bad-filter", e.getMessage(), e.suggestion());
+    problem.setProperty("line", e.line());
+    problem.setProperty("column", e.column());
+    return problem;
+  }
+
+  @ExceptionHandler
+  ProblemDetail on(UnknownFieldException e) {
+    return problem(HttpStatus.BAD_REQUEST, "unknown-field", e.getMessage(), e.suggestion());
+  }
+
+  @ExceptionHandler
+  ProblemDetail on(QueryRefusedException e) {
+    return problem(HttpStatus.BAD_REQUEST, "query-refused", e.getMessage(), null);
+  }
+
+  /** The first problem stands in the document itself, all of them under {@code problems}. */
+  @ExceptionHandler
+  ProblemDetail on(DefinitionException e) {
+    List<DefinitionProblem> problems = e.problems();
+    DefinitionProblem first = problems.getFirst();
+    ProblemDetail problem =
+        problem(
+            HttpStatus.UNPROCESSABLE_CONTENT, "bad-definition", e.getMessage(), first.suggestion());
+    problem.setProperty("file", first.file());
+    problem.setProperty("line", first.line());
+    problem.setProperty("column", first.column());
+    problem.setProperty("key", first.key());
+    problem.setProperty("problems", problems);
+    return problem;
+  }
+
+  /** What nobody foresaw: the log has all of it, the caller a number to ask for. */
+  @ExceptionHandler(RuntimeException.class)
+  ProblemDetail onUnforeseen(RuntimeException e) {
+    String number = UUID.randomUUID().toString().substring(0, 8);
+    LOG.error("request failed, number {}", number, e);
+    return problem(
+        HttpStatus.INTERNAL_SERVER_ERROR,
+        "internal-error",
+        "something went wrong in the service; its log says more under number " + number,
+        null);
+  }
+
+  @Override
+  protected @Nullable ResponseEntity<Object> handleHttpMessageNotReadable(
+      HttpMessageNotReadableException e,
+      HttpHeaders headers,
+      HttpStatusCode status,
+      WebRequest request) {
+    return new ResponseEntity<>(
+        problem(
+            HttpStatus.BAD_REQUEST,
+            "bad-body",
+            "the body is not the JSON that is expected here: "
+                + String.valueOf(e.getMostSpecificCause().getMessage())
+                    .lines()
+                    .findFirst()
+                    .orElse(""),
+            null),
+        headers,
+        HttpStatus.BAD_REQUEST);
+  }
+
+  private static ProblemDetail problem(
+      HttpStatus status, String type, @Nullable String detail, @Nullable String suggestion) {
+    ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, String.valueOf(detail));
+    problem.setType(URI.create(TYPES + type));
+    problem.setTitle(type.replace('-', ' '));
+    if (suggestion != null) {
+      problem.setProperty("suggestion", suggestion);
+    }
+    return problem;
+  }
+}

@@ -1,0 +1,8 @@
+/**
+ * What all of HTTP shares: errors as problem details (RFC 9457), protection of the local service,
+ * security headers. Start with {@link ProblemHandler}.
+ */
+@NullMarked
+package org.mnemex.service.web;
+
+import org.jspecify.annotations.NullMarked;
