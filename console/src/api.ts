@@ -1,0 +1,146 @@
+/** What the service answers, as far as the console uses it, and the calls. */
+
+export interface EditionStatus {
+  number: number;
+  version: number;
+  documents: number;
+  bytes: number;
+  segments: number;
+  quarantined: number;
+  phase: "STARTING" | "BACKFILL" | "LIVE" | "WAITING" | "LOST" | "STOPPED";
+  problem?: string;
+  position?: string;
+  trueAt?: string;
+  recordsDone: number;
+  recordsTotal: number;
+  recordsPerSecond: number;
+  changes: number;
+  lagMedianMillis: number;
+  lagP99Millis: number;
+}
+
+export interface IndexStatus {
+  name: string;
+  source: string;
+  version: number;
+  fresh: boolean;
+  live?: EditionStatus;
+  filling?: EditionStatus;
+}
+
+export interface Change {
+  key: string;
+  table: string;
+  outcome: "INDEXED" | "REMOVED" | "UNCHANGED" | "QUARANTINED";
+  committed: string;
+  captured: string;
+  read: string;
+  mapped: string;
+  visible: string;
+}
+
+export interface IndexChange {
+  index: string;
+  change: Change;
+  lagMillis: number;
+}
+
+export interface Overview {
+  indexes: IndexStatus[];
+  changes: IndexChange[];
+}
+
+export interface FacetValue {
+  value: string;
+  label: string;
+  count: number;
+  chosen: boolean;
+}
+
+export interface Facet {
+  title: string;
+  values: FacetValue[];
+  more: boolean;
+}
+
+export interface Result {
+  key: string;
+  score: number;
+  fields: Record<string, unknown>;
+  highlights: Record<string, string[]>;
+}
+
+export interface SearchAnswer {
+  total: { count: number; exact: boolean };
+  results: Result[];
+  facets: Record<string, Facet>;
+  chosen: { facet: string; value: string; label: string; remove: string }[];
+  page: number;
+  pages: number;
+  asOf: { position?: string; time?: string; edition: number };
+  millis: number;
+}
+
+export interface Endpoint {
+  name: string;
+  index: string;
+  only?: string;
+  sorts: Record<string, unknown>;
+  facets: Record<string, unknown>;
+}
+
+export interface Analyser {
+  name: string;
+  builtIn: boolean;
+  chain: string[];
+}
+
+export interface Token {
+  text: string;
+  start: number;
+  end: number;
+  position: number;
+}
+
+export interface Analysed {
+  analyser: string;
+  steps: { step: string; tokens: Token[] }[];
+}
+
+/** What the service refused, with its sentence. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly detail: string,
+    readonly suggestion?: string,
+  ) {
+    super(detail);
+  }
+}
+
+async function call<T>(path: string, init?: RequestInit): Promise<T> {
+  const response = await fetch(path, init);
+  if (!response.ok) {
+    const body = await response.json().catch(() => ({}));
+    throw new Problem(
+      response.status,
+      body.detail ?? `HTTP status ${response.status}`,
+      body.suggestion,
+    );
+  }
+  return response.json();
+}
+
+export const api = {
+  overview: () => call<Overview>("/api/overview"),
+  endpoints: () => call<Endpoint[]>("/api/endpoints"),
+  analysers: () => call<Analyser[]>("/api/analysers"),
+  search: (endpoint: string, query: string) =>
+    call<SearchAnswer>(`/search/${encodeURIComponent(endpoint)}?${query}`),
+  analyse: (text: string, analysers: string[]) =>
+    call<Analysed[]>("/api/analysers/try", {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ text, analysers }),
+    }),
+};

@@ -1,0 +1,29 @@
+/** Numbers and times as people read them. */
+
+const WHOLE = new Intl.NumberFormat("en");
+
+export const count = (n: number) => WHOLE.format(n);
+
+export const plural = (n: number, one: string) => `${count(n)} ${one}${n === 1 ? "" : "s"}`;
+
+export const millis = (n: number) => (n < 0 ? "–" : `${count(n)} ms`);
+
+export function megabytes(bytes: number): string {
+  return `${(bytes / 1e6).toFixed(1)} MB`;
+}
+
+/** Time of day with milliseconds, in the reader's zone. */
+export function timeOfDay(iso: string): string {
+  const date = new Date(iso);
+  const pad = (n: number, width = 2) => String(n).padStart(width, "0");
+  return `${pad(date.getHours())}:${pad(date.getMinutes())}:${pad(date.getSeconds())}.${pad(date.getMilliseconds(), 3)}`;
+}
+
+/** How long ago, in one unit. */
+export function ago(iso: string, now: number): string {
+  const seconds = Math.max(0, (now - Date.parse(iso)) / 1000);
+  if (seconds < 2) return "just now";
+  if (seconds < 120) return `${Math.round(seconds)} s ago`;
+  if (seconds < 7200) return `${Math.round(seconds / 60)} min ago`;
+  return `${Math.round(seconds / 3600)} h ago`;
+}

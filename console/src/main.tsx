@@ -1,0 +1,35 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, RouterProvider } from "react-router";
+import "./app.css";
+import { AnalysersPage } from "./pages/analysers";
+import { OverviewPage } from "./pages/overview";
+import { SearchPage } from "./pages/search";
+import { Frame } from "./parts/frame";
+
+const router = createBrowserRouter([
+  {
+    element: <Frame />,
+    children: [
+      { path: "/", element: <OverviewPage /> },
+      { path: "/console/search", element: <SearchPage /> },
+      { path: "/console/analysers", element: <AnalysersPage /> },
+    ],
+  },
+]);
+
+const queries = new QueryClient({
+  defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false } },
+});
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,20 @@
+import { expect, test } from "vitest";
+import { ago, megabytes, plural } from "../format";
+import { withHoles } from "./analysers";
+
+const token = (text: string, position: number) => ({ text, position, start: 0, end: 1 });
+
+test("a stopword leaves a visible hole", () => {
+  const tokens = [token("fern", 1), token("shade", 3)];
+  expect(withHoles(tokens).map((t) => t?.text)).toEqual([undefined, "fern", undefined, "shade"]);
+});
+
+test("numbers as people read them", () => {
+  expect(plural(1, "result")).toBe("1 result");
+  expect(plural(1234, "result")).toBe("1,234 results");
+  expect(megabytes(1_250_000)).toBe("1.3 MB");
+  const now = Date.parse("2026-05-04T10:00:00Z");
+  expect(ago("2026-05-04T09:59:59.500Z", now)).toBe("just now");
+  expect(ago("2026-05-04T09:59:00Z", now)).toBe("60 s ago");
+  expect(ago("2026-05-04T09:00:00Z", now)).toBe("60 min ago");
+});

@@ -1,0 +1,284 @@
+import { CircleCheck, Hourglass, TriangleAlert } from "lucide-react";
+import type { ReactNode } from "react";
+import type { Change, EditionStatus, IndexChange, IndexStatus } from "../api";
+import { ago, count, megabytes, millis, plural, timeOfDay } from "../format";
+import { Notice } from "../parts/notice";
+import { useOverview } from "../parts/useOverview";
+
+/** Is everything true and fresh? Answered in one look, then the numbers behind the answer. */
+export function OverviewPage() {
+  const { overview, connected } = useOverview();
+  if (!overview) {
+    return connected ? (
+      <p className="text-quiet">Asking the service …</p>
+    ) : (
+      <Notice tone="bad">The service does not answer. Is it still running?</Notice>
+    );
+  }
+  if (overview.indexes.length === 0) {
+    return <NothingYet />;
+  }
+  return (
+    <div className="flex flex-col gap-5">
+      {!connected && (
+        <Notice tone="bad">
+          The service does not answer; what you see is what it said last. The page goes on by itself
+          when it is back.
+        </Notice>
+      )}
+      <Verdict indexes={overview.indexes} />
+      {overview.indexes.map((index) => (
+        <IndexCard
+          key={index.name}
+          index={index}
+          changes={overview.changes.filter((c) => c.index === index.name)}
+        />
+      ))}
+      <LastChanges changes={overview.changes} />
+    </div>
+  );
+}
+
+function NothingYet() {
+  return (
+    <section className="rounded border border-line bg-surface p-6">
+      <h1 className="text-xl font-semibold">Nothing is indexed yet</h1>
+      <p className="mt-1">
+        Write what to index in a YAML file and apply it. The garden's definitions are a start:
+      </p>
+      <pre className="mt-3 rounded bg-ground px-3 py-2">mnemex apply examples/garden</pre>
+    </section>
+  );
+}
+
+function Verdict({ indexes }: { indexes: IndexStatus[] }) {
+  const behind = indexes.filter((index) => !index.fresh);
+  const building = behind.filter((index) => !index.live);
+  const quarantined = indexes.reduce((sum, index) => sum + (index.live?.quarantined ?? 0), 0);
+  let icon = <CircleCheck size={30} className="text-accent" aria-hidden />;
+  let sentence = "Everything is in step with its database.";
+  if (behind.length > building.length) {
+    icon = <TriangleAlert size={30} className="text-warn" aria-hidden />;
+    sentence = `${behind.map((i) => i.name).join(", ")}: not in step at the moment. Searches are answered from what is there.`;
+  } else if (building.length > 0) {
+    icon = <Hourglass size={30} className="text-warn" aria-hidden />;
+    sentence = `${building.map((i) => i.name).join(", ")}: being built for the first time.`;
+  }
+  return (
+    <section className="flex items-center gap-3" aria-live="polite">
+      {icon}
+      <div>
+        <h1 className="text-2xl font-semibold tracking-tight">{sentence}</h1>
+        {quarantined > 0 && (
+          <p className="text-warn">
+            {plural(quarantined, "record")} could not be read or mapped and wait in quarantine.
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChange[] }) {
+  const edition = index.live ?? index.filling;
+  return (
+    <section className="rounded border border-line bg-surface" aria-label={`Index ${index.name}`}>
+      <header className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-4 py-2.5">
+        <h2 className="text-lg font-semibold">{index.name}</h2>
+        <span className="text-quiet">
+          from {index.source}, definition version {index.version}
+        </span>
+        <span className="ml-auto text-quiet">
+          {edition?.trueAt ? <>true as of {timeOfDay(edition.trueAt)}</> : "not true yet"}
+          {edition?.position && <> · position {edition.position}</>}
+        </span>
+      </header>
+      {edition && (
+        <dl className="grid grid-cols-2 gap-px bg-line sm:grid-cols-3 lg:grid-cols-6">
+          <Figure name="Documents" value={count(edition.documents)} />
+          <Figure name="Lag, median" value={millis(edition.lagMedianMillis)}>
+            <LagBars changes={changes} />
+          </Figure>
+          <Figure name="Lag, 99 %" value={millis(edition.lagP99Millis)} />
+          <Figure name="Changes since start" value={count(edition.changes)} />
+          <Figure
+            name="In quarantine"
+            value={count(edition.quarantined)}
+            tone={edition.quarantined > 0 ? "text-warn" : ""}
+          />
+          <Figure
+            name={`Edition ${edition.number}`}
+            value={megabytes(edition.bytes)}
+            note={plural(edition.segments, "segment")}
+          />
+        </dl>
+      )}
+      {edition?.problem && (
+        <div className="p-3">
+          <Notice tone="warn">{edition.problem}</Notice>
+        </div>
+      )}
+      {index.filling && <Filling edition={index.filling} beside={Boolean(index.live)} />}
+    </section>
+  );
+}
+
+function Figure(props: {
+  name: string;
+  value: string;
+  note?: string;
+  tone?: string;
+  children?: ReactNode;
+}) {
+  return (
+    <div className="flex flex-col bg-surface px-4 py-3">
+      <dt className="text-sm text-quiet">{props.name}</dt>
+      <dd className={`text-xl font-semibold ${props.tone ?? ""}`}>{props.value}</dd>
+      {props.note && <dd className="text-sm text-quiet">{props.note}</dd>}
+      {props.children && <dd className="mt-auto pt-1">{props.children}</dd>}
+    </div>
+  );
+}
+
+/** The lags of the last changes, oldest first; the tallest bar is the longest lag. */
+function LagBars({ changes }: { changes: IndexChange[] }) {
+  const lags = changes.map((c) => c.lagMillis).reverse();
+  const most = Math.max(1, ...lags);
+  if (lags.length === 0) return null;
+  return (
+    <svg
+      viewBox={`0 0 ${lags.length * 5} 18`}
+      height="18"
+      width={lags.length * 5}
+      role="img"
+      aria-label={`Lags of the last ${lags.length} changes, at most ${most} ms`}
+    >
+      {lags.map((lag, i) => {
+        const height = Math.max(1.5, (lag / most) * 18);
+        return (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a bar has no identity but its place
+          <rect key={i} x={i * 5} y={18 - height} width="4" height={height} fill="var(--accent)" />
+        );
+      })}
+    </svg>
+  );
+}
+
+function Filling({ edition, beside }: { edition: EditionStatus; beside: boolean }) {
+  const share = edition.recordsTotal > 0 ? edition.recordsDone / edition.recordsTotal : 0;
+  return (
+    <div className="border-t border-line px-4 py-3">
+      <div className="flex flex-wrap justify-between gap-x-4">
+        <span>
+          Edition {edition.number} is being filled{beside && " beside the live one"}
+        </span>
+        <span className="text-quiet">
+          {count(edition.recordsDone)} of {count(edition.recordsTotal)} records
+          {edition.recordsPerSecond > 0 && <>, {count(edition.recordsPerSecond)} a second</>}
+        </span>
+      </div>
+      <div className="mt-1.5 h-2 overflow-hidden rounded bg-ground">
+        <div
+          className="h-full bg-accent"
+          style={{ width: `${Math.round(100 * Math.min(1, share))}%` }}
+        />
+      </div>
+    </div>
+  );
+}
+
+const OUTCOMES: Record<Change["outcome"], { word: string; tone: string }> = {
+  INDEXED: { word: "indexed", tone: "text-accent" },
+  REMOVED: { word: "removed", tone: "text-ink" },
+  UNCHANGED: { word: "unchanged", tone: "text-quiet" },
+  QUARANTINED: { word: "quarantined", tone: "text-warn" },
+};
+
+function LastChanges({ changes }: { changes: IndexChange[] }) {
+  return (
+    <section aria-labelledby="last-changes">
+      <h2 id="last-changes" className="mb-1.5 text-lg font-semibold">
+        Last changes
+      </h2>
+      {changes.length === 0 ? (
+        <p className="text-quiet">
+          No change since the service started. Change a row in the database and it appears here.
+        </p>
+      ) : (
+        <section
+          className="overflow-x-auto rounded border border-line bg-surface"
+          aria-label="Last changes, table"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard
+          tabIndex={0}
+        >
+          <table className="w-full text-left">
+            <thead className="border-b border-line text-sm text-quiet">
+              <tr>
+                <th className="px-4 py-1.5 font-normal">Committed</th>
+                <th className="px-2 py-1.5 font-normal">Record</th>
+                <th className="px-2 py-1.5 font-normal">Changed in</th>
+                <th className="px-2 py-1.5 font-normal">Outcome</th>
+                <th className="px-2 py-1.5 text-right font-normal">Visible after</th>
+                <th className="px-4 py-1.5 font-normal">
+                  <span className="text-quiet">captured · read · mapped · visible</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {changes.map(({ index, change, lagMillis }) => (
+                <tr
+                  key={`${index} ${change.key} ${change.visible} ${change.table}`}
+                  className="border-b border-line last:border-0"
+                >
+                  <td
+                    className="px-4 py-1 whitespace-nowrap"
+                    title={ago(change.committed, Date.now())}
+                  >
+                    {timeOfDay(change.committed)}
+                  </td>
+                  <td className="px-2 py-1 font-semibold whitespace-nowrap">{change.key}</td>
+                  <td className="px-2 py-1">{change.table}</td>
+                  <td className={`px-2 py-1 ${OUTCOMES[change.outcome].tone}`}>
+                    {OUTCOMES[change.outcome].word}
+                  </td>
+                  <td className="px-2 py-1 text-right whitespace-nowrap">{millis(lagMillis)}</td>
+                  <td className="px-4 py-1">
+                    <Way change={change} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      )}
+    </section>
+  );
+}
+
+/** A change's way through the feed: one stretch for each step, as long as it took. */
+function Way({ change }: { change: Change }) {
+  const at = [change.committed, change.captured, change.read, change.mapped, change.visible].map(
+    (iso) => Date.parse(iso),
+  );
+  const steps = ["captured", "read", "mapped", "visible"].map((name, i) => ({
+    name,
+    millis: Math.max(0, (at[i + 1] ?? 0) - (at[i] ?? 0)),
+  }));
+  const shades = [0.35, 0.6, 0.8, 1];
+  return (
+    <div
+      className="flex h-2.5 w-40 items-stretch gap-px"
+      role="img"
+      aria-label={steps.map((s) => `${s.name} after ${s.millis} ms`).join(", ")}
+      title={steps.map((s) => `${s.name} +${s.millis} ms`).join(" · ")}
+    >
+      {steps.map((step, i) => (
+        <span
+          key={step.name}
+          className="rounded-[1px] bg-accent"
+          style={{ opacity: shades[i], flexGrow: step.millis + 0.3, flexBasis: 0 }}
+        />
+      ))}
+    </div>
+  );
+}

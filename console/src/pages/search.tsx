@@ -1,0 +1,369 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { ChevronLeft, ChevronRight, Search, X } from "lucide-react";
+import { Checkbox } from "radix-ui";
+import { useEffect, useId, useState } from "react";
+import { useSearchParams } from "react-router";
+import { api, type Facet, type Result, type SearchAnswer } from "../api";
+import { count, plural, timeOfDay } from "../format";
+import { ErrorNotice } from "../parts/notice";
+import { Pick } from "../parts/pick";
+
+const TYPING_PAUSE_MILLIS = 120;
+
+/** Tries an endpoint as its callers use it. All that is asked stands in the page's address. */
+export function SearchPage() {
+  const [params, setParams] = useSearchParams();
+  const endpoints = useQuery({ queryKey: ["endpoints"], queryFn: api.endpoints });
+  const endpoint =
+    endpoints.data?.find((e) => e.name === params.get("endpoint")) ?? endpoints.data?.[0];
+  const query = queryOf(params);
+  const answer = useQuery({
+    queryKey: ["search", endpoint?.name, query],
+    queryFn: () => api.search(endpoint?.name ?? "", query),
+    enabled: endpoint !== undefined,
+    placeholderData: keepPreviousData,
+    refetchInterval: 5000,
+  });
+
+  const change = (edit: (next: URLSearchParams) => void) => {
+    const next = new URLSearchParams(params);
+    next.delete("page");
+    edit(next);
+    setParams(next, { replace: true });
+  };
+  const toggle = (facet: string, value: string) =>
+    change((next) => {
+      const values = next.getAll(facet);
+      next.delete(facet);
+      const left = values.includes(value) ? values.filter((v) => v !== value) : [...values, value];
+      for (const v of left) next.append(facet, v);
+    });
+
+  if (endpoints.error) return <ErrorNotice error={endpoints.error} />;
+  if (endpoints.data && !endpoint) {
+    return (
+      <p>
+        There is no endpoint yet. Define one and apply it: <code>mnemex apply FILES</code>
+      </p>
+    );
+  }
+  return (
+    <div className="flex flex-col gap-4">
+      <h1 className="sr-only">Search</h1>
+      <div className="flex flex-wrap items-center gap-2">
+        <Words
+          words={params.get("q") ?? ""}
+          onWords={(words) => change((next) => (words ? next.set("q", words) : next.delete("q")))}
+        />
+        {endpoint && (endpoints.data?.length ?? 0) > 1 && (
+          <Pick
+            label="Endpoint"
+            value={endpoint.name}
+            options={(endpoints.data ?? []).map((e) => ({ value: e.name, label: e.name }))}
+            onPick={(name) => setParams({ endpoint: name, q: params.get("q") ?? "" })}
+          />
+        )}
+        {endpoint && (
+          <Pick
+            label="Sort"
+            value={params.get("sort") ?? Object.keys(endpoint.sorts)[0] ?? ""}
+            options={Object.keys(endpoint.sorts).map((s) => ({ value: s, label: `by ${s}` }))}
+            onPick={(sort) => change((next) => next.set("sort", sort))}
+          />
+        )}
+      </div>
+      {answer.error && <ErrorNotice error={answer.error} />}
+      {answer.data && (
+        <>
+          <Summary
+            answer={answer.data}
+            onRemove={toggle}
+            onClear={() =>
+              change((next) => {
+                for (const facet of Object.keys(answer.data.facets)) next.delete(facet);
+              })
+            }
+          />
+          <div className="grid gap-6 md:grid-cols-[minmax(0,1fr)_15.5rem]">
+            <div>
+              <Results answer={answer.data} />
+              <Pages
+                answer={answer.data}
+                onPage={(page) => {
+                  change((next) => next.set("page", String(page)));
+                  window.scrollTo({ top: 0 });
+                }}
+              />
+            </div>
+            <aside aria-label="Facets" className="flex flex-col gap-4">
+              {Object.entries(answer.data.facets).map(([name, facet]) => (
+                <FacetBox key={name} facet={facet} onToggle={(value) => toggle(name, value)} />
+              ))}
+            </aside>
+          </div>
+        </>
+      )}
+    </div>
+  );
+}
+
+/** The page's address as the endpoint's parameters. */
+export function queryOf(params: URLSearchParams): string {
+  const query = new URLSearchParams(params);
+  query.delete("endpoint");
+  if (query.get("q")) query.set("typing", "true");
+  return query.toString();
+}
+
+function Words(props: { words: string; onWords: (words: string) => void }) {
+  const [typed, setTyped] = useState(props.words);
+  const { words, onWords } = props;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only typing starts the pause anew
+  useEffect(() => {
+    if (typed === words) return;
+    const pause = setTimeout(() => onWords(typed), TYPING_PAUSE_MILLIS);
+    return () => clearTimeout(pause);
+  }, [typed]);
+  return (
+    <label className="relative min-w-60 grow">
+      <span className="sr-only">Words to search for</span>
+      <Search size={17} className="absolute top-2.5 left-3 text-quiet" aria-hidden />
+      <input
+        type="search"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        placeholder='shade fern, "slug damage", -rust, harts*'
+        className="w-full rounded border border-line bg-surface py-1.5 pr-3 pl-9 text-lg placeholder:text-quiet"
+      />
+    </label>
+  );
+}
+
+function Summary(props: {
+  answer: SearchAnswer;
+  onRemove: (facet: string, value: string) => void;
+  onClear: () => void;
+}) {
+  const { answer } = props;
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
+      <p role="status">
+        <strong>{plural(answer.total.count, "result")}</strong>{" "}
+        <span className="text-quiet">
+          in {answer.millis} ms
+          {answer.asOf.time && <>, true as of {timeOfDay(answer.asOf.time)}</>}, edition{" "}
+          {answer.asOf.edition}
+        </span>
+      </p>
+      {answer.chosen.map((chosen) => (
+        <button
+          type="button"
+          key={`${chosen.facet} ${chosen.value}`}
+          onClick={() => props.onRemove(chosen.facet, chosen.value)}
+          className="inline-flex items-center gap-1 rounded-full bg-accent px-2.5 py-0.5 text-on-accent"
+        >
+          {chosen.label}
+          <X size={14} aria-hidden />
+          <span className="sr-only">(take away)</span>
+        </button>
+      ))}
+      {answer.chosen.length > 1 && (
+        <button type="button" onClick={props.onClear} className="text-accent underline">
+          take all away
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Results({ answer }: { answer: SearchAnswer }) {
+  if (answer.results.length === 0) {
+    return (
+      <p className="rounded border border-line bg-surface p-4">
+        Nothing matches all of this. Take a word or a choice away, or write only the beginning of a
+        word with a star: <code>fer*</code>
+      </p>
+    );
+  }
+  return (
+    <ol className="divide-y divide-line rounded border border-line bg-surface">
+      {answer.results.map((result) => (
+        <ResultItem key={result.key} result={result} />
+      ))}
+    </ol>
+  );
+}
+
+/** Fields that stand in the title line or are too long for the line of facts. */
+const APART = new Set(["name", "latin_name", "number", "notes"]);
+
+function ResultItem({ result }: { result: Result }) {
+  const shown = (field: string) =>
+    result.highlights[field]?.[0] ?? escapeHtml(String(result.fields[field] ?? ""));
+  const facts = Object.entries(result.fields).filter(([name]) => !APART.has(name));
+  const fragments = Object.entries(result.highlights)
+    .filter(([field]) => field !== "name" && field !== "latin_name")
+    .flatMap(([field, list]) => list.map((html) => ({ field, html })));
+  const notes = result.fields.notes;
+  return (
+    <li className="px-4 py-3">
+      <div className="flex flex-wrap items-baseline gap-x-2.5">
+        <h2 className="text-lg font-semibold">
+          <Marked
+            html={result.fields.name === undefined ? escapeHtml(result.key) : shown("name")}
+          />
+        </h2>
+        {result.fields.latin_name !== undefined && (
+          <em className="text-quiet">
+            <Marked html={shown("latin_name")} />
+          </em>
+        )}
+        <span className="ml-auto text-sm text-quiet">
+          {result.key}
+          {result.score > 0 && <> · score {result.score.toFixed(2)}</>}
+        </span>
+      </div>
+      {fragments.map((fragment) => (
+        <p key={fragment.field + fragment.html}>
+          <Marked html={fragment.html} />
+        </p>
+      ))}
+      {fragments.length === 0 && typeof notes === "string" && (
+        <p className="line-clamp-2">{notes}</p>
+      )}
+      <p className="mt-0.5 text-sm text-quiet">
+        {facts.map(([name, value], i) => (
+          <span key={name}>
+            {i > 0 && " · "}
+            {name.replaceAll("_", " ")} <span className="text-ink">{factText(value)}</span>
+          </span>
+        ))}
+      </p>
+    </li>
+  );
+}
+
+function factText(value: unknown): string {
+  return Array.isArray(value) ? value.join(", ") : String(value);
+}
+
+export function escapeHtml(text: string): string {
+  return text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
+}
+
+/** Text in which only the service's marks are markup: everything else in it is escaped there. */
+function Marked({ html }: { html: string }) {
+  const parts = html.split(/<mark>(.*?)<\/mark>/);
+  return parts.map((part, i) =>
+    i % 2 === 1 ? (
+      // biome-ignore lint/suspicious/noArrayIndexKey: parts of a fixed text
+      <mark key={i}>{unescapeHtml(part)}</mark>
+    ) : (
+      unescapeHtml(part)
+    ),
+  );
+}
+
+const ENTITIES: Record<string, string> = {
+  "&lt;": "<",
+  "&gt;": ">",
+  "&quot;": '"',
+  "&amp;": "&",
+};
+
+/** The characters behind the entities; React escapes them again when it writes them. */
+export function unescapeHtml(html: string): string {
+  return html.replace(
+    /&(?:lt|gt|quot|amp|#(\d+));/g,
+    (entity, code) => ENTITIES[entity] ?? String.fromCharCode(Number(code)),
+  );
+}
+
+function FacetBox(props: { facet: Facet; onToggle: (value: string) => void }) {
+  const { facet } = props;
+  const most = Math.max(1, ...facet.values.map((v) => v.count));
+  if (facet.values.length === 0) return null;
+  return (
+    <fieldset>
+      <legend className="mb-1 font-semibold">{facet.title}</legend>
+      <ul>
+        {facet.values.map((value) => (
+          <FacetRow
+            key={value.value}
+            label={value.label}
+            count={value.count}
+            chosen={value.chosen}
+            share={value.count / most}
+            onToggle={() => props.onToggle(value.value)}
+          />
+        ))}
+      </ul>
+      {facet.more && <p className="text-sm text-quiet">and more</p>}
+    </fieldset>
+  );
+}
+
+function FacetRow(props: {
+  label: string;
+  count: number;
+  chosen: boolean;
+  share: number;
+  onToggle: () => void;
+}) {
+  const id = useId();
+  return (
+    <li className="relative flex items-center gap-2 py-px">
+      <Checkbox.Root
+        id={id}
+        checked={props.chosen}
+        onCheckedChange={props.onToggle}
+        className="grid size-4 shrink-0 place-items-center rounded-sm border border-quiet bg-surface data-[state=checked]:border-accent data-[state=checked]:bg-accent"
+      >
+        <Checkbox.Indicator className="text-on-accent">
+          <svg viewBox="0 0 10 10" width="10" height="10" aria-hidden="true">
+            <path d="M1.5 5.5 4 8l4.5-6" fill="none" stroke="currentColor" strokeWidth="1.8" />
+          </svg>
+        </Checkbox.Indicator>
+      </Checkbox.Root>
+      <label htmlFor={id} className="flex grow cursor-pointer justify-between gap-2">
+        <span className={props.chosen ? "font-semibold" : ""}>{props.label}</span>
+        <span className="text-quiet">{count(props.count)}</span>
+      </label>
+      <span
+        aria-hidden
+        className="absolute bottom-0 left-6 h-px bg-accent opacity-50"
+        style={{ width: `calc(${props.share} * (100% - 1.5rem))` }}
+      />
+    </li>
+  );
+}
+
+function Pages(props: { answer: SearchAnswer; onPage: (page: number) => void }) {
+  const { page, pages } = props.answer;
+  if (pages <= 1) return null;
+  const button =
+    "inline-flex items-center gap-1 rounded border border-line bg-surface px-2.5 py-1 enabled:hover:border-quiet disabled:opacity-60";
+  return (
+    <nav aria-label="Pages of results" className="mt-3 flex items-center justify-between">
+      <button
+        type="button"
+        className={button}
+        disabled={page <= 1}
+        onClick={() => props.onPage(page - 1)}
+      >
+        <ChevronLeft size={16} aria-hidden /> Before
+      </button>
+      <span className="text-quiet">
+        page {count(page)} of {count(pages)}
+      </span>
+      <button
+        type="button"
+        className={button}
+        disabled={page >= pages}
+        onClick={() => props.onPage(page + 1)}
+      >
+        Next <ChevronRight size={16} aria-hidden />
+      </button>
+    </nav>
+  );
+}

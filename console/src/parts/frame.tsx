@@ -1,0 +1,40 @@
+import { NavLink, Outlet } from "react-router";
+
+const PAGES = [
+  { to: "/", title: "Overview" },
+  { to: "/console/analysers", title: "Analysers" },
+  { to: "/console/search", title: "Search" },
+];
+
+/** What all pages share: the name and the way to the other pages, in the order of the job. */
+export function Frame() {
+  return (
+    <div className="min-h-screen">
+      <header className="border-b border-line bg-surface">
+        <div className="mx-auto flex max-w-7xl flex-wrap items-center gap-x-8 gap-y-1 px-4 py-2.5 sm:px-6">
+          <NavLink to="/" className="flex items-center gap-2 text-lg font-semibold tracking-tight">
+            <img src="/mark.svg" alt="" width="22" height="22" />
+            Mnemex
+          </NavLink>
+          <nav aria-label="Pages" className="flex gap-1">
+            {PAGES.map((page) => (
+              <NavLink
+                key={page.to}
+                to={page.to}
+                end
+                className={({ isActive }) =>
+                  `rounded px-2.5 py-1 ${isActive ? "bg-wash font-semibold text-accent" : "text-quiet hover:text-ink"}`
+                }
+              >
+                {page.title}
+              </NavLink>
+            ))}
+          </nav>
+        </div>
+      </header>
+      <main className="mx-auto max-w-7xl px-4 py-5 sm:px-6">
+        <Outlet />
+      </main>
+    </div>
+  );
+}
