@@ -39,7 +39,7 @@ export function AnalysersPage() {
         />
       </label>
       {(analysers.error ?? tried.error) && <ErrorNotice error={analysers.error ?? tried.error} />}
-      <div className="grid gap-4 lg:grid-cols-2">
+      <div className="grid items-start gap-4 lg:grid-cols-2">
         <Column
           side="Left analyser"
           name={left}

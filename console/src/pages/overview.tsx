@@ -100,7 +100,7 @@ function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChang
             <LagBars changes={changes} />
           </Figure>
           <Figure name="Lag, 99 %" value={millis(edition.lagP99Millis)} />
-          <Figure name="Changes since start" value={count(edition.changes)} />
+          <Figure name="Records updated" value={count(edition.changes)} />
           <Figure
             name="In quarantine"
             value={count(edition.quarantined)}
@@ -220,7 +220,7 @@ function LastChanges({ changes }: { changes: IndexChange[] }) {
                 <th className="px-2 py-1.5 font-normal">Outcome</th>
                 <th className="px-2 py-1.5 text-right font-normal">Visible after</th>
                 <th className="px-4 py-1.5 font-normal">
-                  <span className="text-quiet">captured · read · mapped · visible</span>
+                  <Legend />
                 </th>
               </tr>
             </thead>
@@ -255,16 +255,39 @@ function LastChanges({ changes }: { changes: IndexChange[] }) {
   );
 }
 
+const STEPS = [
+  { name: "captured", shade: 0.3 },
+  { name: "read", shade: 0.52 },
+  { name: "mapped", shade: 0.76 },
+  { name: "visible", shade: 1 },
+];
+
+function Legend() {
+  return (
+    <span className="flex gap-x-3">
+      {STEPS.map((step) => (
+        <span key={step.name} className="inline-flex items-center gap-1">
+          <span
+            aria-hidden
+            className="inline-block size-2.5 rounded-[1px] bg-accent"
+            style={{ opacity: step.shade }}
+          />
+          {step.name}
+        </span>
+      ))}
+    </span>
+  );
+}
+
 /** A change's way through the feed: one stretch for each step, as long as it took. */
 function Way({ change }: { change: Change }) {
   const at = [change.committed, change.captured, change.read, change.mapped, change.visible].map(
     (iso) => Date.parse(iso),
   );
-  const steps = ["captured", "read", "mapped", "visible"].map((name, i) => ({
-    name,
+  const steps = STEPS.map((step, i) => ({
+    ...step,
     millis: Math.max(0, (at[i + 1] ?? 0) - (at[i] ?? 0)),
   }));
-  const shades = [0.35, 0.6, 0.8, 1];
   return (
     <div
       className="flex h-2.5 w-40 items-stretch gap-px"
@@ -272,11 +295,11 @@ function Way({ change }: { change: Change }) {
       aria-label={steps.map((s) => `${s.name} after ${s.millis} ms`).join(", ")}
       title={steps.map((s) => `${s.name} +${s.millis} ms`).join(" · ")}
     >
-      {steps.map((step, i) => (
+      {steps.map((step) => (
         <span
           key={step.name}
           className="rounded-[1px] bg-accent"
-          style={{ opacity: shades[i], flexGrow: step.millis + 0.3, flexBasis: 0 }}
+          style={{ opacity: step.shade, flexGrow: step.millis + 0.3, flexBasis: 0 }}
         />
       ))}
     </div>

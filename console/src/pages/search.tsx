@@ -147,14 +147,14 @@ function Summary(props: {
   const { answer } = props;
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
-      <p role="status">
+      <output>
         <strong>{plural(answer.total.count, "result")}</strong>{" "}
         <span className="text-quiet">
           in {answer.millis} ms
           {answer.asOf.time && <>, true as of {timeOfDay(answer.asOf.time)}</>}, edition{" "}
           {answer.asOf.edition}
         </span>
-      </p>
+      </output>
       {answer.chosen.map((chosen) => (
         <button
           type="button"

@@ -7,10 +7,10 @@ export function Notice(props: { tone: "bad" | "warn"; children: ReactNode }) {
   const colours =
     props.tone === "bad" ? "bg-bad-wash text-bad border-bad" : "bg-warn-wash text-warn border-warn";
   return (
-    <div role="status" className={`flex items-start gap-2 rounded border-l-4 px-3 py-2 ${colours}`}>
+    <output className={`flex items-start gap-2 rounded border-l-4 px-3 py-2 ${colours}`}>
       <CircleAlert size={18} className="mt-0.5 shrink-0" aria-hidden />
       <div>{props.children}</div>
-    </div>
+    </output>
   );
 }
 

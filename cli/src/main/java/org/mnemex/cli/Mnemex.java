@@ -1,6 +1,8 @@
 package org.mnemex.cli;
 
+import java.io.PrintWriter;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Problem;
 import org.mnemex.client.ProblemException;
 import org.mnemex.client.UnreachableException;
@@ -41,44 +43,48 @@ public final class Mnemex {
 
   private static int report(Exception e, CommandLine commandLine) {
     var err = commandLine.getErr();
-    switch (e) {
+    return switch (e) {
       case ProblemException refused -> {
-        Problem problem = refused.problem();
-        List<Problem.Place> places = problem.problems();
-        if (places == null || places.isEmpty()) {
-          err.println(
-              problem.detail()
-                  + (problem.suggestion() == null
-                          || String.valueOf(problem.detail()).contains("did you mean")
-                      ? ""
-                      : "; did you mean '" + problem.suggestion() + "'?"));
-        } else {
-          for (Problem.Place place : places) {
-            err.printf(
-                "%s:%d:%d: %s%s%s%n",
-                place.file(),
-                place.line(),
-                place.column(),
-                place.key().isEmpty() ? "" : place.key() + ": ",
-                place.detail(),
-                place.suggestion() == null ? "" : "; did you mean '" + place.suggestion() + "'?");
-          }
-          err.println("Nothing was changed.");
-        }
-        return ExitCode.FAILED;
+        reportProblem(refused.problem(), err);
+        yield ExitCode.FAILED;
       }
       case UnreachableException unreachable -> {
         err.println(unreachable.getMessage());
-        return ExitCode.UNREACHABLE;
+        yield ExitCode.UNREACHABLE;
       }
       case CommandLine.ParameterException usage -> {
         err.println(usage.getMessage());
-        return ExitCode.USAGE;
+        yield ExitCode.USAGE;
       }
       default -> {
         err.println(e.getMessage() == null ? e.toString() : e.getMessage());
-        return ExitCode.FAILED;
+        yield ExitCode.FAILED;
       }
+    };
+  }
+
+  private static void reportProblem(Problem problem, PrintWriter err) {
+    List<Problem.Place> places = problem.problems();
+    if (places == null || places.isEmpty()) {
+      err.println(withSuggestion(String.valueOf(problem.detail()), problem.suggestion()));
+      return;
     }
+    for (Problem.Place place : places) {
+      String key = place.key().isEmpty() ? "" : place.key() + ": ";
+      err.printf(
+          "%s:%d:%d: %s%s%n",
+          place.file(),
+          place.line(),
+          place.column(),
+          key,
+          withSuggestion(place.detail(), place.suggestion()));
+    }
+    err.println("Nothing was changed.");
+  }
+
+  private static String withSuggestion(String detail, @Nullable String suggestion) {
+    return suggestion == null || detail.contains("did you mean")
+        ? detail
+        : detail + "; did you mean '" + suggestion + "'?";
   }
 }

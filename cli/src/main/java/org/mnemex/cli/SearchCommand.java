@@ -22,7 +22,7 @@ import picocli.CommandLine.Spec;
     mixinStandardHelpOptions = true,
     footer = {
       "",
-      "Example: mnemex search plant-search shade fern --facet family=Aspleniaceae",
+      "Example: mnemex search plant-search shade fern --facet family=Dryopteridaceae",
       "         --where \"height_cm BETWEEN 10 AND 60\" --sort newest"
     })
 final class SearchCommand implements Callable<Integer> {
@@ -115,6 +115,9 @@ final class SearchCommand implements Callable<Integer> {
                                   .formatted(
                                       value.chosen() ? "✓ " : "", value.label(), value.count()))
                       .toList();
+              if (values.isEmpty()) {
+                return;
+              }
               boolean more = facet.more() || facet.values().size() > FACET_VALUES_SHOWN;
               out.println(
                   "%s  %s%s"

@@ -31,6 +31,9 @@ final class Table {
   }
 
   void print(PrintWriter out) {
+    if (rows.getFirst().stream().allMatch(String::isBlank)) {
+      rows.removeFirst();
+    }
     int[] widths = new int[right.length];
     for (List<String> row : rows) {
       for (int i = 0; i < widths.length; i++) {

@@ -108,12 +108,19 @@ final class TraceCommand implements Callable<Integer> {
     }
     service.out().println(service.styled("@|bold " + title + "|@"));
     Table table = new Table("  ", "");
-    values.forEach((name, value) -> table.row("  " + name, shortened(value)));
+    values.forEach((name, value) -> table.row("  " + name, shortened(plain(value))));
     table.print(service.out());
   }
 
-  private static String shortened(Object value) {
-    String text = value.toString().replace('\n', ' ');
+  /** A list of one as its value, several separated; the brackets of Java help nobody. */
+  private static String plain(Object value) {
+    return value instanceof List<?> list
+        ? String.join(" · ", list.stream().map(String::valueOf).toList())
+        : value.toString();
+  }
+
+  private static String shortened(String value) {
+    String text = value.replace('\n', ' ');
     return text.length() > VALUE_LENGTH ? text.substring(0, VALUE_LENGTH) + "…" : text;
   }
 }

@@ -175,8 +175,6 @@ public final class Feed implements Runnable, AutoCloseable {
     recordsDone = Long.parseLong(values.getOrDefault("done", "0"));
     String time = values.get("time");
     trueAt = time == null ? null : Instant.parse(time);
-    // An edition that was live before may answer at once, whatever its source does.
-    announcedLive = !backfilling;
   }
 
   /** Whether the backfill is done, so that the edition holds every record. */
@@ -237,13 +235,15 @@ public final class Feed implements Runnable, AutoCloseable {
       backfillPortion();
       applyChanges(Duration.ZERO);
     } else {
-      boolean idle = applyChanges(WAIT) == 0;
-      if (idle && !announcedLive) {
+      int applied = applyChanges(WAIT);
+      // A batch that is not full had all there was: a source that never rests is caught up with,
+      // too.
+      if (applied < CHANGES_PER_BATCH && !announcedLive) {
         commit();
         announcedLive = true;
         listener.caughtUp();
       }
-      commitIfDue(idle);
+      commitIfDue(applied == 0);
     }
   }
 
@@ -320,7 +320,7 @@ public final class Feed implements Runnable, AutoCloseable {
     if (!backfilling) {
       trueAt = captured;
     }
-    pending.forEach(done -> traces.add(done.trace(captured, visible)));
+    traces.add(pending.stream().map(done -> done.trace(captured, visible)).toList());
     return changes.list().size();
   }
 

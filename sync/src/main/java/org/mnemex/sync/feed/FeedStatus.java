@@ -13,7 +13,7 @@ import org.mnemex.sync.source.Position;
  * @param trueAt the index says what the database said at this moment, or later
  * @param recordsDone records read by the backfill
  * @param recordsTotal records that the backfill has to read, 0 if not known
- * @param changes changes applied since the start of the service
+ * @param changes records brought up to date since the start of the service
  * @param lagMedianMillis median of the last changes, -1 if there were none
  * @param lagP99Millis 99th percentile of the last changes, -1 if there were none
  */

@@ -4,7 +4,10 @@ import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Deque;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
+import org.mnemex.sync.source.Position;
 
 /** The last changes, newest last, and what their lags say. May be read by any thread. */
 final class TraceLog {
@@ -13,15 +16,24 @@ final class TraceLog {
   private final Deque<ChangeTrace> entries = new ArrayDeque<>();
   private final long[] lags = new long[KEPT];
   private long total;
+  private long lagCount;
 
-  synchronized void add(ChangeTrace entry) {
-    if (entries.size() == KEPT) {
-      entries.removeFirst();
+  /** Adds the traces of a batch; a change that reaches many records counts once among the lags. */
+  synchronized void add(List<ChangeTrace> batch) {
+    Set<Position> counted = new HashSet<>();
+    for (ChangeTrace entry : batch) {
+      if (entries.size() == KEPT) {
+        entries.removeFirst();
+      }
+      entries.addLast(entry);
+      total++;
+      if (counted.add(entry.position())) {
+        lags[(int) (lagCount++ % KEPT)] = entry.lagMillis();
+      }
     }
-    entries.addLast(entry);
-    lags[(int) (total++ % KEPT)] = entry.lagMillis();
   }
 
+  /** Records brought up to date so far. */
   synchronized long total() {
     return total;
   }
@@ -38,7 +50,7 @@ final class TraceLog {
 
   /** The lag that a share of the last changes did not exceed; -1 if there were none. */
   synchronized long lagMillis(double share) {
-    int count = (int) Math.min(total, KEPT);
+    int count = (int) Math.min(lagCount, KEPT);
     if (count == 0) {
       return -1;
     }

@@ -1,0 +1,166 @@
+package org.mnemex.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import java.util.logging.Level;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.openqa.selenium.By;
+import org.openqa.selenium.Keys;
+import org.openqa.selenium.WebElement;
+import org.openqa.selenium.chrome.ChromeDriver;
+import org.openqa.selenium.chrome.ChromeDriverService;
+import org.openqa.selenium.chrome.ChromeOptions;
+import org.openqa.selenium.logging.LogEntry;
+import org.openqa.selenium.logging.LogType;
+import org.openqa.selenium.logging.LoggingPreferences;
+import org.openqa.selenium.support.ui.WebDriverWait;
+
+/** The console in a real browser, as the service delivers it. */
+class ConsoleTest {
+  @TempDir private static Path folder;
+  private static Path garden;
+  private static RunningService service;
+  private static ChromeDriver browser;
+
+  @BeforeAll
+  static void start() throws Exception {
+    garden = GardenFiles.create(folder, 600);
+    service = RunningService.start(folder);
+    service.applyGarden();
+    ChromeOptions options = new ChromeOptions();
+    options.setBinary("/usr/bin/chromium");
+    options.addArguments(
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-dev-shm-usage",
+        "--disable-gpu",
+        "--window-size=1280,800",
+        "--hide-scrollbars",
+        "--user-data-dir=" + folder.resolve("browser"),
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync");
+    LoggingPreferences logging = new LoggingPreferences();
+    logging.enable(LogType.BROWSER, Level.ALL);
+    options.setCapability("goog:loggingPrefs", logging);
+    browser =
+        new ChromeDriver(
+            new ChromeDriverService.Builder()
+                .usingDriverExecutable(Path.of("/usr/bin/chromedriver").toFile())
+                .usingAnyFreePort()
+                .build(),
+            options);
+  }
+
+  @AfterAll
+  static void stop() {
+    if (browser != null) {
+      browser.quit();
+    }
+    service.close();
+  }
+
+  @AfterEach
+  void noErrorsInTheBrowsersLog() {
+    List<String> errors =
+        browser.manage().logs().get(LogType.BROWSER).getAll().stream()
+            .filter(entry -> entry.getLevel().intValue() >= Level.SEVERE.intValue())
+            .map(LogEntry::getMessage)
+            .toList();
+    assertThat(errors).isEmpty();
+  }
+
+  private static void open(String path) {
+    browser.get(service.url + path);
+  }
+
+  /** Waits until the page's text has all of the parts. */
+  private static void awaitText(String... parts) {
+    new WebDriverWait(browser, Duration.ofSeconds(60))
+        .until(
+            driver -> {
+              String text = driver.findElement(By.tagName("body")).getText();
+              for (String part : parts) {
+                if (!text.contains(part)) {
+                  return false;
+                }
+              }
+              return true;
+            });
+  }
+
+  private static void passesAxe() throws Exception {
+    String axe =
+        Files.readString(RunningService.root().resolve("console/node_modules/axe-core/axe.min.js"));
+    browser.executeScript(axe);
+    Object violations =
+        browser.executeAsyncScript(
+            "const done = arguments[0];"
+                + "axe.run().then(r => done(r.violations.map("
+                + "v => v.id + ' ' + v.nodes.map(n => n.html).join(' | '))));");
+    assertThat((List<?>) violations).isEmpty();
+  }
+
+  @Test
+  void overviewIsTrueAndShowsChangesAsTheyCome() throws Exception {
+    open("/");
+    awaitText("Everything is in step with its database.", "plants", "Documents");
+    passesAxe();
+    GardenFiles.run(
+        garden,
+        "UPDATE accession SET height_cm = height_cm + 1 WHERE accession_no ="
+            + " (SELECT min(accession_no) FROM accession WHERE status = 'planted')");
+    awaitText("accession", "indexed");
+  }
+
+  @Test
+  void searchNarrowsMarksAndSorts() throws Exception {
+    open("/console/search");
+    awaitText("results", "Family", "Flowers in", "June");
+    browser.findElement(By.cssSelector("input[type=search]")).sendKeys("damaged");
+    new WebDriverWait(browser, Duration.ofSeconds(60))
+        .until(driver -> !driver.findElements(By.cssSelector("ol mark")).isEmpty());
+    WebElement family =
+        browser.findElement(By.xpath("//fieldset[legend='Family']//li[1]//label/span[1]"));
+    String name = family.getText();
+    family.click();
+    new WebDriverWait(browser, Duration.ofSeconds(60))
+        .until(
+            driver -> {
+              List<WebElement> facts = driver.findElements(By.cssSelector("ol > li"));
+              return !facts.isEmpty()
+                  && facts.stream().allMatch(fact -> fact.getText().contains("family " + name));
+            });
+    assertThat(browser.getCurrentUrl()).contains("q=damaged").contains("family=");
+    passesAxe();
+    browser.findElement(By.xpath("//button[contains(., '" + name + "')]")).click();
+    new WebDriverWait(browser, Duration.ofSeconds(60))
+        .until(driver -> !String.valueOf(driver.getCurrentUrl()).contains("family="));
+    WebElement sort = browser.findElement(By.cssSelector("[aria-label=Sort]"));
+    sort.sendKeys(Keys.ENTER);
+    new WebDriverWait(browser, Duration.ofSeconds(60))
+        .until(driver -> driver.findElements(By.cssSelector("[role=option]")).size() == 5);
+    browser.findElement(By.xpath("//*[@role='option'][contains(., 'by tallest')]")).click();
+    new WebDriverWait(browser, Duration.ofSeconds(60))
+        .until(driver -> String.valueOf(driver.getCurrentUrl()).contains("sort=tallest"));
+  }
+
+  @Test
+  void analysersShowEveryStep() throws Exception {
+    open("/console/analysers");
+    awaitText("stem: english", "possessive");
+    WebElement text = browser.findElement(By.tagName("textarea"));
+    text.sendKeys(Keys.chord(Keys.CONTROL, "a"), "Running ferns");
+    awaitText("run", "fern");
+    passesAxe();
+  }
+}

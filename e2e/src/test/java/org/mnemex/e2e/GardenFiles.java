@@ -1,0 +1,77 @@
+package org.mnemex.e2e;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.garden.Garden;
+
+/** A garden in a test's folder, its definitions, and plain SQL on it. */
+final class GardenFiles {
+  private GardenFiles() {}
+
+  static Path create(Path folder, int accessions) throws IOException, SQLException {
+    Path file = folder.resolve("mnemex-data/garden.db");
+    Garden.create(file, accessions, 7);
+    return file;
+  }
+
+  /** The definition files of the example, by name. */
+  static Map<String, String> definitions() {
+    Map<String, String> files = new LinkedHashMap<>();
+    try (Stream<Path> inside = Files.list(RunningService.root().resolve("examples/garden"))) {
+      for (Path file : inside.sorted().toList()) {
+        files.put(file.getFileName().toString(), Files.readString(file));
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    return files;
+  }
+
+  static int run(Path garden, String sql, @Nullable Object... values) throws SQLException {
+    try (Connection connection = DriverManager.getConnection(Garden.url(garden));
+        PreparedStatement statement = connection.prepareStatement(sql)) {
+      bind(statement, values);
+      return statement.executeUpdate();
+    }
+  }
+
+  /** Rows as lists of values. */
+  static List<List<@Nullable Object>> query(Path garden, String sql, @Nullable Object... values)
+      throws SQLException {
+    try (Connection connection = DriverManager.getConnection(Garden.url(garden));
+        PreparedStatement statement = connection.prepareStatement(sql)) {
+      bind(statement, values);
+      try (ResultSet rows = statement.executeQuery()) {
+        List<List<@Nullable Object>> all = new ArrayList<>();
+        while (rows.next()) {
+          List<@Nullable Object> row = new ArrayList<>();
+          for (int i = 1; i <= rows.getMetaData().getColumnCount(); i++) {
+            row.add(rows.getObject(i));
+          }
+          all.add(row);
+        }
+        return all;
+      }
+    }
+  }
+
+  private static void bind(PreparedStatement statement, @Nullable Object... values)
+      throws SQLException {
+    for (int i = 0; i < values.length; i++) {
+      statement.setObject(i + 1, values[i]);
+    }
+  }
+}

@@ -1,0 +1,368 @@
+package org.mnemex.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.mnemex.client.Applied;
+import org.mnemex.client.IndexStatus;
+import org.mnemex.client.ProblemException;
+import org.mnemex.client.SearchAnswer;
+import org.mnemex.client.SearchQuery;
+import org.mnemex.client.TracedRecord;
+
+/** A garden of its own, searched over HTTP and compared with SQL. */
+class GardenSearchTest {
+  private static final String PUBLIC = "a.status IN ('planted', 'nursery')";
+
+  @TempDir private static Path folder;
+  private static Path garden;
+  private static RunningService service;
+
+  @BeforeAll
+  static void start() throws Exception {
+    garden = GardenFiles.create(folder, 1500);
+    service = RunningService.start(folder);
+    service.applyGarden();
+  }
+
+  @AfterAll
+  static void stop() {
+    service.close();
+  }
+
+  private static SearchAnswer search(SearchQuery query) {
+    return service.client.search("plant-search", query);
+  }
+
+  private static Map<String, Long> counts(SearchAnswer answer, String facet) {
+    Map<String, Long> counts = new LinkedHashMap<>();
+    answer.facets().get(facet).values().forEach(v -> counts.put(v.value(), v.count()));
+    return counts;
+  }
+
+  private static Map<String, Long> sqlCounts(String sql) throws Exception {
+    Map<String, Long> counts = new LinkedHashMap<>();
+    for (List<@Nullable Object> row : GardenFiles.query(garden, sql)) {
+      counts.put(String.valueOf(row.get(0)), ((Number) row.get(1)).longValue());
+    }
+    return counts;
+  }
+
+  @Test
+  void facetCountsEqualGroupBy() throws Exception {
+    SearchAnswer all = search(SearchQuery.words(""));
+    assertThat(all.total().count())
+        .isEqualTo(
+            GardenFiles.query(garden, "SELECT count(*) FROM accession a WHERE " + PUBLIC)
+                        .getFirst()
+                        .getFirst()
+                    instanceof Number n
+                ? n.longValue()
+                : -1);
+    assertThat(counts(all, "family"))
+        .isEqualTo(
+            sqlCounts(
+                "SELECT f.name, count(*) FROM accession a JOIN taxon t ON t.id = a.taxon_id JOIN"
+                    + " family f ON f.id = t.family_id WHERE "
+                    + PUBLIC
+                    + " GROUP BY f.name ORDER BY 2 DESC, 1 LIMIT 8"));
+    assertThat(counts(all, "flowering"))
+        .isEqualTo(
+            sqlCounts(
+                "WITH RECURSIVE month(m) AS (SELECT 1 UNION ALL SELECT m + 1 FROM month WHERE m <"
+                    + " 12) SELECT m, count(*) FROM month JOIN accession a ON ',' || a.flowering ||"
+                    + " ',' LIKE '%,' || m || ',%' WHERE "
+                    + PUBLIC
+                    + " GROUP BY m ORDER BY m"));
+    assertThat(counts(all, "labels"))
+        .isEqualTo(
+            sqlCounts(
+                "SELECT l.title, count(*) FROM accession a JOIN accession_label al USING"
+                    + " (accession_no) JOIN label l ON l.id = al.label_id WHERE "
+                    + PUBLIC
+                    + " GROUP BY l.title ORDER BY 2 DESC, 1 LIMIT 5"));
+  }
+
+  @Test
+  void aChosenFacetNarrowsAllOthersButNotItself() throws Exception {
+    SearchAnswer answer =
+        search(
+            SearchQuery.words("")
+                .choose("family", "Rosaceae")
+                .choose("family", "Ericaceae")
+                .choose("height", "30..100"));
+    String joined =
+        " FROM accession a JOIN taxon t ON t.id = a.taxon_id JOIN family f ON f.id = t.family_id"
+            + " LEFT JOIN bed b ON b.code = a.bed_code WHERE "
+            + PUBLIC;
+    String families = " AND f.name IN ('Rosaceae', 'Ericaceae')";
+    String heights = " AND a.height_cm >= 30 AND a.height_cm < 100";
+    Map<String, Long> ownFacet =
+        sqlCounts(
+            "SELECT f.name, count(*)" + joined + heights + " GROUP BY f.name ORDER BY 2 DESC, 1");
+    counts(answer, "family")
+        .forEach((family, count) -> assertThat(count).as(family).isEqualTo(ownFacet.get(family)));
+    assertThat(counts(answer, "bed"))
+        .isEqualTo(
+            sqlCounts(
+                "SELECT b.title, count(*)"
+                    + joined
+                    + families
+                    + heights
+                    + " AND b.title IS NOT NULL GROUP BY b.title ORDER BY 2 DESC, 1 LIMIT 6"));
+    assertThat(counts(answer, "height"))
+        .containsEntry(
+            "..30",
+            sqlCounts("SELECT 1, count(*)" + joined + families + " AND a.height_cm < 30").get("1"));
+    assertThat(answer.chosen())
+        .extracting(SearchAnswer.Chosen::remove)
+        .contains("?family=Rosaceae&family=Ericaceae");
+    assertThat(answer.chosen()).hasSize(3);
+  }
+
+  @Test
+  void aFilterOfACallerCannotLiftTheForcedOne() throws Exception {
+    SearchAnswer answer =
+        search(SearchQuery.words("").where("status = 'embargoed' OR status <> 'planted'"));
+    assertThat(answer.total().count())
+        .isEqualTo(
+            sqlCounts("SELECT 1, count(*) FROM accession WHERE status = 'nursery'").get("1"));
+    assertThat(search(SearchQuery.words("").where("status = 'embargoed'")).total().count())
+        .isZero();
+  }
+
+  @Test
+  void changesOfEveryKindAreFoundByTheirNewWords() throws Exception {
+    String key = anyPublic(3);
+    awaitFound("phosphorescent", 0);
+    GardenFiles.run(
+        garden,
+        "UPDATE accession SET notes = '<p>Phosphorescent &amp; <b>odd</b></p>' WHERE accession_no"
+            + " = ?",
+        key);
+    SearchAnswer answer = awaitFound("phosphorescent", 1);
+    assertThat(answer.results().getFirst().key()).isEqualTo(key);
+    assertThat(answer.results().getFirst().highlights().get("notes"))
+        .containsExactly("<mark>Phosphorescent</mark> &amp; odd");
+    assertThat(answer.asOf().position()).isNotBlank();
+    assertThat(Instant.parse(String.valueOf(answer.asOf().time()))).isBefore(Instant.now());
+
+    Object taxon =
+        GardenFiles.query(garden, "SELECT taxon_id FROM accession WHERE accession_no = ?", key)
+            .getFirst()
+            .getFirst();
+    GardenFiles.run(garden, "UPDATE taxon SET name_en = 'Zanzibarian fern' WHERE id = ?", taxon);
+    long ofTaxon =
+        ((Number)
+                GardenFiles.query(
+                        garden,
+                        "SELECT count(*) FROM accession a WHERE taxon_id = ? AND " + PUBLIC,
+                        taxon)
+                    .getFirst()
+                    .getFirst())
+            .longValue();
+    awaitFound("zanzibarian", ofTaxon);
+
+    GardenFiles.run(
+        garden,
+        "INSERT INTO sighting (accession_no, seen_on, observer, kind, text) VALUES (?,"
+            + " '2026-01-02', 'Ada Birch', 'pest', 'Wombat tracks')",
+        key);
+    awaitFound("wombats", 1);
+    GardenFiles.run(garden, "DELETE FROM sighting WHERE text = 'Wombat tracks'");
+    awaitFound("wombats", 0);
+
+    GardenFiles.run(garden, "UPDATE accession SET status = 'lost' WHERE accession_no = ?", key);
+    awaitFound("phosphorescent", 0);
+    TracedRecord gone = service.client.record("plants", key);
+    assertThat(gone.stored()).isNull();
+    assertThat(gone.agrees()).isTrue();
+    GardenFiles.run(garden, "UPDATE accession SET status = 'planted' WHERE accession_no = ?", key);
+    awaitFound("phosphorescent", 1);
+    GardenFiles.run(garden, "DELETE FROM accession WHERE accession_no = ?", key);
+    awaitFound("phosphorescent", 0);
+  }
+
+  @Test
+  void aRecordThatCannotBeMappedWaitsInQuarantineAndComesBack() throws Exception {
+    String key = anyPublic(7);
+    GardenFiles.run(
+        garden, "UPDATE accession SET planted_on = 'last spring' WHERE accession_no = ?", key);
+    RunningService.await(() -> service.client.record("plants", key).quarantine() != null);
+    TracedRecord waiting = service.client.record("plants", key);
+    assertThat(waiting.quarantine())
+        .isEqualTo("field 'planted_on': 'last spring' is no date like 2026-05-04");
+    assertThat(waiting.stored()).isNull();
+    assertThat(service.client.indexes().getFirst().live().quarantined()).isEqualTo(1);
+    GardenFiles.run(
+        garden, "UPDATE accession SET planted_on = '2020-03-04' WHERE accession_no = ?", key);
+    RunningService.await(() -> service.client.record("plants", key).quarantine() == null);
+    assertThat(service.client.record("plants", key).agrees()).isTrue();
+  }
+
+  @Test
+  void neverColumnsAreNowhere() throws Exception {
+    String key = anyPublic(11);
+    TracedRecord record = service.client.record("plants", key);
+    assertThat(record.agrees()).isTrue();
+    assertThat(record.toString()).doesNotContain("quillmere.example").doesNotContain("+44 1632");
+    try (Stream<Path> files = Files.walk(folder.resolve("mnemex-data/indexes"))) {
+      for (Path file : files.filter(Files::isRegularFile).toList()) {
+        String bytes = Files.readString(file, StandardCharsets.ISO_8859_1);
+        assertThat(bytes).doesNotContain("quillmere.example");
+      }
+    }
+    assertThat(service.log()).doesNotContain("quillmere.example");
+  }
+
+  @Test
+  void sortsAndPagesAreStable() throws Exception {
+    List<String> expected =
+        GardenFiles.query(
+                garden,
+                "SELECT accession_no FROM accession a WHERE "
+                    + PUBLIC
+                    + " ORDER BY height_cm IS NULL, height_cm DESC, accession_no LIMIT 60")
+            .stream()
+            .map(row -> String.valueOf(row.getFirst()))
+            .toList();
+    for (int page = 1; page <= 3; page++) {
+      SearchAnswer answer = search(SearchQuery.words("").sort("tallest").page(page, 20));
+      assertThat(answer.results())
+          .extracting(SearchAnswer.Result::key)
+          .containsExactlyElementsOf(expected.subList(20 * page - 20, 20 * page));
+    }
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      textBlock =
+          """
+          /search/plant-serch                | 404 | unknown-endpoint  | plant-search
+          /search/plant-search?famly=x       | 400 | unknown-parameter | family
+          /search/plant-search?sort=newst    | 400 | unknown-sort      | newest
+          /search/plant-search?page=0        | 400 | bad-page          |
+          /search/plant-search?size=5000     | 400 | bad-size          |
+          /search/plant-search?page=5000     | 400 | too-deep          |
+          /search/plant-search?height=tall   | 400 | bad-facet-value   |
+          /search/plant-search?q=a&q=b       | 400 | repeated-parameter|
+          /api/indexes/plant                 | 404 | unknown-index     | plants
+          """)
+  void errorsAreProblemDocuments(String path, int status, String type, @Nullable String suggestion)
+      throws Exception {
+    HttpResponse<String> response = service.get(path);
+    assertThat(response.statusCode()).isEqualTo(status);
+    assertThat(response.headers().firstValue("Content-Type").orElse(""))
+        .startsWith("application/problem+json");
+    assertThat(response.body()).contains("/problems/" + type);
+    if (suggestion != null) {
+      assertThat(response.body()).contains("\"suggestion\":\"" + suggestion + "\"");
+    }
+  }
+
+  @Test
+  void aBadFilterSaysWhere() {
+    assertThatThrownBy(() -> search(SearchQuery.words("").where("famly = 'x'")))
+        .isInstanceOf(ProblemException.class)
+        .hasMessage("line 1, column 1: unknown field 'famly'; did you mean 'family'?");
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      textBlock =
+          """
+          weight: 5, uses       | wieght: 5, uses      | plants.yaml:26:68: fields.name.wieght: unknown key 'wieght' (weight)
+          root: accession       | root: accesion       | plants.yaml:5:9: record.root: there is no table 'accesion' (accession)
+          from: family.name     | from: family.nam     | plants.yaml:32:22: fields.family.from: table 'family' has no column 'nam' (name)
+          analyser: botanical   | analyser: botanicl   | plants.yaml:28:62: fields.latin_name.analyser
+          from: bed.title       | from: beds.title     | plants.yaml:34:22: fields.bed.from: there is no join 'beds' (bed)
+          strftime('%Y-%m'      | strftme('%Y-%m'      | plants.yaml:40:24: fields.planted_month.sql: the database refuses this
+          [person.email         | [person.mail         | plants.yaml:23:8: never: table 'person' has no column 'mail' (email)
+          fields:               | fields: {            | this is no YAML
+          source: garden        | source: gardn        | plants.yaml:3:9: source: there is no source 'gardn' (garden)
+          """)
+  void badDefinitionsAreRefusedWithTheirPlace(String good, String bad, String expected) {
+    Map<String, String> files = new LinkedHashMap<>(GardenFiles.definitions());
+    files.compute("plants.yaml", (name, text) -> text.replace(good, bad));
+    IndexStatus before = service.client.indexes().getFirst();
+    assertThatThrownBy(() -> service.client.apply(files))
+        .isInstanceOfSatisfying(
+            ProblemException.class,
+            e -> {
+              var place = e.problem().problems().getFirst();
+              String said =
+                  "%s:%d:%d: %s: %s (%s)"
+                      .formatted(
+                          place.file(),
+                          place.line(),
+                          place.column(),
+                          place.key(),
+                          place.detail(),
+                          place.suggestion());
+              assertThat(said).contains(expected);
+            });
+    IndexStatus after = service.client.indexes().getFirst();
+    assertThat(after.version()).isEqualTo(before.version());
+    assertThat(after.filling()).isNull();
+  }
+
+  @Test
+  void applyingTheSameAgainChangesNothing() {
+    assertThat(service.client.apply(GardenFiles.definitions()))
+        .extracting(Applied::change)
+        .containsOnly("same");
+  }
+
+  @Test
+  void foreignPagesAndNamesAreRefused() throws Exception {
+    assertThat(
+            service
+                .post("/api/definitions", "{\"files\":[]}", "Origin", "https://evil.example")
+                .statusCode())
+        .isEqualTo(403);
+    HttpResponse<String> page = service.get("/");
+    assertThat(page.headers().firstValue("Content-Security-Policy")).isPresent();
+    assertThat(service.get("/api/openapi.json").body()).contains("\"/search/{endpoint}\"");
+    assertThat(service.get("/api/health-and-metrics/health").body()).contains("UP");
+  }
+
+  private static String anyPublic(int offset) throws Exception {
+    return String.valueOf(
+        GardenFiles.query(
+                garden,
+                "SELECT accession_no FROM accession a WHERE "
+                    + PUBLIC
+                    + " AND planted_on IS NOT NULL ORDER BY accession_no LIMIT 1 OFFSET "
+                    + offset)
+            .getFirst()
+            .getFirst());
+  }
+
+  private static SearchAnswer awaitFound(String words, long count) {
+    SearchAnswer[] last = new SearchAnswer[1];
+    RunningService.await(
+        () -> {
+          last[0] = search(SearchQuery.words(words));
+          return last[0].total().count() == count;
+        });
+    return last[0];
+  }
+}

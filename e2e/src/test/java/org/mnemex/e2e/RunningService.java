@@ -1,0 +1,163 @@
+package org.mnemex.e2e;
+
+import java.io.IOException;
+import java.net.ServerSocket;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
+import java.util.stream.Stream;
+import org.mnemex.client.MnemexClient;
+
+/** The packaged service as a process of its own in a folder of its own, on a free port. */
+final class RunningService implements AutoCloseable {
+  private static final long PATIENCE_SECONDS = 120;
+
+  final Path folder;
+  final int port;
+  final URI url;
+  final MnemexClient client;
+  private final HttpClient http = HttpClient.newHttpClient();
+  private Process process;
+
+  private RunningService(Path folder, int port) throws IOException {
+    this.folder = folder;
+    this.port = port;
+    this.url = URI.create("http://127.0.0.1:" + port);
+    this.client = new MnemexClient(url);
+    this.process = launch();
+  }
+
+  static RunningService start(Path folder) throws IOException {
+    try (ServerSocket free = new ServerSocket(0)) {
+      RunningService service = new RunningService(folder, free.getLocalPort());
+      free.close();
+      service.awaitUp();
+      return service;
+    }
+  }
+
+  /** The repository's root. */
+  static Path root() {
+    Path at = Path.of("").toAbsolutePath();
+    while (!Files.exists(at.resolve("mnemex"))) {
+      at = at.getParent();
+    }
+    return at;
+  }
+
+  private static Path jar() throws IOException {
+    try (Stream<Path> jars = Files.list(root().resolve("service/target"))) {
+      return jars.filter(jar -> jar.toString().endsWith("-app.jar")).findFirst().orElseThrow();
+    }
+  }
+
+  private Process launch() throws IOException {
+    String java = Path.of(System.getProperty("java.home"), "bin", "java").toString();
+    return new ProcessBuilder(
+            List.of(
+                java,
+                "-XX:TieredStopAtLevel=1",
+                "--enable-native-access=ALL-UNNAMED",
+                "-jar",
+                jar().toString(),
+                "--server.port=" + port))
+        .directory(folder.toFile())
+        .redirectErrorStream(true)
+        .redirectOutput(ProcessBuilder.Redirect.appendTo(folder.resolve("service.log").toFile()))
+        .start();
+  }
+
+  private void awaitUp() throws IOException {
+    await(
+        () -> {
+          if (!process.isAlive()) {
+            throw new AssertionError("the service has ended:\n" + log());
+          }
+          return client.isUp();
+        });
+  }
+
+  /** Kills the service as a power cut would. */
+  void kill() throws InterruptedException {
+    process.destroyForcibly();
+    process.waitFor();
+  }
+
+  /** Starts the service again in the same folder. */
+  void restart() throws IOException {
+    process = launch();
+    awaitUp();
+  }
+
+  /** Asks the service to stop; its exit code. */
+  int stop() throws InterruptedException {
+    process.destroy();
+    return process.waitFor(PATIENCE_SECONDS, TimeUnit.SECONDS) ? process.exitValue() : -1;
+  }
+
+  String log() {
+    try {
+      return Files.readString(folder.resolve("service.log"));
+    } catch (IOException e) {
+      return e.toString();
+    }
+  }
+
+  /** Applies the garden's definitions and waits until the index answers. */
+  void applyGarden() throws IOException {
+    client.apply(GardenFiles.definitions());
+    awaitLive("plants");
+  }
+
+  void awaitLive(String index) {
+    await(
+        () ->
+            client.indexes().stream()
+                .anyMatch(i -> i.name().equals(index) && i.live() != null && i.filling() == null));
+  }
+
+  /** Waits until a condition holds; fails after a generous time. */
+  static void await(BooleanSupplier condition) {
+    long deadline = System.nanoTime() + TimeUnit.SECONDS.toNanos(PATIENCE_SECONDS);
+    while (!condition.getAsBoolean()) {
+      if (System.nanoTime() > deadline) {
+        throw new AssertionError("waited " + PATIENCE_SECONDS + " s in vain");
+      }
+      try {
+        TimeUnit.MILLISECONDS.sleep(20);
+      } catch (InterruptedException e) {
+        throw new AssertionError(e);
+      }
+    }
+  }
+
+  HttpResponse<String> get(String path) throws IOException, InterruptedException {
+    return http.send(
+        HttpRequest.newBuilder(url.resolve(path)).build(), HttpResponse.BodyHandlers.ofString());
+  }
+
+  HttpResponse<String> post(String path, String body, String... headers)
+      throws IOException, InterruptedException {
+    HttpRequest.Builder request =
+        HttpRequest.newBuilder(url.resolve(path))
+            .header("Content-Type", "application/json")
+            .POST(HttpRequest.BodyPublishers.ofString(body));
+    for (int i = 0; i < headers.length; i += 2) {
+      request.header(headers[i], headers[i + 1]);
+    }
+    return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
+  }
+
+  @Override
+  public void close() {
+    client.close();
+    http.close();
+    process.destroyForcibly();
+  }
+}
