@@ -10,7 +10,7 @@ import org.jspecify.annotations.Nullable;
 
 /** The service as a process of its own. */
 final class ServiceProcess {
-  private static final long STOP_SECONDS = 20;
+  private static final long STOP_SECONDS = 60;
 
   private ServiceProcess() {}
 

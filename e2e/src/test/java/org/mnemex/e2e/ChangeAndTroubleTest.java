@@ -56,13 +56,27 @@ class ChangeAndTroubleTest {
           .filteredOn(a -> a.kind().equals("index"))
           .extracting(Applied::change, Applied::edition)
           .containsExactly(org.assertj.core.groups.Tuple.tuple("changed", 2));
-      // A change while the new edition is being filled reaches both.
-      GardenFiles.run(
-          garden, "UPDATE accession SET height_cm = 77777 WHERE accession_no = 'QB-00001'");
+      // Changes that never rest must not keep the new edition from being promoted.
+      Thread changing =
+          Thread.ofPlatform()
+              .start(
+                  () -> {
+                    try {
+                      while (!done.get()) {
+                        GardenFiles.run(
+                            garden,
+                            "UPDATE accession SET visitor_interest = visitor_interest + 1"
+                                + " WHERE accession_no = 'QB-00001'");
+                      }
+                    } catch (java.sql.SQLException e) {
+                      throw new AssertionError(e);
+                    }
+                  });
       service.awaitLive("plants");
       RunningService.await(() -> editionsSeen.stream().anyMatch(seen -> seen.startsWith("2 ")));
       done.set(true);
       searching.join();
+      changing.join();
       assertThat(editionsSeen).containsOnly("1 " + before + " false", "2 " + before + " true");
       IndexStatus index = service.client.indexes().getFirst();
       assertThat(index.live().number()).isEqualTo(2);

@@ -1,0 +1,60 @@
+package org.mnemex.bench;
+
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.concurrent.atomic.AtomicLong;
+import org.mnemex.garden.Garden;
+
+/** Follows a journal and does nothing with it: the least that a follower must do. */
+final class BareJournalReader implements AutoCloseable {
+  private static final long POLL_MILLIS = 5;
+
+  private final AtomicLong seen = new AtomicLong();
+  private final Thread thread;
+  private volatile boolean stopping;
+
+  BareJournalReader(Path garden) throws SQLException {
+    Connection connection = DriverManager.getConnection(Garden.url(garden));
+    thread = Thread.ofPlatform().daemon().start(() -> follow(connection));
+  }
+
+  private void follow(Connection connection) {
+    try (connection;
+        Statement statement = connection.createStatement()) {
+      long version = -1;
+      while (!stopping) {
+        long now = number(statement, "PRAGMA data_version");
+        if (now != version) {
+          version = now;
+          seen.set(
+              number(statement, "SELECT seq FROM sqlite_sequence WHERE name='mnemex_journal'"));
+        } else {
+          Thread.sleep(POLL_MILLIS);
+        }
+      }
+    } catch (SQLException | InterruptedException e) {
+      throw new IllegalStateException(e);
+    }
+  }
+
+  static long number(Statement statement, String sql) throws SQLException {
+    try (ResultSet rows = statement.executeQuery(sql)) {
+      return rows.next() ? rows.getLong(1) : 0;
+    }
+  }
+
+  /** The highest number that was seen. */
+  long seen() {
+    return seen.get();
+  }
+
+  @Override
+  public void close() throws InterruptedException {
+    stopping = true;
+    thread.join();
+  }
+}
