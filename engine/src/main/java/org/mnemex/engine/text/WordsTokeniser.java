@@ -33,12 +33,22 @@ final class WordsTokeniser implements Tokeniser {
     int position = 0;
     int start = breaks.first();
     for (int end = breaks.next(); end != BreakIterator.DONE; start = end, end = breaks.next()) {
-      if (breaks.getRuleStatus() >= BreakIterator.WORD_NONE_LIMIT) {
+      if (breaks.getRuleStatus() >= BreakIterator.WORD_NONE_LIMIT && tells(text, start, end)) {
         token.set(text, start, end, position++);
         sink.accept(token);
       }
     }
     breaks.setText("");
+  }
+
+  /** Whether there is more than underscores, which the standard joins like letters. */
+  private static boolean tells(CharSequence text, int start, int end) {
+    for (int i = start; i < end; i++) {
+      if (text.charAt(i) != '_') {
+        return true;
+      }
+    }
+    return false;
   }
 
   /** Rules WB5 to WB13b, which are all that can apply within ASCII. */
@@ -63,8 +73,10 @@ final class WordsTokeniser implements Tokeniser {
           break;
         }
       }
-      token.set(text, start, at, position++);
-      sink.accept(token);
+      if (tells(text, start, at)) {
+        token.set(text, start, at, position++);
+        sink.accept(token);
+      }
     }
   }
 

@@ -1,0 +1,231 @@
+package org.mnemex.sync.feed;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyInt;
+import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.doThrow;
+import static org.mockito.Mockito.inOrder;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.verify;
+import static org.mockito.Mockito.when;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Records;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/** What a feed does when its source fails on demand, step by step. */
+class FeedTest {
+  private static final IndexDefinition PLANTS =
+      new IndexDefinition(
+          "plants",
+          "garden",
+          new RecordShape("accession", List.of("no"), null, List.of(), Set.of()),
+          List.of(
+              new FieldDefinition(
+                  Field.of("height", FieldType.INTEGER, null, Use.FILTER),
+                  RecordShape.ColumnRef.of("height"),
+                  null,
+                  List.of(),
+                  "Height")),
+          "");
+
+  @TempDir private Path folder;
+  private final Source source = mock(Source.class);
+  private final Source.Capture capture = mock(Source.Capture.class);
+  private final RecordReader reader = mock(RecordReader.class);
+  private final Quarantine quarantine = mock(Quarantine.class);
+  private final Feed.Listener listener = mock(Feed.Listener.class);
+  private final Map<String, Object> database = new LinkedHashMap<>();
+  private EditionFolder edition;
+  private Feed feed;
+
+  @BeforeEach
+  void open() throws Exception {
+    when(source.capture(anyString())).thenReturn(capture);
+    when(source.reader(any(), any())).thenReturn(reader);
+    when(capture.now()).thenReturn(at(0));
+    when(capture.after(any(), anyInt(), any()))
+        .thenAnswer(call -> new Changes(List.of(), call.getArgument(0)));
+    when(reader.readAfter(any(), anyInt())).thenAnswer(call -> records(database.keySet()));
+    when(reader.read(any()))
+        .thenAnswer(
+            call -> {
+              Collection<RecordKey> keys = call.getArgument(0);
+              return records(keys.stream().map(RecordKey::text).collect(Collectors.toSet()));
+            });
+    when(reader.affected(any()))
+        .thenAnswer(
+            call -> {
+              List<Change> changes = call.getArgument(0);
+              return changes.stream()
+                  .map(change -> new RecordKey(List.of(change.columns().get("no"))))
+                  .collect(Collectors.toSet());
+            });
+    edition = EditionFolder.open(folder, PLANTS.schema());
+    feed = newFeed();
+  }
+
+  @AfterEach
+  void close() throws IOException {
+    feed.close();
+    edition.close();
+  }
+
+  private Feed newFeed() {
+    return new Feed(PLANTS, 1, source, edition, quarantine, Clock.systemUTC(), "test", listener);
+  }
+
+  private static Position at(long number) {
+    return new Position("j", number);
+  }
+
+  private Records records(Collection<String> keys) {
+    List<AssembledRecord> found =
+        keys.stream()
+            .filter(database::containsKey)
+            .map(
+                key ->
+                    new AssembledRecord(
+                        new RecordKey(List.of(key)),
+                        new LinkedHashMap<>(Map.of("no", key, "height", database.get(key)))))
+            .toList();
+    return new Records(found, Map.of(), found.size(), null, at(0));
+  }
+
+  /** The next question for changes is answered with a change of these keys. */
+  private void changed(long number, String... keys) throws Exception {
+    List<Change> changes =
+        List.of(keys).stream()
+            .map(key -> new Change("accession", Map.of("no", key), Instant.now(), at(number)))
+            .toList();
+    when(capture.after(eq(at(number - 1)), anyInt(), any()))
+        .thenReturn(new Changes(changes, at(number)));
+  }
+
+  @Test
+  void theJournalIsThereBeforeTheFirstRecordIsRead() throws Exception {
+    feed.step();
+    var order = inOrder(source, capture, reader);
+    order.verify(source).prepare(Map.of("accession", Set.of("no")));
+    order.verify(capture).now();
+    order.verify(capture).done(at(0));
+    order.verify(reader).readAfter(null, 500);
+  }
+
+  @Test
+  void aSourceThatFailsInTheMiddleOfABatchLosesNothing() throws Exception {
+    database.put("a", 1L);
+    database.put("b", 1L);
+    feed.step();
+    assertThat(edition.snapshot().documents()).isEqualTo(2);
+    database.put("a", 2L);
+    changed(1, "a");
+    doThrow(new SourceUnavailableException("cut", null)).when(reader).read(any());
+    assertThatThrownBy(feed::step).isInstanceOf(SourceUnavailableException.class);
+    assertThat(edition.snapshot().checkpoint().values()).containsEntry("position", "j:0");
+
+    // Back again, and meanwhile the row says what it said before: nothing stale may stay pending.
+    org.mockito.Mockito.doAnswer(call -> records(Set.of("a"))).when(reader).read(any());
+    feed.step();
+    assertThat(edition.snapshot().checkpoint().values()).containsEntry("position", "j:1");
+    assertThat(
+            new String(
+                edition.snapshot().document("a").record(), java.nio.charset.StandardCharsets.UTF_8))
+        .contains("\"height\":2");
+    assertThat(feed.lastChanges(10)).hasSize(1);
+  }
+
+  @Test
+  void aValueThatDoesNotFitGoesToQuarantineAndComesBack() throws Exception {
+    database.put("a", 1L);
+    feed.step();
+    database.put("a", "tall");
+    changed(1, "a");
+    feed.step();
+    verify(quarantine)
+        .put(eq("plants"), eq(1), eq("a"), eq("field 'height': 'tall' is no whole number"), any());
+    assertThat(edition.snapshot().documents()).isZero();
+    database.put("a", 3L);
+    changed(2, "a");
+    feed.step();
+    verify(quarantine).remove("plants", 1, "a");
+    assertThat(edition.snapshot().documents()).isEqualTo(1);
+  }
+
+  @Test
+  void caughtUpIsSaidOnceAlsoAfterARestart() throws Exception {
+    database.put("a", 1L);
+    feed.step();
+    verify(listener, never()).caughtUp();
+    changed(1, "a");
+    // The source never rests, and still the batch had all there was.
+    feed.step();
+    verify(listener).caughtUp();
+    feed.close();
+    edition.close();
+    edition = EditionFolder.open(folder, PLANTS.schema());
+    Feed.Listener afterRestart = mock(Feed.Listener.class);
+    feed =
+        new Feed(PLANTS, 1, source, edition, quarantine, Clock.systemUTC(), "test", afterRestart);
+    assertThat(feed.isComplete()).isTrue();
+    feed.step();
+    feed.step();
+    verify(afterRestart).caughtUp();
+  }
+
+  @Test
+  void aLostPositionEndsTheFeedAndIsHandedOn() throws Exception {
+    when(capture.after(any(), anyInt(), any())).thenThrow(new PositionLostException("trimmed"));
+    feed.run();
+    verify(listener).positionLost("trimmed");
+    assertThat(feed.status().phase()).isEqualTo(FeedStatus.Phase.LOST);
+  }
+
+  @Test
+  void anUnpreparedSourceIsWaitedForWithItsReason() throws Exception {
+    doThrow(new NotPreparedException("garden", List.of("CREATE TABLE x;")))
+        .when(source)
+        .prepare(any());
+    Thread running = Thread.ofPlatform().start(feed);
+    while (feed.status().problem() == null) {
+      Thread.onSpinWait();
+    }
+    assertThat(feed.status().phase()).isEqualTo(FeedStatus.Phase.WAITING);
+    assertThat(feed.status().problem()).contains("CREATE TABLE x;");
+    feed.stop();
+    running.join();
+  }
+}
