@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListSet;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.Applied;
@@ -160,6 +161,30 @@ class ChangeAndTroubleTest {
           });
       assertThat(service.client.indexes().getFirst().live().documents())
           .isEqualTo(GardenTruth.documents(garden).size());
+    }
+  }
+
+  @Test
+  void aDamagedEditionIsNamedAndFilledAnew(@TempDir Path folder) throws Exception {
+    Path garden = GardenFiles.create(folder, 150);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      service.stop();
+      Path segment;
+      try (Stream<Path> files =
+          Files.list(folder.resolve("mnemex-data/indexes/plants/edition-1"))) {
+        segment = files.filter(file -> file.toString().endsWith(".mnx")).findFirst().orElseThrow();
+      }
+      byte[] bytes = Files.readAllBytes(segment);
+      bytes[bytes.length / 2] ^= 1;
+      Files.write(segment, bytes);
+      service.restart();
+      service.awaitLive("plants");
+      assertThat(service.log())
+          .contains("edition 1: " + segment.getFileName() + ": its bytes have changed");
+      IndexStatus.Edition live = service.client.indexes().getFirst().live();
+      assertThat(live.number()).isEqualTo(2);
+      assertThat(live.documents()).isEqualTo(GardenTruth.documents(garden).size());
     }
   }
 

@@ -297,6 +297,7 @@ class GardenSearchTest {
           strftime('%Y-%m'      | strftme('%Y-%m'      | plants.yaml:40:24: fields.planted_month.sql: the database refuses this
           [person.email         | [person.mail         | plants.yaml:23:8: never: table 'person' has no column 'mail' (email)
           fields:               | fields: {            | this is no YAML
+          sheets:    {table     | status:    {table    | record.join.status: a join needs another name than table 'accession' and its columns
           source: garden        | source: gardn        | plants.yaml:3:9: source: there is no source 'gardn' (garden)
           """)
   void badDefinitionsAreRefusedWithTheirPlace(String good, String bad, String expected) {

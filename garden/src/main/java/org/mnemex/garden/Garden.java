@@ -72,6 +72,11 @@ public final class Garden {
       connection.setAutoCommit(false);
       new Garden(seed).fill(connection, accessions);
       connection.commit();
+      connection.setAutoCommit(true);
+      try (Statement statement = connection.createStatement()) {
+        // Kept in the file: from now on readers and the writer do not wait for one another.
+        statement.execute("PRAGMA journal_mode = WAL");
+      }
     }
     Files.move(unfinished, file);
   }

@@ -60,7 +60,7 @@ public final class Searcher {
     List<FacetCounter> counters = new ArrayList<>();
     List<Query> choices = new ArrayList<>();
     for (FacetRequest facet : request.facets()) {
-      counters.add(new FacetCounter(facet, facetField(facet)));
+      counters.add(new FacetCounter(facet, fieldOf(facet)));
       choices.add(choice(facet));
     }
     TopHits top = new TopHits(request.offset() + request.size(), sortField(), request.sort());
@@ -114,16 +114,17 @@ public final class Searcher {
     return total;
   }
 
-  private Field facetField(FacetRequest facet) {
-    Field field = schema.field(facet.field());
+  private Field fieldOf(FacetRequest request) {
+    Field field = schema.field(request.field());
     if (!field.uses().contains(Use.FACET)) {
       throw new QueryRefusedException(
-          "field '%s' of facet '%s' has not the use 'facet'".formatted(field.name(), facet.name()));
+          "field '%s' of facet '%s' has not the use 'facet'"
+              .formatted(field.name(), request.name()));
     }
-    if (facet instanceof FacetRequest.Ranges && field.type() == FieldType.EXACT) {
+    if (request instanceof FacetRequest.Ranges && field.type() == FieldType.EXACT) {
       throw new QueryRefusedException(
           "facet '%s' has ranges, but field '%s' is no number or date"
-              .formatted(facet.name(), field.name()));
+              .formatted(request.name(), field.name()));
     }
     return field;
   }
@@ -170,10 +171,10 @@ public final class Searcher {
     }
     List<SearchResult.Hit> hits = new ArrayList<>();
     for (TopHits.Entry entry : entries) {
-      StoredDocument stored = entry.segment().stored(entry.doc());
+      StoredDocument document = entry.segment().stored(entry.doc());
       Map<String, List<Object>> shown = new LinkedHashMap<>();
       for (String name : request.show()) {
-        List<Object> values = stored.fields().get(name);
+        List<Object> values = document.fields().get(name);
         if (values != null) {
           shown.put(name, values);
         }
@@ -182,7 +183,7 @@ public final class Searcher {
       highlighters.forEach(
           (highlight, highlighter) -> {
             List<String> fragments = new ArrayList<>();
-            for (Object value : stored.fields().getOrDefault(highlight.field(), List.of())) {
+            for (Object value : document.fields().getOrDefault(highlight.field(), List.of())) {
               int left = highlight.fragments() - fragments.size();
               if (highlight.fragments() == 0 || left > 0) {
                 fragments.addAll(

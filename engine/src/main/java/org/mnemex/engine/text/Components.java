@@ -14,7 +14,7 @@ public final class Components {
 
   private static final Map<String, TokenFilter> PLAIN =
       Map.of(
-          "lowercase", new LowercaseFilter(),
+          "lowercase", new CaseFilter(),
           "fold", new FoldFilter(),
           "elide", new ElideFilter(),
           "possessive", new PossessiveFilter());

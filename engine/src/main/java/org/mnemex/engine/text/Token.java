@@ -1,6 +1,7 @@
 package org.mnemex.engine.text;
 
 import java.util.Arrays;
+import org.jspecify.annotations.Nullable;
 
 /**
  * One token on its way through a chain. The object is reused: a sink that keeps a token copies what
@@ -19,6 +20,7 @@ public final class Token {
   private int end;
   private int position;
   private int span = 1;
+  private @Nullable String text;
 
   void set(CharSequence text, int from, int to, int position) {
     int cut = Math.min(to - from, MAX_LENGTH);
@@ -34,6 +36,7 @@ public final class Token {
     this.end = to;
     this.position = position;
     this.span = 1;
+    this.text = null;
   }
 
   /** Replaces the token's text and keeps its place. */
@@ -44,16 +47,24 @@ public final class Token {
       chars[i] = text.charAt(i);
     }
     length = cut;
+    this.text = text instanceof String whole && whole.length() == cut ? whole : null;
   }
 
   /** Drops {@code count} UTF-16 units from the front; offsets stay those of the whole word. */
   void dropFront(int count) {
     System.arraycopy(chars, count, chars, 0, length - count);
     length -= count;
+    text = null;
   }
 
   void length(int length) {
     this.length = length;
+    this.text = null;
+  }
+
+  /** To be called by whoever has changed {@link #chars()}. */
+  void changed() {
+    text = null;
   }
 
   private void room(int wanted) {
@@ -87,8 +98,13 @@ public final class Token {
     return span;
   }
 
-  /** The token's text as a new string. */
+  /** The token's text. Filters behind one another ask for it, so it is made once. */
   public String text() {
-    return new String(chars, 0, length);
+    String made = text;
+    if (made == null) {
+      made = new String(chars, 0, length);
+      text = made;
+    }
+    return made;
   }
 }

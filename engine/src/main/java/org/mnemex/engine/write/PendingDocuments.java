@@ -5,8 +5,11 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.read.DocBits;
@@ -186,18 +189,25 @@ final class PendingDocuments implements SegmentContent {
     }
 
     private long addExact(Field field, int doc, Collection<Object> values) {
-      List<String> distinct = values.stream().map(String.class::cast).distinct().sorted().toList();
-      if (field.hasTerms()) {
-        distinct.stream()
-            .map(value -> field.fold() ? Folding.foldCase(value) : value)
-            .distinct()
-            .forEach(term -> terms.computeIfAbsent(term, t -> new TermDocs()).add(doc, 0));
+      Set<String> distinct = new TreeSet<>();
+      Set<String> folded = new HashSet<>();
+      long size = 0;
+      for (Object value : values) {
+        String text = (String) value;
+        if (!distinct.add(text)) {
+          continue;
+        }
+        size += 64 + 2L * text.length();
+        String term = field.fold() ? Folding.foldCase(text) : text;
+        if (field.hasTerms() && folded.add(term)) {
+          terms.computeIfAbsent(term, t -> new TermDocs()).add(doc, 0);
+        }
       }
       if (field.hasColumn()) {
-        texts.put(doc, distinct);
+        texts.put(doc, List.copyOf(distinct));
         sortedValues = null;
       }
-      return distinct.stream().mapToLong(value -> 64 + 2L * value.length()).sum();
+      return size;
     }
 
     List<byte[]> sortedValues() {

@@ -80,21 +80,21 @@ public final class Endpoint {
               needUse(schema, name, Use.SEARCH, List.of("search", name));
               weights.put(name, weight);
             });
-    for (EndpointDefinition.Facet facet : definition.facets().values()) {
-      List<String> path = List.of("facets", facet.name(), "field");
-      Field field = needUse(schema, facet.field(), Use.FACET, path);
-      if (!facet.ranges().isEmpty() && !field.type().isNumeric()) {
+    for (EndpointDefinition.Facet one : definition.facets().values()) {
+      List<String> path = List.of("facets", one.name(), "field");
+      Field field = needUse(schema, one.field(), Use.FACET, path);
+      if (!one.ranges().isEmpty() && !field.type().isNumeric()) {
         throw new InvalidDefinitionException(
-            List.of("facets", facet.name(), "ranges"),
+            List.of("facets", one.name(), "ranges"),
             "field '" + field.name() + "' is no number or date, so it has no ranges",
             null);
       }
-      for (String range : facet.ranges()) {
+      for (String range : one.ranges()) {
         try {
           FacetValues.interval(range, field);
         } catch (IllegalArgumentException e) {
           throw new InvalidDefinitionException(
-              List.of("facets", facet.name(), "ranges"), String.valueOf(e.getMessage()), null);
+              List.of("facets", one.name(), "ranges"), String.valueOf(e.getMessage()), null);
         }
       }
     }
@@ -183,20 +183,20 @@ public final class Endpoint {
       List<HighlightRequest> highlights) {
 
     /** A facet as a request to the engine, with what is chosen in it. */
-    public FacetRequest facet(EndpointDefinition.Facet facet, List<String> chosen) {
-      Field field = schema.field(facet.field());
-      if (facet.ranges().isEmpty()) {
+    public FacetRequest facet(EndpointDefinition.Facet defined, List<String> chosen) {
+      Field field = schema.field(defined.field());
+      if (defined.ranges().isEmpty()) {
         return new FacetRequest.Values(
-            facet.name(),
-            facet.field(),
+            defined.name(),
+            defined.field(),
             chosen.stream().map(text -> FacetValues.value(text, field)).toList(),
-            facet.limit(),
-            facet.byValue() ? FacetRequest.Order.VALUE : FacetRequest.Order.COUNT);
+            defined.limit(),
+            defined.byValue() ? FacetRequest.Order.VALUE : FacetRequest.Order.COUNT);
       }
       return new FacetRequest.Ranges(
-          facet.name(),
-          facet.field(),
-          facet.ranges().stream().map(text -> FacetValues.interval(text, field)).toList(),
+          defined.name(),
+          defined.field(),
+          defined.ranges().stream().map(text -> FacetValues.interval(text, field)).toList(),
           chosen.stream().map(text -> FacetValues.interval(text, field)).toList());
     }
   }

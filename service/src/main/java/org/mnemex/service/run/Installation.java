@@ -165,7 +165,7 @@ public class Installation {
             definition, row.version(), index, identity(index, source.definition()), editions);
     boolean begun = editions.all().stream().anyMatch(edition -> edition.version() == row.version());
     if (!begun) {
-      // A crash came between writing down and beginning.
+      // A crash came between writing down and beginning, or the edition was damaged.
       editions.build(index, row.version(), source.source());
     }
     return opened;

@@ -120,13 +120,13 @@ public class RecordTrace {
   }
 
   private static Map<String, List<String>> tokens(
-      IndexDefinition definition, StoredDocument stored) {
+      IndexDefinition definition, StoredDocument document) {
     Map<String, List<String>> tokens = new LinkedHashMap<>();
     for (FieldDefinition defined : definition.fields()) {
       Field field = defined.field();
       if (field.analyser() != null) {
         List<String> terms =
-            stored.fields().getOrDefault(field.name(), List.of()).stream()
+            document.fields().getOrDefault(field.name(), List.of()).stream()
                 .flatMap(value -> field.analyser().tokens((String) value).stream())
                 .map(AnalysedToken::text)
                 .toList();

@@ -10,6 +10,7 @@ import java.util.concurrent.Executors;
 import java.util.function.IntFunction;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.DamagedFileException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.EditionStore.EditionEntry;
 import org.mnemex.sync.edition.EditionStore.State;
@@ -63,7 +64,8 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Opens what was written down and removes what was not.
+   * Opens what was written down and removes what was not. A damaged edition is given up: whoever
+   * finds no edition of the current definition afterwards has to {@link #build} one.
    *
    * @param definitions the definition of a version
    */
@@ -75,7 +77,14 @@ public final class Editions implements AutoCloseable {
       if (entry.state() == State.RETIRED) {
         continue;
       }
-      Edition edition = open(entry, definitions.apply(entry.version()), source);
+      Edition edition;
+      try {
+        edition = open(entry, definitions.apply(entry.version()), source);
+      } catch (DamagedFileException e) {
+        LOG.error("index '{}', edition {}: {}", index, entry.number(), e.getMessage());
+        store.save(entry.in(State.RETIRED));
+        continue;
+      }
       if (entry.state() == State.LIVE) {
         live = edition;
       } else {

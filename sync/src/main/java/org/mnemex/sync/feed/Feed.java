@@ -72,7 +72,10 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final int RECORDS_PER_COMMIT = 20_000;
   private static final Duration WAIT = Duration.ofMillis(250);
   private static final Duration COMMIT_INTERVAL = Duration.ofSeconds(1);
-  private static final Duration TRIM_INTERVAL = Duration.ofSeconds(3);
+
+  /** Rarely: trimming takes the source's write lock for a moment. */
+  private static final Duration TRIM_INTERVAL = Duration.ofSeconds(30);
+
   private static final long FIRST_PAUSE_MILLIS = 100;
   private static final long LONGEST_PAUSE_MILLIS = 2000;
 

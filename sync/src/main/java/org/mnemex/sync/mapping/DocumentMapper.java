@@ -69,8 +69,9 @@ public final class DocumentMapper {
         }
       }
     }
-    List<String> cleaned =
-        Cleaner.clean(raw.stream().map(Object::toString).toList(), field.clean());
+    List<String> texts = new ArrayList<>(raw.size());
+    raw.forEach(value -> texts.add(value.toString()));
+    List<String> cleaned = Cleaner.clean(texts, field.clean());
     List<Object> values = new ArrayList<>(cleaned.size());
     for (String value : cleaned) {
       values.add(convert(field, value));

@@ -60,6 +60,14 @@ public final class CatalogueCheck {
 
   private void checkJoin(RecordShape.Join join) {
     List<String> path = List.of("record", "join", join.name());
+    Table root = table(shape.root(), path);
+    if (join.name().equals(shape.root()) || root.columnNames().contains(join.name())) {
+      throw new InvalidDefinitionException(
+          path,
+          "a join needs another name than table '%s' and its columns, or '%s' could mean either"
+              .formatted(shape.root(), join.name()),
+          null);
+    }
     Table table = table(join.table(), with(path, "table"));
     RecordShape.Link link = join.link();
     if (link == null) {

@@ -66,21 +66,29 @@ final class SqliteJournal {
   static void prepare(
       Connection connection, Map<String, Set<String>> wanted, SourceDefinition source)
       throws SQLException, NotPreparedException {
+    List<String> refused = new ArrayList<>();
+    inTransaction(
+        connection,
+        statement -> {
+          List<String> missing = missing(statement, wanted);
+          if (!source.mayPrepare()) {
+            refused.addAll(missing);
+            return;
+          }
+          for (String sql : missing) {
+            statement.executeUpdate(sql);
+          }
+        });
+    if (!refused.isEmpty()) {
+      throw new NotPreparedException(
+          source.name(), refused.stream().map(sql -> sql + ";").toList());
+    }
+  }
+
+  private static void inTransaction(Connection connection, Work work) throws SQLException {
     connection.setAutoCommit(false);
     try (Statement statement = connection.createStatement()) {
-      List<String> missing = missing(statement, wanted);
-      if (missing.isEmpty()) {
-        connection.rollback();
-        return;
-      }
-      if (!source.mayPrepare()) {
-        connection.rollback();
-        throw new NotPreparedException(
-            source.name(), missing.stream().map(sql -> sql + ";").toList());
-      }
-      for (String sql : missing) {
-        statement.executeUpdate(sql);
-      }
+      work.with(statement);
       connection.commit();
     } catch (SQLException e) {
       connection.rollback();
@@ -88,6 +96,11 @@ final class SqliteJournal {
     } finally {
       connection.setAutoCommit(true);
     }
+  }
+
+  @FunctionalInterface
+  private interface Work {
+    void with(Statement statement) throws SQLException;
   }
 
   private static List<String> missing(Statement statement, Map<String, Set<String>> wanted)
@@ -215,23 +228,19 @@ final class SqliteJournal {
 
   /** Notes what a reader has done, and trims what no reader needs any more. */
   static void done(Connection connection, String reader, long number) throws SQLException {
-    connection.setAutoCommit(false);
-    try (PreparedStatement note =
-            connection.prepareStatement(
-                "INSERT INTO mnemex_journal_reader (reader, position) VALUES (?, ?)"
-                    + " ON CONFLICT (reader) DO UPDATE SET position = excluded.position");
-        Statement statement = connection.createStatement()) {
-      note.setString(1, reader);
-      note.setLong(2, number);
-      note.executeUpdate();
-      trim(statement);
-      connection.commit();
-    } catch (SQLException e) {
-      connection.rollback();
-      throw e;
-    } finally {
-      connection.setAutoCommit(true);
-    }
+    inTransaction(
+        connection,
+        statement -> {
+          try (PreparedStatement note =
+              connection.prepareStatement(
+                  "INSERT INTO mnemex_journal_reader (reader, position) VALUES (?, ?)"
+                      + " ON CONFLICT (reader) DO UPDATE SET position = excluded.position")) {
+            note.setString(1, reader);
+            note.setLong(2, number);
+            note.executeUpdate();
+          }
+          trim(statement);
+        });
   }
 
   /** Forgets a reader. */

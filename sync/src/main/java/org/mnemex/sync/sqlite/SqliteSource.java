@@ -45,6 +45,8 @@ public final class SqliteSource implements Source {
     SQLiteConfig config = new SQLiteConfig();
     config.resetOpenMode(SQLiteOpenMode.CREATE);
     config.setBusyTimeout(BUSY_MILLIS);
+    // What we write there is our own bookkeeping; waiting for the disk would only hold up others.
+    config.setSynchronous(SQLiteConfig.SynchronousMode.NORMAL);
     try {
       return config.createConnection("jdbc:sqlite:" + definition.file().toAbsolutePath());
     } catch (SQLException e) {

@@ -1,7 +1,7 @@
 package org.mnemex.engine.text;
 
 /** Lower case, code point by code point (simple mappings of the Unicode Character Database). */
-final class LowercaseFilter implements TokenFilter {
+final class CaseFilter implements TokenFilter {
   @Override
   public String name() {
     return "lowercase";
@@ -27,6 +27,7 @@ final class LowercaseFilter implements TokenFilter {
           chars[i] = Character.toLowerCase(c);
         }
       }
+      token.changed();
       next.accept(token);
     };
   }

@@ -1,0 +1,269 @@
+package org.mnemex.service.definition;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.Arguments;
+import org.junit.jupiter.params.provider.MethodSource;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.sync.definition.CleanStep;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.RecordShape;
+
+/** What definitions mean, and that every mistake is named with its place. */
+class DefinitionReaderTest {
+  private static final String INDEX =
+      """
+      index: plants
+      source: garden
+      record:
+        root: accession
+        key: [accession_no]
+        join:
+          taxon: {table: taxon, match: {id: taxon_id}}
+          sightings: {table: sighting, match: {accession_no: accession_no}, many: true, order: -seen_on}
+      fields:
+        name: {from: taxon.name_en, type: text}
+        notes: {from: notes, type: text, analyser: own, clean: [strip_html, {split: ";"}]}
+        height: {from: height_cm, type: integer, uses: [sort, facet]}
+      """;
+
+  private final DefinitionReader reader =
+      new DefinitionReader(name -> name.equals("GARDEN") ? "/srv/garden.db" : null);
+
+  private Definition read(String text) {
+    Analyser own =
+        new Analyser("own", org.mnemex.engine.text.Components.tokeniser("words"), List.of());
+    return reader.read(reader.parts("f.yaml", text).getFirst(), Map.of("own", own));
+  }
+
+  @Test
+  void anIndexIsReadWithItsDefaults() {
+    Definition definition = read(INDEX);
+    assertThat(definition.content())
+        .isInstanceOfSatisfying(
+            Definition.OfIndex.class,
+            of -> {
+              IndexDefinition index = of.index();
+              assertThat(of.analysers()).containsExactly("own");
+              assertThat(index.shape().join("sightings").order()).containsExactly("-seen_on");
+              assertThat(index.shape().watchedColumns())
+                  .containsEntry("taxon", java.util.Set.of("id"))
+                  .containsEntry("sighting", java.util.Set.of("accession_no"));
+              FieldDefinition name = index.fields().get(0);
+              assertThat(name.from()).isEqualTo(new RecordShape.ColumnRef("taxon", "name_en"));
+              assertThat(name.field().uses()).containsExactlyInAnyOrder(Use.SEARCH, Use.SHOW);
+              assertThat(name.field().analyser().name()).isEqualTo("words");
+              assertThat(index.fields().get(1).clean())
+                  .containsExactly(new CleanStep.StripHtml(), new CleanStep.Split(";"));
+              assertThat(index.schema().field("height").type()).isEqualTo(FieldType.INTEGER);
+            });
+  }
+
+  @Test
+  void aFileMayHoldSeveralDefinitionsAndReferences() {
+    List<DefinitionReader.Part> parts =
+        reader.parts(
+            "f.yaml",
+            """
+            # first
+            source: garden
+            kind: sqlite
+            file: ${GARDEN}
+            ---
+            analyser: notes
+            tokeniser: words
+            filters: [lowercase, {stop: [the, of]}, {stem: german}]
+            """);
+    assertThat(parts).extracting(DefinitionReader.Part::kind).containsExactly("source", "analyser");
+    // What a reference stands for is used, and never kept.
+    assertThat(parts.getFirst().text()).contains("${GARDEN}").doesNotContain("/srv");
+    assertThat(((Definition.OfSource) reader.read(parts.getFirst(), Map.of()).content()).source())
+        .satisfies(
+            source -> {
+              assertThat(source.file()).isEqualTo(Path.of("/srv/garden.db"));
+              assertThat(source.mayPrepare()).isFalse();
+            });
+    Analyser analyser =
+        ((Definition.OfAnalyser) reader.read(parts.get(1), Map.of()).content()).analyser();
+    assertThat(analyser.tokens("The Bäume of Wald").stream().map(AnalysedToken::text))
+        .containsExactly("baum", "wald");
+  }
+
+  @Test
+  void theIdentityOfAnIndexChangesWithWhatItHoldsAndNotWithWeightsOrTitles() {
+    String text = identity(INDEX);
+    assertThat(identity(INDEX.replace("type: text}", "type: text, weight: 9, title: Name}")))
+        .isEqualTo(text);
+    assertThat(identity(INDEX.replace("type: text}", "type: text, analyser: english}")))
+        .isNotEqualTo(text);
+    assertThat(identity(INDEX.replace("uses: [sort, facet]", "uses: [sort, filter]")))
+        .isNotEqualTo(text);
+    assertThat(identity(INDEX.replace("key: [accession_no]", "key: [accession_no]\n  only: \"1\"")))
+        .isNotEqualTo(text);
+  }
+
+  private String identity(String yaml) {
+    return ((Definition.OfIndex) read(yaml).content()).index().text();
+  }
+
+  static Stream<Arguments> mistakes() {
+    return Stream.of(
+        mistake("sorce: x\n", "f.yaml:1:8: sorce: the first key of a definition", "'source'"),
+        mistake("source: My Garden\n", "f.yaml:1:9: source: 'My Garden' is no name", ""),
+        mistake("- a\n- b\n", "f.yaml:1:1: expected keys with values here", ""),
+        mistake("source: [x\n", "f.yaml:2:1: this is no YAML", ""),
+        mistake("", "f.yaml:1:1: the file defines nothing", ""),
+        mistake("source: g\nsource: h\n", "this key stands twice", ""),
+        mistake(
+            "source: g\nkind: sqlit\nfile: x\n",
+            "f.yaml:2:7: kind: 'sqlit' is none of sqlite",
+            "'sqlite'"),
+        mistake("source: g\nkind: sqlite\n", "f.yaml:1:1: file: this key is missing", ""),
+        mistake(
+            "source: g\nkind: sqlite\nfile: ${NOPE}\n",
+            "f.yaml:3:7: file: environment variable NOPE is not set",
+            ""),
+        mistake(
+            "source: g\nkind: sqlite\nfile: {a: b}\n",
+            "f.yaml:3:7: file: expected a single value here",
+            ""),
+        mistake(
+            "source: g\nkind: sqlite\nfile: x\nprepare: always\n",
+            "prepare: 'always' is none of ask, automatic",
+            ""),
+        mistake("analyser: english\ntokeniser: words\n", "'english' is built in", ""),
+        mistake(
+            "analyser: a\ntokeniser: wrds\n",
+            "there is no tokeniser 'wrds'; there are whole, words",
+            "'words'"),
+        mistake(
+            "analyser: a\ntokeniser: words\nfilters: [lowercas]\n",
+            "there is no token filter 'lowercas'",
+            "'lowercase'"),
+        mistake(
+            "analyser: a\ntokeniser: words\nfilters: [stem]\n",
+            "filter 'stem' needs a language: {stem: english}",
+            ""),
+        mistake(
+            "analyser: a\ntokeniser: words\nfilters: [{stem: englsh}]\n",
+            "there is no stemmer for 'englsh'",
+            "'english'"),
+        mistake(
+            "analyser: a\ntokeniser: words\nfilters: [{stop: klingon}]\n",
+            "there are no stopwords for 'klingon'",
+            ""),
+        mistake(
+            "analyser: a\ntokeniser: words\nfilters: [{stp: english}]\n",
+            "there is no token filter 'stp'",
+            "'stop'"),
+        mistake(
+            INDEX.replace("key: [accession_no]", "key: []"),
+            "f.yaml:5:8: record.key: the columns that identify a record are missing",
+            ""),
+        mistake(
+            INDEX.replace("taxon_id}", "taxn.id}"),
+            "f.yaml:7:39: record.join.taxon.match.id: there is no join 'taxn' before this one",
+            ""),
+        mistake(
+            INDEX.replace("match: {id: taxon_id}", "match: {}"),
+            "at least one equality is needed",
+            ""),
+        mistake(
+            INDEX.replace("taxon_id}}", "taxon_id}, limit: 5}"),
+            "record.join.taxon.limit: only a join with 'many: true' has this",
+            ""),
+        mistake(
+            INDEX.replace("taxon_id}}", "taxon_id}, order: x}"),
+            "record.join.taxon.order: only a join with 'many: true' has this",
+            ""),
+        mistake(
+            INDEX.replace("many: true, order: -seen_on", "many: maybe"),
+            "'maybe' is neither true nor false",
+            ""),
+        mistake(
+            INDEX.replace("order: -seen_on", "limit: lots"),
+            "'lots' is no whole number from 1 to 100000",
+            ""),
+        mistake(
+            INDEX.replace("match: {id: taxon_id}", "via: {table: x, match: {a: b}, to: {c: d}}"),
+            "a join via another table needs 'many: true'",
+            ""),
+        mistake(INDEX + "more: {table: x}\n", "f.yaml:13:1: more: unknown key 'more'", ""),
+        mistake(
+            INDEX.replace("  height:", "  Height:"),
+            "f.yaml:12:11: fields.Height: 'Height' is no field name",
+            ""),
+        mistake(
+            INDEX.replace("from: height_cm, ", ""),
+            "a field has either 'from' (a column) or 'sql' (an expression)",
+            ""),
+        mistake(
+            INDEX.replace("type: integer", "type: intger"),
+            "fields.height.type: 'intger' is none of",
+            "'integer'"),
+        mistake(
+            INDEX.replace("uses: [sort, facet]", "uses: [sort, facets]"),
+            "'facets' is no use",
+            "'facet'"),
+        mistake(
+            INDEX.replace("uses: [sort, facet]", "uses: []"), "a field needs at least one use", ""),
+        mistake(
+            INDEX.replace("type: text}", "type: text, uses: [search, sort]}"),
+            "a text field cannot be used for facet, sort or filter",
+            ""),
+        mistake(
+            INDEX.replace("type: text}", "type: text, fold: true}"),
+            "only exact fields have this",
+            ""),
+        mistake(
+            INDEX.replace("type: text}", "type: text, weight: 0}"),
+            "'0' is no number above 0 and up to 1000",
+            ""),
+        mistake(INDEX.replace("{split: \";\"}", "{split: \"\"}"), "the separator is empty", ""),
+        mistake(
+            INDEX.replace("strip_html", "strip_htm"),
+            "there is no clean-up step 'strip_htm'",
+            "'strip_html'"),
+        mistake(
+            "endpoint: e\nindex: i\nfacets: {q: {field: x}}\n",
+            "facets.q: 'q' is a parameter of every search",
+            ""),
+        mistake("endpoint: e\nindex: i\nwords: some\n", "words: 'some' is none of all, any", ""),
+        mistake(
+            "endpoint: e\nindex: i\npage: {most: 5000}\n",
+            "'5000' is no whole number from 1 to 1000",
+            ""),
+        mistake(
+            "endpoint: e\nindex: i\nhighlights: {notes: all}\n",
+            "highlights.notes: 'all' is none of whole",
+            ""),
+        mistake(
+            "endpoint: e\nindex: i\nfacets: {f: {feild: x}}\n",
+            "f.yaml:3:13: facets.f.field: this key is missing",
+            ""));
+  }
+
+  private static Arguments mistake(String yaml, String message, String suggestion) {
+    return Arguments.of(yaml, message, suggestion);
+  }
+
+  @ParameterizedTest
+  @MethodSource("mistakes")
+  void everyMistakeIsNamedWithItsPlace(String yaml, String message, String suggestion) {
+    assertThatThrownBy(() -> read(yaml))
+        .isInstanceOf(DefinitionException.class)
+        .hasMessageContaining(message)
+        .hasMessageContaining(suggestion);
+  }
+}

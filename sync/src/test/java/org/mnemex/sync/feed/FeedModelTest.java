@@ -1,0 +1,258 @@
+package org.mnemex.sync.feed;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.Mockito.mock;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Clock;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.definition.RecordShape.Join;
+import org.mnemex.sync.definition.RecordShape.Link;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.sqlite.SqliteSource;
+
+/**
+ * A real database that changes at random in all its tables, a feed that is stepped, crashed and
+ * opened again at random, and in the end a comparison of every document with plain SQL.
+ */
+class FeedModelTest {
+  private static final IndexDefinition PLANTS =
+      new IndexDefinition(
+          "plants",
+          "garden",
+          new RecordShape(
+              "accession",
+              List.of("no"),
+              "status <> 'lost'",
+              List.of(
+                  new Join(
+                      "taxon",
+                      "taxon",
+                      Map.of("id", ColumnRef.of("taxon_id")),
+                      null,
+                      false,
+                      null,
+                      List.of(),
+                      0),
+                  new Join(
+                      "family",
+                      "family",
+                      Map.of("id", ColumnRef.of("taxon.family_id")),
+                      null,
+                      false,
+                      null,
+                      List.of(),
+                      0),
+                  new Join(
+                      "sightings",
+                      "sighting",
+                      Map.of("no", ColumnRef.of("no")),
+                      null,
+                      true,
+                      null,
+                      List.of("id"),
+                      0),
+                  new Join(
+                      "labels",
+                      "label",
+                      Map.of(),
+                      new Link(
+                          "has_label", Map.of("no", ColumnRef.of("no")), Map.of("label", "id")),
+                      true,
+                      "has_label.shown = 1",
+                      List.of(),
+                      0)),
+              Set.of()),
+          List.of(
+              field("name", "taxon.name"),
+              field("family", "family.name"),
+              field("sightings", "sightings.text"),
+              field("labels", "labels.title")),
+          "");
+
+  private static FieldDefinition field(String name, String from) {
+    return new FieldDefinition(
+        Field.of(name, FieldType.EXACT, null, Use.SHOW, Use.FILTER),
+        ColumnRef.of(from),
+        null,
+        List.of(),
+        name);
+  }
+
+  /** Root, lookup, child, link: every document as text. */
+  private static final String TRUTH =
+      """
+      SELECT a.no, coalesce(t.name, '') || '|' || coalesce(f.name, '') || '|' ||
+        coalesce((SELECT group_concat(text, ',') FROM
+          (SELECT text FROM sighting s WHERE s.no = a.no ORDER BY s.id)), '') || '|' ||
+        coalesce((SELECT group_concat(title, ',') FROM (SELECT l.title FROM has_label h
+          JOIN label l ON l.id = h.label WHERE h.no = a.no AND h.shown = 1 ORDER BY l.id)), '')
+      FROM accession a LEFT JOIN taxon t ON t.id = a.taxon_id LEFT JOIN family f ON f.id = t.family_id
+      WHERE a.status <> 'lost'""";
+
+  @Property(tries = 10)
+  void theIndexEndsUpSayingWhatTheDatabaseSays(@ForAll long seed) throws Exception {
+    Random random = new Random(seed);
+    Path folder = Files.createTempDirectory("mnemex-feed");
+    Path file = folder.resolve("garden.db");
+    try (Connection database =
+        DriverManager.getConnection(
+            "jdbc:sqlite:" + file + "?journal_mode=WAL&busy_timeout=5000")) {
+      try (Statement statement = database.createStatement()) {
+        statement.executeUpdate(
+            """
+            CREATE TABLE accession (no TEXT PRIMARY KEY, taxon_id INTEGER, status TEXT NOT NULL);
+            CREATE TABLE taxon (id INTEGER PRIMARY KEY, family_id INTEGER, name TEXT);
+            CREATE TABLE family (id INTEGER PRIMARY KEY, name TEXT);
+            CREATE TABLE sighting (id INTEGER PRIMARY KEY, no TEXT, text TEXT);
+            CREATE TABLE label (id INTEGER PRIMARY KEY, title TEXT);
+            CREATE TABLE has_label (no TEXT, label INTEGER, shown INTEGER, PRIMARY KEY (no, label));
+            """);
+      }
+      for (int i = 0; i < 200; i++) {
+        change(database, random);
+      }
+      follow(database, random, file, folder.resolve("edition"));
+    } finally {
+      delete(folder);
+    }
+  }
+
+  private static void follow(Connection database, Random random, Path file, Path folder)
+      throws Exception {
+    SqliteSource source = new SqliteSource(new SourceDefinition("garden", file, true));
+    EditionFolder edition = EditionFolder.open(folder, PLANTS.schema());
+    Feed feed = feed(source, edition);
+    try {
+      for (int round = 0; round < 30; round++) {
+        for (int n = random.nextInt(8); n > 0; n--) {
+          change(database, random);
+        }
+        if (random.nextInt(3) > 0) {
+          feed.step();
+        }
+        if (random.nextInt(6) == 0) {
+          edition.mergeStep();
+        }
+        if (random.nextInt(6) == 0) {
+          // The folder cannot tell this from a crash: what was not committed is lost.
+          edition.close();
+          edition = EditionFolder.open(folder, PLANTS.schema());
+          feed = feed(source, edition);
+        }
+      }
+      feed.step();
+      feed.step();
+      feed.step();
+      assertThat(documents(edition.snapshot())).isEqualTo(truth(database));
+    } finally {
+      edition.close();
+    }
+  }
+
+  private static Feed feed(SqliteSource source, EditionFolder edition) {
+    return new Feed(
+        PLANTS,
+        1,
+        source,
+        edition,
+        mock(Quarantine.class),
+        Clock.systemUTC(),
+        "test",
+        mock(Feed.Listener.class));
+  }
+
+  private static void change(Connection database, Random random) throws SQLException {
+    int id = random.nextInt(12);
+    int other = random.nextInt(12);
+    String word = "w" + random.nextInt(1000);
+    String sql =
+        switch (random.nextInt(14)) {
+          case 0, 1 ->
+              "INSERT OR REPLACE INTO accession VALUES ('a%d', %d, '%s')"
+                  .formatted(id, other, random.nextInt(4) == 0 ? "lost" : "planted");
+          case 2 -> "DELETE FROM accession WHERE no = 'a%d'".formatted(id);
+          case 3 ->
+              "UPDATE OR IGNORE accession SET no = 'a%d' WHERE no = 'a%d'".formatted(other, id);
+          case 4 -> "UPDATE accession SET taxon_id = %d WHERE taxon_id = %d".formatted(other, id);
+          case 5 -> "INSERT OR REPLACE INTO taxon VALUES (%d, %d, '%s')".formatted(id, other, word);
+          case 6 -> "UPDATE taxon SET family_id = %d WHERE family_id = %d".formatted(other, id);
+          case 7 -> "DELETE FROM taxon WHERE id = " + id;
+          case 8 -> "INSERT OR REPLACE INTO family VALUES (%d, '%s')".formatted(id, word);
+          case 9 -> "INSERT INTO sighting (no, text) VALUES ('a%d', '%s')".formatted(id, word);
+          case 10 -> "UPDATE sighting SET no = 'a%d' WHERE no = 'a%d'".formatted(other, id);
+          case 11 -> "DELETE FROM sighting WHERE no = 'a%d'".formatted(id);
+          case 12 -> "INSERT OR REPLACE INTO label VALUES (%d, '%s')".formatted(id, word);
+          default ->
+              "INSERT OR REPLACE INTO has_label VALUES ('a%d', %d, %d)"
+                  .formatted(id, other, random.nextInt(2));
+        };
+    try (Statement statement = database.createStatement()) {
+      statement.executeUpdate(sql);
+    }
+  }
+
+  private static Map<String, String> truth(Connection database) throws SQLException {
+    Map<String, String> truth = new TreeMap<>();
+    try (Statement statement = database.createStatement();
+        ResultSet rows = statement.executeQuery(TRUTH)) {
+      while (rows.next()) {
+        truth.put(rows.getString(1), rows.getString(2));
+      }
+    }
+    return truth;
+  }
+
+  private static Map<String, String> documents(Snapshot snapshot) {
+    Map<String, String> documents = new TreeMap<>();
+    snapshot.forEachHash(
+        (key, hash) -> {
+          var document = snapshot.document(key);
+          assertThat(new String(document.record(), StandardCharsets.UTF_8)).startsWith("{");
+          documents.put(
+              key,
+              String.join(
+                  "|",
+                  Stream.of("name", "family", "sightings", "labels")
+                      .map(field -> document.fields().getOrDefault(field, List.of()))
+                      .map(
+                          values ->
+                              String.join(",", values.stream().map(Object::toString).toList()))
+                      .toList()));
+        });
+    return documents;
+  }
+
+  private static void delete(Path folder) throws IOException {
+    try (Stream<Path> files = Files.walk(folder)) {
+      for (Path file : files.sorted(Comparator.reverseOrder()).toList()) {
+        Files.deleteIfExists(file);
+      }
+    }
+  }
+}
