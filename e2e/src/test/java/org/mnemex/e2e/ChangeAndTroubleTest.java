@@ -185,6 +185,19 @@ class ChangeAndTroubleTest {
       IndexStatus.Edition live = service.client.indexes().getFirst().live();
       assertThat(live.number()).isEqualTo(2);
       assertThat(live.documents()).isEqualTo(GardenTruth.documents(garden).size());
+      // The journal keeps changes for the new edition only.
+      RunningService.await(() -> readers(garden).size() == 1);
+      assertThat(readers(garden).getFirst()).startsWith("plants/2@");
+    }
+  }
+
+  private static java.util.List<String> readers(Path garden) {
+    try {
+      return GardenFiles.query(garden, "SELECT reader FROM mnemex_journal_reader").stream()
+          .map(row -> String.valueOf(row.getFirst()))
+          .toList();
+    } catch (java.sql.SQLException e) {
+      throw new AssertionError(e);
     }
   }
 

@@ -6,6 +6,8 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import java.util.function.Function;
+import java.util.function.Predicate;
 import java.util.logging.Level;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
@@ -13,7 +15,10 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.openqa.selenium.By;
+import org.openqa.selenium.ElementClickInterceptedException;
 import org.openqa.selenium.Keys;
+import org.openqa.selenium.StaleElementReferenceException;
+import org.openqa.selenium.WebDriver;
 import org.openqa.selenium.WebElement;
 import org.openqa.selenium.chrome.ChromeDriver;
 import org.openqa.selenium.chrome.ChromeDriverService;
@@ -83,19 +88,35 @@ class ConsoleTest {
     browser.get(service.url + path);
   }
 
+  /**
+   * Waits until {@code question} has an answer that is neither null nor false. The page may be
+   * drawn anew while it is asked.
+   */
+  private static <T> T await(Function<WebDriver, T> question) {
+    return new WebDriverWait(browser, Duration.ofSeconds(60))
+        .ignoring(StaleElementReferenceException.class, ElementClickInterceptedException.class)
+        .until(question);
+  }
+
   /** Waits until the page's text has all of the parts. */
   private static void awaitText(String... parts) {
-    new WebDriverWait(browser, Duration.ofSeconds(60))
-        .until(
-            driver -> {
-              String text = driver.findElement(By.tagName("body")).getText();
-              for (String part : parts) {
-                if (!text.contains(part)) {
-                  return false;
-                }
-              }
-              return true;
-            });
+    await(
+        driver -> {
+          String text = driver.findElement(By.tagName("body")).getText();
+          return List.of(parts).stream().allMatch(text::contains);
+        });
+  }
+
+  private static void click(By element) {
+    await(
+        driver -> {
+          driver.findElement(element).click();
+          return true;
+        });
+  }
+
+  private static void awaitAddress(Predicate<String> wanted) {
+    await(driver -> wanted.test(String.valueOf(driver.getCurrentUrl())));
   }
 
   private static void passesAxe() throws Exception {
@@ -127,31 +148,29 @@ class ConsoleTest {
     open("/console/search");
     awaitText("results", "Family", "Flowers in", "June");
     browser.findElement(By.cssSelector("input[type=search]")).sendKeys("damaged");
-    new WebDriverWait(browser, Duration.ofSeconds(60))
-        .until(driver -> !driver.findElements(By.cssSelector("ol mark")).isEmpty());
-    WebElement family =
-        browser.findElement(By.xpath("//fieldset[legend='Family']//li[1]//label/span[1]"));
-    String name = family.getText();
-    family.click();
-    new WebDriverWait(browser, Duration.ofSeconds(60))
-        .until(
-            driver -> {
-              List<WebElement> facts = driver.findElements(By.cssSelector("ol > li"));
-              return !facts.isEmpty()
-                  && facts.stream().allMatch(fact -> fact.getText().contains("family " + name));
-            });
-    assertThat(browser.getCurrentUrl()).contains("q=damaged").contains("family=");
+    awaitAddress(address -> address.endsWith("q=damaged"));
+    await(driver -> !driver.findElements(By.cssSelector("ol mark")).isEmpty());
+    By first = By.xpath("//fieldset[legend='Family']//li[1]//label/span[1]");
+    String name = await(driver -> driver.findElement(first).getText());
+    click(By.xpath("//fieldset[legend='Family']//label[span='" + name + "']"));
+    awaitAddress(address -> address.contains("q=damaged") && address.contains("family="));
+    await(
+        driver -> {
+          List<WebElement> results = driver.findElements(By.cssSelector("ol > li"));
+          return !results.isEmpty()
+              && results.stream().allMatch(one -> one.getText().contains("family " + name));
+        });
     passesAxe();
-    browser.findElement(By.xpath("//button[contains(., '" + name + "')]")).click();
-    new WebDriverWait(browser, Duration.ofSeconds(60))
-        .until(driver -> !String.valueOf(driver.getCurrentUrl()).contains("family="));
-    WebElement sort = browser.findElement(By.cssSelector("[aria-label=Sort]"));
-    sort.sendKeys(Keys.ENTER);
-    new WebDriverWait(browser, Duration.ofSeconds(60))
-        .until(driver -> driver.findElements(By.cssSelector("[role=option]")).size() == 5);
-    browser.findElement(By.xpath("//*[@role='option'][contains(., 'by tallest')]")).click();
-    new WebDriverWait(browser, Duration.ofSeconds(60))
-        .until(driver -> String.valueOf(driver.getCurrentUrl()).contains("sort=tallest"));
+    click(By.xpath("//button[contains(., '" + name + "')]"));
+    awaitAddress(address -> !address.contains("family="));
+    await(
+        driver -> {
+          driver.findElement(By.cssSelector("[aria-label=Sort]")).sendKeys(Keys.ENTER);
+          return true;
+        });
+    await(driver -> driver.findElements(By.cssSelector("[role=option]")).size() == 5);
+    click(By.xpath("//*[@role='option'][contains(., 'by tallest')]"));
+    awaitAddress(address -> address.contains("sort=tallest"));
   }
 
   @Test

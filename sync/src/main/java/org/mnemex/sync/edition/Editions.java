@@ -17,6 +17,7 @@ import org.mnemex.sync.edition.EditionStore.State;
 import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -93,7 +94,26 @@ public final class Editions implements AutoCloseable {
     }
     editions = new Both(live, filling);
     removeLeftovers(live, filling);
+    transitions.execute(() -> leaveAsRetired(source));
     Stream.of(live, filling).forEach(edition -> startIfThere(edition));
+  }
+
+  /** A crash may have come before the source was told; it would keep changes for nobody. */
+  private void leaveAsRetired(Source source) {
+    for (EditionEntry entry : store.of(index)) {
+      if (entry.state() == State.RETIRED) {
+        try (Source.Capture capture = source.capture(reader(entry.number()))) {
+          capture.leave();
+        } catch (SourceUnavailableException e) {
+          LOG.warn("index '{}': {}", index, e.getMessage());
+          return;
+        }
+      }
+    }
+  }
+
+  private String reader(int number) {
+    return "%s/%d@%s".formatted(index, number, installation);
   }
 
   private static void startIfThere(@Nullable Edition edition) {
@@ -104,7 +124,6 @@ public final class Editions implements AutoCloseable {
 
   private Edition open(EditionEntry entry, IndexDefinition definition, Source source)
       throws IOException {
-    String reader = "%s/%d@%s".formatted(index, entry.number(), installation);
     return new Edition(
         entry,
         definition,
@@ -112,7 +131,7 @@ public final class Editions implements AutoCloseable {
         source,
         quarantine,
         clock,
-        reader,
+        reader(entry.number()),
         new Transitions(entry, definition, source));
   }
 

@@ -245,6 +245,9 @@ final class SqliteJournal {
 
   /** Forgets a reader. */
   static void leave(Connection connection, String reader) throws SQLException {
+    if (state(connection) == null) {
+      return;
+    }
     try (PreparedStatement forget =
         connection.prepareStatement("DELETE FROM mnemex_journal_reader WHERE reader = ?")) {
       forget.setString(1, reader);
