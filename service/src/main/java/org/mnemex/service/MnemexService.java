@@ -1,5 +1,7 @@
 package org.mnemex.service;
 
+import io.swagger.v3.oas.models.OpenAPI;
+import io.swagger.v3.oas.models.info.Info;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -39,5 +41,17 @@ public class MnemexService {
   Clock clock() {
     // Milliseconds, as databases and people count; more digits would only pretend.
     return Clock.tickMillis(ZoneOffset.UTC);
+  }
+
+  @Bean
+  OpenAPI description() {
+    return new OpenAPI()
+        .info(
+            new Info()
+                .title("Mnemex")
+                .version("0.1.0")
+                .description(
+                    "Search endpoints and administration. Every error is a problem document"
+                        + " (RFC 9457)."));
   }
 }

@@ -1,6 +1,7 @@
 package org.mnemex.service.admin;
 
 import io.swagger.v3.oas.annotations.Operation;
+import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
@@ -12,6 +13,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Analysers: which there are and what they do. */
+@Tag(name = "Analysers", description = "which there are and what they do")
 @RestController
 public class AnalyserController {
   private static final int MAX_TEXT = 20_000;

@@ -1,6 +1,7 @@
 package org.mnemex.service.admin;
 
 import io.swagger.v3.oas.annotations.Operation;
+import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.mnemex.service.run.Applied;
 import org.mnemex.service.run.DefinitionFile;
@@ -15,6 +16,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Definitions: what is wanted. */
+@Tag(name = "Definitions", description = "what is wanted")
 @RestController
 public class DefinitionController {
   private final Installation installation;

@@ -1,5 +1,6 @@
 package org.mnemex.service.admin;
 
+import io.swagger.v3.oas.annotations.tags.Tag;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.ArrayList;
@@ -12,6 +13,7 @@ import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.json.JsonMapper;
 
 /** What happens, as server-sent events. */
+@Tag(name = "Overview", description = "everything at once, and as it happens")
 @RestController
 public class EventController {
   private static final long INTERVAL_MILLIS = 500;

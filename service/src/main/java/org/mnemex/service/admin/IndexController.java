@@ -1,5 +1,6 @@
 package org.mnemex.service.admin;
 
+import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.run.Endpoints;
@@ -13,6 +14,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Indexes: how they are doing, what changes, and single records. */
+@Tag(name = "Indexes", description = "how they are doing, and their records")
 @RestController
 public class IndexController {
   private static final int MAX_CHANGES = 1000;

@@ -2,6 +2,7 @@ package org.mnemex.service.search;
 
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.Parameter;
+import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -16,6 +17,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 /** What frontends call. */
+@Tag(name = "Search", description = "what frontends call")
 @RestController
 public class EndpointController {
   private final EndpointSearch search;
