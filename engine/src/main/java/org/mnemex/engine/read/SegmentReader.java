@@ -4,9 +4,7 @@ import com.github.luben.zstd.Zstd;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
@@ -260,10 +258,5 @@ public final class SegmentReader {
       }
       return in.readBytes(in.readVarInt());
     }
-  }
-
-  /** The fields of the file, in its own numbering. */
-  public List<String> fieldNames() {
-    return new ArrayList<>(numbers.keySet());
   }
 }

@@ -154,6 +154,11 @@ public class Indexes {
     return rows;
   }
 
+  /** Why a record is in quarantine, or null if it is not. */
+  @Nullable String quarantineReason(String index, Edition edition, String key) {
+    return quarantine.reason(index, edition.number(), key);
+  }
+
   /** The live edition. */
   Edition live(String name) {
     Edition live = running(name).editions().live();

@@ -9,7 +9,6 @@ import org.mnemex.engine.Document;
 import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.text.AnalysedToken;
-import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
@@ -67,12 +66,7 @@ public class RecordTrace {
     StoredDocument stored = live.folder().snapshot().document(key);
     Map<String, Object> storedContent =
         stored == null ? null : JSON.readValue(stored.record(), CONTENT);
-    String quarantined =
-        indexes.quarantine(index).stream()
-            .filter(row -> row.recordKey().equals(key))
-            .map(QuarantineRow::reason)
-            .findFirst()
-            .orElse(null);
+    String quarantined = indexes.quarantineReason(index, live, key);
     Map<String, Object> database = null;
     Boolean agrees = null;
     String problem = null;
@@ -104,13 +98,8 @@ public class RecordTrace {
 
   private @Nullable AssembledRecord read(String index, IndexDefinition definition, String key)
       throws SourceUnavailableException {
-    Map<String, String> expressions = new LinkedHashMap<>();
-    for (FieldDefinition field : definition.fields()) {
-      if (field.sql() != null) {
-        expressions.put(field.field().name(), field.sql());
-      }
-    }
-    try (RecordReader reader = indexes.source(index).reader(definition.shape(), expressions)) {
+    try (RecordReader reader =
+        indexes.source(index).reader(definition.shape(), definition.expressions())) {
       return reader.read(List.of(key(definition, key))).found().stream().findFirst().orElse(null);
     }
   }

@@ -6,6 +6,7 @@ import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.jspecify.annotations.Nullable;
 
 /** Records that wait because they could not be read or mapped. */
 public interface QuarantineMapper {
@@ -25,6 +26,14 @@ public interface QuarantineMapper {
 
   @Select("SELECT record_key FROM quarantine WHERE index_name = #{index} AND edition = #{edition}")
   Set<String> keys(@Param("index") String index, @Param("edition") int edition);
+
+  /** Why a record is in quarantine, or null. */
+  @Select(
+      """
+      SELECT reason FROM quarantine
+      WHERE index_name = #{index} AND edition = #{edition} AND record_key = #{key}""")
+  @Nullable String reason(
+      @Param("index") String index, @Param("edition") int edition, @Param("key") String key);
 
   @Select("SELECT count(*) FROM quarantine WHERE index_name = #{index} AND edition = #{edition}")
   long count(@Param("index") String index, @Param("edition") int edition);

@@ -1,6 +1,8 @@
 package org.mnemex.sync.definition;
 
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import org.mnemex.engine.schema.Schema;
 
 /**
@@ -19,5 +21,16 @@ public record IndexDefinition(
   /** The fields as the engine wants them. */
   public Schema schema() {
     return new Schema(fields.stream().map(FieldDefinition::field).toList());
+  }
+
+  /** SQL expressions by the name of their field. */
+  public Map<String, String> expressions() {
+    Map<String, String> expressions = new LinkedHashMap<>();
+    for (FieldDefinition field : fields) {
+      if (field.sql() != null) {
+        expressions.put(field.field().name(), field.sql());
+      }
+    }
+    return expressions;
   }
 }

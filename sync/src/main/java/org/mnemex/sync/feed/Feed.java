@@ -19,7 +19,6 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.EditionFolder;
-import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
 import org.mnemex.sync.mapping.UnmappableRecordException;
@@ -144,21 +143,11 @@ public final class Feed implements Runnable, AutoCloseable {
     this.listener = listener;
     this.mapper = new DocumentMapper(definition);
     this.capture = source.capture(readerName);
-    this.reader = source.reader(definition.shape(), expressions(definition));
+    this.reader = source.reader(definition.shape(), definition.expressions());
     this.setAside = new HashSet<>(quarantine.keys(definition.name(), edition));
     this.lastCommit = clock.instant();
     this.lastTrim = Instant.EPOCH;
     resume(folder.snapshot().checkpoint());
-  }
-
-  private static Map<String, String> expressions(IndexDefinition definition) {
-    Map<String, String> expressions = new LinkedHashMap<>();
-    for (FieldDefinition field : definition.fields()) {
-      if (field.sql() != null) {
-        expressions.put(field.field().name(), field.sql());
-      }
-    }
-    return expressions;
   }
 
   private void resume(Checkpoint checkpoint) {
