@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.search.FilterCache;
 import org.mnemex.engine.search.Searcher;
 import org.mnemex.engine.write.EditionWriter;
 
@@ -19,12 +20,15 @@ import org.mnemex.engine.write.EditionWriter;
  * }
  * }</pre>
  *
- * <p>Writing methods may be called from any thread, one at a time is enough; reading never waits.
+ * <p>All methods may be called by several threads at once; reading never waits.
  */
 public final class EditionFolder implements AutoCloseable {
   private static final long MEMORY_BUDGET_BYTES = 64L << 20;
 
+  private static final long FILTER_CACHE_BYTES = 16L << 20;
+
   private final EditionWriter writer;
+  private final FilterCache filters = new FilterCache(FILTER_CACHE_BYTES);
 
   private EditionFolder(EditionWriter writer) {
     this.writer = writer;
@@ -70,6 +74,25 @@ public final class EditionFolder implements AutoCloseable {
     return writer.mergeStep();
   }
 
+  /** Merges everything into one segment without deletions; returns the documents copied. */
+  public int compact() throws IOException {
+    return writer.compact();
+  }
+
+  /**
+   * Compares every byte with its checksums.
+   *
+   * @throws DamagedFileException naming the first file that has changed
+   */
+  public void verify() {
+    writer.verify();
+  }
+
+  /** How often something was too much for one document, since opening; its search was cut. */
+  public long cuts() {
+    return writer.cuts();
+  }
+
   /** The edition as it is now. */
   public Snapshot snapshot() {
     return writer.snapshot();
@@ -77,7 +100,7 @@ public final class EditionFolder implements AutoCloseable {
 
   /** Searches the edition as it is now. */
   public SearchResult search(SearchRequest request) {
-    return Searcher.search(writer.snapshot(), request);
+    return Searcher.search(writer.snapshot(), request, filters);
   }
 
   /** Gives the folder back; what was not committed is lost. */

@@ -1,11 +1,14 @@
 package org.mnemex.engine;
 
+import java.util.Collections;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.query.Query;
+import org.mnemex.engine.schema.Place;
 
 /**
  * A search.
@@ -18,6 +21,12 @@ import org.mnemex.engine.query.Query;
  * @param facets facets to count; what is chosen in them narrows the results
  * @param show stored fields to return
  * @param highlights fields to highlight
+ * @param signals what multiplies relevance
+ * @param leastScore results that score less are left out; 0: none are
+ * @param countUpTo the total is exact up to here; beyond it may be "at least" so many, and searches
+ *     for the best results become faster
+ * @param after return only what comes behind this place in the order; null: from the start
+ * @param limits what the search may cost
  */
 public record SearchRequest(
     Query query,
@@ -27,15 +36,21 @@ public record SearchRequest(
     int size,
     List<FacetRequest> facets,
     Set<String> show,
-    List<HighlightRequest> highlights) {
+    List<HighlightRequest> highlights,
+    List<Signal> signals,
+    double leastScore,
+    long countUpTo,
+    @Nullable Cursor after,
+    SearchLimits limits) {
 
-  /** Deepest result that may be asked for by number. */
+  /** Deepest result that may be asked for by number; a {@link Cursor} goes deeper. */
   public static final int DEEPEST = 10_000;
 
   public SearchRequest {
     facets = List.copyOf(facets);
-    show = java.util.Collections.unmodifiableSet(new java.util.LinkedHashSet<>(show));
+    show = Collections.unmodifiableSet(new LinkedHashSet<>(show));
     highlights = List.copyOf(highlights);
+    signals = List.copyOf(signals);
     if (offset < 0 || size < 0) {
       throw new QueryRefusedException("offset and size count from 0");
     }
@@ -43,8 +58,35 @@ public record SearchRequest(
       throw new QueryRefusedException(
           "results beyond number "
               + DEEPEST
-              + " cannot be asked for by page; narrow the search instead");
+              + " cannot be asked for by page; narrow the search, or go on with the cursor of the"
+              + " last result");
     }
+  }
+
+  /** A search with an exact total, without signals, from the start. */
+  public SearchRequest(
+      Query query,
+      Query filter,
+      @Nullable Sort sort,
+      int offset,
+      int size,
+      List<FacetRequest> facets,
+      Set<String> show,
+      List<HighlightRequest> highlights) {
+    this(
+        query,
+        filter,
+        sort,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        List.of(),
+        0,
+        Long.MAX_VALUE,
+        null,
+        SearchLimits.NONE);
   }
 
   /** The first results of a query, by relevance, with the given fields. */
@@ -53,8 +95,113 @@ public record SearchRequest(
         query, new Query.Everything(), null, 0, size, List.of(), Set.of(show), List.of());
   }
 
+  /** The same with a total that need not be exact beyond {@code count}. */
+  public SearchRequest countingUpTo(long count) {
+    return new SearchRequest(
+        query,
+        filter,
+        sort,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        count,
+        after,
+        limits);
+  }
+
+  /** The same with ranking signals. */
+  public SearchRequest rankedBy(List<Signal> signals) {
+    return new SearchRequest(
+        query,
+        filter,
+        sort,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        countUpTo,
+        after,
+        limits);
+  }
+
+  /** The same without results that score less. */
+  public SearchRequest scoringAtLeast(double leastScore) {
+    return new SearchRequest(
+        query,
+        filter,
+        sort,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        countUpTo,
+        after,
+        limits);
+  }
+
+  /** The same from behind a place in the order. */
+  public SearchRequest after(@Nullable Cursor after) {
+    return new SearchRequest(
+        query,
+        filter,
+        sort,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        countUpTo,
+        after,
+        limits);
+  }
+
+  /** The same within limits. */
+  public SearchRequest within(SearchLimits limits) {
+    return new SearchRequest(
+        query,
+        filter,
+        sort,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        countUpTo,
+        after,
+        limits);
+  }
+
   /**
-   * A sort by a field's values; documents without one come last, equal ones by relevance, then key.
+   * A sort by a field's values, or by distance to a place; documents without a value come last,
+   * equal ones by relevance, then key.
+   *
+   * @param from place fields only: nearest to here first
    */
-  public record Sort(String field, boolean descending) {}
+  public record Sort(String field, boolean descending, @Nullable Place from) {
+    /** By a field's values. */
+    public Sort(String field, boolean descending) {
+      this(field, descending, null);
+    }
+  }
+
+  /**
+   * A place in the order of results: behind the result that had these.
+   *
+   * @param sortValue as in {@link SearchResult.Hit#cursor()}; null if there is no sort or no value
+   */
+  public record Cursor(@Nullable Object sortValue, double score, String key) {}
 }

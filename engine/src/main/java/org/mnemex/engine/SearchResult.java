@@ -7,24 +7,33 @@ import org.mnemex.engine.facet.FacetResult;
 /**
  * What a search found.
  *
- * @param total how many documents match, exactly
+ * @param total how many documents match
+ * @param totalIsExact false if there may be more than {@code total}
  * @param hits the asked part of them, in order
  * @param facets the asked facets, in the order of the request
  * @param checkpoint what the result is true for
+ * @param partial whether time ran out before everything was looked at
  */
 public record SearchResult(
-    long total, List<Hit> hits, List<FacetResult> facets, Checkpoint checkpoint) {
+    long total,
+    boolean totalIsExact,
+    List<Hit> hits,
+    List<FacetResult> facets,
+    Checkpoint checkpoint,
+    boolean partial) {
 
   /**
    * One result.
    *
-   * @param score relevance; 0 if the query only filters
+   * @param score relevance times signals; 0 if the query only filters and there are no signals
    * @param fields values of the shown fields by name
    * @param highlights escaped HTML with marks by field name; only fields with something to mark
+   * @param cursor its place in the order, to go on behind it
    */
   public record Hit(
       String key,
       double score,
       Map<String, List<Object>> fields,
-      Map<String, List<String>> highlights) {}
+      Map<String, List<String>> highlights,
+      SearchRequest.Cursor cursor) {}
 }

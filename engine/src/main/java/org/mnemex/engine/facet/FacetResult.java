@@ -1,6 +1,7 @@
 package org.mnemex.engine.facet;
 
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A counted facet.
@@ -8,8 +9,16 @@ import java.util.List;
  * @param name as in the request
  * @param values counts; chosen values are there even with a count of 0
  * @param more whether there are values beyond the limit
+ * @param statistics of {@link FacetRequest.Statistics} only; null if no document has a value
  */
-public record FacetResult(String name, List<Value> values, boolean more) {
+public record FacetResult(
+    String name, List<Value> values, boolean more, @Nullable Summary statistics) {
+
+  /** Counts without statistics. */
+  public FacetResult(String name, List<Value> values, boolean more) {
+    this(name, values, more, null);
+  }
+
   /**
    * One count.
    *
@@ -17,4 +26,15 @@ public record FacetResult(String name, List<Value> values, boolean more) {
    * @param count documents that have it
    */
   public record Value(Object value, long count, boolean chosen) {}
+
+  /**
+   * Values of a number in short.
+   *
+   * @param count how many values there are; a document may have several
+   * @param least in the class of the field's values, like the greatest
+   * @param sum null for dates and instants
+   * @param mean null for dates and instants
+   */
+  public record Summary(
+      long count, Object least, Object greatest, @Nullable Number sum, @Nullable Double mean) {}
 }

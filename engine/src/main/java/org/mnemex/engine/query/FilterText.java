@@ -1,6 +1,10 @@
 package org.mnemex.engine.query;
 
+import java.math.BigDecimal;
+import java.time.Instant;
 import java.time.LocalDate;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.List;
@@ -12,6 +16,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 
@@ -22,13 +27,19 @@ import org.mnemex.engine.schema.Use;
  * condition  = and { OR and }
  * and        = factor { AND factor }
  * factor     = NOT factor | ( condition ) | predicate
- * predicate  = field [ NOT ] ( = | &lt;&gt; | != | &lt; | &lt;= | &gt; | &gt;= ) literal
+ * predicate  = field ( = | &lt;&gt; | != | &lt; | &lt;= | &gt; | &gt;= ) literal
  *            | field [ NOT ] IN ( literal { , literal } )
  *            | field [ NOT ] BETWEEN literal AND literal
  *            | field [ NOT ] LIKE 'pre%'
  *            | field IS [ NOT ] NULL
  *            | field                            (boolean fields)
+ *            | DISTANCE ( place, latitude, longitude ) ( &lt; | &lt;= ) metres
+ *            | INSIDE ( place, BOX ( south, west, north, east ) )
+ *            | INSIDE ( place, POLYGON ( latitude, longitude, … ) )
+ *            | MATCHES ( text field, 'what people type' )
+ *            | EXISTS ( group WHERE condition )
  * literal    = 'text' | number | [ DATE ] 'yyyy-mm-dd' | TRUE | FALSE
+ *            | [ TIMESTAMP ] 'yyyy-mm-ddThh:mm:ssZ'
  * </pre>
  *
  * <p>Unlike in SQL a comparison with a missing value is false, not unknown, so {@code NOT
@@ -38,12 +49,26 @@ public final class FilterText {
   private static final int MAX_LENGTH = 20_000;
   private static final int MAX_DEPTH = 100;
   private static final Set<String> RESERVED =
-      Set.of("AND", "OR", "NOT", "IN", "BETWEEN", "LIKE", "IS", "NULL", "DATE", "TRUE", "FALSE");
+      Set.of(
+          "AND",
+          "OR",
+          "NOT",
+          "IN",
+          "BETWEEN",
+          "LIKE",
+          "IS",
+          "NULL",
+          "DATE",
+          "TIMESTAMP",
+          "TRUE",
+          "FALSE",
+          "WHERE");
 
   private final Schema schema;
   private final List<Lexeme> lexemes;
   private int at;
   private int depth;
+  private String group = "";
 
   private FilterText(String text, Schema schema) {
     this.schema = schema;
@@ -112,12 +137,16 @@ public final class FilterText {
     if (name.kind != Kind.NAME || isReserved(name)) {
       throw error(name, "expected a field, found '" + name.text + "'", null);
     }
-    if (!schema.has(name.text)) {
-      List<String> names = schema.fields().stream().map(Field::name).toList();
-      throw error(name, "unknown field '" + name.text + "'", NearestName.to(name.text, names));
+    if (peek().kind == Kind.SYMBOL && peek().text.equals("(")) {
+      Query called = function(name);
+      if (called != null) {
+        return called;
+      }
     }
-    Field field = schema.field(name.text);
-    if (!field.uses().contains(Use.FILTER) && !field.uses().contains(Use.FACET)) {
+    Field field = field(name);
+    if (!field.isChild()
+        && !field.uses().contains(Use.FILTER)
+        && !field.uses().contains(Use.FACET)) {
       throw error(
           name,
           "field '%s' has not the use 'filter' (fields that have: %s)"
@@ -133,6 +162,130 @@ public final class FilterText {
     boolean not = takeWord("NOT");
     Query query = comparison(name, field, not);
     return not ? new Query.Not(query) : query;
+  }
+
+  private Field field(Lexeme name) {
+    String full = group + name.text;
+    if (!schema.has(full)) {
+      List<String> names =
+          group.isEmpty()
+              ? schema.fields().stream().map(Field::name).toList()
+              : schema.field(group.substring(0, group.length() - 1)).children().stream()
+                  .map(Field::ownName)
+                  .toList();
+      throw error(name, "unknown field '" + name.text + "'", NearestName.to(name.text, names));
+    }
+    return schema.field(full);
+  }
+
+  /** A predicate that is written like a call, or null if there is none of that name. */
+  private @Nullable Query function(Lexeme name) {
+    if (!group.isEmpty()) {
+      return null;
+    }
+    return switch (name.text.toUpperCase(Locale.ROOT)) {
+      case "DISTANCE" -> distance();
+      case "INSIDE" -> inside();
+      case "MATCHES" -> matches();
+      case "EXISTS" -> exists();
+      default -> null;
+    };
+  }
+
+  private Field argument(FieldType type) {
+    expectSymbol("(");
+    Lexeme name = next();
+    Field field = field(name);
+    if (field.type() != type) {
+      throw error(
+          name,
+          "field '%s' is of type %s; a %s field is wanted here"
+              .formatted(name.text, field.type().word(), type.word()),
+          null);
+    }
+    return field;
+  }
+
+  private Query distance() {
+    Field field = argument(FieldType.PLACE);
+    Lexeme first = peek();
+    expectSymbol(",");
+    double latitude = number();
+    expectSymbol(",");
+    double longitude = number();
+    expectSymbol(")");
+    if (!takeSymbol("<") && !takeSymbol("<=")) {
+      throw error(peek(), "expected < or <= and a distance in metres", null);
+    }
+    try {
+      return new Query.Within(
+          field.name(), new Area.Circle(new Place(latitude, longitude), number()));
+    } catch (IllegalArgumentException e) {
+      throw error(first, String.valueOf(e.getMessage()), null);
+    }
+  }
+
+  private Query inside() {
+    Field field = argument(FieldType.PLACE);
+    expectSymbol(",");
+    Lexeme shape = next();
+    List<Double> numbers = new ArrayList<>();
+    expectSymbol("(");
+    do {
+      numbers.add(number());
+    } while (takeSymbol(","));
+    expectSymbol(")");
+    expectSymbol(")");
+    try {
+      if (isWord(shape, "BOX") && numbers.size() == 4) {
+        Place corner = new Place(numbers.get(0), numbers.get(1));
+        Place other = new Place(numbers.get(2), numbers.get(3));
+        return new Query.Within(
+            field.name(),
+            new Area.Box(
+                corner.latitude(), corner.longitude(), other.latitude(), other.longitude()));
+      }
+      if (isWord(shape, "POLYGON") && numbers.size() % 2 == 0) {
+        List<Place> corners = new ArrayList<>();
+        for (int i = 0; i < numbers.size(); i += 2) {
+          corners.add(new Place(numbers.get(i), numbers.get(i + 1)));
+        }
+        return new Query.Within(field.name(), new Area.Polygon(corners));
+      }
+    } catch (IllegalArgumentException e) {
+      throw error(shape, String.valueOf(e.getMessage()), null);
+    }
+    throw error(
+        shape, "expected BOX(south, west, north, east) or POLYGON(latitude, longitude, …)", null);
+  }
+
+  private Query matches() {
+    Field field = argument(FieldType.TEXT);
+    expectSymbol(",");
+    Lexeme text = next();
+    if (text.kind != Kind.STRING) {
+      throw error(text, "expected a text in quotes, found '" + text.text + "'", null);
+    }
+    expectSymbol(")");
+    return QueryText.parse(text.text, Map.of(field.name(), 1.0), true, false);
+  }
+
+  private Query exists() {
+    Field field = argument(FieldType.GROUP);
+    expectWord("WHERE");
+    group = field.name() + ".";
+    Query condition = condition();
+    group = "";
+    expectSymbol(")");
+    return new Query.Group(field.name(), condition);
+  }
+
+  private double number() {
+    Lexeme value = next();
+    if (value.kind != Kind.NUMBER) {
+      throw error(value, "expected a number, found '" + value.text + "'", null);
+    }
+    return Double.parseDouble(value.text);
   }
 
   private Query comparison(Lexeme name, Field field, boolean afterNot) {
@@ -195,30 +348,34 @@ public final class FilterText {
             && pattern.text.endsWith("%")
             && pattern.text.indexOf('%') == pattern.text.length() - 1
             && pattern.text.indexOf('_') < 0;
-    if (field.type() != FieldType.EXACT || !prefix) {
-      throw error(pattern, "LIKE takes 'beginning%' of an exact field", null);
+    if (!field.type().isOrdinal() || !prefix) {
+      throw error(pattern, "LIKE takes 'beginning%' of an exact or path field", null);
     }
     return new Query.StartsWith(field.name(), pattern.text.substring(0, pattern.text.length() - 1));
   }
 
   private Object literal(Field field) {
     boolean date = takeWord("DATE");
+    boolean timestamp = !date && takeWord("TIMESTAMP");
     Lexeme value = next();
-    if (date && field.type() != FieldType.DATE) {
+    if ((date && field.type() != FieldType.DATE && field.type() != FieldType.INSTANT)
+        || (timestamp && field.type() != FieldType.INSTANT)) {
       throw error(value, wants(field), null);
     }
     Object read;
     try {
       read =
           switch (field.type()) {
-            case EXACT -> value.kind == Kind.STRING ? value.text : null;
+            case EXACT, PATH -> value.kind == Kind.STRING ? value.text : null;
             case INTEGER -> value.kind == Kind.NUMBER ? Long.valueOf(value.text) : null;
+            case DECIMAL -> value.kind == Kind.NUMBER ? new BigDecimal(value.text) : null;
             case DATE -> value.kind == Kind.STRING ? LocalDate.parse(value.text) : null;
+            case INSTANT -> value.kind == Kind.STRING ? instant(value.text) : null;
             case BOOLEAN ->
                 isWord(value, "TRUE") || isWord(value, "FALSE")
                     ? (Object) isWord(value, "TRUE")
                     : null;
-            case TEXT -> null;
+            case TEXT, PLACE, GROUP -> null;
           };
     } catch (NumberFormatException | DateTimeParseException e) {
       throw error(value, wants(field), null);
@@ -229,14 +386,32 @@ public final class FilterText {
     return read;
   }
 
+  /** A moment in UTC; a day alone is its beginning. */
+  private static Instant instant(String text) {
+    return text.length() == 10
+        ? LocalDate.parse(text).atStartOfDay(ZoneOffset.UTC).toInstant()
+        : OffsetDateTime.parse(text).toInstant();
+  }
+
   private static String wants(Field field) {
+    if (field.type() == FieldType.PLACE || field.type() == FieldType.GROUP) {
+      return "field '%s' (%s) is asked for with %s"
+          .formatted(
+              field.name(),
+              field.type().word(),
+              field.type() == FieldType.PLACE
+                  ? "DISTANCE(" + field.name() + ", 51.2, -0.3) < 500 or INSIDE(…)"
+                  : "EXISTS (" + field.name() + " WHERE …)");
+    }
     return "field '%s' (%s) is compared with %s"
         .formatted(
             field.name(),
             field.type().word(),
             switch (field.type()) {
-              case EXACT, TEXT -> "a text in quotes, 'like this'";
+              case EXACT, PATH, TEXT, PLACE, GROUP -> "a text in quotes, 'like this'";
               case INTEGER -> "a whole number";
+              case DECIMAL -> "a number";
+              case INSTANT -> "a moment, TIMESTAMP '2026-05-04T10:00:00Z'";
               case DATE -> "a date, DATE '2026-05-04'";
               case BOOLEAN -> "TRUE or FALSE";
             });
@@ -343,7 +518,9 @@ public final class FilterText {
           out.add(new Lexeme(Kind.NAME, text.substring(start, at), line, column));
         } else if (Character.isDigit(c) || (c == '-' && digitFollows())) {
           at++;
-          while (at < text.length() && Character.isDigit(text.charAt(at))) {
+          while (at < text.length()
+              && (Character.isDigit(text.charAt(at))
+                  || (text.charAt(at) == '.' && digitFollows()))) {
             at++;
           }
           out.add(new Lexeme(Kind.NUMBER, text.substring(start, at), line, column));

@@ -4,7 +4,12 @@ import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
-/** What is asked of an index. */
+/**
+ * What is asked of an index.
+ *
+ * <p>Queries over text name their fields with weights; a word that stands in several fields counts
+ * once. Everything else only filters and scores 0.
+ */
 public sealed interface Query {
   /** Every document. */
   record Everything() implements Query {}
@@ -29,9 +34,22 @@ public sealed interface Query {
   /** Documents that do not match. Never scores. */
   record Not(Query clause) implements Query {}
 
+  /** Documents that match {@code query}; those that match {@code preferred} as well score more. */
+  record Prefer(Query query, Query preferred) implements Query {}
+
+  /** The same documents, their scores multiplied by a weight above 0. */
+  record Weighted(Query query, double weight) implements Query {
+    public Weighted {
+      if (!(weight > 0) || Double.isInfinite(weight)) {
+        throw new IllegalArgumentException("weight must be above 0, not " + weight);
+      }
+    }
+  }
+
   /**
    * A word, analysed by each field's query analyser. A word that becomes several tokens is a phrase
-   * of them. A word that some field drops as a stopword need not be found.
+   * of them; tokens at the same position are alternatives. A word that some field drops as a
+   * stopword need not be found.
    *
    * @param fields weight by field name, text fields or exact ones
    * @param prefix whether the word may be the beginning of a longer one
@@ -42,9 +60,69 @@ public sealed interface Query {
     }
   }
 
-  /** Words one behind the other in one field, holes of stopwords kept. */
-  record Phrase(Map<String, Double> fields, String text) implements Query {
+  /**
+   * Words one behind the other in one field, holes of stopwords kept.
+   *
+   * @param distance how many positions, in all, the words may be out of place
+   */
+  record Phrase(Map<String, Double> fields, String text, int distance) implements Query {
     public Phrase {
+      fields = Map.copyOf(fields);
+    }
+
+    /** Words exactly one behind the other. */
+    public Phrase(Map<String, Double> fields, String text) {
+      this(fields, text, 0);
+    }
+  }
+
+  /**
+   * Words that stand close to one another in one field.
+   *
+   * @param distance the most words that may stand between the first and the last of them
+   * @param ordered whether they must stand in the order given
+   */
+  record Near(Map<String, Double> fields, List<String> words, int distance, boolean ordered)
+      implements Query {
+    public Near {
+      fields = Map.copyOf(fields);
+      words = List.copyOf(words);
+    }
+  }
+
+  /** Terms that a pattern with {@code *} (any text) and {@code ?} (any one character) describes. */
+  record Wildcard(Map<String, Double> fields, String pattern) implements Query {
+    public Wildcard {
+      fields = Map.copyOf(fields);
+    }
+  }
+
+  /**
+   * Words that differ from the one given by few edits: insertions, deletions, replacements and
+   * swaps of neighbours. What needs fewer edits scores more.
+   *
+   * @param edits 0, 1 or 2
+   * @param same how many characters at the beginning must be right
+   * @param prefix whether the word may be the beginning of a longer one
+   */
+  record Typo(Map<String, Double> fields, String text, int edits, int same, boolean prefix)
+      implements Query {
+    /** Most edits. */
+    public static final int MOST_EDITS = 2;
+
+    public Typo {
+      fields = Map.copyOf(fields);
+      if (edits < 0 || edits > MOST_EDITS) {
+        throw new IllegalArgumentException("edits are 0, 1 or 2, not " + edits);
+      }
+    }
+  }
+
+  /**
+   * Whole terms that a regular expression describes; see {@link PatternText} for what it may be.
+   */
+  record Pattern(Map<String, Double> fields, String expression) implements Query {
+    public Pattern {
       fields = Map.copyOf(fields);
     }
   }
@@ -66,6 +144,17 @@ public sealed interface Query {
 
   /** Documents with any value in the field. */
   record Exists(String field) implements Query {}
+
+  /** Documents whose place lies in an area. */
+  record Within(String field, Area area) implements Query {}
+
+  /**
+   * Documents with a child row for which the condition holds.
+   *
+   * @param field a group field
+   * @param condition about the group's own fields, by their full names
+   */
+  record Group(String field, Query condition) implements Query {}
 
   /** Both, without nesting more than needed. */
   static Query and(Query a, Query b) {

@@ -1,20 +1,43 @@
 package org.mnemex.engine.read;
 
+import java.util.Arrays;
 import org.mnemex.engine.store.Bytes;
 
 /**
- * Byte strings in order, with a payload each: {@code count u32, offsets u64[count + 1], entries},
- * an entry being {@code length varint, bytes, payload}. Places count from 0.
+ * Byte strings in order of their unsigned bytes, each with the same number of numbers. Places count
+ * from 0. The strings are prefix-coded in blocks of 16; a lookup is a binary search over the
+ * blocks' first strings, which stand whole, so nothing has to be kept on the heap.
+ *
+ * <pre>
+ * blocks: 16 entries each, the last may have fewer
+ *   first entry    length varint, bytes
+ *   other entries  bytes shared with the one before varint, length of the rest varint, rest
+ *   each followed by its numbers, varint
+ * offset u64 × blocks
+ * count u32, numbers an entry u8, mask of growing numbers u8, two zero bytes
+ * </pre>
+ *
+ * <p>A growing number is stored as the difference to the entry before in the same block.
  */
 public final class Dictionary {
+  /** Entries in a block. */
+  public static final int BLOCK = 16;
+
   private final Bytes bytes;
   private final int count;
-  private final long entries;
+  private final int blocks;
+  private final int numbers;
+  private final int growing;
+  private final long offsets;
 
   public Dictionary(Bytes bytes) {
     this.bytes = bytes;
-    this.count = bytes.intAt(0);
-    this.entries = 4 + 8L * (count + 1);
+    long trailer = bytes.length() - 8;
+    this.count = bytes.intAt(trailer);
+    this.numbers = bytes.byteAt(trailer + 4);
+    this.growing = bytes.byteAt(trailer + 5);
+    this.blocks = (count + BLOCK - 1) / BLOCK;
+    this.offsets = trailer - 8L * blocks;
   }
 
   public int size() {
@@ -23,36 +46,15 @@ public final class Dictionary {
 
   /** The string at a place. */
   public byte[] get(int place) {
-    Bytes entry = entry(place);
-    return entry.readBytes(entry.readVarInt());
-  }
-
-  /** A cursor on the payload of the string at a place. */
-  public Bytes payload(int place) {
-    Bytes entry = entry(place);
-    int length = entry.readVarInt();
-    entry.seek(entry.position() + length);
-    return entry;
+    Walk walk = walk();
+    walk.goTo(place);
+    return walk.term();
   }
 
   /** The place of {@code wanted}, or -1 minus the place where it would stand. */
   public int find(byte[] wanted) {
-    int low = 0;
-    int high = count - 1;
-    while (low <= high) {
-      int middle = (low + high) >>> 1;
-      Bytes entry = entry(middle);
-      int length = entry.readVarInt();
-      int comparison = entry.compare(entry.position(), length, wanted);
-      if (comparison < 0) {
-        low = middle + 1;
-      } else if (comparison > 0) {
-        high = middle - 1;
-      } else {
-        return middle;
-      }
-    }
-    return -1 - low;
+    Walk walk = walk();
+    return walk.seek(wanted) ? walk.place() : -1 - walk.place();
   }
 
   /** The first place whose string is not before {@code wanted}. */
@@ -61,7 +63,131 @@ public final class Dictionary {
     return place >= 0 ? place : -1 - place;
   }
 
-  private Bytes entry(int place) {
-    return bytes.at(entries + bytes.longAt(4 + 8L * place));
+  /** A walk that stands before the first string. */
+  public Walk walk() {
+    return new Walk();
+  }
+
+  /** Goes through the strings in order; belongs to one thread. */
+  public final class Walk {
+    private final Bytes in = bytes.at(0);
+    private final long[] values = new long[numbers];
+    private byte[] term = new byte[32];
+    private int length;
+    private int place = -1;
+
+    /** The current place; {@link Dictionary#size()} behind the last string. */
+    public int place() {
+      return place;
+    }
+
+    /** Whether it stands at a string. */
+    public boolean hasCurrent() {
+      return place >= 0 && place < count;
+    }
+
+    /** Goes to the next string; false if there is none. */
+    public boolean next() {
+      if (place + 1 >= count) {
+        place = count;
+        return false;
+      }
+      place++;
+      if (place % BLOCK == 0) {
+        in.seek(bytes.longAt(offsets + 8L * (place / BLOCK)));
+        length = 0;
+        Arrays.fill(values, 0);
+        read(0, in.readVarInt());
+      } else {
+        int shared = in.readVarInt();
+        read(shared, in.readVarInt());
+      }
+      return true;
+    }
+
+    private void read(int shared, int rest) {
+      length = shared + rest;
+      if (length > term.length) {
+        term = Arrays.copyOf(term, Math.max(length, 2 * term.length));
+      }
+      in.readInto(term, shared, rest);
+      for (int i = 0; i < numbers; i++) {
+        long value = in.readVarLong();
+        values[i] = (growing & 1 << i) == 0 ? value : values[i] + value;
+      }
+    }
+
+    /** Goes to a place from 0 to size - 1. */
+    public void goTo(int wanted) {
+      if (wanted < 0 || wanted >= count) {
+        throw new IndexOutOfBoundsException("place " + wanted + " of " + count);
+      }
+      if (place > wanted || place / BLOCK != wanted / BLOCK || place < 0) {
+        place = wanted / BLOCK * BLOCK - 1;
+      }
+      while (place < wanted) {
+        next();
+      }
+    }
+
+    /**
+     * Goes to {@code wanted}, or to the first string behind it.
+     *
+     * @return whether {@code wanted} is there
+     */
+    public boolean seek(byte[] wanted) {
+      int low = 0;
+      int high = blocks - 1;
+      while (low < high) {
+        int middle = (low + high + 1) >>> 1;
+        in.seek(bytes.longAt(offsets + 8L * middle));
+        int first = in.readVarInt();
+        if (in.compare(in.position(), first, wanted) <= 0) {
+          low = middle;
+        } else {
+          high = middle - 1;
+        }
+      }
+      place = low * BLOCK - 1;
+      while (next()) {
+        int comparison = compareTo(wanted);
+        if (comparison >= 0) {
+          return comparison == 0;
+        }
+      }
+      return false;
+    }
+
+    /** Compares the current string with {@code other}. */
+    public int compareTo(byte[] other) {
+      return Arrays.compareUnsigned(term, 0, length, other, 0, other.length);
+    }
+
+    /** Whether the current string begins with {@code prefix}. */
+    public boolean startsWith(byte[] prefix) {
+      return length >= prefix.length
+          && Arrays.equals(term, 0, prefix.length, prefix, 0, prefix.length);
+    }
+
+    /** The current string, as a copy. */
+    public byte[] term() {
+      return Arrays.copyOf(term, length);
+    }
+
+    /**
+     * The current string; only the first {@link #length()} bytes are valid, until the next move.
+     */
+    public byte[] buffer() {
+      return term;
+    }
+
+    public int length() {
+      return length;
+    }
+
+    /** A number of the current string. */
+    public long number(int which) {
+      return values[which];
+    }
   }
 }

@@ -65,6 +65,19 @@ public final class DocBits {
     return count;
   }
 
+  /** How many from {@code from} to before {@code end} are in the set. */
+  public int count(int from, int end) {
+    int count = 0;
+    int at = from;
+    while (at < end) {
+      long word = words[at >>> 6] >>> at;
+      int left = Math.min(64 - (at & 63), end - at);
+      count += Long.bitCount(left == 64 ? word : word & (1L << left) - 1);
+      at += left;
+    }
+    return count;
+  }
+
   /** The first member at or after {@code from}, or -1. */
   public int next(int from) {
     if (from >= size) {

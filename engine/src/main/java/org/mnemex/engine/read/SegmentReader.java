@@ -1,13 +1,16 @@
 package org.mnemex.engine.read;
 
-import com.github.luben.zstd.Zstd;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.codec.KeyFilter;
+import org.mnemex.engine.codec.LengthCode;
+import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.store.Bytes;
 import org.mnemex.engine.store.SegmentFile;
@@ -19,9 +22,9 @@ public final class SegmentReader {
   private final Map<String, Integer> numbers = new LinkedHashMap<>();
   private final Schema schema;
   private final Dictionary keys;
-  private final Bytes keyPlaces;
-  private final Bytes hashes;
-  private final Bytes stored;
+  private final Bytes keyFilter;
+  private final PackedNumbers keyPlaces;
+  private final StoredBlocks stored;
 
   private SegmentReader(SegmentFile file, Schema schema) {
     this.file = file;
@@ -37,18 +40,30 @@ public final class SegmentReader {
       numbers.put(name, i);
     }
     keys = new Dictionary(file.section(SegmentLayout.KEYS, SegmentLayout.NO_FIELD));
-    keyPlaces = file.section(SegmentLayout.KEY_PLACES, SegmentLayout.NO_FIELD);
-    hashes = file.section(SegmentLayout.HASHES, SegmentLayout.NO_FIELD);
-    stored = file.section(SegmentLayout.STORED, SegmentLayout.NO_FIELD);
+    keyFilter = file.section(SegmentLayout.KEY_FILTER, SegmentLayout.NO_FIELD);
+    keyPlaces = new PackedNumbers(file.section(SegmentLayout.KEY_PLACES, SegmentLayout.NO_FIELD));
+    stored =
+        new StoredBlocks(
+            file,
+            file.section(SegmentLayout.STORED_BLOCKS, SegmentLayout.NO_FIELD),
+            file.unverified(SegmentLayout.STORED, SegmentLayout.NO_FIELD));
   }
 
   /**
-   * Opens a segment.
-   *
-   * @param verify whether to compare the whole file with its checksum
+   * Opens a segment. A section is compared with its checksum when it is first used, stored
+   * documents block by block.
    */
-  public static SegmentReader open(Path path, Schema schema, boolean verify) throws IOException {
-    return new SegmentReader(SegmentFile.open(path, verify), schema);
+  public static SegmentReader open(Path path, Schema schema) throws IOException {
+    return new SegmentReader(SegmentFile.open(path), schema);
+  }
+
+  /**
+   * Compares the whole file with its checksums.
+   *
+   * @throws org.mnemex.engine.DamagedFileException if a byte has changed
+   */
+  public void verify() {
+    file.verify();
   }
 
   public long id() {
@@ -71,72 +86,112 @@ public final class SegmentReader {
     return schema;
   }
 
+  /** Bytes by kind of section, for reports. */
+  public Map<Integer, Long> bytesByKind() {
+    return file.bytesByKind();
+  }
+
   /** The document of a key, deleted or not, or -1. */
   public int find(byte[] key) {
-    int place = keys.find(key);
-    return place < 0 ? -1 : keys.payload(place).readVarInt();
+    if (!KeyFilter.mayContain(keyFilter, key)) {
+      return -1;
+    }
+    Dictionary.Walk walk = keys.walk();
+    return walk.seek(key) ? (int) walk.number(0) : -1;
+  }
+
+  /** The keys in order, each with its document as the only number. */
+  public Dictionary keys() {
+    return keys;
   }
 
   /** The key of a document. */
   public byte[] key(int doc) {
-    return keys.get(keyPlaces.intAt(4L * doc));
+    return keys.get(keyPlace(doc));
   }
 
-  /** The document whose key stands at a place in key order. */
-  public int docByKeyPlace(int place) {
-    return keys.payload(place).readVarInt();
+  /** The place of a document's key among the segment's keys in order. */
+  public int keyPlace(int doc) {
+    return (int) keyPlaces.get(doc);
   }
 
   public long hash(int doc) {
-    return hashes.longAt(8L * doc);
+    return file.section(SegmentLayout.HASHES, SegmentLayout.NO_FIELD).longAt(8L * doc);
   }
 
-  /** The field's terms in order. */
+  /** The field's terms in order; see {@link #postings}. */
   public Dictionary terms(Field field) {
     return new Dictionary(section(SegmentLayout.TERMS, field));
   }
 
-  /** The postings of the term at a place of {@link #terms}. */
-  public Postings postings(Field field, Dictionary terms, int place, boolean positions) {
-    Bytes payload = terms.payload(place);
-    int count = payload.readVarInt();
-    long docsAt = payload.readVarLong();
-    long placesAt = payload.readVarLong();
-    Bytes places = positions ? section(SegmentLayout.POSITIONS, field).at(placesAt) : null;
-    return new Postings(count, section(SegmentLayout.POSTINGS, field).at(docsAt), places);
+  /**
+   * The postings of the term where {@code term} stands.
+   *
+   * @param positions whether positions will be asked for
+   */
+  public Postings postings(Field field, Dictionary.Walk term, boolean positions) {
+    boolean text = field.type() == FieldType.TEXT;
+    Bytes places = text && positions ? section(SegmentLayout.POSITIONS, field).at(0) : null;
+    int count = (int) term.number(0);
+    long only = term.number(3);
+    return only > 0
+        ? new Postings((int) (only - 1), text, places, term.number(2))
+        : new Postings(
+            count,
+            section(SegmentLayout.POSTINGS, field),
+            term.number(1),
+            text,
+            places,
+            term.number(2));
   }
 
-  /** In how many documents the term at a place stands, deleted ones included. */
-  public int documentCount(Dictionary terms, int place) {
-    return terms.payload(place).readVarInt();
-  }
-
-  /** Number of positions of a text field by document, 4 bytes each, behind a total of 8 bytes. */
+  /** Lengths of a text field. */
   public Lengths lengths(Field field) {
     return new Lengths(section(SegmentLayout.LENGTHS, field));
   }
 
-  /** A numeric field's values. */
-  public NumberColumn numbers(Field field) {
-    return new NumberColumn(section(SegmentLayout.NUMBERS, field), documents());
+  /** A numeric field's values, or an exact field's places in {@link #values}. */
+  public Column column(Field field) {
+    Bytes header = section(SegmentLayout.COLUMN, field);
+    return new Column(
+        header,
+        Column.hasFirsts(header) ? section(SegmentLayout.COLUMN_FIRSTS, field) : null,
+        section(SegmentLayout.COLUMN_VALUES, field));
   }
 
-  /** An exact field's values. */
-  public OrdinalColumn ordinals(Field field) {
-    return new OrdinalColumn(
-        new Dictionary(section(SegmentLayout.VALUES, field)),
-        section(SegmentLayout.ORDINALS, field),
-        documents());
+  /** An exact field's distinct values, in order of their bytes. */
+  public Dictionary values(Field field) {
+    return new Dictionary(section(SegmentLayout.VALUES, field));
+  }
+
+  /** For each place of {@link #values} the rank of its folded form; only of folded fields. */
+  public PackedNumbers foldedRanks(Field field) {
+    return new PackedNumbers(section(SegmentLayout.FOLDED_RANKS, field));
+  }
+
+  /** The places of a place field. */
+  public PlaceColumn places(Field field) {
+    Bytes header = section(SegmentLayout.COLUMN, field);
+    return new PlaceColumn(
+        new Column(header, null, section(SegmentLayout.LATITUDES, field)),
+        new PackedNumbers(section(SegmentLayout.LATITUDES, field)),
+        new PackedNumbers(section(SegmentLayout.LONGITUDES, field)),
+        new PackedNumbers(section(SegmentLayout.CELLS, field)));
+  }
+
+  /** For each document the index of its first child row, and one more at the end. */
+  public PackedNumbers groupFirsts(Field group) {
+    return new PackedNumbers(section(SegmentLayout.GROUP_FIRSTS, group));
   }
 
   /** What was stored of a document. */
   public StoredDocument stored(int doc) {
-    return StoredCodec.decode(storedBytes(doc), schema);
+    return StoredCodec.decode(stored.read(doc), schema);
   }
 
-  /** What was stored of a document, as it stands in its block. */
-  public byte[] storedBytes(int doc) {
-    return StoredBlocks.read(stored, doc);
+  /** The blocks of stored documents. */
+  public StoredBlocks storedBlocks() {
+    return stored;
   }
 
   private Bytes section(int kind, Field field) {
@@ -147,7 +202,10 @@ public final class SegmentReader {
     return file.section(kind, number);
   }
 
-  /** Lengths of a text field: {@code total u64, documents with the field u32, length u32[]}. */
+  /**
+   * Lengths of a text field: {@code total u64, documents with the field u32}, then a {@link
+   * LengthCode} per document.
+   */
   public static final class Lengths {
     private final Bytes bytes;
 
@@ -165,98 +223,25 @@ public final class SegmentReader {
       return bytes.intAt(8);
     }
 
+    /** The length code of a document, 0 if it has not the field. */
+    public int code(int doc) {
+      return bytes.byteAt(12L + doc);
+    }
+
+    /** The length that a document's code stands for. */
     public int of(int doc) {
-      return bytes.intAt(12 + 4L * doc);
-    }
-  }
-
-  /** Values by document: {@code first u32[documents + 1], values u64[]}, in ascending order. */
-  public static final class NumberColumn {
-    private final Bytes bytes;
-    private final long values;
-
-    NumberColumn(Bytes bytes, int documents) {
-      this.bytes = bytes;
-      this.values = 4L * (documents + 1);
-    }
-
-    public int first(int doc) {
-      return bytes.intAt(4L * doc);
-    }
-
-    public int end(int doc) {
-      return bytes.intAt(4L * doc + 4);
-    }
-
-    public long value(int index) {
-      return bytes.longAt(values + 8L * index);
-    }
-  }
-
-  /** Places in the dictionary of values by document, in ascending order. */
-  public static final class OrdinalColumn {
-    private final Dictionary values;
-    private final Bytes bytes;
-    private final long ordinals;
-
-    OrdinalColumn(Dictionary values, Bytes bytes, int documents) {
-      this.values = values;
-      this.bytes = bytes;
-      this.ordinals = 4L * (documents + 1);
-    }
-
-    /** The distinct values, in order of their bytes. */
-    public Dictionary values() {
-      return values;
-    }
-
-    public int first(int doc) {
-      return bytes.intAt(4L * doc);
-    }
-
-    public int end(int doc) {
-      return bytes.intAt(4L * doc + 4);
-    }
-
-    public int ordinal(int index) {
-      return bytes.intAt(ordinals + 4L * index);
+      return LengthCode.length(code(doc));
     }
   }
 
   /**
-   * Blocks of stored documents: {@code blocks u32, first document u32[blocks + 1], offset
-   * u64[blocks + 1]}, then the blocks, each {@code raw length u32} and a Zstandard frame (RFC 8878)
-   * of documents, each {@code length varint, bytes}.
+   * Places by document.
+   *
+   * @param present which rows have one
+   * @param latitudes by row, in units of 1e-7 degrees
+   * @param longitudes by row
+   * @param cells cell number × 2^31 + row, in order; see {@link Cells}
    */
-  static final class StoredBlocks {
-    private StoredBlocks() {}
-
-    static byte[] read(Bytes section, int doc) {
-      int blocks = section.intAt(0);
-      int low = 0;
-      int high = blocks - 1;
-      while (low < high) {
-        int middle = (low + high + 1) >>> 1;
-        if (section.intAt(4 + 4L * middle) <= doc) {
-          low = middle;
-        } else {
-          high = middle - 1;
-        }
-      }
-      long offsets = 4 + 4L * (blocks + 1);
-      long data = offsets + 8L * (blocks + 1);
-      long start = section.longAt(offsets + 8L * low);
-      long end = section.longAt(offsets + 8L * (low + 1));
-      Bytes block = section.at(data + start);
-      int rawLength = section.intAt(data + start);
-      block.seek(data + start + 4);
-      byte[] raw = Zstd.decompress(block.readBytes((int) (end - start - 4)), rawLength);
-      Bytes in = new Bytes(java.lang.foreign.MemorySegment.ofArray(raw));
-      for (int skip = doc - section.intAt(4 + 4L * low); skip > 0; skip--) {
-        int length = in.readVarInt();
-        in.seek(in.position() + length);
-      }
-      return in.readBytes(in.readVarInt());
-    }
-  }
+  public record PlaceColumn(
+      Column present, PackedNumbers latitudes, PackedNumbers longitudes, PackedNumbers cells) {}
 }

@@ -1,87 +1,124 @@
 package org.mnemex.engine.read;
 
-import java.io.ByteArrayInputStream;
-import java.io.ByteArrayOutputStream;
-import java.io.DataInputStream;
-import java.io.DataOutputStream;
-import java.io.IOException;
-import java.io.UncheckedIOException;
+import java.lang.foreign.MemorySegment;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.mnemex.engine.Document;
+import org.mnemex.engine.codec.GrowingBytes;
 import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.GroupRow;
+import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.store.Bytes;
 
 /**
- * A stored document as bytes: {@code record length u32, record, field count u16}, then per field
- * {@code name, value count u32, values}; numbers are 8 bytes, texts a u32 length and UTF-8. The
- * record stands beside the fields so that their common text compresses away.
+ * A stored document as bytes:
+ *
+ * <pre>
+ * record: length varint, bytes
+ * fields: count varint, then per field its name, number of values varint, values
+ * value   text, exact, path        length varint, UTF-8
+ *         numeric                  the field's number, zigzag varint
+ *         place                    latitude and longitude in units of 1e-7 degrees, zigzag varint
+ *         group                    fields as above, under their own names
+ * name    length varint, UTF-8
+ * </pre>
+ *
+ * <p>The record stands beside the fields so that their common text compresses away.
  */
 public final class StoredCodec {
   private StoredCodec() {}
 
   /** The bytes of what {@code schema} says is stored of {@code document}. */
   public static byte[] encode(Document document, Schema schema) {
-    try {
-      ByteArrayOutputStream bytes = new ByteArrayOutputStream();
-      DataOutputStream out = new DataOutputStream(bytes);
-      out.writeInt(document.record().length);
-      out.write(document.record());
-      List<Field> stored =
-          schema.fields().stream()
-              .filter(field -> field.isStored() && document.fields().containsKey(field.name()))
-              .toList();
-      out.writeShort(stored.size());
-      for (Field field : stored) {
-        writeText(out, field.name());
-        List<Object> values = document.fields().getOrDefault(field.name(), List.of());
-        out.writeInt(values.size());
-        for (Object value : values) {
-          if (field.type().isNumeric()) {
-            out.writeLong(field.type().toNumber(value));
-          } else {
-            writeText(out, (String) value);
-          }
-        }
+    GrowingBytes out = new GrowingBytes();
+    out.varInt(document.record().length);
+    out.put(document.record());
+    writeFields(schema.fields(), document.fields(), "", out);
+    return out.toArray();
+  }
+
+  private static void writeFields(
+      Collection<Field> fields, Map<String, List<Object>> values, String group, GrowingBytes out) {
+    List<Field> stored = new ArrayList<>();
+    for (Field field : fields) {
+      boolean kept = group.isEmpty() ? field.isStored() : true;
+      if (kept && values.containsKey(field.ownName())) {
+        stored.add(field);
       }
-      return bytes.toByteArray();
-    } catch (IOException e) {
-      throw new UncheckedIOException("writing to memory cannot fail", e);
+    }
+    out.varInt(stored.size());
+    for (Field field : stored) {
+      writeText(out, field.ownName());
+      List<Object> all = values.getOrDefault(field.ownName(), List.of());
+      out.varInt(all.size());
+      for (Object value : all) {
+        writeValue(field, value, out);
+      }
+    }
+  }
+
+  private static void writeValue(Field field, Object value, GrowingBytes out) {
+    switch (field.type()) {
+      case TEXT, EXACT, PATH -> writeText(out, (String) value);
+      case PLACE -> {
+        Place place = (Place) value;
+        out.varLong(zigzag(Place.units(place.latitude())));
+        out.varLong(zigzag(Place.units(place.longitude())));
+      }
+      case GROUP -> writeFields(field.children(), ((GroupRow) value).fields(), field.name(), out);
+      default -> out.varLong(zigzag(field.toNumber(value)));
     }
   }
 
   static StoredDocument decode(byte[] bytes, Schema schema) {
-    try {
-      DataInputStream in = new DataInputStream(new ByteArrayInputStream(bytes));
-      byte[] record = in.readNBytes(in.readInt());
-      Map<String, List<Object>> fields = new LinkedHashMap<>();
-      for (int n = in.readUnsignedShort(); n > 0; n--) {
-        String name = readText(in);
-        FieldType type = schema.field(name).type();
-        int count = in.readInt();
-        List<Object> values = new ArrayList<>();
-        for (int i = 0; i < count; i++) {
-          values.add(type.isNumeric() ? type.fromNumber(in.readLong()) : readText(in));
-        }
-        fields.put(name, values);
+    Bytes in = new Bytes(MemorySegment.ofArray(bytes));
+    byte[] record = in.readBytes(in.readVarInt());
+    return new StoredDocument(readFields(in, schema, ""), record);
+  }
+
+  private static Map<String, List<Object>> readFields(Bytes in, Schema schema, String group) {
+    Map<String, List<Object>> fields = new LinkedHashMap<>();
+    for (int n = in.readVarInt(); n > 0; n--) {
+      String name = readText(in);
+      Field field = schema.field(group + name);
+      List<Object> values = new ArrayList<>();
+      for (int left = in.readVarInt(); left > 0; left--) {
+        values.add(
+            switch (field.type()) {
+              case TEXT, EXACT, PATH -> readText(in);
+              case PLACE ->
+                  new Place(
+                      Place.degrees(unzigzag(in.readVarLong())),
+                      Place.degrees(unzigzag(in.readVarLong())));
+              case GROUP -> new GroupRow(readFields(in, schema, name + "."));
+              default -> field.fromNumber(unzigzag(in.readVarLong()));
+            });
       }
-      return new StoredDocument(fields, record);
-    } catch (IOException e) {
-      throw new UncheckedIOException("a stored document ends too early", e);
+      fields.put(name, values);
     }
+    return fields;
   }
 
-  private static void writeText(DataOutputStream out, String text) throws IOException {
+  private static long zigzag(long value) {
+    return value << 1 ^ value >> 63;
+  }
+
+  private static long unzigzag(long value) {
+    return value >>> 1 ^ -(value & 1);
+  }
+
+  private static void writeText(GrowingBytes out, String text) {
     byte[] utf8 = text.getBytes(StandardCharsets.UTF_8);
-    out.writeInt(utf8.length);
-    out.write(utf8);
+    out.varInt(utf8.length);
+    out.put(utf8);
   }
 
-  private static String readText(DataInputStream in) throws IOException {
-    return new String(in.readNBytes(in.readInt()), StandardCharsets.UTF_8);
+  private static String readText(Bytes in) {
+    return new String(in.readBytes(in.readVarInt()), StandardCharsets.UTF_8);
   }
 }

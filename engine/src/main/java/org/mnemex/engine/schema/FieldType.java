@@ -1,18 +1,27 @@
 package org.mnemex.engine.schema;
 
+import java.math.BigDecimal;
+import java.time.Instant;
 import java.time.LocalDate;
 import java.util.Locale;
 
 /**
- * The type of a field's values. In documents a text or exact value is a {@code String}, an integer
- * a {@code Long}, a date a {@code LocalDate}, a boolean a {@code Boolean}.
+ * The type of a field's values, with the class that a value has in documents and queries.
+ *
+ * <p>Decimals are kept with the scale that the field declares, instants to the microsecond, places
+ * to 1e-7 of a degree (about a centimetre).
  */
 public enum FieldType {
   TEXT(String.class),
   EXACT(String.class),
   INTEGER(Long.class),
+  DECIMAL(BigDecimal.class),
   DATE(LocalDate.class),
-  BOOLEAN(Boolean.class);
+  INSTANT(Instant.class),
+  BOOLEAN(Boolean.class),
+  PLACE(Place.class),
+  PATH(String.class),
+  GROUP(GroupRow.class);
 
   private final Class<?> valueClass;
 
@@ -27,27 +36,15 @@ public enum FieldType {
 
   /** Whether values are kept as numbers. */
   public boolean isNumeric() {
-    return this == INTEGER || this == DATE || this == BOOLEAN;
-  }
-
-  /** The number that stands for a value: itself, days since 1970-01-01, or 0 and 1. */
-  public long toNumber(Object value) {
     return switch (this) {
-      case INTEGER -> (Long) value;
-      case DATE -> ((LocalDate) value).toEpochDay();
-      case BOOLEAN -> (Boolean) value ? 1 : 0;
-      case TEXT, EXACT -> throw new IllegalArgumentException(this + " values are not numbers");
+      case INTEGER, DECIMAL, DATE, INSTANT, BOOLEAN -> true;
+      case TEXT, EXACT, PLACE, PATH, GROUP -> false;
     };
   }
 
-  /** The value that a number of {@link #toNumber} stands for. */
-  public Object fromNumber(long number) {
-    return switch (this) {
-      case INTEGER -> number;
-      case DATE -> LocalDate.ofEpochDay(number);
-      case BOOLEAN -> number != 0;
-      case TEXT, EXACT -> throw new IllegalArgumentException(this + " values are not numbers");
-    };
+  /** Whether values are whole strings with places in a dictionary: exact ones and paths. */
+  public boolean isOrdinal() {
+    return this == EXACT || this == PATH;
   }
 
   /** The name in definitions. */

@@ -1,9 +1,12 @@
 package org.mnemex.engine.search;
 
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
@@ -14,22 +17,28 @@ import org.mnemex.engine.schema.Field;
  */
 final class EditionStatistics {
   private final Snapshot snapshot;
+  private final Budget budget;
   private final Map<String, Double> averageLengths = new HashMap<>();
   private final Map<String, Long> documentFrequencies = new HashMap<>();
+  private final Map<RuleKey, List<TermRule.Found>> found = new HashMap<>();
+  private long documents = -1;
 
-  EditionStatistics(Snapshot snapshot) {
+  EditionStatistics(Snapshot snapshot, Budget budget) {
     this.snapshot = snapshot;
+    this.budget = budget;
   }
 
   long documents() {
-    long documents = 0;
-    for (SegmentView segment : snapshot.segments()) {
-      documents += segment.reader().documents();
+    if (documents < 0) {
+      documents = 0;
+      for (SegmentView segment : snapshot.segments()) {
+        documents += segment.reader().documents();
+      }
     }
     return documents;
   }
 
-  /** Mean number of words of a text field, over the documents that have it; at least 1. */
+  /** Mean length of a text field, over the documents that have it; at least 1. */
   double averageLength(Field field) {
     return averageLengths.computeIfAbsent(
         field.name(),
@@ -46,35 +55,41 @@ final class EditionStatistics {
   }
 
   /** In how many documents a term stands. */
-  long documentFrequency(Field field, String term) {
+  long documentFrequency(Field field, byte[] term) {
     return documentFrequencies.computeIfAbsent(
-        field.name() + '\0' + term,
+        field.name() + '\0' + new String(term, StandardCharsets.UTF_8),
         name -> {
-          byte[] utf8 = term.getBytes(StandardCharsets.UTF_8);
           long sum = 0;
           for (SegmentView segment : snapshot.segments()) {
-            Dictionary terms = segment.reader().terms(field);
-            int place = terms.find(utf8);
-            sum += place < 0 ? 0 : segment.reader().documentCount(terms, place);
+            Dictionary.Walk walk = segment.reader().terms(field).walk();
+            sum += walk.seek(term) ? walk.number(0) : 0;
           }
           return sum;
         });
   }
 
-  /** In how many documents terms with a beginning stand, counting a document once per term. */
-  long prefixFrequency(Field field, String prefix) {
-    return documentFrequencies.computeIfAbsent(
-        field.name() + '\0' + prefix + "\0*",
-        name -> {
-          byte[] utf8 = prefix.getBytes(StandardCharsets.UTF_8);
-          long sum = 0;
-          for (SegmentView segment : snapshot.segments()) {
-            Dictionary terms = segment.reader().terms(field);
-            for (int place : PrefixRange.of(terms, utf8)) {
-              sum += segment.reader().documentCount(terms, place);
-            }
-          }
-          return sum;
+  /** In how many documents terms of a rule stand, counting a document once per term. */
+  long documentFrequency(Field field, TermRule rule) {
+    long sum = 0;
+    for (SegmentView segment : snapshot.segments()) {
+      for (TermRule.Found term : terms(segment.reader(), field, rule)) {
+        sum += term.documents();
+      }
+    }
+    return sum;
+  }
+
+  /** The terms of a segment that a rule describes. */
+  List<TermRule.Found> terms(SegmentReader segment, Field field, TermRule rule) {
+    // A rule compares arrays by identity, which is enough: a plan asks again with the same one.
+    return found.computeIfAbsent(
+        new RuleKey(segment.id(), field.name(), rule),
+        key -> {
+          List<TermRule.Found> terms = new ArrayList<>(rule.in(segment.terms(field)));
+          budget.terms(terms.size(), rule.what());
+          return terms;
         });
   }
+
+  private record RuleKey(long segment, String field, TermRule rule) {}
 }

@@ -4,9 +4,16 @@ import java.util.List;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;
 
-/** Walks through the documents of a segment that match, in order, and scores them. */
+/**
+ * Walks through the documents of a segment that match, in order, and scores them. Bounds are never
+ * below a score that {@link #score} can give; they are widened by {@link #SLACK} so that this holds
+ * of rounded numbers too.
+ */
 abstract class Matcher {
   static final int END = Postings.END;
+
+  /** Sums in different orders differ by less than this, relatively. */
+  static final double SLACK = 1 + 1e-9;
 
   /** The current document; -1 before the first. */
   protected int doc = -1;
@@ -16,36 +23,46 @@ abstract class Matcher {
   }
 
   /** Goes to the next match, or to {@link #END}. */
-  abstract int next();
+  int next() {
+    return advance(doc + 1);
+  }
+
+  /** Goes to the first match at or after {@code target}; stays if it is there already. */
+  abstract int advance(int target);
 
   /** Relevance of the current document. */
   abstract double score();
 
-  /** Goes to the first match at or after {@code target}. */
-  int advance(int target) {
-    while (doc < target) {
-      next();
-    }
-    return doc;
+  /** The greatest score any document can have. */
+  abstract double bound();
+
+  /** The greatest score a document in a range can have; ranges must not go back. */
+  double bound(int from, int to) {
+    return bound();
   }
+
+  /** The last document for which bounds stay the same as at {@code from}. */
+  int blockEnd(int from) {
+    return END;
+  }
+
+  /** About how many documents match. */
+  abstract long cost();
 
   /** Members of a set; scores 0. */
   static final class Bits extends Matcher {
     private final DocBits bits;
+    private final long cost;
 
     Bits(DocBits bits) {
       this.bits = bits;
-    }
-
-    @Override
-    int next() {
-      return advance(doc + 1);
+      this.cost = bits.count();
     }
 
     @Override
     int advance(int target) {
       if (doc < target) {
-        int found = bits.next(target);
+        int found = target >= bits.size() ? -1 : bits.next(target);
         doc = found < 0 ? END : found;
       }
       return doc;
@@ -55,33 +72,48 @@ abstract class Matcher {
     double score() {
       return 0;
     }
+
+    @Override
+    double bound() {
+      return 0;
+    }
+
+    @Override
+    long cost() {
+      return cost;
+    }
   }
 
   /** What all of {@code required} match; {@code optional} ones only add to the score. */
   static final class All extends Matcher {
-    private final List<Matcher> required;
-    private final List<Matcher> optional;
+    private final Matcher[] required;
+    private final Matcher[] rarestFirst;
+    private final Matcher[] optional;
 
     All(List<Matcher> required, List<Matcher> optional) {
-      this.required = required;
-      this.optional = optional;
+      this.required = required.toArray(Matcher[]::new);
+      this.optional = optional.toArray(Matcher[]::new);
+      this.rarestFirst = this.required.clone();
+      java.util.Arrays.sort(rarestFirst, (a, b) -> Long.compare(a.cost(), b.cost()));
     }
 
     @Override
-    int next() {
-      int target = required.getFirst().next();
-      while (target != END) {
-        int agreed = target;
-        for (Matcher matcher : required) {
-          agreed = matcher.advance(target);
-          if (agreed != target) {
-            break;
+    int advance(int target) {
+      if (doc >= target) {
+        return doc;
+      }
+      Matcher lead = rarestFirst[0];
+      int wanted = lead.advance(target);
+      next:
+      while (wanted != END) {
+        for (int i = 1; i < rarestFirst.length; i++) {
+          int at = rarestFirst[i].advance(wanted);
+          if (at != wanted) {
+            wanted = at == END ? END : lead.advance(at);
+            continue next;
           }
         }
-        if (agreed == target) {
-          return doc = target;
-        }
-        target = agreed == END ? END : required.getFirst().advance(agreed);
+        return doc = wanted;
       }
       return doc = END;
     }
@@ -99,22 +131,67 @@ abstract class Matcher {
       }
       return sum;
     }
+
+    @Override
+    double bound() {
+      double sum = 0;
+      for (Matcher matcher : required) {
+        sum += matcher.bound();
+      }
+      for (Matcher matcher : optional) {
+        sum += matcher.bound();
+      }
+      return sum * SLACK;
+    }
+
+    @Override
+    double bound(int from, int to) {
+      double sum = 0;
+      for (Matcher matcher : required) {
+        double bound = matcher.bound(from, to);
+        sum += bound;
+      }
+      for (Matcher matcher : optional) {
+        sum += matcher.bound(from, to);
+      }
+      return sum * SLACK;
+    }
+
+    @Override
+    int blockEnd(int from) {
+      int end = END;
+      for (Matcher matcher : required) {
+        end = Math.min(end, matcher.blockEnd(from));
+      }
+      return end;
+    }
+
+    @Override
+    long cost() {
+      return rarestFirst[0].cost();
+    }
   }
 
   /** What any of the clauses match. */
   static final class Any extends Matcher {
-    private final List<Matcher> clauses;
+    private final Matcher[] clauses;
 
     Any(List<Matcher> clauses) {
-      this.clauses = clauses;
+      this.clauses = clauses.toArray(Matcher[]::new);
+    }
+
+    Matcher[] clauses() {
+      return clauses;
     }
 
     @Override
-    int next() {
+    int advance(int target) {
+      if (doc >= target) {
+        return doc;
+      }
       int least = END;
       for (Matcher clause : clauses) {
-        int at = clause.doc() <= doc ? clause.next() : clause.doc();
-        least = Math.min(least, at);
+        least = Math.min(least, clause.advance(target));
       }
       return doc = least;
     }
@@ -128,6 +205,83 @@ abstract class Matcher {
         }
       }
       return sum;
+    }
+
+    @Override
+    double bound() {
+      double sum = 0;
+      for (Matcher clause : clauses) {
+        sum += clause.bound();
+      }
+      return sum * SLACK;
+    }
+
+    @Override
+    double bound(int from, int to) {
+      double sum = 0;
+      for (Matcher clause : clauses) {
+        sum += clause.bound(from, to);
+      }
+      return sum * SLACK;
+    }
+
+    @Override
+    int blockEnd(int from) {
+      int end = END;
+      for (Matcher clause : clauses) {
+        end = Math.min(end, clause.blockEnd(from));
+      }
+      return end;
+    }
+
+    @Override
+    long cost() {
+      long sum = 0;
+      for (Matcher clause : clauses) {
+        sum += clause.cost();
+      }
+      return sum;
+    }
+  }
+
+  /** The same documents, scored otherwise. */
+  static final class Scaled extends Matcher {
+    private final Matcher inner;
+    private final double factor;
+
+    Scaled(Matcher inner, double factor) {
+      this.inner = inner;
+      this.factor = factor;
+    }
+
+    @Override
+    int advance(int target) {
+      return doc = inner.advance(target);
+    }
+
+    @Override
+    double score() {
+      return inner.score() * factor;
+    }
+
+    @Override
+    double bound() {
+      return inner.bound() * factor * SLACK;
+    }
+
+    @Override
+    double bound(int from, int to) {
+      return inner.bound(from, to) * factor * SLACK;
+    }
+
+    @Override
+    int blockEnd(int from) {
+      return inner.blockEnd(from);
+    }
+
+    @Override
+    long cost() {
+      return inner.cost();
     }
   }
 }

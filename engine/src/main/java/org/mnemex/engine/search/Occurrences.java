@@ -1,8 +1,12 @@
 package org.mnemex.engine.search;
 
+import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;
 
-/** Where something stands in one field: documents in order, with how often. */
+/**
+ * Where something stands in one field: documents in order, with how often. Bounds say how much of
+ * frequency × factor by length code a document can have at most.
+ */
 abstract class Occurrences {
   static final int END = Postings.END;
 
@@ -11,61 +15,137 @@ abstract class Occurrences {
 
   abstract int next();
 
-  abstract int freq();
+  /** Goes to the first document at or after {@code target}; stays if it is there already. */
+  abstract int advance(int target);
 
-  /** Goes to the first document at or after {@code target}. */
-  int advance(int target) {
-    int doc = doc();
-    while (doc < target) {
-      doc = next();
-    }
-    return doc;
+  /** How often, or how strongly, in the current document. */
+  abstract double freq();
+
+  /** About how many documents there are. */
+  abstract long cost();
+
+  /** A bound over all documents. */
+  abstract double bound(double[] factors);
+
+  /** A bound over the documents in a range; ranges must not go back. */
+  double bound(int from, int to, double[] factors) {
+    return bound(factors);
+  }
+
+  /** The last document for which bounds stay the same as at {@code from}. */
+  int blockEnd(int from) {
+    return END;
   }
 
   /** One term. */
-  static Occurrences of(Postings postings) {
-    return new Occurrences() {
-      @Override
-      int doc() {
-        return postings.doc();
-      }
+  static final class Term extends Occurrences {
+    private final Postings postings;
 
-      @Override
-      int next() {
-        return postings.next();
-      }
+    Term(Postings postings) {
+      this.postings = postings;
+    }
 
-      @Override
-      int freq() {
-        return postings.freq();
+    @Override
+    int doc() {
+      return postings.doc();
+    }
+
+    @Override
+    int next() {
+      return postings.next();
+    }
+
+    @Override
+    int advance(int target) {
+      return postings.advance(target);
+    }
+
+    @Override
+    double freq() {
+      return postings.freq();
+    }
+
+    @Override
+    long cost() {
+      return postings.count();
+    }
+
+    @Override
+    double bound(double[] factors) {
+      return postings.bound(factors);
+    }
+
+    @Override
+    double bound(int from, int to, double[] factors) {
+      double greatest = 0;
+      int at = from;
+      while (true) {
+        greatest = Math.max(greatest, postings.bound(at, factors));
+        int end = postings.blockEnd(at);
+        if (end >= to) {
+          return greatest;
+        }
+        at = end + 1;
       }
-    };
+    }
+
+    @Override
+    int blockEnd(int from) {
+      return postings.blockEnd(from);
+    }
   }
 
-  /** Frequencies by document, 0 where there is no occurrence. */
-  static Occurrences of(int[] freqByDoc) {
-    return new Occurrences() {
-      private int doc = -1;
+  /** Frequencies that were added up by document. */
+  static final class Summed extends Occurrences {
+    private final DocBits docs;
+    private final float[] freqs;
+    private final double greatest;
+    private final long count;
+    private int doc = -1;
 
-      @Override
-      int doc() {
-        return doc;
+    Summed(DocBits docs, float[] freqs) {
+      this.docs = docs;
+      this.freqs = freqs;
+      this.count = docs.count();
+      double most = 0;
+      for (float freq : freqs) {
+        most = Math.max(most, freq);
       }
+      this.greatest = most;
+    }
 
-      @Override
-      int next() {
-        for (int at = doc + 1; at < freqByDoc.length; at++) {
-          if (freqByDoc[at] > 0) {
-            return doc = at;
-          }
-        }
-        return doc = END;
-      }
+    @Override
+    int doc() {
+      return doc;
+    }
 
-      @Override
-      int freq() {
-        return freqByDoc[doc];
+    @Override
+    int next() {
+      return advance(doc + 1);
+    }
+
+    @Override
+    int advance(int target) {
+      if (doc < target) {
+        int found = target >= docs.size() ? -1 : docs.next(target);
+        doc = found < 0 ? END : found;
       }
-    };
+      return doc;
+    }
+
+    @Override
+    double freq() {
+      return freqs[doc];
+    }
+
+    @Override
+    long cost() {
+      return count;
+    }
+
+    @Override
+    double bound(double[] factors) {
+      return greatest * factors[Math.min(1, factors.length - 1)];
+    }
   }
 }

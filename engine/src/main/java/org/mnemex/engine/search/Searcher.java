@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchRequest;
@@ -14,14 +15,15 @@ import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.query.Query;
+import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
-import org.mnemex.engine.schema.Use;
 
 /**
  * Runs a request on a snapshot.
@@ -32,133 +34,252 @@ import org.mnemex.engine.schema.Use;
  * chosen in facet i. Results are M ∩ F<sub>1</sub> ∩ … ∩ F<sub>n</sub>; facet i is counted over M
  * and all F<sub>j</sub> but its own, so that its other values show what choosing them as well would
  * add.
+ *
+ * <h2>Matching and ranking apart</h2>
+ *
+ * <p>Where everything that matches has to be known (for facets, a sort, an exact total), the set is
+ * made without scores, which is cheap. The best results by relevance are found by {@link
+ * TopSearch}, which scores few documents.
  */
 public final class Searcher {
   private final Snapshot snapshot;
   private final Schema schema;
   private final SearchRequest request;
+  private final Budget budget;
   private final EditionStatistics statistics;
+  private final Planner planner;
+  private final Plan plan;
+  private final Order order;
+  private final @Nullable FilterCache cache;
+  private final List<FacetCounter> counters = new ArrayList<>();
+  private final List<Query> choices = new ArrayList<>();
+  private final List<Order.Entry> best = new ArrayList<>();
+  private final PriorityQueue<Double> bestScores = new PriorityQueue<>();
+  private final int wanted;
+  private long total;
+  private boolean exact = true;
 
-  private Searcher(Snapshot snapshot, SearchRequest request) {
+  private Searcher(Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache) {
     this.snapshot = snapshot;
     this.schema = snapshot.schema();
     this.request = request;
-    this.statistics = new EditionStatistics(snapshot);
+    this.cache = cache;
+    this.budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
+    this.statistics = new EditionStatistics(snapshot, budget);
+    this.planner = new Planner(schema, statistics);
+    this.plan = planner.plan(request.query());
+    this.order = Order.of(request.sort(), schema);
+    this.wanted = request.offset() + request.size();
+    request.signals().forEach(signal -> Signals.check(signal, schema));
+    for (FacetRequest facet : request.facets()) {
+      counters.add(FacetCounter.of(facet, schema));
+      choices.add(FacetCounter.choice(facet));
+    }
   }
 
   /**
    * Runs {@code request} on {@code snapshot}.
    *
+   * @param cache sets of filters that came before; null: none
    * @throws org.mnemex.engine.UnknownFieldException if it names a field that is not there
-   * @throws QueryRefusedException if it asks a field for a use that it has not
+   * @throws QueryRefusedException if it asks a field for a use that it has not, or for too much
+   * @throws org.mnemex.engine.SearchTimeoutException if it takes longer than it may
    */
-  public static SearchResult search(Snapshot snapshot, SearchRequest request) {
-    return new Searcher(snapshot, request).run();
+  public static SearchResult search(
+      Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache) {
+    return new Searcher(snapshot, request, cache).run();
   }
 
   private SearchResult run() {
-    List<FacetCounter> counters = new ArrayList<>();
-    List<Query> choices = new ArrayList<>();
-    for (FacetRequest facet : request.facets()) {
-      counters.add(new FacetCounter(facet, fieldOf(facet)));
-      choices.add(choice(facet));
-    }
-    TopHits top = new TopHits(request.offset() + request.size(), sortField(), request.sort());
-    long total = 0;
     for (SegmentView view : snapshot.segments()) {
-      total += searchSegment(view, choices, counters, top);
+      if (!budget.isOver()) {
+        searchSegment(view);
+      }
     }
-    List<TopHits.Entry> best = top.inOrder();
+    List<Order.Entry> first = order.first(best, wanted);
     List<SearchResult.Hit> hits =
-        hits(best.subList(Math.min(request.offset(), best.size()), best.size()));
+        hits(first.subList(Math.min(request.offset(), first.size()), first.size()));
     return new SearchResult(
-        total, hits, counters.stream().map(FacetCounter::result).toList(), snapshot.checkpoint());
+        total,
+        exact && !budget.isOver(),
+        hits,
+        counters.stream().map(FacetCounter::result).toList(),
+        snapshot.checkpoint(),
+        budget.isOver());
   }
 
-  private long searchSegment(
-      SegmentView view, List<Query> choices, List<FacetCounter> counters, TopHits top) {
-    SegmentQuery queries = new SegmentQuery(view, schema, statistics);
+  private void searchSegment(SegmentView view) {
+    SegmentReader segment = view.reader();
+    SegmentFilter filter = new SegmentFilter(segment, planner, statistics, budget, cache);
     DocBits eligible = view.live();
-    eligible.and(queries.bits(request.filter()));
+    if (!(request.filter() instanceof Query.Everything)) {
+      eligible.and(filter.recurring(request.filter()));
+    }
     List<@Nullable DocBits> chosen = new ArrayList<>();
-    DocBits allChosen = DocBits.all(view.reader().documents());
+    boolean any = false;
     for (Query choice : choices) {
-      DocBits bits = choice instanceof Query.Everything ? null : queries.bits(choice);
-      chosen.add(bits);
-      if (bits != null) {
-        allChosen.and(bits);
+      boolean all = choice instanceof Query.Everything;
+      chosen.add(all ? null : filter.recurring(choice));
+      any |= !all;
+    }
+    DocBits wantedDocs = eligible;
+    if (any) {
+      wantedDocs = eligible.copy();
+      andAllBut(wantedDocs, chosen, -1);
+    }
+    Signals signals = new Signals(request.signals(), segment);
+    SegmentTop top = new SegmentTop(wanted, order, segment, request.after(), floor());
+    boolean mustKnowAll =
+        !counters.isEmpty()
+            || !order.isByRelevance()
+            || request.countUpTo() == Long.MAX_VALUE
+            || plan instanceof Plan.Filter
+            || request.leastScore() > 0;
+    if (mustKnowAll) {
+      DocBits matched = matched(filter, eligible, signals);
+      for (int i = 0; i < counters.size(); i++) {
+        DocBits counted = matched;
+        if (any) {
+          counted = matched.copy();
+          andAllBut(counted, chosen, i);
+        }
+        counters.get(i).count(segment, counted);
+      }
+      DocBits results = matched;
+      if (any) {
+        results = matched.copy();
+        results.and(wantedDocs);
+      }
+      int found = results.count();
+      total += found;
+      rank(filter, segment, results, found, signals, top);
+    } else {
+      TopSearch search =
+          new TopSearch(wantedDocs, top, signals, budget, Math.max(0, request.countUpTo() - total));
+      search.run(filter.matchers().matcher(plan));
+      total += search.counted();
+      exact &= !search.pruned();
+    }
+    for (Order.Entry entry : top.entries()) {
+      best.add(entry);
+      bestScores.add(entry.score());
+      if (bestScores.size() > wanted) {
+        bestScores.remove();
       }
     }
-    DocBits matched = new DocBits(view.reader().documents());
-    long total = 0;
-    Matcher matcher = queries.matcher(request.query());
-    for (int doc = matcher.next(); doc != Matcher.END; doc = matcher.next()) {
-      if (eligible.get(doc)) {
-        matched.set(doc);
-        if (allChosen.get(doc)) {
-          total++;
-          top.offer(view.reader(), doc, matcher.score());
+  }
+
+  /** What the best of the segments so far leave to be beaten. */
+  private double floor() {
+    boolean full = wanted > 0 && bestScores.size() == wanted;
+    return Math.max(
+        request.leastScore() > 0 ? request.leastScore() : Double.NEGATIVE_INFINITY,
+        full ? bestScores.element() : Double.NEGATIVE_INFINITY);
+  }
+
+  private static void andAllBut(DocBits docs, List<@Nullable DocBits> chosen, int but) {
+    for (int i = 0; i < chosen.size(); i++) {
+      DocBits bits = chosen.get(i);
+      if (i != but && bits != null) {
+        docs.and(bits);
+      }
+    }
+  }
+
+  /** The eligible documents that match and score enough. */
+  private DocBits matched(SegmentFilter filter, DocBits eligible, Signals signals) {
+    if (plan instanceof Plan.Filter only && request.leastScore() <= 0) {
+      if (only.query() instanceof Query.Everything) {
+        return eligible;
+      }
+      DocBits bits = eligible.copy();
+      bits.and(filter.bits(only.query()));
+      return bits;
+    }
+    DocBits bits = new DocBits(eligible.size());
+    Matcher matcher = filter.matchers().matcher(plan);
+    int looked = 0;
+    for (int doc = matcher.advance(0); doc != Matcher.END; ) {
+      if (eligible.get(doc)
+          && (request.leastScore() <= 0 || score(matcher, signals) >= request.leastScore())) {
+        bits.set(doc);
+      }
+      if (++looked == Budget.STEP) {
+        looked = 0;
+        if (!budget.goOn(Budget.STEP)) {
+          break;
         }
       }
+      doc = matcher.advance(doc + 1);
     }
-    for (int i = 0; i < counters.size(); i++) {
-      DocBits counted = matched.copy();
-      for (int other = 0; other < chosen.size(); other++) {
-        DocBits bits = chosen.get(other);
-        if (other != i && bits != null) {
-          counted.and(bits);
-        }
+    return bits;
+  }
+
+  private double score(Matcher matcher, Signals signals) {
+    double relevance = relevance(matcher);
+    return signals.isEmpty() ? relevance : relevance * signals.factor(matcher.doc());
+  }
+
+  private double relevance(Matcher matcher) {
+    return plan instanceof Plan.Filter && !request.signals().isEmpty() ? 1 : matcher.score();
+  }
+
+  private void rank(
+      SegmentFilter filter,
+      SegmentReader segment,
+      DocBits results,
+      int found,
+      Signals signals,
+      SegmentTop top) {
+    if (wanted == 0 || found == 0) {
+      return;
+    }
+    if (!order.isByRelevance()) {
+      offerAll(filter, results, signals, top);
+    } else if (plan instanceof Plan.Filter && signals.isEmpty()) {
+      offerByKey(segment, results, found, top);
+    } else if (plan instanceof Plan.Filter) {
+      offerAll(filter, results, signals, top);
+    } else {
+      new TopSearch(results, top, signals, budget, 0).run(filter.matchers().matcher(plan));
+    }
+  }
+
+  private void offerAll(SegmentFilter filter, DocBits results, Signals signals, SegmentTop top) {
+    if (plan instanceof Plan.Filter) {
+      for (int doc = results.next(0); doc >= 0; doc = results.next(doc + 1)) {
+        top.offer(doc, signals.isEmpty() ? 0 : signals.factor(doc));
       }
-      counters.get(i).count(view.reader(), counted);
+      return;
     }
-    return total;
+    Matcher matcher = filter.matchers().matcher(plan);
+    for (int doc = results.next(0); doc >= 0; doc = results.next(doc + 1)) {
+      if (matcher.advance(doc) == doc) {
+        top.offer(doc, score(matcher, signals));
+      }
+    }
   }
 
-  private Field fieldOf(FacetRequest request) {
-    Field field = schema.field(request.field());
-    if (!field.uses().contains(Use.FACET)) {
-      throw new QueryRefusedException(
-          "field '%s' of facet '%s' has not the use 'facet'"
-              .formatted(field.name(), request.name()));
+  /** All score the same, so the first in order of keys are the best. */
+  private static void offerByKey(
+      SegmentReader segment, DocBits results, int found, SegmentTop top) {
+    Dictionary.Walk keys = segment.keys().walk();
+    // Where few are left, walking through all keys would take longer than looking at those few.
+    if ((long) found * 16 < segment.documents()) {
+      for (int doc = results.next(0); doc >= 0; doc = results.next(doc + 1)) {
+        top.offer(doc, 0);
+      }
+      return;
     }
-    if (request instanceof FacetRequest.Ranges && field.type() == FieldType.EXACT) {
-      throw new QueryRefusedException(
-          "facet '%s' has ranges, but field '%s' is no number or date"
-              .formatted(request.name(), field.name()));
+    while (!top.isFull() && keys.next()) {
+      int doc = (int) keys.number(0);
+      if (results.get(doc)) {
+        top.offer(doc, 0);
+      }
     }
-    return field;
   }
 
-  private static Query choice(FacetRequest facet) {
-    return switch (facet) {
-      case FacetRequest.Values values when values.chosen().isEmpty() -> new Query.Everything();
-      case FacetRequest.Values values -> new Query.OneOf(values.field(), values.chosen());
-      case FacetRequest.Ranges ranges when ranges.chosen().isEmpty() -> new Query.Everything();
-      case FacetRequest.Ranges ranges ->
-          new Query.AnyOf(
-              ranges.chosen().stream()
-                  .<Query>map(
-                      interval ->
-                          new Query.Range(
-                              ranges.field(), interval.from(), true, interval.to(), false))
-                  .toList());
-    };
-  }
-
-  private @Nullable Field sortField() {
-    SearchRequest.Sort sort = request.sort();
-    if (sort == null) {
-      return null;
-    }
-    Field field = schema.field(sort.field());
-    if (!field.uses().contains(Use.SORT)) {
-      throw new QueryRefusedException(
-          "field '" + field.name() + "' cannot be sorted by; give it the use 'sort' in the index");
-    }
-    return field;
-  }
-
-  private List<SearchResult.Hit> hits(List<TopHits.Entry> entries) {
+  private List<SearchResult.Hit> hits(List<Order.Entry> entries) {
     Map<HighlightRequest, Highlighter> highlighters = new LinkedHashMap<>();
     for (HighlightRequest highlight : request.highlights()) {
       Field field = schema.field(highlight.field());
@@ -170,36 +291,48 @@ public final class Searcher {
       }
     }
     List<SearchResult.Hit> hits = new ArrayList<>();
-    for (TopHits.Entry entry : entries) {
-      StoredDocument document = entry.segment().stored(entry.doc());
+    for (Order.Entry entry : entries) {
       Map<String, List<Object>> shown = new LinkedHashMap<>();
-      for (String name : request.show()) {
-        List<Object> values = document.fields().get(name);
-        if (values != null) {
-          shown.put(name, values);
-        }
-      }
       Map<String, List<String>> marked = new LinkedHashMap<>();
-      highlighters.forEach(
-          (highlight, highlighter) -> {
-            List<String> fragments = new ArrayList<>();
-            for (Object value : document.fields().getOrDefault(highlight.field(), List.of())) {
-              int left = highlight.fragments() - fragments.size();
-              if (highlight.fragments() == 0 || left > 0) {
-                fragments.addAll(
-                    highlighter.highlight(
-                        (String) value,
-                        new HighlightRequest(
-                            highlight.field(), Math.max(0, left), highlight.words())));
+      if (!request.show().isEmpty() || !highlighters.isEmpty()) {
+        StoredDocument document = entry.segment().stored(entry.doc());
+        for (String name : request.show()) {
+          List<Object> values = document.fields().get(name);
+          if (values != null) {
+            shown.put(name, values);
+          }
+        }
+        highlighters.forEach(
+            (highlight, highlighter) -> {
+              List<String> fragments = fragments(document, highlight, highlighter);
+              if (!fragments.isEmpty()) {
+                marked.put(highlight.field(), fragments);
               }
-            }
-            if (!fragments.isEmpty()) {
-              marked.put(highlight.field(), fragments);
-            }
-          });
-      String key = new String(entry.segment().key(entry.doc()), StandardCharsets.UTF_8);
-      hits.add(new SearchResult.Hit(key, entry.score(), shown, marked));
+            });
+      }
+      hits.add(
+          new SearchResult.Hit(
+              new String(entry.key(), StandardCharsets.UTF_8),
+              entry.score(),
+              shown,
+              marked,
+              order.cursor(entry)));
     }
     return hits;
+  }
+
+  private static List<String> fragments(
+      StoredDocument document, HighlightRequest highlight, Highlighter highlighter) {
+    List<String> fragments = new ArrayList<>();
+    for (Object value : document.fields().getOrDefault(highlight.field(), List.of())) {
+      int left = highlight.fragments() - fragments.size();
+      if (highlight.fragments() == 0 || left > 0) {
+        fragments.addAll(
+            highlighter.highlight(
+                (String) value,
+                new HighlightRequest(highlight.field(), Math.max(0, left), highlight.words())));
+      }
+    }
+    return fragments;
   }
 }

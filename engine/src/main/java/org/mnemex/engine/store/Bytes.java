@@ -67,6 +67,21 @@ public final class Bytes {
     return out;
   }
 
+  public int byteAt(long offset) {
+    return memory.get(ValueLayout.JAVA_BYTE, offset) & 0xFF;
+  }
+
+  /** Copies {@code length} bytes at {@code offset} to the front of {@code to}. */
+  public void copy(long offset, byte[] to, int length) {
+    MemorySegment.copy(memory, ValueLayout.JAVA_BYTE, offset, to, 0, length);
+  }
+
+  /** Reads {@code length} bytes to {@code from} of {@code to}. */
+  public void readInto(byte[] to, int from, int length) {
+    MemorySegment.copy(memory, ValueLayout.JAVA_BYTE, at, to, from, length);
+    at += length;
+  }
+
   public int intAt(long offset) {
     return memory.get(INT, offset);
   }

@@ -85,6 +85,11 @@ public final class FileOut implements Closeable {
     section.reset();
   }
 
+  /** Counts bytes that stand elsewhere as part of the section's checksum. */
+  void addToSectionChecksum(byte[] bytes) {
+    section.update(bytes);
+  }
+
   /** CRC-32C of everything since {@link #startSection()}. */
   int sectionChecksum() throws IOException {
     flush();

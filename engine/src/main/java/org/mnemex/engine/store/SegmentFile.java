@@ -4,14 +4,19 @@ import java.io.Closeable;
 import java.io.IOException;
 import java.lang.foreign.Arena;
 import java.lang.foreign.MemorySegment;
+import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
 import java.nio.channels.FileChannel;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
 import java.util.zip.CRC32C;
 import org.mnemex.engine.DamagedFileException;
 
@@ -26,7 +31,10 @@ public final class SegmentFile {
   private final MemorySegment memory;
   private final Map<Long, MemorySegment> sections = new HashMap<>();
 
-  private SegmentFile(Path path, boolean verify) throws IOException {
+  private final Map<Long, Integer> checksums = new HashMap<>();
+  private final Set<Long> verified = new HashSet<>();
+
+  private SegmentFile(Path path) throws IOException {
     this.path = path;
     try (FileChannel channel = FileChannel.open(path, StandardOpenOption.READ)) {
       // An automatic arena: a snapshot that is still in use keeps its files mapped, without
@@ -52,17 +60,8 @@ public final class SegmentFile {
               + SegmentLayout.VERSION,
           null);
     }
-    if (bytes.longAt(size - 8) != SegmentLayout.END_MAGIC) {
+    if (bytes.longAt(size - 8) != SegmentLayout.END_MAGIC || bytes.intAt(size - 12) != version) {
       throw damaged("cut short: it does not end like a segment", null);
-    }
-    if (verify) {
-      int found = checksum(memory.asSlice(0, size - 16));
-      if (found != bytes.intAt(size - 16)) {
-        throw damaged(
-            "its bytes have changed: checksum %08x expected, %08x found"
-                .formatted(bytes.intAt(size - 16), found),
-            null);
-      }
     }
     documents = bytes.intAt(12);
     id = bytes.longAt(16);
@@ -72,11 +71,30 @@ public final class SegmentFile {
   /**
    * Opens a segment.
    *
-   * @param verify whether to compare the whole file with its checksum
+   * <p>Header, table of contents and footer are checked at once, a section when it is first used:
+   * the start does not have to read an index that is larger than memory.
+   *
    * @throws DamagedFileException if the file is missing, cut, changed or of another version
    */
-  public static SegmentFile open(Path path, boolean verify) throws IOException {
-    return new SegmentFile(path, verify);
+  public static SegmentFile open(Path path) throws IOException {
+    return new SegmentFile(path);
+  }
+
+  /** Compares the whole file with its checksum. */
+  public void verify() {
+    long size = memory.byteSize();
+    Bytes bytes = new Bytes(memory);
+    int found = checksum(memory.asSlice(0, size - 16));
+    if (found != bytes.intAt(size - 16)) {
+      throw changed(bytes.intAt(size - 16), found, "");
+    }
+  }
+
+  private DamagedFileException changed(int expected, int found, String where) {
+    return damaged(
+        "its bytes have changed: checksum %08x expected%s, %08x found"
+            .formatted(expected, where, found),
+        null);
   }
 
   private void readContents(Bytes bytes, long size) {
@@ -86,15 +104,18 @@ public final class SegmentFile {
       if (contents < SegmentLayout.HEADER_BYTES || contents > end) {
         throw damaged("its table of contents lies outside the file", null);
       }
-      if (checksum(memory.asSlice(contents, end - contents)) != bytes.intAt(size - 20)) {
-        throw damaged("its table of contents has changed", null);
+      CRC32C crc = new CRC32C();
+      update(crc, memory.asSlice(0, SegmentLayout.HEADER_BYTES));
+      update(crc, memory.asSlice(contents, end - contents));
+      if ((int) crc.getValue() != bytes.intAt(size - 20)) {
+        throw damaged("its header or table of contents has changed", null);
       }
       int count = bytes.intAt(contents);
       for (int i = 0; i < count; i++) {
         long entry = contents + 4 + 28L * i;
-        sections.put(
-            sectionKey(bytes.intAt(entry), bytes.intAt(entry + 4)),
-            memory.asSlice(bytes.longAt(entry + 8), bytes.longAt(entry + 16)));
+        long key = sectionKey(bytes.intAt(entry), bytes.intAt(entry + 4));
+        sections.put(key, memory.asSlice(bytes.longAt(entry + 8), bytes.longAt(entry + 16)));
+        checksums.put(key, bytes.intAt(entry + 24));
       }
     } catch (IndexOutOfBoundsException e) {
       throw damaged("its table of contents points outside the file", e);
@@ -122,13 +143,44 @@ public final class SegmentFile {
     return sections.containsKey(sectionKey(kind, field));
   }
 
-  /** The section of that kind for that field. */
+  /**
+   * The section of that kind for that field.
+   *
+   * @throws DamagedFileException if it is not there or its bytes have changed
+   */
   public Bytes section(int kind, int field) {
+    long key = sectionKey(kind, field);
+    synchronized (verified) {
+      if (!verified.contains(key)) {
+        int expected = checksums.getOrDefault(key, 0);
+        int found = checksum(part(kind, field));
+        if (found != expected) {
+          throw changed(expected, found, " for section %d of field %d".formatted(kind, field));
+        }
+        verified.add(key);
+      }
+    }
+    return new Bytes(part(kind, field));
+  }
+
+  /** A section whose content carries its own checksums. */
+  public Bytes unverified(int kind, int field) {
+    return new Bytes(part(kind, field));
+  }
+
+  private MemorySegment part(int kind, int field) {
     MemorySegment part = sections.get(sectionKey(kind, field));
     if (part == null) {
       throw damaged("section " + kind + " of field " + field + " is missing", null);
     }
-    return new Bytes(part);
+    return part;
+  }
+
+  /** Bytes by kind of section. */
+  public Map<Integer, Long> bytesByKind() {
+    Map<Integer, Long> bytes = new TreeMap<>();
+    sections.forEach((key, part) -> bytes.merge((int) (key >>> 32), part.byteSize(), Long::sum));
+    return bytes;
   }
 
   /** The error to throw when a section's content contradicts itself. */
@@ -139,11 +191,15 @@ public final class SegmentFile {
 
   private static int checksum(MemorySegment part) {
     CRC32C crc = new CRC32C();
+    update(crc, part);
+    return (int) crc.getValue();
+  }
+
+  private static void update(CRC32C crc, MemorySegment part) {
     // A byte buffer holds at most 2 GiB.
     for (long at = 0; at < part.byteSize(); at += 1 << 30) {
       crc.update(part.asSlice(at, Math.min(1 << 30, part.byteSize() - at)).asByteBuffer());
     }
-    return (int) crc.getValue();
   }
 
   private static long sectionKey(int kind, int field) {
@@ -155,12 +211,19 @@ public final class SegmentFile {
     private final FileOut out;
     private final List<long[]> entries = new ArrayList<>();
 
+    private final byte[] header;
+
     public Writer(Path path, long id, int documents) throws IOException {
       out = new FileOut(path);
-      out.writeLong(SegmentLayout.MAGIC);
-      out.writeInt(SegmentLayout.VERSION);
-      out.writeInt(documents);
-      out.writeLong(id);
+      header =
+          ByteBuffer.allocate(SegmentLayout.HEADER_BYTES)
+              .order(ByteOrder.LITTLE_ENDIAN)
+              .putLong(SegmentLayout.MAGIC)
+              .putInt(SegmentLayout.VERSION)
+              .putInt(documents)
+              .putLong(id)
+              .array();
+      out.writeBytes(header);
     }
 
     /**
@@ -183,6 +246,7 @@ public final class SegmentFile {
     public void finish() throws IOException {
       long contents = out.position();
       out.startSection();
+      out.addToSectionChecksum(header);
       out.writeInt(entries.size());
       for (long[] entry : entries) {
         out.writeInt((int) entry[0]);

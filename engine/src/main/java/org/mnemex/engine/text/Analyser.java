@@ -35,6 +35,25 @@ public final class Analyser {
     run(text, filters.size(), sink);
   }
 
+  /** The chain set up before a sink, to be run for many texts by one thread. */
+  public Run onto(TokenSink sink) {
+    return new Run(chain(filters.size(), sink));
+  }
+
+  /** A chain that is set up. */
+  public final class Run {
+    private final TokenSink chain;
+
+    private Run(TokenSink chain) {
+      this.chain = chain;
+    }
+
+    /** Pushes the tokens of {@code text} into the sink. */
+    public void analyse(CharSequence text) {
+      tokeniser.tokenise(text, chain);
+    }
+  }
+
   /** The tokens of {@code text}, in order of position. */
   public List<AnalysedToken> tokens(CharSequence text) {
     return tokens(text, filters.size());
@@ -64,11 +83,15 @@ public final class Analyser {
   }
 
   private void run(CharSequence text, int filtersUsed, TokenSink sink) {
+    tokeniser.tokenise(text, chain(filtersUsed, sink));
+  }
+
+  private TokenSink chain(int filtersUsed, TokenSink sink) {
     TokenSink chain = sink;
     for (int i = filtersUsed - 1; i >= 0; i--) {
       chain = filters.get(i).onto(chain);
     }
-    tokeniser.tokenise(text, chain);
+    return chain;
   }
 
   /**

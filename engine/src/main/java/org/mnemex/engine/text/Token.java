@@ -82,6 +82,41 @@ public final class Token {
     return length;
   }
 
+  /**
+   * Writes the text as UTF-8; a surrogate without its other half becomes a question mark, as {@link
+   * String#getBytes} has it.
+   *
+   * @param out has room for 3 bytes a UTF-16 unit
+   * @return how many bytes were written
+   */
+  public int utf8(byte[] out) {
+    int at = 0;
+    for (int i = 0; i < length; i++) {
+      char c = chars[i];
+      if (c < 0x80) {
+        out[at++] = (byte) c;
+      } else if (c < 0x800) {
+        out[at++] = (byte) (0xC0 | c >> 6);
+        out[at++] = (byte) (0x80 | c & 0x3F);
+      } else if (Character.isHighSurrogate(c)
+          && i + 1 < length
+          && Character.isLowSurrogate(chars[i + 1])) {
+        int point = Character.toCodePoint(c, chars[++i]);
+        out[at++] = (byte) (0xF0 | point >> 18);
+        out[at++] = (byte) (0x80 | point >> 12 & 0x3F);
+        out[at++] = (byte) (0x80 | point >> 6 & 0x3F);
+        out[at++] = (byte) (0x80 | point & 0x3F);
+      } else if (Character.isSurrogate(c)) {
+        out[at++] = '?';
+      } else {
+        out[at++] = (byte) (0xE0 | c >> 12);
+        out[at++] = (byte) (0x80 | c >> 6 & 0x3F);
+        out[at++] = (byte) (0x80 | c & 0x3F);
+      }
+    }
+    return at;
+  }
+
   public int start() {
     return start;
   }

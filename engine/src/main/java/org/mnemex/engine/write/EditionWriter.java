@@ -1,6 +1,7 @@
 package org.mnemex.engine.write;
 
 import java.io.IOException;
+import java.io.InterruptedIOException;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
@@ -13,6 +14,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.UnaryOperator;
 import java.util.zip.CRC32C;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Checkpoint;
@@ -31,9 +33,11 @@ import org.mnemex.engine.store.Manifest;
  *
  * <h2>From put to search</h2>
  *
- * <p>{@link #put} analyses a document into pending postings and marks an older document of the same
- * key as deleted. {@link #refresh} writes what is pending to a segment file, without forcing it to
- * the disk, and publishes a new {@link Snapshot}. Readers take the snapshot and never wait.
+ * <p>{@link #put} analyses a document into pending postings, outside the lock: each thread takes a
+ * set of pending documents for itself and gives it back. Then, under the lock, an older document of
+ * the same key is marked as deleted. {@link #refresh} waits for the threads that are analysing,
+ * writes what is pending to segment files, without forcing them to the disk, and publishes a new
+ * {@link Snapshot}. Readers take the snapshot and never wait.
  *
  * <h2>Commit</h2>
  *
@@ -63,7 +67,11 @@ public final class EditionWriter implements AutoCloseable {
   private final long memoryBudgetBytes;
 
   private List<Held> segments = new ArrayList<>();
-  private PendingDocuments pending;
+  private final List<PendingDocuments> idle = new ArrayList<>();
+  private final Map<String, PendingPlace> pendingPlaces = new HashMap<>();
+  private int busy;
+  private boolean refreshing;
+  private long cuts;
   private long nextSegment = 1;
   private long generation;
   private Checkpoint checkpoint = Checkpoint.NONE;
@@ -81,7 +89,6 @@ public final class EditionWriter implements AutoCloseable {
   public EditionWriter(Path path, Schema schema, long memoryBudgetBytes) throws IOException {
     this.schema = schema;
     this.memoryBudgetBytes = memoryBudgetBytes;
-    this.pending = new PendingDocuments(schema);
     this.folder = new Folder(path);
     try {
       List<Manifest> manifests = folder.manifests();
@@ -109,7 +116,7 @@ public final class EditionWriter implements AutoCloseable {
     nextSegment = manifest.nextSegment();
     checkpoint = manifest.checkpoint();
     for (Manifest.SegmentEntry entry : manifest.segments()) {
-      SegmentReader reader = SegmentReader.open(folder.segment(entry.id()), schema, true);
+      SegmentReader reader = SegmentReader.open(folder.segment(entry.id()), schema);
       if (reader.documents() != entry.documents() || reader.bytes() != entry.bytes()) {
         throw new DamagedFileException(
             reader.path(),
@@ -132,19 +139,84 @@ public final class EditionWriter implements AutoCloseable {
     return snapshot;
   }
 
-  /** Adds a document, in place of an earlier one of the same key. Visible after a refresh. */
-  public synchronized void put(Document document) throws IOException {
-    deleteFromSegments(document.key());
-    pending.add(document);
-    if (pending.bytes() > memoryBudgetBytes) {
-      flushPending();
+  /**
+   * Adds a document, in place of an earlier one of the same key. Visible after a refresh. May be
+   * called by several threads; which of two documents of the same key that are put at the same time
+   * stays is not defined.
+   *
+   * @throws IllegalArgumentException if a value does not fit its field; nothing has changed then
+   */
+  public void put(Document document) throws IOException {
+    PendingDocuments mine = take();
+    int doc = -1;
+    try {
+      doc = mine.add(document);
+    } finally {
+      giveBack(mine, document.key(), doc);
     }
+  }
+
+  private synchronized PendingDocuments take() throws IOException {
+    try {
+      while (refreshing) {
+        wait();
+      }
+    } catch (InterruptedException e) {
+      throw interrupted();
+    }
+    busy++;
+    return idle.isEmpty() ? new PendingDocuments(schema) : idle.removeLast();
+  }
+
+  private void giveBack(PendingDocuments mine, String key, int doc) throws IOException {
+    DocBits gone;
+    long id;
+    synchronized (this) {
+      if (doc >= 0) {
+        PendingPlace before = pendingPlaces.put(key, new PendingPlace(mine, doc));
+        if (before != null) {
+          before.documents.remove(before.doc);
+        }
+        deleteFromSegments(key);
+      }
+      if (mine.bytes() <= memoryBudgetBytes) {
+        idle.add(mine);
+        busy--;
+        notifyAll();
+        return;
+      }
+      gone = mine.gone();
+      id = nextSegment++;
+    }
+    try {
+      SegmentReader written = mine.isEmpty() ? null : write(id, mine, gone);
+      synchronized (this) {
+        adopt(mine, gone, written);
+      }
+    } finally {
+      synchronized (this) {
+        busy--;
+        notifyAll();
+      }
+    }
+  }
+
+  private static InterruptedIOException interrupted() {
+    return new InterruptedIOException("interrupted while waiting for another thread that writes");
   }
 
   /** Removes the document of a key; whether there was one. */
   public synchronized boolean delete(String key) {
-    boolean wasPending = pending.remove(key);
-    return deleteFromSegments(key) || wasPending;
+    PendingPlace place = pendingPlaces.remove(key);
+    if (place != null) {
+      place.documents.remove(place.doc);
+    }
+    return deleteFromSegments(key) || place != null;
+  }
+
+  /** How often something was too much for one document and its search was cut, since opening. */
+  public synchronized long cuts() {
+    return cuts;
   }
 
   private boolean deleteFromSegments(String key) {
@@ -161,8 +233,19 @@ public final class EditionWriter implements AutoCloseable {
 
   /** Makes everything put or deleted so far visible, as of {@code checkpoint}. */
   public synchronized Snapshot refresh(Checkpoint checkpoint) throws IOException {
-    this.checkpoint = checkpoint;
-    flushPending();
+    refreshing = true;
+    try {
+      while (busy > 0) {
+        wait();
+      }
+      this.checkpoint = checkpoint;
+      flushPending();
+    } catch (InterruptedException e) {
+      throw interrupted();
+    } finally {
+      refreshing = false;
+      notifyAll();
+    }
     snapshot = publish(snapshot.number() + 1);
     return snapshot;
   }
@@ -205,7 +288,7 @@ public final class EditionWriter implements AutoCloseable {
   /** Whether there is anything that a commit would write. */
   public synchronized boolean hasUncommitted() {
     return segments.stream().anyMatch(held -> !held.onDisk || held.deletionsChanged)
-        || !pending.isEmpty();
+        || !pendingPlaces.isEmpty();
   }
 
   /**
@@ -214,8 +297,25 @@ public final class EditionWriter implements AutoCloseable {
    * @return how many documents were copied; 0 if there was nothing to do
    */
   public int mergeStep() throws IOException {
+    return merge(MergePolicy::choose);
+  }
+
+  /**
+   * Merges all segments into one and leaves out what is deleted, unless it is so already.
+   *
+   * @return how many documents were copied
+   */
+  public int compact() throws IOException {
+    return merge(
+        views ->
+            views.size() > 1 || views.stream().anyMatch(view -> view.deleted() != null)
+                ? views
+                : List.of());
+  }
+
+  private int merge(UnaryOperator<List<SegmentView>> policy) throws IOException {
     List<Held> chosen = new ArrayList<>();
-    MergedContent content = new MergedContent();
+    MergedContent content = new MergedContent(schema);
     long id;
     synchronized (this) {
       if (merging) {
@@ -223,7 +323,7 @@ public final class EditionWriter implements AutoCloseable {
       }
       Map<Long, Held> byId = new HashMap<>();
       segments.forEach(held -> byId.put(held.reader.id(), held));
-      for (SegmentView view : MergePolicy.choose(snapshot.segments())) {
+      for (SegmentView view : policy.apply(snapshot.segments())) {
         Held held = byId.get(view.reader().id());
         if (held != null) {
           chosen.add(held);
@@ -244,7 +344,7 @@ public final class EditionWriter implements AutoCloseable {
       SegmentReader merged = null;
       if (content.documents() > 0) {
         SegmentWriter.write(folder.segment(id), id, schema, content);
-        merged = SegmentReader.open(folder.segment(id), schema, false);
+        merged = SegmentReader.open(folder.segment(id), schema);
       }
       synchronized (this) {
         replace(chosen, content, merged);
@@ -314,19 +414,45 @@ public final class EditionWriter implements AutoCloseable {
   }
 
   private void flushPending() throws IOException {
-    if (!pending.isEmpty()) {
-      SegmentContent content = pending;
+    while (!idle.isEmpty()) {
+      PendingDocuments pending = idle.getLast();
       DocBits gone = pending.gone();
-      if (gone != null) {
-        MergedContent without = new MergedContent();
-        without.add(pending, gone);
-        content = without;
-      }
-      long id = nextSegment++;
-      SegmentWriter.write(folder.segment(id), id, schema, content);
-      segments.add(new Held(SegmentReader.open(folder.segment(id), schema, false)));
+      adopt(pending, gone, pending.isEmpty() ? null : write(nextSegment++, pending, gone));
+      idle.removeLast();
     }
-    pending = new PendingDocuments(schema);
+  }
+
+  private SegmentReader write(long id, PendingDocuments pending, @Nullable DocBits gone)
+      throws IOException {
+    SegmentContent content = pending;
+    if (gone != null) {
+      MergedContent without = new MergedContent(schema);
+      without.add(pending, gone);
+      content = without;
+    }
+    SegmentWriter.write(folder.segment(id), id, schema, content);
+    return SegmentReader.open(folder.segment(id), schema);
+  }
+
+  /** Takes over a segment that was written of pending documents, and what went since. */
+  private void adopt(
+      PendingDocuments pending, @Nullable DocBits gone, @Nullable SegmentReader written) {
+    cuts += pending.cuts();
+    pendingPlaces.values().removeIf(place -> place.documents == pending);
+    if (written == null) {
+      return;
+    }
+    Held held = new Held(written);
+    int newDoc = 0;
+    for (int doc = 0; doc < pending.documents(); doc++) {
+      if (gone == null || !gone.get(doc)) {
+        if (pending.isGone(doc)) {
+          held.delete(newDoc);
+        }
+        newDoc++;
+      }
+    }
+    segments.add(held);
   }
 
   private Snapshot publish(long number) {
@@ -400,11 +526,22 @@ public final class EditionWriter implements AutoCloseable {
     return DocBits.of(bits, entry.documents());
   }
 
+  /**
+   * Compares every byte of every segment with its checksums.
+   *
+   * @throws DamagedFileException naming the first file that has changed
+   */
+  public void verify() {
+    snapshot.segments().forEach(view -> view.reader().verify());
+  }
+
   /** Gives the folder back. What was not committed is lost. */
   @Override
   public synchronized void close() throws IOException {
     folder.close();
   }
+
+  private record PendingPlace(PendingDocuments documents, int doc) {}
 
   /** A segment that the writer holds, with its deletions up to the last put or delete. */
   private static final class Held {

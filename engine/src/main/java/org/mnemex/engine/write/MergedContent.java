@@ -1,25 +1,33 @@
 package org.mnemex.engine.write;
 
+import java.io.IOException;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.PriorityQueue;
+import java.util.function.IntUnaryOperator;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.Schema;
 
 /**
  * Several contents behind one another, without their deleted documents. Nothing is analysed again:
- * postings are renumbered, everything else is copied.
+ * postings are renumbered, stored blocks without deletions are copied, everything else is streamed.
  */
 final class MergedContent implements SegmentContent {
+  private final Schema schema;
   private final List<Part> parts = new ArrayList<>();
-  private final Map<String, MergedValues> values = new HashMap<>();
+  private final Map<String, RowMap> rowMaps = new HashMap<>();
   private int[] partOf = new int[16];
   private int[] docOf = new int[16];
   private int documents;
+
+  MergedContent(Schema schema) {
+    this.schema = schema;
+  }
 
   /** Appends {@code content} without the documents in {@code deleted}. */
   void add(SegmentContent content, @Nullable DocBits deleted) {
@@ -37,7 +45,7 @@ final class MergedContent implements SegmentContent {
       docOf[documents] = doc;
       newDoc[doc] = documents++;
     }
-    parts.add(new Part(content, newDoc));
+    parts.add(new Part(content, newDoc, deleted));
   }
 
   /** The new number of a document of a part, or -1 if it was deleted. */
@@ -51,113 +59,245 @@ final class MergedContent implements SegmentContent {
   }
 
   @Override
-  public byte[] key(int doc) {
-    return content(doc).key(docOf[doc]);
+  public KeyWalk keys() {
+    KeyWalk[] walks = parts.stream().map(part -> part.content.keys()).toArray(KeyWalk[]::new);
+    PriorityQueue<Integer> queue =
+        new PriorityQueue<>((a, b) -> Arrays.compareUnsigned(walks[a].key(), walks[b].key()));
+    for (int part = 0; part < walks.length; part++) {
+      if (nextLive(walks[part], part)) {
+        queue.add(part);
+      }
+    }
+    return new KeyWalk() {
+      private int current = -1;
+
+      @Override
+      public boolean next() {
+        if (current >= 0 && nextLive(walks[current], current)) {
+          queue.add(current);
+        }
+        Integer least = queue.poll();
+        current = least == null ? -1 : least;
+        return least != null;
+      }
+
+      @Override
+      public byte[] key() {
+        return walks[current].key();
+      }
+
+      @Override
+      public int doc() {
+        return newDoc(current, walks[current].doc());
+      }
+    };
+  }
+
+  private boolean nextLive(KeyWalk walk, int part) {
+    while (walk.next()) {
+      if (newDoc(part, walk.doc()) >= 0) {
+        return true;
+      }
+    }
+    return false;
   }
 
   @Override
   public long hash(int doc) {
-    return content(doc).hash(docOf[doc]);
+    return parts.get(partOf[doc]).content.hash(docOf[doc]);
   }
 
   @Override
-  public byte[] stored(int doc) {
-    return content(doc).stored(docOf[doc]);
-  }
-
-  @Override
-  public int length(Field field, int doc) {
-    return content(doc).length(field, docOf[doc]);
-  }
-
-  @Override
-  public long[] numbers(Field field, int doc) {
-    return content(doc).numbers(field, docOf[doc]);
-  }
-
-  @Override
-  public List<byte[]> values(Field field) {
-    return merged(field).values;
-  }
-
-  @Override
-  public int[] ordinals(Field field, int doc) {
-    int[] map = merged(field).ordinalMaps.get(partOf[doc]);
-    int[] out = content(doc).ordinals(field, docOf[doc]);
-    for (int i = 0; i < out.length; i++) {
-      out[i] = map[out[i]];
+  public void stored(StoredSink sink) throws IOException {
+    for (Part part : parts) {
+      if (part.deleted == null) {
+        part.content.stored(sink);
+      } else if (part.content instanceof ReaderContent reader) {
+        reader.storedOneByOne(sink, doc -> part.newDoc[doc] >= 0);
+      } else {
+        part.content.stored(new LiveOnly(sink, part.newDoc));
+      }
     }
-    return out;
   }
 
   @Override
-  public TermCursor terms(Field field) {
+  public IntUnaryOperator lengthCodes(Field field) {
+    IntUnaryOperator[] codes =
+        parts.stream()
+            .map(part -> part.content.lengthCodes(field))
+            .toArray(IntUnaryOperator[]::new);
+    return doc -> codes[partOf[doc]].applyAsInt(docOf[doc]);
+  }
+
+  @Override
+  public IntUnaryOperator childRows(Field group) {
+    IntUnaryOperator[] counts =
+        parts.stream().map(part -> part.content.childRows(group)).toArray(IntUnaryOperator[]::new);
+    return doc -> counts[partOf[doc]].applyAsInt(docOf[doc]);
+  }
+
+  @Override
+  public ValueWalk values(Field field) {
+    return new MergedValues(field, null);
+  }
+
+  @Override
+  public Rows column(Field field) {
+    Rows[] columns = parts.stream().map(part -> part.content.column(field)).toArray(Rows[]::new);
+    Rows merged = rows(field, columns);
+    RowMap map = rowMap(field);
+    if (!field.type().isOrdinal()) {
+      return merged;
+    }
+    List<int[]> places = new ArrayList<>();
+    MergedValues values = new MergedValues(field, places);
+    while (values.next()) {
+      // Walking fills in the places.
+    }
+    return new Rows() {
+      @Override
+      public int rows() {
+        return merged.rows();
+      }
+
+      @Override
+      public int count(int row) {
+        return merged.count(row);
+      }
+
+      @Override
+      public long value(int row, int which) {
+        int part = map.partOf[row];
+        return places.get(part)[(int) merged.value(row, which)];
+      }
+    };
+  }
+
+  @Override
+  public Rows places(Field field, boolean latitude) {
+    return rows(
+        field,
+        parts.stream().map(part -> part.content.places(field, latitude)).toArray(Rows[]::new));
+  }
+
+  private Rows rows(Field field, Rows[] columns) {
+    RowMap map = rowMap(field);
+    return new Rows() {
+      @Override
+      public int rows() {
+        return map.rows;
+      }
+
+      @Override
+      public int count(int row) {
+        return columns[map.partOf[row]].count(map.rowOf[row]);
+      }
+
+      @Override
+      public long value(int row, int which) {
+        return columns[map.partOf[row]].value(map.rowOf[row], which);
+      }
+    };
+  }
+
+  /** Rows are documents, except for the fields of a group, whose rows are the child rows. */
+  private RowMap rowMap(Field field) {
+    if (!field.isChild()) {
+      return new RowMap(documents, partOf, docOf);
+    }
+    String group = field.name().substring(0, field.name().indexOf('.'));
+    return rowMaps.computeIfAbsent(group, this::childRowMap);
+  }
+
+  private RowMap childRowMap(String groupName) {
+    Field group = schema.field(groupName);
+    IntUnaryOperator[] counts =
+        parts.stream().map(part -> part.content.childRows(group)).toArray(IntUnaryOperator[]::new);
+    int[] rowPart = new int[16];
+    int[] rowIn = new int[16];
+    int rows = 0;
+    for (int part = 0; part < counts.length; part++) {
+      int[] newDoc = parts.get(part).newDoc;
+      int row = 0;
+      for (int doc = 0; doc < newDoc.length; doc++) {
+        int count = counts[part].applyAsInt(doc);
+        for (int i = 0; newDoc[doc] >= 0 && i < count; i++) {
+          if (rows == rowPart.length) {
+            rowPart = Arrays.copyOf(rowPart, 2 * rows);
+            rowIn = Arrays.copyOf(rowIn, 2 * rows);
+          }
+          rowPart[rows] = part;
+          rowIn[rows++] = row + i;
+        }
+        row += count;
+      }
+    }
+    return new RowMap(rows, rowPart, rowIn);
+  }
+
+  private record RowMap(int rows, int[] partOf, int[] rowOf) {}
+
+  @Override
+  public TermWalk terms(Field field) {
     return new MergedTerms(field);
   }
 
-  private SegmentContent content(int doc) {
-    return parts.get(partOf[doc]).content;
-  }
+  private record Part(SegmentContent content, int[] newDoc, @Nullable DocBits deleted) {}
 
-  private MergedValues merged(Field field) {
-    return values.computeIfAbsent(field.name(), name -> mergeValues(field));
-  }
+  /** Passes on the documents that are not deleted. */
+  private static final class LiveOnly implements StoredSink {
+    private final StoredSink next;
+    private final int[] newDoc;
+    private int doc;
 
-  private MergedValues mergeValues(Field field) {
-    List<List<byte[]>> sources = parts.stream().map(part -> part.content.values(field)).toList();
-    List<int[]> maps = sources.stream().map(source -> new int[source.size()]).toList();
-    PriorityQueue<ValueCursor> queue =
-        new PriorityQueue<>((a, b) -> Arrays.compareUnsigned(a.value, b.value));
-    for (int part = 0; part < sources.size(); part++) {
-      if (!sources.get(part).isEmpty()) {
-        queue.add(new ValueCursor(part, 0, sources.get(part).getFirst()));
+    LiveOnly(StoredSink next, int[] newDoc) {
+      this.next = next;
+      this.newDoc = newDoc;
+    }
+
+    @Override
+    public void document(byte[] bytes) throws IOException {
+      if (newDoc[doc++] >= 0) {
+        next.document(bytes);
       }
     }
-    List<byte[]> merged = new ArrayList<>();
-    while (!queue.isEmpty()) {
-      ValueCursor least = queue.remove();
-      if (merged.isEmpty() || !Arrays.equals(merged.getLast(), least.value)) {
-        merged.add(least.value);
-      }
-      maps.get(least.part)[least.place] = merged.size() - 1;
-      int next = least.place + 1;
-      if (next < sources.get(least.part).size()) {
-        queue.add(new ValueCursor(least.part, next, sources.get(least.part).get(next)));
-      }
+
+    @Override
+    public void block(byte[] raw, int count) {
+      throw new IllegalStateException("pending documents have no blocks");
     }
-    return new MergedValues(merged, maps);
   }
 
-  private record Part(SegmentContent content, int[] newDoc) {}
-
-  private record MergedValues(List<byte[]> values, List<int[]> ordinalMaps) {}
-
-  private record ValueCursor(int part, int place, byte[] value) {}
-
-  /** All parts' terms in order; a term's documents come part after part, so they stay in order. */
-  private final class MergedTerms implements TermCursor {
-    private final TermCursor[] cursors;
+  /** All parts' values in order, each once; fills in where each part's values come to stand. */
+  private final class MergedValues implements ValueWalk {
+    private final ValueWalk[] walks;
     private final PriorityQueue<Integer> queue;
     private final List<Integer> current = new ArrayList<>();
-    private byte[] term = new byte[0];
+    private final @Nullable List<int[]> places;
+    private final int[] at;
+    private byte[] value = new byte[0];
+    private int place = -1;
 
-    MergedTerms(Field field) {
-      cursors = parts.stream().map(part -> part.content.terms(field)).toArray(TermCursor[]::new);
+    MergedValues(Field field, @Nullable List<int[]> places) {
+      this.places = places;
+      walks = parts.stream().map(part -> part.content.values(field)).toArray(ValueWalk[]::new);
+      at = new int[walks.length];
+      Arrays.fill(at, -1);
       queue =
-          new PriorityQueue<>(
-              (a, b) -> {
-                int byTerm = Arrays.compareUnsigned(cursors[a].term(), cursors[b].term());
-                return byTerm != 0 ? byTerm : Integer.compare(a, b);
-              });
-      for (int part = 0; part < cursors.length; part++) {
+          new PriorityQueue<>((a, b) -> Arrays.compareUnsigned(walks[a].value(), walks[b].value()));
+      for (int part = 0; part < walks.length; part++) {
         current.add(part);
+        if (places != null) {
+          places.add(new int[16]);
+        }
       }
     }
 
     @Override
     public boolean next() {
       for (int part : current) {
-        if (cursors[part].next()) {
+        if (walks[part].next()) {
+          at[part]++;
           queue.add(part);
         }
       }
@@ -166,9 +306,71 @@ final class MergedContent implements SegmentContent {
       if (first == null) {
         return false;
       }
-      term = cursors[first].term();
+      value = walks[first].value();
+      place++;
+      take(first);
+      while (!queue.isEmpty() && Arrays.equals(walks[queue.element()].value(), value)) {
+        take(queue.remove());
+      }
+      return true;
+    }
+
+    private void take(int part) {
+      current.add(part);
+      if (places != null) {
+        int[] map = places.get(part);
+        if (at[part] == map.length) {
+          map = Arrays.copyOf(map, 2 * map.length);
+          places.set(part, map);
+        }
+        map[at[part]] = place;
+      }
+    }
+
+    @Override
+    public byte[] value() {
+      return value;
+    }
+  }
+
+  /** All parts' terms in order; a term's documents come part after part, so they stay in order. */
+  private final class MergedTerms implements TermWalk {
+    private final TermWalk[] walks;
+    private final PriorityQueue<Integer> queue;
+    private final List<Integer> current = new ArrayList<>();
+    private final byte[][] terms;
+    private byte[] term = new byte[0];
+
+    MergedTerms(Field field) {
+      walks = parts.stream().map(part -> part.content.terms(field)).toArray(TermWalk[]::new);
+      terms = new byte[walks.length][];
+      queue =
+          new PriorityQueue<>(
+              (a, b) -> {
+                int byTerm = Arrays.compareUnsigned(terms[a], terms[b]);
+                return byTerm != 0 ? byTerm : Integer.compare(a, b);
+              });
+      for (int part = 0; part < walks.length; part++) {
+        current.add(part);
+      }
+    }
+
+    @Override
+    public boolean next() {
+      for (int part : current) {
+        if (walks[part].next()) {
+          terms[part] = walks[part].term();
+          queue.add(part);
+        }
+      }
+      current.clear();
+      Integer first = queue.poll();
+      if (first == null) {
+        return false;
+      }
+      term = terms[first];
       current.add(first);
-      while (!queue.isEmpty() && Arrays.equals(cursors[queue.element()].term(), term)) {
+      while (!queue.isEmpty() && Arrays.equals(terms[queue.element()], term)) {
         current.add(queue.remove());
       }
       return true;
@@ -180,10 +382,10 @@ final class MergedContent implements SegmentContent {
     }
 
     @Override
-    public void postings(PostingSink sink) {
+    public void postings(PostingSink sink) throws IOException {
       for (int part : current) {
         int[] newDoc = parts.get(part).newDoc;
-        cursors[part].postings(
+        walks[part].postings(
             (doc, freq, positions) -> {
               if (newDoc[doc] >= 0) {
                 sink.accept(newDoc[doc], freq, positions);

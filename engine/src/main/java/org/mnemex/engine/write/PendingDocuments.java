@@ -1,81 +1,108 @@
 package org.mnemex.engine.write;
 
+import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Collection;
-import java.util.HashMap;
-import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
-import java.util.TreeSet;
+import java.util.Objects;
+import java.util.function.IntUnaryOperator;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.StoredCodec;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.Schema;
-import org.mnemex.engine.text.Folding;
-import org.mnemex.engine.text.Token;
 
-/** Documents that were put but are in no segment yet, already analysed. */
+/** Documents that were put but are in no segment yet, already analysed. Used by one thread. */
 final class PendingDocuments implements SegmentContent {
-  /** Between two values of a field lie this many positions, so that no phrase spans them. */
-  private static final int POSITION_GAP = 100;
-
   private final Schema schema;
   private final List<byte[]> keys = new ArrayList<>();
-  private final List<Long> hashes = new ArrayList<>();
   private final List<byte[]> stored = new ArrayList<>();
-  private final Map<String, Integer> docByKey = new HashMap<>();
-  private final Map<String, FieldContent> fields = new HashMap<>();
-  private long bytes;
+  private final Map<String, FieldBuffer> fields = new LinkedHashMap<>();
+  private final java.util.BitSet gone = new java.util.BitSet();
+  private long[] hashes = new long[64];
+  private long storedBytes;
 
   PendingDocuments(Schema schema) {
     this.schema = schema;
-    schema.fields().forEach(field -> fields.put(field.name(), new FieldContent()));
-  }
-
-  /** Adds a document, in place of an earlier one of the same key. */
-  void add(Document document) {
-    int doc = keys.size();
-    byte[] storedBytes = StoredCodec.encode(document, schema);
-    keys.add(document.key().getBytes(StandardCharsets.UTF_8));
-    hashes.add(document.hash());
-    stored.add(storedBytes);
-    docByKey.put(document.key(), doc);
-    bytes += storedBytes.length + 100;
     for (Field field : schema.fields()) {
-      List<Object> values = document.fields().getOrDefault(field.name(), List.of());
-      if (!values.isEmpty()) {
-        bytes += of(field).add(field, doc, values);
-      }
+      FieldBuffer buffer = new FieldBuffer(field);
+      fields.put(field.name(), buffer);
+      buffer.children.forEach(child -> fields.put(child.field.name(), child));
     }
   }
 
-  /** Forgets the document of a key; whether there was one. */
-  boolean remove(String key) {
-    return docByKey.remove(key) != null;
+  /**
+   * Adds a document and returns its number.
+   *
+   * @throws IllegalArgumentException if a value does not fit its field; the document is not added
+   */
+  int add(Document document) {
+    byte[] bytes;
+    try {
+      bytes = StoredCodec.encode(document, schema);
+      for (Field field : schema.fields()) {
+        of(field).add(document.fields().getOrDefault(field.name(), List.of()));
+      }
+    } catch (RuntimeException e) {
+      for (Field field : schema.fields()) {
+        of(field).truncate(keys.size());
+      }
+      throw new IllegalArgumentException("document '" + document.key() + "': " + e.getMessage(), e);
+    }
+    return keep(document.key(), document.hash(), bytes);
+  }
+
+  private int keep(String key, long hash, byte[] bytes) {
+    int doc = keys.size();
+    if (doc == hashes.length) {
+      hashes = Arrays.copyOf(hashes, 2 * doc);
+    }
+    hashes[doc] = hash;
+    keys.add(key.getBytes(StandardCharsets.UTF_8));
+    stored.add(bytes);
+    storedBytes += bytes.length + 80;
+    return doc;
+  }
+
+  /** Forgets a document. */
+  void remove(int doc) {
+    gone.set(doc);
+  }
+
+  boolean isGone(int doc) {
+    return gone.get(doc);
   }
 
   boolean isEmpty() {
-    return docByKey.isEmpty();
+    return gone.cardinality() == keys.size();
   }
 
-  /** Estimate of the heap in use. */
+  /** Estimate of the heap in use, and of what writing will take. */
   long bytes() {
+    long bytes = storedBytes + 32L * keys.size();
+    for (Field field : schema.fields()) {
+      bytes += of(field).bytes();
+    }
     return bytes;
+  }
+
+  /** How often something was too much for one document and was cut. */
+  long cuts() {
+    return schema.fields().stream().mapToLong(field -> of(field).cuts()).sum();
   }
 
   /** The documents that were replaced or removed since, null if none were. */
   @Nullable DocBits gone() {
-    if (docByKey.size() == keys.size()) {
+    if (gone.isEmpty()) {
       return null;
     }
-    DocBits gone = DocBits.all(keys.size());
-    docByKey.values().forEach(gone::clear);
-    return gone;
+    DocBits bits = new DocBits(keys.size());
+    gone.stream().forEach(bits::set);
+    return bits;
   }
 
   @Override
@@ -84,214 +111,78 @@ final class PendingDocuments implements SegmentContent {
   }
 
   @Override
-  public byte[] key(int doc) {
-    return keys.get(doc);
-  }
-
-  @Override
-  public long hash(int doc) {
-    return hashes.get(doc);
-  }
-
-  @Override
-  public byte[] stored(int doc) {
-    return stored.get(doc);
-  }
-
-  @Override
-  public TermCursor terms(Field field) {
-    Map<String, TermDocs> terms = of(field).terms;
-    List<Map.Entry<byte[], TermDocs>> sorted = new ArrayList<>(terms.size());
-    terms.forEach(
-        (term, docs) -> sorted.add(Map.entry(term.getBytes(StandardCharsets.UTF_8), docs)));
-    sorted.sort((a, b) -> Arrays.compareUnsigned(a.getKey(), b.getKey()));
-    return new TermCursor() {
+  public KeyWalk keys() {
+    Integer[] order = new Integer[keys.size()];
+    Arrays.setAll(order, i -> i);
+    Arrays.sort(order, (a, b) -> Arrays.compareUnsigned(keys.get(a), keys.get(b)));
+    return new KeyWalk() {
       private int at = -1;
 
       @Override
       public boolean next() {
-        return ++at < sorted.size();
+        return ++at < order.length;
       }
 
       @Override
-      public byte[] term() {
-        return sorted.get(at).getKey();
+      public byte[] key() {
+        return keys.get(order[at]);
       }
 
       @Override
-      public void postings(PostingSink sink) {
-        sorted.get(at).getValue().forEach(sink);
+      public int doc() {
+        return order[at];
       }
     };
   }
 
   @Override
-  public int length(Field field, int doc) {
-    return of(field).lengths.getOrDefault(doc, 0);
+  public long hash(int doc) {
+    return hashes[doc];
   }
 
   @Override
-  public long[] numbers(Field field, int doc) {
-    return of(field).numbers.getOrDefault(doc, new long[0]);
+  public void stored(StoredSink sink) throws IOException {
+    for (byte[] bytes : stored) {
+      sink.document(bytes);
+    }
   }
 
   @Override
-  public List<byte[]> values(Field field) {
-    return of(field).sortedValues();
+  public TermWalk terms(Field field) {
+    return Objects.requireNonNull(of(field).terms).terms();
   }
 
   @Override
-  public int[] ordinals(Field field, int doc) {
-    return of(field).ordinals(doc);
+  public IntUnaryOperator lengthCodes(Field field) {
+    return of(field)::lengthCode;
   }
 
-  private FieldContent of(Field field) {
-    FieldContent content = fields.get(field.name());
-    if (content == null) {
-      throw new IllegalArgumentException("field '" + field.name() + "' is not in the schema");
-    }
-    return content;
+  @Override
+  public ValueWalk values(Field field) {
+    return Objects.requireNonNull(of(field).values).values();
   }
 
-  /** One field of all pending documents. */
-  private static final class FieldContent {
-    final Map<String, TermDocs> terms = new HashMap<>();
-    final Map<Integer, Integer> lengths = new HashMap<>();
-    final Map<Integer, long[]> numbers = new HashMap<>();
-    final Map<Integer, List<String>> texts = new HashMap<>();
-    private @Nullable List<byte[]> sortedValues;
-    private Map<String, Integer> ordinalByValue = Map.of();
-
-    long add(Field field, int doc, Collection<Object> values) {
-      return switch (field.type()) {
-        case TEXT -> field.hasTerms() ? addText(field, doc, values) : 0;
-        case EXACT -> addExact(field, doc, values);
-        case INTEGER, DATE, BOOLEAN -> {
-          long[] all = values.stream().mapToLong(field.type()::toNumber).sorted().toArray();
-          numbers.put(doc, all);
-          yield 32 + 8L * all.length;
-        }
-      };
-    }
-
-    private long addText(Field field, int doc, Collection<Object> values) {
-      TextSink sink = new TextSink(doc);
-      for (Object value : values) {
-        if (field.analyser() != null) {
-          field.analyser().analyse((String) value, sink);
-        }
-        sink.endValue();
-      }
-      if (sink.tokens > 0) {
-        lengths.put(doc, sink.tokens);
-      }
-      return 32L * sink.tokens;
-    }
-
-    private long addExact(Field field, int doc, Collection<Object> values) {
-      Set<String> distinct = new TreeSet<>();
-      Set<String> folded = new HashSet<>();
-      long size = 0;
-      for (Object value : values) {
-        String text = (String) value;
-        if (!distinct.add(text)) {
-          continue;
-        }
-        size += 64 + 2L * text.length();
-        String term = field.fold() ? Folding.foldCase(text) : text;
-        if (field.hasTerms() && folded.add(term)) {
-          terms.computeIfAbsent(term, t -> new TermDocs()).add(doc, 0);
-        }
-      }
-      if (field.hasColumn()) {
-        texts.put(doc, List.copyOf(distinct));
-        sortedValues = null;
-      }
-      return size;
-    }
-
-    List<byte[]> sortedValues() {
-      List<byte[]> sorted = sortedValues;
-      if (sorted == null) {
-        sorted =
-            texts.values().stream()
-                .flatMap(List::stream)
-                .distinct()
-                .map(value -> value.getBytes(StandardCharsets.UTF_8))
-                .sorted(Arrays::compareUnsigned)
-                .toList();
-        Map<String, Integer> ordinals = new HashMap<>();
-        for (int i = 0; i < sorted.size(); i++) {
-          ordinals.put(new String(sorted.get(i), StandardCharsets.UTF_8), i);
-        }
-        sortedValues = sorted;
-        ordinalByValue = ordinals;
-      }
-      return sorted;
-    }
-
-    int[] ordinals(int doc) {
-      sortedValues();
-      return texts.getOrDefault(doc, List.of()).stream()
-          .mapToInt(value -> ordinalByValue.getOrDefault(value, 0))
-          .sorted()
-          .toArray();
-    }
-
-    /** Takes the tokens of one document's values. */
-    private final class TextSink implements org.mnemex.engine.text.TokenSink {
-      private final int doc;
-      private int base;
-      private int last = -1;
-      int tokens;
-
-      TextSink(int doc) {
-        this.doc = doc;
-      }
-
-      @Override
-      public void accept(Token token) {
-        last = base + token.position();
-        terms.computeIfAbsent(token.text(), t -> new TermDocs()).add(doc, last);
-        tokens++;
-      }
-
-      void endValue() {
-        base = last + 1 + POSITION_GAP;
-      }
-    }
+  @Override
+  public Rows column(Field field) {
+    FieldBuffer buffer = of(field);
+    return buffer.values != null
+        ? buffer.values.ordinals()
+        : Objects.requireNonNull(buffer.numbers);
   }
 
-  /** The documents of one term: doc, freq, positions, doc, freq, positions, … */
-  private static final class TermDocs {
-    private int[] data = new int[4];
-    private int used;
-    private int freqAt = -1;
+  @Override
+  public Rows places(Field field, boolean latitude) {
+    FieldBuffer buffer = of(field);
+    return Objects.requireNonNull(latitude ? buffer.numbers : buffer.longitudes);
+  }
 
-    void add(int doc, int position) {
-      if (freqAt < 0 || data[freqAt - 1] != doc) {
-        push(doc);
-        freqAt = used;
-        push(0);
-      }
-      data[freqAt]++;
-      push(position);
-    }
+  @Override
+  public IntUnaryOperator childRows(Field group) {
+    RowBuffer rows = Objects.requireNonNull(of(group).childRows);
+    return doc -> (int) rows.value(doc, 0);
+  }
 
-    void forEach(PostingSink sink) {
-      for (int at = 0; at < used; ) {
-        int doc = data[at];
-        int freq = data[at + 1];
-        sink.accept(doc, freq, Arrays.copyOfRange(data, at + 2, at + 2 + freq));
-        at += 2 + freq;
-      }
-    }
-
-    private void push(int value) {
-      if (used == data.length) {
-        data = Arrays.copyOf(data, 2 * used);
-      }
-      data[used++] = value;
-    }
+  private FieldBuffer of(Field field) {
+    return Objects.requireNonNull(fields.get(field.name()), field.name());
   }
 }

@@ -1,46 +1,91 @@
 package org.mnemex.engine.write;
 
-import java.util.List;
+import java.io.IOException;
+import java.util.function.IntUnaryOperator;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
 
-/** What a segment file is written from: pending documents, an existing segment, or several. */
+/**
+ * What a segment file is written from: pending documents, an existing segment, or several. Parts
+ * are asked for one after another and streamed, so that a merge needs little memory.
+ */
 interface SegmentContent {
   int documents();
 
-  byte[] key(int doc);
+  /** The keys in order of their bytes. */
+  KeyWalk keys();
 
   long hash(int doc);
 
-  byte[] stored(int doc);
+  /** Hands over what is stored, in the order of documents. */
+  void stored(StoredSink sink) throws IOException;
 
   /** The field's terms, in order of their bytes. */
-  TermCursor terms(Field field);
+  TermWalk terms(Field field);
 
-  /** Number of positions of a text field, 0 if the document does not have it. */
-  int length(Field field, int doc);
-
-  /** Values of a numeric field, ascending. */
-  long[] numbers(Field field, int doc);
+  /** Length code of a text field by document, 0 if the document does not have it. */
+  IntUnaryOperator lengthCodes(Field field);
 
   /** Distinct values of an exact field, in order of their bytes. */
-  List<byte[]> values(Field field);
+  ValueWalk values(Field field);
 
-  /** Places in {@link #values} of a document, ascending. */
-  int[] ordinals(Field field, int doc);
+  /** Values of a numeric field, or places in {@link #values} of an exact one. */
+  Rows column(Field field);
+
+  /** Latitudes or longitudes of a place field, at most one a row. */
+  Rows places(Field field, boolean latitude);
+
+  /** How many child rows of a group a document has. */
+  IntUnaryOperator childRows(Field group);
+
+  /** Walks through keys; stands before the first one at the start. */
+  interface KeyWalk {
+    boolean next();
+
+    byte[] key();
+
+    int doc();
+  }
 
   /** Walks through terms; stands before the first one at the start. */
-  interface TermCursor {
+  interface TermWalk {
     boolean next();
 
     byte[] term();
 
     /** Hands over the current term's documents, in order. */
-    void postings(PostingSink sink);
+    void postings(PostingSink sink) throws IOException;
+  }
+
+  /** Walks through values; stands before the first one at the start. */
+  interface ValueWalk {
+    boolean next();
+
+    byte[] value();
+  }
+
+  /** Numbers by row, ascending in a row. */
+  interface Rows {
+    int rows();
+
+    int count(int row);
+
+    long value(int row, int which);
   }
 
   /** Takes a document, how often a term stands in it, and where; only the first freq are valid. */
   @FunctionalInterface
   interface PostingSink {
-    void accept(int doc, int freq, int[] positions);
+    /**
+     * @param positions null if the field has none
+     */
+    void accept(int doc, int freq, int @Nullable [] positions) throws IOException;
+  }
+
+  /** Takes stored documents, one by one or as they stand in a block of another segment. */
+  interface StoredSink {
+    void document(byte[] bytes) throws IOException;
+
+    void block(byte[] raw, int documents) throws IOException;
   }
 }

@@ -1,34 +1,34 @@
 package org.mnemex.engine.write;
 
-import com.github.luben.zstd.Zstd;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Comparator;
 import java.util.List;
-import java.util.stream.IntStream;
+import org.mnemex.engine.codec.KeyFilter;
+import org.mnemex.engine.codec.PackedNumbersWriter;
+import org.mnemex.engine.read.Cells;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.store.FileOut;
 import org.mnemex.engine.store.SegmentFile;
 import org.mnemex.engine.store.SegmentLayout;
+import org.mnemex.engine.text.Folding;
 
 /** Writes one segment file from its content, section by section. */
 final class SegmentWriter {
-  private static final int STORED_BLOCK_BYTES = 16 * 1024;
-  private static final int COMPRESSION_LEVEL = 1;
-
   private final Schema schema;
   private final SegmentContent content;
   private final SegmentFile.Writer file;
+  private final Path path;
 
-  private SegmentWriter(Schema schema, SegmentContent content, SegmentFile.Writer file) {
+  private SegmentWriter(Schema schema, SegmentContent content, SegmentFile.Writer file, Path path) {
     this.schema = schema;
     this.content = content;
     this.file = file;
+    this.path = path;
   }
 
   /**
@@ -36,7 +36,7 @@ final class SegmentWriter {
    */
   static void write(Path path, long id, Schema schema, SegmentContent content) throws IOException {
     try (SegmentFile.Writer file = new SegmentFile.Writer(path, id, content.documents())) {
-      new SegmentWriter(schema, content, file).writeSections();
+      new SegmentWriter(schema, content, file, path).writeSections();
       file.finish();
     }
   }
@@ -45,29 +45,55 @@ final class SegmentWriter {
     writeFields();
     writeKeys();
     writeHashes();
-    writeStored();
+    try (StoredWriter stored = new StoredWriter(file)) {
+      content.stored(stored);
+      stored.finish(file);
+    }
     int number = 0;
-    for (Field field : schema.fields()) {
-      if (field.hasTerms()) {
-        writeTerms(field, number);
-      }
-      if (field.type() == FieldType.TEXT && field.hasTerms()) {
+    for (Field field : schema.fieldsAndChildren()) {
+      writeField(field, number++);
+    }
+  }
+
+  private void writeField(Field field, int number) throws IOException {
+    ColumnWriter column = new ColumnWriter(file, number);
+    if (field.hasTerms()) {
+      if (field.type() == FieldType.TEXT) {
         writeLengths(field, number);
       }
-      if (field.hasColumn() && field.type().isNumeric()) {
-        writeNumbers(field, number);
+      try (TermsWriter terms =
+          new TermsWriter(
+              field,
+              field.type() == FieldType.TEXT ? content.lengthCodes(field) : doc -> 0,
+              temporary(number))) {
+        terms.write(content.terms(field), file, number);
       }
-      if (field.hasColumn() && field.type() == FieldType.EXACT) {
-        writeOrdinals(field, number);
-      }
-      number++;
     }
+    if (field.type() == FieldType.GROUP) {
+      column.writeGroupFirsts(content.documents(), content.childRows(field));
+    }
+    if (!field.hasColumn()) {
+      return;
+    }
+    if (field.type() == FieldType.PLACE) {
+      column.writePlaces(content.places(field, true), content.places(field, false));
+      writeCells(field, number);
+      return;
+    }
+    if (field.type().isOrdinal()) {
+      writeValues(field, number);
+    }
+    column.write(content.column(field));
+  }
+
+  private Path temporary(int number) {
+    return path.resolveSibling(path.getFileName() + "." + number + ".tmp");
   }
 
   private void writeFields() throws IOException {
     FileOut out = file.begin(SegmentLayout.FIELDS, SegmentLayout.NO_FIELD);
-    out.writeVarInt(schema.fields().size());
-    for (Field field : schema.fields()) {
+    out.writeVarInt(schema.fieldsAndChildren().size());
+    for (Field field : schema.fieldsAndChildren()) {
       for (String text : List.of(field.name(), field.signature())) {
         byte[] utf8 = text.getBytes(StandardCharsets.UTF_8);
         out.writeVarInt(utf8.length);
@@ -78,27 +104,27 @@ final class SegmentWriter {
   }
 
   private void writeKeys() throws IOException {
-    byte[][] keys = new byte[content.documents()][];
-    Arrays.setAll(keys, content::key);
-    int[] byKey =
-        IntStream.range(0, keys.length)
-            .boxed()
-            .sorted(Comparator.comparing(doc -> keys[doc], Arrays::compareUnsigned))
-            .mapToInt(Integer::intValue)
-            .toArray();
-    DictionaryWriter dictionary = new DictionaryWriter();
-    int[] placeByDoc = new int[keys.length];
-    for (int place = 0; place < byKey.length; place++) {
-      int doc = byKey[place];
-      placeByDoc[doc] = place;
-      dictionary.add(keys[doc]).varInt(doc);
+    int[] placeByDoc = new int[content.documents()];
+    KeyFilter.Builder filter = new KeyFilter.Builder(content.documents());
+    try (DictionaryWriter dictionary = new DictionaryWriter(temporary(-1), 1, 0)) {
+      SegmentContent.KeyWalk keys = content.keys();
+      for (int place = 0; keys.next(); place++) {
+        placeByDoc[keys.doc()] = place;
+        byte[] key = keys.key();
+        dictionary.add(key, keys.doc());
+        filter.add(key);
+      }
+      dictionary.writeTo(file.begin(SegmentLayout.KEYS, SegmentLayout.NO_FIELD));
+      file.end();
     }
-    dictionary.writeTo(file.begin(SegmentLayout.KEYS, SegmentLayout.NO_FIELD));
-    file.end();
-    FileOut out = file.begin(SegmentLayout.KEY_PLACES, SegmentLayout.NO_FIELD);
+    PackedNumbersWriter places =
+        new PackedNumbersWriter(file.begin(SegmentLayout.KEY_PLACES, SegmentLayout.NO_FIELD));
     for (int place : placeByDoc) {
-      out.writeInt(place);
+      places.add(place);
     }
+    places.finish();
+    file.end();
+    file.begin(SegmentLayout.KEY_FILTER, SegmentLayout.NO_FIELD).writeBytes(filter.bytes());
     file.end();
   }
 
@@ -110,79 +136,12 @@ final class SegmentWriter {
     file.end();
   }
 
-  private void writeStored() throws IOException {
-    List<Integer> firstDocs = new ArrayList<>();
-    List<Long> offsets = new ArrayList<>();
-    GrowingBytes data = new GrowingBytes();
-    GrowingBytes block = new GrowingBytes();
-    for (int doc = 0; doc < content.documents(); doc++) {
-      if (block.length() == 0) {
-        firstDocs.add(doc);
-        offsets.add((long) data.length());
-      }
-      byte[] stored = content.stored(doc);
-      block.varInt(stored.length);
-      block.put(stored);
-      if (block.length() >= STORED_BLOCK_BYTES || doc == content.documents() - 1) {
-        data.put(littleEndian(block.length()));
-        data.put(Zstd.compress(block.toArray(), COMPRESSION_LEVEL));
-        block.clear();
-      }
-    }
-    firstDocs.add(content.documents());
-    offsets.add((long) data.length());
-    FileOut out = file.begin(SegmentLayout.STORED, SegmentLayout.NO_FIELD);
-    out.writeInt(firstDocs.size() - 1);
-    for (int doc : firstDocs) {
-      out.writeInt(doc);
-    }
-    for (long offset : offsets) {
-      out.writeLong(offset);
-    }
-    data.writeTo(out);
-    file.end();
-  }
-
-  private static byte[] littleEndian(int value) {
-    return new byte[] {
-      (byte) value, (byte) (value >>> 8), (byte) (value >>> 16), (byte) (value >>> 24)
-    };
-  }
-
-  private void writeTerms(Field field, int number) throws IOException {
-    boolean positions = field.type() == FieldType.TEXT;
-    DictionaryWriter dictionary = new DictionaryWriter();
-    PostingEncoder encoder = new PostingEncoder(positions);
-    FileOut out = file.begin(SegmentLayout.POSTINGS, number);
-    long start = out.position();
-    SegmentContent.TermCursor terms = content.terms(field);
-    while (terms.next()) {
-      encoder.startTerm();
-      long placesAt = encoder.places.length();
-      terms.postings(encoder);
-      if (encoder.count == 0) {
-        continue;
-      }
-      GrowingBytes payload = dictionary.add(terms.term());
-      payload.varInt(encoder.count);
-      payload.varLong(out.position() - start);
-      payload.varLong(placesAt);
-      encoder.docs.writeTo(out);
-    }
-    file.end();
-    dictionary.writeTo(file.begin(SegmentLayout.TERMS, number));
-    file.end();
-    if (positions) {
-      encoder.places.writeTo(file.begin(SegmentLayout.POSITIONS, number));
-      file.end();
-    }
-  }
-
   private void writeLengths(Field field, int number) throws IOException {
+    var codes = content.lengthCodes(field);
     long total = 0;
     int having = 0;
     for (int doc = 0; doc < content.documents(); doc++) {
-      int length = content.length(field, doc);
+      int length = org.mnemex.engine.codec.LengthCode.length(codes.applyAsInt(doc));
       total += length;
       having += length > 0 ? 1 : 0;
     }
@@ -190,106 +149,69 @@ final class SegmentWriter {
     out.writeLong(total);
     out.writeInt(having);
     for (int doc = 0; doc < content.documents(); doc++) {
-      out.writeInt(content.length(field, doc));
+      out.writeByte(codes.applyAsInt(doc));
     }
     file.end();
   }
 
-  private void writeNumbers(Field field, int number) throws IOException {
-    FileOut out = file.begin(SegmentLayout.NUMBERS, number);
-    int first = 0;
-    for (int doc = 0; doc < content.documents(); doc++) {
-      out.writeInt(first);
-      first += content.numbers(field, doc).length;
-    }
-    out.writeInt(first);
-    for (int doc = 0; doc < content.documents(); doc++) {
-      for (long value : content.numbers(field, doc)) {
-        out.writeLong(value);
-      }
-    }
-    file.end();
-  }
-
-  private void writeOrdinals(Field field, int number) throws IOException {
-    DictionaryWriter dictionary = new DictionaryWriter();
-    content.values(field).forEach(dictionary::add);
-    dictionary.writeTo(file.begin(SegmentLayout.VALUES, number));
-    file.end();
-    FileOut out = file.begin(SegmentLayout.ORDINALS, number);
-    int first = 0;
-    for (int doc = 0; doc < content.documents(); doc++) {
-      out.writeInt(first);
-      first += content.ordinals(field, doc).length;
-    }
-    out.writeInt(first);
-    for (int doc = 0; doc < content.documents(); doc++) {
-      for (int ordinal : content.ordinals(field, doc)) {
-        out.writeInt(ordinal);
-      }
-    }
-    file.end();
-  }
-
-  /** Encodes the documents of one term; positions of all terms go behind one another. */
-  private static final class PostingEncoder implements SegmentContent.PostingSink {
-    final GrowingBytes docs = new GrowingBytes();
-    final GrowingBytes places = new GrowingBytes();
-    private final boolean positions;
-    int count;
-    private int previousDoc;
-
-    PostingEncoder(boolean positions) {
-      this.positions = positions;
-    }
-
-    void startTerm() {
-      docs.clear();
-      count = 0;
-      previousDoc = 0;
-    }
-
-    @Override
-    public void accept(int doc, int freq, int[] at) {
-      int delta = doc - previousDoc;
-      if (freq == 1) {
-        docs.varInt(delta << 1 | 1);
-      } else {
-        docs.varInt(delta << 1);
-        docs.varInt(freq);
-      }
-      if (positions) {
-        int previous = 0;
-        for (int i = 0; i < freq; i++) {
-          places.varInt(at[i] - previous);
-          previous = at[i];
+  private void writeValues(Field field, int number) throws IOException {
+    List<String> folded = new ArrayList<>();
+    try (DictionaryWriter dictionary = new DictionaryWriter(temporary(number), 0, 0)) {
+      SegmentContent.ValueWalk values = content.values(field);
+      while (values.next()) {
+        dictionary.add(values.value());
+        if (field.fold()) {
+          folded.add(Folding.foldCase(new String(values.value(), StandardCharsets.UTF_8)));
         }
       }
-      previousDoc = doc;
-      count++;
+      dictionary.writeTo(file.begin(SegmentLayout.VALUES, number));
+      file.end();
+    }
+    if (field.fold()) {
+      PackedNumbersWriter ranks =
+          new PackedNumbersWriter(file.begin(SegmentLayout.FOLDED_RANKS, number));
+      for (int rank : ranks(folded)) {
+        ranks.add(rank);
+      }
+      ranks.finish();
+      file.end();
     }
   }
 
-  /** Writes what {@link org.mnemex.engine.read.Dictionary} reads. */
-  private static final class DictionaryWriter {
-    private final List<Integer> offsets = new ArrayList<>();
-    private final GrowingBytes entries = new GrowingBytes();
-
-    /** Adds the next string; what is put into the returned bytes is its payload. */
-    GrowingBytes add(byte[] text) {
-      offsets.add(entries.length());
-      entries.varInt(text.length);
-      entries.put(text);
-      return entries;
-    }
-
-    void writeTo(FileOut out) throws IOException {
-      out.writeInt(offsets.size());
-      for (int offset : offsets) {
-        out.writeLong(offset);
+  /** For each text its rank in the order of UTF-8; equal ones have the same. */
+  private static int[] ranks(List<String> texts) {
+    byte[][] bytes = new byte[texts.size()][];
+    Arrays.setAll(bytes, i -> texts.get(i).getBytes(StandardCharsets.UTF_8));
+    Integer[] order = new Integer[bytes.length];
+    Arrays.setAll(order, i -> i);
+    Arrays.sort(order, (a, b) -> Arrays.compareUnsigned(bytes[a], bytes[b]));
+    int[] ranks = new int[bytes.length];
+    int rank = -1;
+    for (int i = 0; i < order.length; i++) {
+      if (i == 0 || !Arrays.equals(bytes[order[i]], bytes[order[i - 1]])) {
+        rank++;
       }
-      out.writeLong(entries.length());
-      entries.writeTo(out);
+      ranks[order[i]] = rank;
     }
+    return ranks;
+  }
+
+  private void writeCells(Field field, int number) throws IOException {
+    SegmentContent.Rows latitudes = content.places(field, true);
+    SegmentContent.Rows longitudes = content.places(field, false);
+    long[] cells = new long[latitudes.rows()];
+    int used = 0;
+    for (int row = 0; row < latitudes.rows(); row++) {
+      if (latitudes.count(row) > 0) {
+        cells[used++] = Cells.of(latitudes.value(row, 0), longitudes.value(row, 0)) << 31 | row;
+      }
+    }
+    Arrays.sort(cells, 0, used);
+    PackedNumbersWriter out = new PackedNumbersWriter(file.begin(SegmentLayout.CELLS, number));
+    for (int i = 0; i < used; i++) {
+      out.add(cells[i]);
+    }
+    out.finish();
+    file.end();
   }
 }

@@ -69,7 +69,7 @@ class FilterTextTest {
           family = 'x' height_cm   | line 1, column 14: expected AND, OR or the end, found 'height_cm'
           family                   | line 1, column 7: expected =, <>, <, <=, >, >=, IN, BETWEEN, LIKE or IS after 'family', found 'the end'
           notes = 'x'              | line 1, column 1: field 'notes' has not the use 'filter' (fields that have: family, height_cm, planted_on, evergreen)
-          family LIKE '%x'         | line 1, column 13: LIKE takes 'beginning%' of an exact field
+          family LIKE '%x'         | line 1, column 13: LIKE takes 'beginning%' of an exact or path field
           ""                       | line 1, column 1: expected a field, found 'the end'
           """)
   void errorsSayWhereAndWhat(String filter, String message) {

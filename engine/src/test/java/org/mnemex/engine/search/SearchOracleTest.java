@@ -21,6 +21,7 @@ import org.junit.jupiter.api.Assertions;
 import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.SearchLimits;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.SearchResult;
 import org.mnemex.engine.TemporaryFolders;
@@ -234,7 +235,9 @@ class SearchOracleTest {
 
     Oracle(Map<String, Document> truth, EditionFolder edition) {
       this.truth = truth;
-      this.statistics = new EditionStatistics(edition.snapshot());
+      this.statistics =
+          new EditionStatistics(
+              edition.snapshot(), new Budget(SearchLimits.NONE, System::nanoTime, truth.size()));
     }
 
     Comparator<Document> order(Query query, SearchRequest.Sort sort) {
@@ -311,8 +314,9 @@ class SearchOracleTest {
         for (AnalysedToken token : tokens) {
           long df =
               prefix
-                  ? statistics.prefixFrequency(field, token.text())
-                  : statistics.documentFrequency(field, token.text());
+                  ? statistics.documentFrequency(
+                      field, new TermRule.Prefix(TokenPaths.utf8(token.text())))
+                  : statistics.documentFrequency(field, TokenPaths.utf8(token.text()));
           having = Math.max(having, df);
           phraseIdf += WordMatcher.idf(statistics.documents(), df);
         }

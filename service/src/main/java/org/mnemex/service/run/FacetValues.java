@@ -1,6 +1,8 @@
 package org.mnemex.service.run;
 
+import java.math.BigDecimal;
 import java.time.LocalDate;
+import java.time.OffsetDateTime;
 import java.time.format.DateTimeParseException;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetRequest;
@@ -18,15 +20,18 @@ final class FacetValues {
   static Object value(String text, Field field) {
     try {
       return switch (field.type()) {
-        case TEXT, EXACT -> text;
+        case TEXT, EXACT, PATH -> text;
         case INTEGER -> Long.valueOf(text);
+        case DECIMAL -> new BigDecimal(text);
         case DATE -> LocalDate.parse(text);
+        case INSTANT -> OffsetDateTime.parse(text).toInstant();
         case BOOLEAN ->
             switch (text) {
               case "true" -> true;
               case "false" -> false;
               default -> throw new NumberFormatException(text);
             };
+        case PLACE, GROUP -> throw new NumberFormatException(text);
       };
     } catch (NumberFormatException | DateTimeParseException e) {
       throw new IllegalArgumentException(
@@ -49,7 +54,7 @@ final class FacetValues {
     String to = text.substring(dots + 2);
     @Nullable Object low = from.isEmpty() ? null : value(from, field);
     @Nullable Object high = to.isEmpty() ? null : value(to, field);
-    if (low != null && high != null && field.type().toNumber(low) >= field.type().toNumber(high)) {
+    if (low != null && high != null && field.toNumber(low) >= field.toNumber(high)) {
       throw new IllegalArgumentException("range '" + text + "' ends before it begins");
     }
     return new FacetRequest.Interval(text, low, high);

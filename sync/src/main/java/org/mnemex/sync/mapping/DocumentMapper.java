@@ -1,9 +1,14 @@
 package org.mnemex.sync.mapping;
 
+import java.math.BigDecimal;
 import java.nio.ByteBuffer;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -25,6 +30,8 @@ public final class DocumentMapper {
   private static final ObjectMapper JSON = JsonMapper.shared();
 
   /** Longer values cannot be shown or quoted in a message whole. */
+  private static final int ISO_DAY = 10;
+
   private static final int QUOTED_LENGTH = 60;
 
   private final IndexDefinition definition;
@@ -90,11 +97,15 @@ public final class DocumentMapper {
     FieldType type = field.field().type();
     try {
       return switch (type) {
-        case TEXT, EXACT -> value;
+        case TEXT, EXACT, PATH -> value;
         case INTEGER -> integer(value.strip());
+        case DECIMAL -> new BigDecimal(value.strip());
         case DATE ->
             LocalDate.parse(value.strip().substring(0, Math.min(10, value.strip().length())));
+        case INSTANT -> instant(value.strip());
         case BOOLEAN -> bool(value.strip().toLowerCase(Locale.ROOT));
+        case PLACE, GROUP ->
+            throw new IllegalStateException(type.word() + " is not made of one column's text");
       };
     } catch (NumberFormatException | DateTimeParseException e) {
       throw new UnmappableRecordException(
@@ -102,10 +113,25 @@ public final class DocumentMapper {
           "'%s' is no %s"
               .formatted(
                   value.length() > QUOTED_LENGTH ? value.substring(0, QUOTED_LENGTH) + "…" : value,
-                  type == FieldType.DATE
-                      ? "date like 2026-05-04"
-                      : type == FieldType.INTEGER ? "whole number" : "boolean"));
+                  switch (type) {
+                    case DATE -> "date like 2026-05-04";
+                    case INSTANT -> "moment like 2026-05-04T10:00:00Z";
+                    case INTEGER -> "whole number";
+                    case DECIMAL -> "number";
+                    default -> "boolean";
+                  }));
     }
+  }
+
+  /** A moment; without a zone it is in UTC, a day alone is its beginning. */
+  private static Instant instant(String value) {
+    String iso = value.replace(' ', 'T');
+    if (iso.length() == ISO_DAY) {
+      return LocalDate.parse(iso).atStartOfDay(ZoneOffset.UTC).toInstant();
+    }
+    return iso.matches(".*(Z|[+-]\\d\\d(:?\\d\\d)?)")
+        ? OffsetDateTime.parse(iso).toInstant()
+        : LocalDateTime.parse(iso).toInstant(ZoneOffset.UTC);
   }
 
   private static Long integer(String value) {

@@ -1,0 +1,149 @@
+package org.mnemex.engine.facet;
+
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+
+/**
+ * Counts by buckets that a rule makes: calendar units, or intervals of equal width. A bucket is
+ * made when the first value falls into it; values near one another mostly fall into the same.
+ */
+final class BucketCounts extends FacetCounter {
+  private static final int MOST_BUCKETS = 20_000;
+
+  private final String name;
+  private final Field field;
+  private final List<FacetRequest.Interval> chosen;
+  private final Rule rule;
+  private final TreeMap<Long, Bucket> buckets = new TreeMap<>();
+  private Bucket last;
+
+  /** The bucket that a value belongs to. */
+  private interface Rule {
+    FacetRequest.Interval of(long number);
+  }
+
+  private static final class Bucket {
+    final FacetRequest.Interval interval;
+    final long from;
+    final long to;
+    long count;
+    int lastDoc = -1;
+
+    Bucket(FacetRequest.Interval interval, long from, long to) {
+      this.interval = interval;
+      this.from = from;
+      this.to = to;
+    }
+  }
+
+  private BucketCounts(String name, Field field, List<FacetRequest.Interval> chosen, Rule rule) {
+    this.name = name;
+    this.field = field;
+    this.chosen = chosen;
+    this.rule = rule;
+    this.last = new Bucket(new FacetRequest.Interval("", null, null), 1, 0);
+  }
+
+  static BucketCounts of(FacetRequest.Dates request, Field field) {
+    return new BucketCounts(
+        request.name(),
+        field,
+        request.chosen(),
+        number ->
+            request
+                .unit()
+                .interval(
+                    request.unit().floor(DateUnit.moment(field.fromNumber(number), request.zone())),
+                    field.type(),
+                    request.zone()));
+  }
+
+  static BucketCounts of(FacetRequest.Histogram request, Field field) {
+    long width = field.toNumber(request.width());
+    if (width <= 0) {
+      throw new QueryRefusedException("facet '" + request.name() + "': the width must be above 0");
+    }
+    return new BucketCounts(
+        request.name(),
+        field,
+        request.chosen(),
+        number -> interval(field, Math.floorDiv(number, width) * width, width));
+  }
+
+  private static FacetRequest.Interval interval(Field field, long from, long width) {
+    Object low = field.fromNumber(from);
+    Object high = field.fromNumber(from + width);
+    return new FacetRequest.Interval(plain(low) + ".." + plain(high), low, high);
+  }
+
+  private static String plain(Object value) {
+    return value instanceof BigDecimal decimal ? decimal.toPlainString() : value.toString();
+  }
+
+  @Override
+  public void count(SegmentReader segment, DocBits docs) {
+    buckets.values().forEach(bucket -> bucket.lastDoc = -1);
+    new ColumnScan(segment.column(field))
+        .forEach(
+            docs,
+            (doc, values, from, end) -> {
+              for (int i = from; i < end; i++) {
+                Bucket bucket = bucket(values[i]);
+                if (bucket.lastDoc != doc) {
+                  bucket.lastDoc = doc;
+                  bucket.count++;
+                }
+              }
+            });
+  }
+
+  private Bucket bucket(long number) {
+    if (number >= last.from && number < last.to) {
+      return last;
+    }
+    Map.Entry<Long, Bucket> near = buckets.floorEntry(number);
+    if (near == null || number >= near.getValue().to) {
+      FacetRequest.Interval interval = rule.of(number);
+      Bucket made =
+          new Bucket(
+              interval,
+              interval.from() == null ? Long.MIN_VALUE : field.toNumber(interval.from()),
+              interval.to() == null ? Long.MAX_VALUE : field.toNumber(interval.to()));
+      buckets.put(made.from, made);
+      if (buckets.size() > MOST_BUCKETS) {
+        throw new QueryRefusedException(
+            "facet '%s' has more than %d buckets; make them wider".formatted(name, MOST_BUCKETS));
+      }
+      last = made;
+    } else {
+      last = near.getValue();
+    }
+    return last;
+  }
+
+  @Override
+  public FacetResult result() {
+    for (FacetRequest.Interval interval : chosen) {
+      if (interval.from() != null && interval.to() != null) {
+        buckets.computeIfAbsent(
+            field.toNumber(interval.from()),
+            from -> new Bucket(interval, from, field.toNumber(interval.to())));
+      }
+    }
+    List<FacetResult.Value> values = new ArrayList<>();
+    for (Bucket bucket : buckets.values()) {
+      boolean isChosen = chosen.contains(bucket.interval);
+      if (bucket.count > 0 || isChosen) {
+        values.add(new FacetResult.Value(bucket.interval, bucket.count, isChosen));
+      }
+    }
+    return new FacetResult(name, values, false);
+  }
+}

@@ -1,0 +1,57 @@
+package org.mnemex.engine.facet;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.text.Folding;
+
+/** Counts by value of a numeric field. */
+final class NumberValues extends FacetCounter {
+  private final FacetRequest.Values request;
+  private final Field field;
+  private final Map<Long, long[]> counts = new HashMap<>();
+
+  NumberValues(FacetRequest.Values request, Field field) {
+    this.request = request;
+    this.field = field;
+  }
+
+  @Override
+  public void count(SegmentReader segment, DocBits docs) {
+    new ColumnScan(segment.column(field))
+        .forEach(
+            docs,
+            (doc, values, from, end) -> {
+              for (int i = from; i < end; i++) {
+                // Values are in order, so an equal one stands just before; it counts once.
+                if (i == from || values[i] != values[i - 1]) {
+                  counts.computeIfAbsent(values[i], value -> new long[1])[0]++;
+                }
+              }
+              if (counts.size() > MOST_VALUES) {
+                throw new QueryRefusedException(
+                    "facet '%s' has more than %d values; count ranges instead"
+                        .formatted(request.name(), MOST_VALUES));
+              }
+            });
+  }
+
+  @Override
+  public FacetResult result() {
+    List<FacetResult.Value> values = new ArrayList<>();
+    String search = Folding.foldCase(request.search());
+    counts.forEach(
+        (number, count) -> {
+          Object value = field.fromNumber(number);
+          if (TextValues.hasWord(value.toString(), search)) {
+            values.add(new FacetResult.Value(value, count[0], request.chosen().contains(value)));
+          }
+        });
+    return ValueOrder.result(request, field, values);
+  }
+}

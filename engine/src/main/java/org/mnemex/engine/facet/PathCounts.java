@@ -1,0 +1,62 @@
+package org.mnemex.engine.facet;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.Paths;
+
+/** Counts paths one level below another. A document has all ancestors of its paths as values. */
+final class PathCounts extends FacetCounter {
+  private final FacetRequest.Paths request;
+  private final Field field;
+  private final Map<String, Long> counts = new TreeMap<>();
+
+  PathCounts(FacetRequest.Paths request, Field field) {
+    this.request = request;
+    this.field = field;
+  }
+
+  @Override
+  public void count(SegmentReader segment, DocBits docs) {
+    Dictionary values = segment.values(field);
+    int[] here = new int[values.size()];
+    TextValues.count(segment.column(field), docs, here);
+    String under = request.under().isEmpty() ? "" : request.under() + "/";
+    int depth = request.under().isEmpty() ? 1 : Paths.depth(request.under()) + 1;
+    byte[] prefix = under.getBytes(StandardCharsets.UTF_8);
+    Dictionary.Walk walk = values.walk();
+    walk.seek(prefix);
+    while (walk.hasCurrent() && walk.startsWith(prefix)) {
+      if (here[walk.place()] > 0) {
+        String path = new String(walk.term(), StandardCharsets.UTF_8);
+        if (Paths.depth(path) == depth || request.chosen().contains(path)) {
+          counts.merge(path, (long) here[walk.place()], Long::sum);
+        }
+      }
+      walk.next();
+    }
+  }
+
+  @Override
+  public FacetResult result() {
+    List<FacetResult.Value> values = new ArrayList<>();
+    counts.forEach(
+        (path, count) ->
+            values.add(new FacetResult.Value(path, count, request.chosen().contains(path))));
+    return ValueOrder.result(
+        new FacetRequest.Values(
+            request.name(),
+            request.field(),
+            request.chosen(),
+            request.limit(),
+            FacetRequest.Order.COUNT),
+        field,
+        values);
+  }
+}

@@ -1,0 +1,64 @@
+package org.mnemex.engine.facet;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+
+/** Counts by given ranges, which may overlap; all of them in one pass. */
+final class RangeCounts extends FacetCounter {
+  private final FacetRequest.Ranges request;
+  private final Field field;
+  private final List<FacetRequest.Interval> intervals;
+  private final long[] from;
+  private final long[] to;
+  private final boolean[] open;
+  private final long[] counts;
+
+  RangeCounts(FacetRequest.Ranges request, Field field) {
+    this.request = request;
+    this.field = field;
+    this.intervals = new ArrayList<>(request.ranges());
+    request.chosen().stream().filter(i -> !intervals.contains(i)).forEach(intervals::add);
+    int n = intervals.size();
+    this.from = new long[n];
+    this.to = new long[n];
+    this.open = new boolean[n];
+    this.counts = new long[n];
+    for (int i = 0; i < n; i++) {
+      FacetRequest.Interval interval = intervals.get(i);
+      from[i] = interval.from() == null ? Long.MIN_VALUE : field.toNumber(interval.from());
+      to[i] = interval.to() == null ? Long.MAX_VALUE : field.toNumber(interval.to());
+      open[i] = interval.to() == null;
+    }
+  }
+
+  @Override
+  public void count(SegmentReader segment, DocBits docs) {
+    new ColumnScan(segment.column(field))
+        .forEach(
+            docs,
+            (doc, values, first, end) -> {
+              for (int i = 0; i < from.length; i++) {
+                for (int at = first; at < end; at++) {
+                  long value = values[at];
+                  if (value >= from[i] && (open[i] || value < to[i])) {
+                    counts[i]++;
+                    break;
+                  }
+                }
+              }
+            });
+  }
+
+  @Override
+  public FacetResult result() {
+    List<FacetResult.Value> values = new ArrayList<>();
+    for (int i = 0; i < counts.length; i++) {
+      FacetRequest.Interval interval = intervals.get(i);
+      values.add(new FacetResult.Value(interval, counts[i], request.chosen().contains(interval)));
+    }
+    return new FacetResult(request.name(), values, false);
+  }
+}

@@ -1,0 +1,68 @@
+package org.mnemex.engine.facet;
+
+import java.math.BigDecimal;
+import java.math.BigInteger;
+import java.util.List;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+
+/** Least, greatest, sum and mean; the sum is exact. */
+final class StatisticsCounter extends FacetCounter {
+  private final FacetRequest.Statistics request;
+  private final Field field;
+  private long count;
+  private long least = Long.MAX_VALUE;
+  private long greatest = Long.MIN_VALUE;
+  private long sum;
+  private BigInteger overflowed = BigInteger.ZERO;
+
+  StatisticsCounter(FacetRequest.Statistics request, Field field) {
+    this.request = request;
+    this.field = field;
+  }
+
+  @Override
+  public void count(SegmentReader segment, DocBits docs) {
+    new ColumnScan(segment.column(field))
+        .forEach(
+            docs,
+            (doc, values, from, end) -> {
+              for (int i = from; i < end; i++) {
+                add(values[i]);
+              }
+            });
+  }
+
+  private void add(long value) {
+    count++;
+    least = Math.min(least, value);
+    greatest = Math.max(greatest, value);
+    long next = sum + value;
+    if (((sum ^ next) & (value ^ next)) < 0) {
+      overflowed = overflowed.add(BigInteger.valueOf(sum));
+      next = value;
+    }
+    sum = next;
+  }
+
+  @Override
+  public FacetResult result() {
+    if (count == 0) {
+      return new FacetResult(request.name(), List.of(), false, null);
+    }
+    BigDecimal total = new BigDecimal(overflowed.add(BigInteger.valueOf(sum)), field.scale());
+    boolean adds = field.type() == FieldType.INTEGER || field.type() == FieldType.DECIMAL;
+    return new FacetResult(
+        request.name(),
+        List.of(),
+        false,
+        new FacetResult.Summary(
+            count,
+            field.fromNumber(least),
+            field.fromNumber(greatest),
+            adds ? total : null,
+            adds ? total.doubleValue() / count : null));
+  }
+}

@@ -1,0 +1,308 @@
+package org.mnemex.engine.search;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.query.PatternText;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.Components;
+import org.mnemex.engine.text.Folding;
+
+/** Turns a query into a plan for an edition. */
+final class Planner {
+  /** Most clauses of a query, counted through all its levels. */
+  static final int MOST_CLAUSES = 1_024;
+
+  private static final int MOST_DEPTH = 120;
+
+  private static final Analyser WORDS =
+      java.util.Objects.requireNonNull(Components.analysers().get("words"));
+
+  private final Schema schema;
+  private final EditionStatistics statistics;
+  private int clauses;
+  private int depth;
+
+  Planner(Schema schema, EditionStatistics statistics) {
+    this.schema = schema;
+    this.statistics = statistics;
+  }
+
+  /** A plan for {@code query}; what asks for nothing, like a lone stopword, matches everything. */
+  Plan plan(Query query) {
+    Plan plan = planOrNull(query);
+    return plan == null ? new Plan.Filter(new Query.Everything()) : plan;
+  }
+
+  /** As {@link #plan}, or null if the query asks for nothing. */
+  @Nullable Plan planOrNull(Query query) {
+    if (++clauses > MOST_CLAUSES) {
+      throw new QueryRefusedException(
+          "the query has more than "
+              + MOST_CLAUSES
+              + " clauses; ask for many values with one IN instead");
+    }
+    if (++depth > MOST_DEPTH) {
+      throw new QueryRefusedException("the query is nested more than " + MOST_DEPTH + " deep");
+    }
+    try {
+      return switch (query) {
+        case Query.AllOf all -> allOf(all.clauses());
+        case Query.AnyOf any -> anyOf(any.clauses());
+        case Query.Prefer prefer -> prefer(prefer);
+        case Query.Weighted weighted -> {
+          Plan plan = planOrNull(weighted.query());
+          yield plan == null ? null : new Plan.Scaled(plan, weighted.weight());
+        }
+        case Query.Word word -> word(word);
+        case Query.Phrase phrase -> phrase(phrase);
+        case Query.Near near -> near(near);
+        case Query.Wildcard wildcard -> {
+          String folded = Folding.foldCase(wildcard.pattern());
+          yield rule(
+              wildcard.fields(),
+              new TermRule.Matching(wildcard.pattern(), PatternText.wildcard(folded)));
+        }
+        case Query.Pattern pattern ->
+            rule(
+                pattern.fields(),
+                new TermRule.Matching(
+                    pattern.expression(), PatternText.compile(pattern.expression())));
+        case Query.Typo typo -> typo(typo);
+        default -> new Plan.Filter(query);
+      };
+    } finally {
+      depth--;
+    }
+  }
+
+  private @Nullable Plan allOf(List<Query> clauses) {
+    List<Plan> required = new ArrayList<>();
+    List<Plan> optional = new ArrayList<>();
+    for (Query clause : clauses) {
+      Plan plan = planOrNull(clause);
+      if (plan != null) {
+        (mayBeMissing(clause) ? optional : required).add(plan);
+      }
+    }
+    if (required.isEmpty()) {
+      return optional.isEmpty() ? null : new Plan.Any(optional);
+    }
+    return required.size() == 1 && optional.isEmpty()
+        ? required.getFirst()
+        : new Plan.All(required, optional);
+  }
+
+  private @Nullable Plan anyOf(List<Query> clauses) {
+    List<Plan> plans = new ArrayList<>();
+    for (Query clause : clauses) {
+      Plan plan = planOrNull(clause);
+      if (plan != null) {
+        plans.add(plan);
+      }
+    }
+    return plans.isEmpty() && !clauses.isEmpty() ? null : new Plan.Any(plans);
+  }
+
+  private @Nullable Plan prefer(Query.Prefer prefer) {
+    Plan plan = planOrNull(prefer.query());
+    Plan preferred = planOrNull(prefer.preferred());
+    if (plan == null || preferred == null) {
+      return plan;
+    }
+    return new Plan.All(List.of(plan), List.of(preferred));
+  }
+
+  /** Whether some field drops the word; documents are then not to be missed for lack of it. */
+  private boolean mayBeMissing(Query clause) {
+    return switch (clause) {
+      case Query.Word word -> isDropped(word.fields(), word.text(), word.prefix());
+      case Query.Typo typo -> isDropped(typo.fields(), typo.text(), typo.prefix());
+      case Query.Weighted weighted -> mayBeMissing(weighted.query());
+      default -> false;
+    };
+  }
+
+  private boolean isDropped(Map<String, Double> fields, String text, boolean prefix) {
+    return fields.keySet().stream()
+        .map(this::searchable)
+        .anyMatch(field -> tokens(field, text, prefix).isEmpty());
+  }
+
+  private @Nullable Plan word(Query.Word word) {
+    List<Plan.Part> parts = new ArrayList<>();
+    long having = 0;
+    for (Map.Entry<String, Double> entry : ordered(word.fields())) {
+      Field field = searchable(entry.getKey());
+      List<AnalysedToken> tokens = tokens(field, word.text(), word.prefix());
+      for (TokenPaths.Path path : TokenPaths.of(tokens)) {
+        Plan.Source source;
+        if (path.terms().size() > 1) {
+          having = Math.max(having, rarest(field, path.terms()));
+          source = exactly(path);
+        } else if (word.prefix()) {
+          TermRule rule = new TermRule.Prefix(TokenPaths.utf8(path.terms().getFirst()));
+          having = Math.max(having, statistics.documentFrequency(field, rule));
+          source = new Plan.Terms(rule);
+        } else {
+          byte[] term = TokenPaths.utf8(path.terms().getFirst());
+          having = Math.max(having, statistics.documentFrequency(field, term));
+          source = new Plan.Term(term);
+        }
+        parts.add(new Plan.Part(field, entry.getValue(), source));
+      }
+    }
+    return parts.isEmpty()
+        ? null
+        : new Plan.Words(
+            "word '" + word.text() + (word.prefix() ? "*" : "") + "'",
+            parts,
+            WordMatcher.idf(statistics.documents(), having));
+  }
+
+  private static Plan.Positions exactly(TokenPaths.Path path) {
+    return new Plan.Positions(
+        path.terms().stream().map(term -> List.of(TokenPaths.utf8(term))).toList(),
+        new PositionMatch(path.offsets(), 0, false));
+  }
+
+  private @Nullable Plan phrase(Query.Phrase phrase) {
+    List<Plan.Part> parts = new ArrayList<>();
+    double idf = 0;
+    for (Map.Entry<String, Double> entry : ordered(phrase.fields())) {
+      Field field = searchable(entry.getKey());
+      for (TokenPaths.Path path : TokenPaths.of(tokens(field, phrase.text(), false))) {
+        idf = Math.max(idf, idfOf(field, path.terms()));
+        Plan.Source source =
+            path.terms().size() == 1
+                ? new Plan.Term(TokenPaths.utf8(path.terms().getFirst()))
+                : new Plan.Positions(
+                    exactly(path).words(),
+                    new PositionMatch(path.offsets(), phrase.distance(), false));
+        parts.add(new Plan.Part(field, entry.getValue(), source));
+      }
+    }
+    return parts.isEmpty() ? null : new Plan.Words("phrase '" + phrase.text() + "'", parts, idf);
+  }
+
+  private @Nullable Plan near(Query.Near near) {
+    List<Plan.Part> parts = new ArrayList<>();
+    double idf = 0;
+    for (Map.Entry<String, Double> entry : ordered(near.fields())) {
+      Field field = searchable(entry.getKey());
+      List<List<byte[]>> words = new ArrayList<>();
+      double sum = 0;
+      for (String word : near.words()) {
+        List<byte[]> alternatives = new ArrayList<>();
+        double best = 0;
+        for (AnalysedToken token : tokens(field, word, false)) {
+          byte[] term = TokenPaths.utf8(token.text());
+          alternatives.add(term);
+          best = Math.max(best, idfOf(field, List.of(token.text())));
+        }
+        if (!alternatives.isEmpty()) {
+          words.add(alternatives);
+          sum += best;
+        }
+      }
+      if (!words.isEmpty()) {
+        idf = Math.max(idf, sum);
+        PositionMatch match =
+            new PositionMatch(new int[words.size()], near.distance() + 1, near.ordered());
+        parts.add(new Plan.Part(field, entry.getValue(), new Plan.Positions(words, match)));
+      }
+    }
+    return parts.isEmpty()
+        ? null
+        : new Plan.Words(
+            "words " + near.words() + " with at most " + near.distance() + " between", parts, idf);
+  }
+
+  private @Nullable Plan typo(Query.Typo typo) {
+    List<Plan.Part> parts = new ArrayList<>();
+    long having = 0;
+    String what = "";
+    for (Map.Entry<String, Double> entry : ordered(typo.fields())) {
+      Field field = searchable(entry.getKey());
+      for (TokenPaths.Path path : TokenPaths.of(tokens(field, typo.text(), typo.prefix()))) {
+        if (path.terms().size() > 1) {
+          having = Math.max(having, rarest(field, path.terms()));
+          parts.add(new Plan.Part(field, entry.getValue(), exactly(path)));
+          continue;
+        }
+        TermRule rule =
+            new TermRule.Similar(path.terms().getFirst(), typo.edits(), typo.same(), typo.prefix());
+        what = rule.what();
+        having = Math.max(having, statistics.documentFrequency(field, rule));
+        parts.add(new Plan.Part(field, entry.getValue(), new Plan.Terms(rule)));
+      }
+    }
+    return parts.isEmpty()
+        ? null
+        : new Plan.Words("word " + what, parts, WordMatcher.idf(statistics.documents(), having));
+  }
+
+  private Plan rule(Map<String, Double> fields, TermRule rule) {
+    List<Plan.Part> parts = new ArrayList<>();
+    long having = 0;
+    for (Map.Entry<String, Double> entry : ordered(fields)) {
+      Field field = searchable(entry.getKey());
+      having = Math.max(having, statistics.documentFrequency(field, rule));
+      parts.add(new Plan.Part(field, entry.getValue(), new Plan.Terms(rule)));
+    }
+    return new Plan.Words(
+        "words " + rule.what(), parts, WordMatcher.idf(statistics.documents(), having));
+  }
+
+  /** In one order always, so that sums of the same numbers are the same numbers. */
+  private static Iterable<Map.Entry<String, Double>> ordered(Map<String, Double> fields) {
+    return new TreeMap<>(fields).entrySet();
+  }
+
+  private double idfOf(Field field, List<String> terms) {
+    double sum = 0;
+    for (String term : terms) {
+      sum +=
+          WordMatcher.idf(
+              statistics.documents(), statistics.documentFrequency(field, TokenPaths.utf8(term)));
+    }
+    return sum;
+  }
+
+  private long rarest(Field field, List<String> terms) {
+    return terms.stream()
+        .mapToLong(term -> statistics.documentFrequency(field, TokenPaths.utf8(term)))
+        .min()
+        .orElse(0);
+  }
+
+  /**
+   * Text goes through the field's query analyser; an exact field's whole value is the token. The
+   * beginning of a word that happens to be a stopword ({@code an} of {@code anemone}) is kept.
+   */
+  static List<AnalysedToken> tokens(Field field, String text, boolean prefix) {
+    if (field.queryAnalyser() != null) {
+      List<AnalysedToken> tokens = field.queryAnalyser().tokens(text);
+      return tokens.isEmpty() && prefix ? WORDS.tokens(text) : tokens;
+    }
+    String whole = field.fold() ? Folding.foldCase(text) : text;
+    return whole.isEmpty() ? List.of() : List.of(new AnalysedToken(whole, 0, text.length(), 0, 1));
+  }
+
+  private Field searchable(String name) {
+    Field field = schema.field(name);
+    if (!field.uses().contains(Use.SEARCH) || !field.hasTerms()) {
+      throw new QueryRefusedException(
+          "field '" + name + "' cannot be searched; give it the use 'search' in the index");
+    }
+    return field;
+  }
+}

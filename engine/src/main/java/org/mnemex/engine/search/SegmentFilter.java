@@ -1,0 +1,458 @@
+package org.mnemex.engine.search;
+
+import java.nio.charset.StandardCharsets;
+import java.util.List;
+import java.util.function.LongPredicate;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.codec.PackedNumbers;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.read.Column;
+import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.Postings;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.text.Folding;
+
+/**
+ * The documents of a segment that a query matches, as a set; or, inside a group, the child rows.
+ * Sets that are returned may be shared: they are not to be changed.
+ */
+final class SegmentFilter {
+  private final SegmentReader segment;
+  private final Schema schema;
+  private final Planner planner;
+  private final EditionStatistics statistics;
+  private final Budget budget;
+  private final @Nullable FilterCache cache;
+  private final int rows;
+  private final boolean inGroup;
+
+  SegmentFilter(
+      SegmentReader segment,
+      Planner planner,
+      EditionStatistics statistics,
+      Budget budget,
+      @Nullable FilterCache cache) {
+    this(segment, planner, statistics, budget, cache, segment.documents(), false);
+  }
+
+  private SegmentFilter(
+      SegmentReader segment,
+      Planner planner,
+      EditionStatistics statistics,
+      Budget budget,
+      @Nullable FilterCache cache,
+      int rows,
+      boolean inGroup) {
+    this.segment = segment;
+    this.schema = segment.schema();
+    this.planner = planner;
+    this.statistics = statistics;
+    this.budget = budget;
+    this.cache = cache;
+    this.rows = rows;
+    this.inGroup = inGroup;
+  }
+
+  SegmentMatchers matchers() {
+    return new SegmentMatchers(segment, statistics, budget, this);
+  }
+
+  /** As {@link #bits}, remembered if it comes again; the clauses of an all-of one by one. */
+  DocBits recurring(Query query) {
+    if (cache == null || query instanceof Query.Everything || query instanceof Query.Nothing) {
+      return bits(query);
+    }
+    if (query instanceof Query.AllOf all && !all.clauses().isEmpty()) {
+      DocBits both = null;
+      for (Query clause : all.clauses()) {
+        DocBits bits = recurring(clause);
+        if (both == null) {
+          both = bits.copy();
+        } else {
+          both.and(bits);
+        }
+      }
+      return both == null ? DocBits.all(rows) : both;
+    }
+    DocBits known = cache.get(segment.id(), query);
+    if (known == null) {
+      known = bits(query);
+      cache.offer(segment.id(), query, known);
+    }
+    return known;
+  }
+
+  /** The documents that match, deleted ones included. */
+  DocBits bits(Query query) {
+    budget.take(rows / 8);
+    return switch (query) {
+      case Query.Everything everything -> DocBits.all(rows);
+      case Query.Nothing nothing -> new DocBits(rows);
+      case Query.AllOf all -> {
+        DocBits bits = DocBits.all(rows);
+        all.clauses().forEach(clause -> bits.and(bits(clause)));
+        yield bits;
+      }
+      case Query.AnyOf any -> {
+        DocBits bits = new DocBits(rows);
+        any.clauses().forEach(clause -> bits.or(bits(clause)));
+        yield bits;
+      }
+      case Query.Not not -> {
+        DocBits bits = DocBits.all(rows);
+        Plan excluded = planner.planOrNull(not.clause());
+        if (excluded instanceof Plan.Filter filter) {
+          bits.andNot(bits(filter.query()));
+        } else if (excluded != null) {
+          bits.andNot(collect(matchers().matcher(excluded)));
+        }
+        yield bits;
+      }
+      case Query.OneOf oneOf -> oneOf(oneOf);
+      case Query.StartsWith starts -> startsWith(starts);
+      case Query.Range range -> range(range);
+      case Query.Exists exists -> exists(exists);
+      case Query.Within within -> within(within);
+      case Query.Group group -> group(group);
+      case Query.Word w -> collect(w);
+      case Query.Phrase p -> collect(p);
+      case Query.Near n -> collect(n);
+      case Query.Wildcard w -> collect(w);
+      case Query.Typo t -> collect(t);
+      case Query.Pattern p -> collect(p);
+      case Query.Prefer prefer -> bits(prefer.query());
+      case Query.Weighted weighted -> bits(weighted.query());
+    };
+  }
+
+  private DocBits collect(Query query) {
+    return collect(matchers().matcher(planner.plan(query)));
+  }
+
+  private DocBits collect(Matcher matcher) {
+    DocBits bits = new DocBits(rows);
+    int looked = 0;
+    for (int doc = matcher.next(); doc != Matcher.END; doc = matcher.next()) {
+      bits.set(doc);
+      if (++looked == Budget.STEP) {
+        looked = 0;
+        if (!budget.goOn(Budget.STEP)) {
+          break;
+        }
+      }
+    }
+    return bits;
+  }
+
+  private DocBits oneOf(Query.OneOf query) {
+    Field field = filterable(query.field());
+    DocBits bits = new DocBits(rows);
+    if (!field.type().isOrdinal()) {
+      long[] wanted = NumberRange.exact(field, query.values());
+      if (wanted.length > 0) {
+        addWhere(
+            segment.column(field),
+            wanted[0],
+            wanted[wanted.length - 1],
+            wanted.length == 1 ? null : value -> NumberRange.has(wanted, value),
+            bits);
+      }
+      return bits;
+    }
+    if (field.hasTerms()) {
+      Dictionary.Walk walk = segment.terms(field).walk();
+      for (Object value : query.values()) {
+        if (walk.seek(term(field, (String) value))) {
+          addAll(segment.postings(field, walk, false), bits);
+        }
+      }
+      return bits;
+    }
+    boolean[] wanted = new boolean[segment.values(field).size()];
+    for (Object value : query.values()) {
+      mark(field, wanted, (String) value);
+    }
+    addMarked(field, wanted, bits);
+    return bits;
+  }
+
+  /** Marks the places of a value; a folded field may have several that are the same. */
+  private void mark(Field field, boolean[] wanted, String value) {
+    Dictionary values = segment.values(field);
+    if (!field.fold()) {
+      int place = values.find(value.getBytes(StandardCharsets.UTF_8));
+      if (place >= 0) {
+        wanted[place] = true;
+      }
+      return;
+    }
+    String folded = Folding.foldCase(value);
+    Dictionary.Walk walk = values.walk();
+    while (walk.next()) {
+      if (Folding.foldCase(new String(walk.term(), StandardCharsets.UTF_8)).equals(folded)) {
+        wanted[walk.place()] = true;
+      }
+    }
+  }
+
+  private void addMarked(Field field, boolean[] wanted, DocBits bits) {
+    int first = 0;
+    while (first < wanted.length && !wanted[first]) {
+      first++;
+    }
+    if (first < wanted.length) {
+      addWhere(
+          segment.column(field), first, wanted.length - 1L, value -> wanted[(int) value], bits);
+    }
+  }
+
+  private DocBits startsWith(Query.StartsWith query) {
+    Field field = filterable(query.field());
+    DocBits bits = new DocBits(rows);
+    byte[] prefix = term(field, query.prefix());
+    if (field.hasTerms()) {
+      Dictionary.Walk walk = segment.terms(field).walk();
+      walk.seek(prefix);
+      while (walk.hasCurrent() && walk.startsWith(prefix)) {
+        addAll(segment.postings(field, walk, false), bits);
+        walk.next();
+      }
+      return bits;
+    }
+    Dictionary values = segment.values(field);
+    boolean[] wanted = new boolean[values.size()];
+    String folded = Folding.foldCase(query.prefix());
+    for (Dictionary.Walk walk = values.walk(); walk.next(); ) {
+      wanted[walk.place()] =
+          field.fold()
+              ? Folding.foldCase(new String(walk.term(), StandardCharsets.UTF_8)).startsWith(folded)
+              : walk.startsWith(prefix);
+    }
+    addMarked(field, wanted, bits);
+    return bits;
+  }
+
+  private static byte[] term(Field field, String value) {
+    return (field.fold() ? Folding.foldCase(value) : value).getBytes(StandardCharsets.UTF_8);
+  }
+
+  private static void addAll(Postings postings, DocBits bits) {
+    for (int doc = postings.next(); doc != Postings.END; doc = postings.next()) {
+      bits.set(doc);
+    }
+  }
+
+  private DocBits range(Query.Range query) {
+    Field field = filterable(query.field());
+    DocBits bits = new DocBits(rows);
+    if (field.type().isOrdinal()) {
+      textRange(field, query, bits);
+      return bits;
+    }
+    NumberRange range =
+        NumberRange.of(field, query.from(), query.withFrom(), query.to(), query.withTo());
+    if (!range.isEmpty()) {
+      addWhere(segment.column(field), range.from(), range.to(), null, bits);
+    }
+    return bits;
+  }
+
+  private void textRange(Field field, Query.Range query, DocBits bits) {
+    byte[] from = query.from() == null ? null : term(field, (String) query.from());
+    byte[] to = query.to() == null ? null : term(field, (String) query.to());
+    if (field.hasTerms()) {
+      Dictionary.Walk walk = segment.terms(field).walk();
+      walk.seek(from == null ? new byte[0] : from);
+      for (boolean has = walk.hasCurrent(); has && !isBehind(walk, to, query); has = walk.next()) {
+        if (from == null || query.withFrom() || walk.compareTo(from) != 0) {
+          addAll(segment.postings(field, walk, false), bits);
+        }
+      }
+      return;
+    }
+    Dictionary values = segment.values(field);
+    boolean[] wanted = new boolean[values.size()];
+    for (Dictionary.Walk walk = values.walk(); walk.next(); ) {
+      byte[] value = term(field, new String(walk.term(), StandardCharsets.UTF_8));
+      int low = from == null ? 1 : java.util.Arrays.compareUnsigned(value, from);
+      int high = to == null ? -1 : java.util.Arrays.compareUnsigned(value, to);
+      wanted[walk.place()] =
+          (low > 0 || (low == 0 && query.withFrom()))
+              && (high < 0 || (high == 0 && query.withTo()));
+    }
+    addMarked(field, wanted, bits);
+  }
+
+  private static boolean isBehind(Dictionary.Walk walk, byte @Nullable [] to, Query.Range query) {
+    if (to == null) {
+      return false;
+    }
+    int comparison = walk.compareTo(to);
+    return query.withTo() ? comparison > 0 : comparison >= 0;
+  }
+
+  /**
+   * Adds the rows with a value between two bounds for which {@code more}, if there is one, is true.
+   * Blocks that lie outside the bounds are passed over, those that lie inside are taken whole.
+   */
+  private static void addWhere(
+      Column column, long from, long to, @Nullable LongPredicate more, DocBits bits) {
+    if (column.shape() == Column.Shape.NONE) {
+      return;
+    }
+    PackedNumbers values = column.values();
+    PackedNumbers.Scan scan = values.scan();
+    DocBits present = column.shape() == Column.Shape.OPTIONAL ? column.present() : null;
+    RowOfValue rowOf = column.shape() == Column.Shape.MANY ? new RowOfValue(column) : null;
+    for (int block = 0; block < values.blocks(); block++) {
+      if (values.greatest(block) < from || values.least(block) > to) {
+        continue;
+      }
+      boolean all = more == null && values.least(block) >= from && values.greatest(block) <= to;
+      long[] numbers = all ? null : scan.block(block);
+      int first = block * PackedNumbers.BLOCK;
+      int size = values.blockSize(block);
+      for (int i = 0; i < size; i++) {
+        if (numbers == null
+            || (numbers[i] >= from
+                && numbers[i] <= to
+                && (more == null || more.test(numbers[i])))) {
+          int index = first + i;
+          int row = rowOf == null ? index : rowOf.row(index);
+          if (present == null || present.get(row)) {
+            bits.set(row);
+          }
+        }
+      }
+    }
+  }
+
+  /** Which row a value belongs to, for indexes that only grow. */
+  private static final class RowOfValue {
+    private final Column column;
+    private int row;
+    private int end;
+
+    RowOfValue(Column column) {
+      this.column = column;
+      this.end = column.end(0);
+    }
+
+    int row(int index) {
+      while (index >= end) {
+        end = column.end(++row);
+      }
+      return row;
+    }
+  }
+
+  private DocBits exists(Query.Exists query) {
+    Field field = schema.field(query.field());
+    if (field.hasColumn()) {
+      return field.type() == FieldType.PLACE
+          ? segment.places(field).present().present()
+          : segment.column(field).present();
+    }
+    DocBits bits = new DocBits(rows);
+    if (field.type() == FieldType.TEXT && field.hasTerms()) {
+      SegmentReader.Lengths lengths = segment.lengths(field);
+      for (int doc = 0; doc < rows; doc++) {
+        if (lengths.code(doc) > 0) {
+          bits.set(doc);
+        }
+      }
+      return bits;
+    }
+    if (field.type() == FieldType.GROUP) {
+      PackedNumbers firsts = segment.groupFirsts(field);
+      for (int doc = 0; doc < rows; doc++) {
+        if (firsts.get(doc) < firsts.get(doc + 1L)) {
+          bits.set(doc);
+        }
+      }
+      return bits;
+    }
+    throw new QueryRefusedException(
+        "field '" + field.name() + "' cannot be asked for; give it the use 'filter'");
+  }
+
+  private DocBits within(Query.Within query) {
+    Field field = filterable(query.field());
+    if (field.type() != FieldType.PLACE) {
+      throw new QueryRefusedException("field '" + field.name() + "' is no place");
+    }
+    return new PlaceSearch(segment.places(field), query.area()).rows(rows);
+  }
+
+  private DocBits group(Query.Group query) {
+    Field group = schema.field(query.field());
+    if (group.type() != FieldType.GROUP) {
+      throw new QueryRefusedException("field '" + group.name() + "' is no group");
+    }
+    PackedNumbers firsts = segment.groupFirsts(group);
+    int children = (int) firsts.get(rows);
+    checkInside(group, query.condition());
+    DocBits holding =
+        new SegmentFilter(segment, planner, statistics, budget, null, children, true)
+            .bits(query.condition());
+    DocBits bits = new DocBits(rows);
+    int doc = 0;
+    for (int row = children == 0 ? -1 : holding.next(0); row >= 0; ) {
+      while (firsts.get(doc + 1L) <= row) {
+        doc++;
+      }
+      bits.set(doc);
+      int behind = (int) firsts.get(doc + 1L);
+      row = behind >= children ? -1 : holding.next(behind);
+    }
+    return bits;
+  }
+
+  /** A condition about child rows cannot ask for anything of the document. */
+  private static void checkInside(Field group, Query condition) {
+    switch (condition) {
+      case Query.Everything e -> {}
+      case Query.Nothing n -> {}
+      case Query.AllOf all -> all.clauses().forEach(clause -> checkInside(group, clause));
+      case Query.AnyOf any -> any.clauses().forEach(clause -> checkInside(group, clause));
+      case Query.Not not -> checkInside(group, not.clause());
+      case Query.OneOf q -> checkChild(group, q.field());
+      case Query.StartsWith q -> checkChild(group, q.field());
+      case Query.Range q -> checkChild(group, q.field());
+      case Query.Exists q -> checkChild(group, q.field());
+      default ->
+          throw new QueryRefusedException(
+              "a condition about '" + group.name() + "' compares the group's own fields only");
+    }
+  }
+
+  private static void checkChild(Field group, String name) {
+    List<String> names = group.children().stream().map(Field::name).toList();
+    if (!names.contains(name)) {
+      throw new QueryRefusedException(
+          "field '%s' does not belong to group '%s' (which has %s)"
+              .formatted(name, group.name(), String.join(", ", names)));
+    }
+  }
+
+  private Field filterable(String name) {
+    Field field = schema.field(name);
+    boolean can =
+        field.type().isOrdinal() ? field.hasTerms() || field.hasColumn() : field.hasColumn();
+    if (!can) {
+      throw new QueryRefusedException(
+          "field '" + name + "' cannot be filtered; give it the use 'filter' in the index");
+    }
+    if (field.isChild() != inGroup) {
+      throw new QueryRefusedException(
+          "field '%s' belongs to child rows; ask for it inside a condition on the group"
+              .formatted(field.name()));
+    }
+    return field;
+  }
+}

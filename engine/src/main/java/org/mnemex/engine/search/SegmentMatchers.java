@@ -1,0 +1,157 @@
+package org.mnemex.engine.search;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.Postings;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+
+/** Makes matchers of plans for one segment. */
+final class SegmentMatchers {
+  /** With more terms than this, frequencies are added up once instead of walked side by side. */
+  private static final int MOST_SIDE_BY_SIDE = 8;
+
+  private final SegmentReader segment;
+  private final EditionStatistics statistics;
+  private final Budget budget;
+  private final SegmentFilter filter;
+  private final Map<String, double[]> factors = new HashMap<>();
+
+  SegmentMatchers(
+      SegmentReader segment, EditionStatistics statistics, Budget budget, SegmentFilter filter) {
+    this.segment = segment;
+    this.statistics = statistics;
+    this.budget = budget;
+    this.filter = filter;
+  }
+
+  /** A matcher for {@code plan}, which may give deleted documents. */
+  Matcher matcher(Plan plan) {
+    return switch (plan) {
+      case Plan.Words words -> words(words);
+      case Plan.All all -> new Matcher.All(matchers(all.required()), matchers(all.optional()));
+      case Plan.Any any -> new Matcher.Any(matchers(any.clauses()));
+      case Plan.Scaled scaled -> new Matcher.Scaled(matcher(scaled.plan()), scaled.factor());
+      case Plan.Filter only -> new Matcher.Bits(filter.bits(only.query()));
+    };
+  }
+
+  private List<Matcher> matchers(List<Plan> plans) {
+    List<Matcher> out = new ArrayList<>(plans.size());
+    for (Plan plan : plans) {
+      out.add(matcher(plan));
+    }
+    return out;
+  }
+
+  private WordMatcher words(Plan.Words words) {
+    List<WordMatcher.FieldPart> parts = new ArrayList<>();
+    for (Plan.Part part : words.parts()) {
+      addParts(part, parts);
+    }
+    return new WordMatcher(parts, words.idf());
+  }
+
+  /** The parts of a plan's part in this segment: none, one, or one for each of a few terms. */
+  void addParts(Plan.Part part, List<WordMatcher.FieldPart> parts) {
+    Field field = part.field();
+    boolean text = field.type() == FieldType.TEXT;
+    SegmentReader.Lengths lengths = text ? segment.lengths(field) : null;
+    switch (part.source()) {
+      case Plan.Term term -> {
+        Postings postings = postings(field, term.term(), false);
+        if (postings != null) {
+          parts.add(
+              new WordMatcher.FieldPart(
+                  new Occurrences.Term(postings), lengths, factors(field, part.weight())));
+        }
+      }
+      case Plan.Positions positions -> {
+        Occurrences together = together(field, positions);
+        if (together != null) {
+          parts.add(new WordMatcher.FieldPart(together, lengths, factors(field, part.weight())));
+        }
+      }
+      case Plan.Terms terms -> {
+        List<TermRule.Found> found = statistics.terms(segment, field, terms.rule());
+        if (found.size() > MOST_SIDE_BY_SIDE) {
+          parts.add(
+              new WordMatcher.FieldPart(
+                  summed(field, found), lengths, factors(field, part.weight())));
+          return;
+        }
+        for (TermRule.Found term : found) {
+          parts.add(
+              new WordMatcher.FieldPart(
+                  new Occurrences.Term(postings(field, term.place())),
+                  lengths,
+                  factors(field, part.weight() * term.strength())));
+        }
+      }
+    }
+  }
+
+  private double[] factors(Field field, double weight) {
+    return factors.computeIfAbsent(
+        field.name() + ' ' + weight,
+        name ->
+            field.type() == FieldType.TEXT
+                ? WordMatcher.factors(weight, statistics.averageLength(field))
+                : WordMatcher.factors(weight));
+  }
+
+  private @Nullable Postings postings(Field field, byte[] term, boolean positions) {
+    Dictionary.Walk walk = segment.terms(field).walk();
+    return walk.seek(term) ? segment.postings(field, walk, positions) : null;
+  }
+
+  private Postings postings(Field field, int place) {
+    Dictionary.Walk walk = segment.terms(field).walk();
+    walk.goTo(place);
+    return segment.postings(field, walk, false);
+  }
+
+  private Occurrences summed(Field field, List<TermRule.Found> terms) {
+    budget.take(5L * segment.documents());
+    DocBits docs = new DocBits(segment.documents());
+    float[] freqs = new float[segment.documents()];
+    Dictionary.Walk walk = segment.terms(field).walk();
+    for (TermRule.Found term : terms) {
+      walk.goTo(term.place());
+      Postings postings = segment.postings(field, walk, false);
+      budget.goOn(0);
+      for (int doc = postings.next(); doc != Postings.END; doc = postings.next()) {
+        docs.set(doc);
+        freqs[doc] += term.strength() * postings.freq();
+      }
+    }
+    return new Occurrences.Summed(docs, freqs);
+  }
+
+  private @Nullable Occurrences together(Field field, Plan.Positions positions) {
+    List<List<Postings>> words = new ArrayList<>();
+    for (List<byte[]> alternatives : positions.words()) {
+      List<Postings> here = new ArrayList<>();
+      for (byte[] term : alternatives) {
+        Postings postings = postings(field, term, true);
+        if (postings != null) {
+          here.add(postings);
+        }
+      }
+      if (here.isEmpty()) {
+        return null;
+      }
+      words.add(here);
+    }
+    if (field.type() != FieldType.TEXT) {
+      return null;
+    }
+    return new Together(words, positions.match(), positions.shared());
+  }
+}

@@ -1,0 +1,157 @@
+package org.mnemex.engine.search;
+
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.List;
+import org.mnemex.engine.Explanation;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.Signal;
+import org.mnemex.engine.read.Column;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Place;
+import org.mnemex.engine.schema.Schema;
+
+/** The ranking signals of a request, for one segment. */
+final class Signals {
+  private static final double MICROS_PER_DAY = 86_400e6;
+
+  private final List<One> all = new ArrayList<>();
+
+  /** The value of a signal by document. */
+  private interface Value {
+    double of(int doc);
+  }
+
+  private record One(Signal signal, Value value, double greatest) {}
+
+  Signals(List<Signal> signals, SegmentReader segment) {
+    for (Signal signal : signals) {
+      Field field = check(signal, segment.schema());
+      if (signal instanceof Signal.Distance distance) {
+        all.add(new One(signal, distance(distance, segment.places(field)), 1));
+      } else {
+        Column column = segment.column(field);
+        all.add(new One(signal, value(signal, field, column), greatest(signal, field, column)));
+      }
+    }
+  }
+
+  /**
+   * The field of a signal.
+   *
+   * @throws QueryRefusedException if the field cannot be a signal of that kind
+   */
+  static Field check(Signal signal, Schema schema) {
+    Field field = schema.field(signal.field());
+    boolean fits =
+        switch (signal) {
+          case Signal.Distance d -> field.type() == FieldType.PLACE;
+          case Signal.Age a -> field.type() == FieldType.DATE || field.type() == FieldType.INSTANT;
+          case Signal.Logarithm l -> field.type().isNumeric();
+          case Signal.Saturating s -> field.type().isNumeric();
+        };
+    if (!fits || !field.hasColumn() || field.isChild()) {
+      throw new QueryRefusedException(
+          "field '%s' (%s) cannot rank by %s; give a field of the right type the use 'rank'"
+              .formatted(
+                  field.name(),
+                  field.type().word(),
+                  signal.getClass().getSimpleName().toLowerCase(java.util.Locale.ROOT)));
+    }
+    if (!(signal.weight() >= 0) || Double.isInfinite(signal.weight())) {
+      throw new QueryRefusedException(
+          "the weight of signal '" + signal.field() + "' must be 0 or more");
+    }
+    return field;
+  }
+
+  private static Value value(Signal signal, Field field, Column column) {
+    return doc -> column.has(doc) ? shaped(signal, field, column.value(column.end(doc) - 1)) : 0;
+  }
+
+  private static Value distance(Signal.Distance signal, SegmentReader.PlaceColumn places) {
+    return doc ->
+        places.present().has(doc)
+            ? Math.pow(
+                2,
+                -signal
+                        .from()
+                        .metresTo(
+                            Place.degrees(places.latitudes().get(doc)),
+                            Place.degrees(places.longitudes().get(doc)))
+                    / signal.halfMetres())
+            : 0;
+  }
+
+  private static double shaped(Signal signal, Field field, long number) {
+    double x = Math.max(0, number / Math.pow(10, field.scale()));
+    return switch (signal) {
+      case Signal.Logarithm l -> Math.log1p(x);
+      case Signal.Saturating s -> x / (x + s.half());
+      case Signal.Age age -> Math.pow(2, -days(age.now(), field, number) / age.halfLifeDays());
+      case Signal.Distance d -> throw new IllegalArgumentException("a distance has no number");
+    };
+  }
+
+  private static double days(Instant now, Field field, long number) {
+    double micros =
+        field.type() == FieldType.DATE
+            ? LocalDate.ofEpochDay(number).atStartOfDay(ZoneOffset.UTC).toEpochSecond() * 1e6
+            : number;
+    double nowMicros = now.getEpochSecond() * 1e6 + now.getNano() / 1e3;
+    return Math.max(0, nowMicros - micros) / MICROS_PER_DAY;
+  }
+
+  private static double greatest(Signal signal, Field field, Column column) {
+    if (!(signal instanceof Signal.Logarithm)) {
+      return 1;
+    }
+    long most = 0;
+    for (int block = 0; block < column.values().blocks(); block++) {
+      most = Math.max(most, column.values().greatest(block));
+    }
+    return shaped(signal, field, most);
+  }
+
+  boolean isEmpty() {
+    return all.isEmpty();
+  }
+
+  /** What relevance is multiplied by. */
+  double factor(int doc) {
+    double factor = 1;
+    for (One one : all) {
+      factor *= 1 + one.signal.weight() * one.value.of(doc);
+    }
+    return factor;
+  }
+
+  /** The most that relevance can be multiplied by. */
+  double bound() {
+    double factor = 1;
+    for (One one : all) {
+      factor *= 1 + one.signal.weight() * one.greatest;
+    }
+    return factor * Matcher.SLACK;
+  }
+
+  /** The factors of a document, one by one. */
+  List<Explanation> explain(int doc) {
+    List<Explanation> parts = new ArrayList<>();
+    for (One one : all) {
+      double value = one.value.of(doc);
+      parts.add(
+          new Explanation(
+              "signal '%s': 1 + %s × %s".formatted(one.signal.field(), one.signal.weight(), value),
+              1 + one.signal.weight() * value,
+              true,
+              null,
+              List.of()));
+    }
+    return parts;
+  }
+}

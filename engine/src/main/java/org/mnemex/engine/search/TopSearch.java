@@ -1,0 +1,241 @@
+package org.mnemex.engine.search;
+
+import java.util.Arrays;
+import org.mnemex.engine.read.DocBits;
+
+/**
+ * Finds the best results of a segment without scoring all of them, and yet exactly the same.
+ *
+ * <h2>Windows</h2>
+ *
+ * <p>Documents are walked in windows that follow the blocks of the postings. From the impacts of
+ * the blocks a bound of every clause's score within the window is known. A window whose bounds add
+ * up to less than the worst of the best results so far is passed over unread (block-max pruning:
+ * Ding and Suel, "Faster Top-k Document Retrieval Using Block-Max Indexes", SIGIR 2011; in
+ * intervals: Chakrabarti, Chaudhuri and Ganti, "Interval-Based Pruning for Top-k Processing over
+ * Compressed Lists", ICDE 2011).
+ *
+ * <h2>Any of several clauses</h2>
+ *
+ * <p>Within a window the clauses are put in the order of their bounds. The first ones, whose bounds
+ * together are less than the threshold, cannot bring a document among the best alone: documents are
+ * taken from the other clauses only, and the first ones are asked while a document can still make
+ * it (MaxScore: Turtle and Flood, "Query Evaluation: Strategies and Optimizations", 1995).
+ *
+ * <h2>Exactness</h2>
+ *
+ * <p>Only what is strictly below the threshold is passed over, as equal scores are ordered by key.
+ * Scores are always added up in the order of the clauses, and bounds are a little wider than any
+ * rounding.
+ */
+final class TopSearch {
+  private static final int LEAST_WINDOW = 1 << 11;
+
+  private final DocBits accepted;
+  private final SegmentTop top;
+  private final Signals signals;
+  private final double signalBound;
+  private final Budget budget;
+  private final long countUpTo;
+  private final int documents;
+  private long counted;
+  private boolean pruned;
+
+  /**
+   * @param accepted documents that may be results
+   * @param countUpTo nothing is passed over before so many results were counted
+   */
+  TopSearch(DocBits accepted, SegmentTop top, Signals signals, Budget budget, long countUpTo) {
+    this.accepted = accepted;
+    this.top = top;
+    this.signals = signals;
+    this.signalBound = signals.bound();
+    this.budget = budget;
+    this.countUpTo = countUpTo;
+    this.documents = accepted.size();
+  }
+
+  /** How many results were seen. */
+  long counted() {
+    return counted;
+  }
+
+  /** Whether some may not have been seen. */
+  boolean pruned() {
+    return pruned;
+  }
+
+  /** Looks at everything that may be among the best. */
+  void run(Matcher matcher) {
+    if (matcher instanceof Matcher.Any any && any.clauses().length > 1) {
+      runAny(any);
+    } else {
+      runWindows(matcher);
+    }
+  }
+
+  /** Relevance below this cannot be among the best; only once enough was counted. */
+  private double threshold() {
+    return counted < countUpTo ? Double.NEGATIVE_INFINITY : top.threshold() / signalBound;
+  }
+
+  private void offer(int doc, double relevance) {
+    counted++;
+    top.offer(doc, signals.isEmpty() ? relevance : relevance * signals.factor(doc));
+  }
+
+  private int windowEnd(Matcher matcher, int from) {
+    long end = Math.max(matcher.blockEnd(from), from + (long) LEAST_WINDOW - 1);
+    return (int) Math.min(end, documents - 1);
+  }
+
+  private void runWindows(Matcher matcher) {
+    int doc = matcher.advance(0);
+    while (doc != Matcher.END) {
+      int to = windowEnd(matcher, doc);
+      if (!budget.goOn(to - doc + 1)) {
+        return;
+      }
+      double threshold = threshold();
+      if (threshold > 0 && matcher.bound(doc, to) < threshold) {
+        pruned = true;
+        doc = to + 1 >= documents ? Matcher.END : matcher.advance(to + 1);
+        continue;
+      }
+      while (doc <= to) {
+        if (accepted.get(doc)) {
+          offer(doc, matcher.score());
+          doc = matcher.advance(doc + 1);
+        } else {
+          int next = accepted.next(doc + 1);
+          doc = next < 0 ? Matcher.END : matcher.advance(next);
+        }
+      }
+    }
+  }
+
+  private void runAny(Matcher.Any any) {
+    Matcher[] clauses = any.clauses();
+    int from = first(clauses, 0);
+    while (from != Matcher.END) {
+      int to = windowEnd(any, from);
+      if (!budget.goOn(to - from + 1)) {
+        return;
+      }
+      window(clauses, from, to);
+      from = to + 1 >= documents ? Matcher.END : first(clauses, to + 1);
+    }
+  }
+
+  private static int first(Matcher[] clauses, int from) {
+    int least = Matcher.END;
+    for (Matcher clause : clauses) {
+      least = Math.min(least, clause.doc() >= from ? clause.doc() : from);
+    }
+    return least;
+  }
+
+  private void window(Matcher[] clauses, int from, int to) {
+    int n = clauses.length;
+    double[] bounds = new double[n];
+    for (int i = 0; i < n; i++) {
+      bounds[i] = clauses[i].doc() > to ? 0 : clauses[i].bound(from, to);
+    }
+    int[] byBound = order(bounds);
+    // below[i]: what the clauses 0 to i in this order can add together.
+    double[] below = new double[n];
+    double sum = 0;
+    for (int i = 0; i < n; i++) {
+      sum += bounds[byBound[i]];
+      below[i] = sum * Matcher.SLACK;
+    }
+    double threshold = threshold();
+    int essential = essential(below, threshold);
+    if (essential == n) {
+      pruned = true;
+      return;
+    }
+    double[] scores = new double[n];
+    int doc = next(clauses, byBound, essential, from);
+    while (doc <= to) {
+      int wanted = accepted.next(doc);
+      if (wanted != doc) {
+        if (wanted < 0 || wanted > to) {
+          return;
+        }
+        doc = next(clauses, byBound, essential, wanted);
+        continue;
+      }
+      pruned |= essential > 0;
+      double partial = 0;
+      Arrays.fill(scores, 0);
+      for (int i = essential; i < n; i++) {
+        Matcher clause = clauses[byBound[i]];
+        if (clause.doc() == doc) {
+          scores[byBound[i]] = clause.score();
+          partial += scores[byBound[i]];
+        }
+      }
+      boolean possible = true;
+      for (int i = essential - 1; i >= 0 && possible; i--) {
+        possible = (partial + below[i]) * Matcher.SLACK >= threshold;
+        if (possible) {
+          Matcher clause = clauses[byBound[i]];
+          if (clause.advance(doc) == doc) {
+            scores[byBound[i]] = clause.score();
+            partial += scores[byBound[i]];
+          }
+        }
+      }
+      if (possible) {
+        double total = 0;
+        for (double score : scores) {
+          total += score;
+        }
+        offer(doc, total);
+        double now = threshold();
+        if (now > threshold) {
+          threshold = now;
+          essential = Math.max(essential, essential(below, threshold));
+          if (essential == n) {
+            pruned = true;
+            return;
+          }
+        }
+      } else {
+        counted++;
+      }
+      doc = next(clauses, byBound, essential, doc + 1);
+    }
+  }
+
+  private static int[] order(double[] bounds) {
+    int[] order = new int[bounds.length];
+    for (int i = 0; i < order.length; i++) {
+      int at = i;
+      while (at > 0 && bounds[order[at - 1]] > bounds[i]) {
+        order[at] = order[at - 1];
+        at--;
+      }
+      order[at] = i;
+    }
+    return order;
+  }
+
+  /** How many of the weakest clauses cannot reach the threshold together. */
+  private static int essential(double[] below, double threshold) {
+    int count = 0;
+    while (count < below.length && below[count] < threshold) {
+      count++;
+    }
+    return count;
+  }
+
+  private static int next(Matcher[] clauses, int[] byBound, int essential, int target) {
+    int least = Matcher.END;
+    for (int i = essential; i < byBound.length; i++) {
+      least = Math.min(least, clauses[byBound[i]].advance(target));
+    }
+    return least;
+  }
+}
