@@ -49,15 +49,21 @@ final class AnalyseCommand implements Callable<Integer> {
     }
   }
 
-  /** Tokens with a dot for each position that stays empty. */
+  /**
+   * Tokens with a dot for each position that stays empty; a slash before one that stands at the
+   * same position as the one before.
+   */
   private static String tokens(Analysed.Step step) {
+    if (step.text() != null) {
+      return step.text();
+    }
     List<String> shown = new ArrayList<>();
     int position = 0;
     for (Analysed.Token token : step.tokens()) {
       for (; position < token.position(); position++) {
         shown.add("·");
       }
-      shown.add(token.text());
+      shown.add((token.position() < position ? "/" : "") + token.text());
       position = token.position() + 1;
     }
     return shown.stream().collect(Collectors.joining("  "));

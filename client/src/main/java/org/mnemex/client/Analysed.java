@@ -1,10 +1,11 @@
 package org.mnemex.client;
 
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 
 /** What each step of an analyser makes of a text. */
 public record Analysed(String analyser, List<Step> steps) {
-  public record Step(String step, List<Token> tokens) {}
+  public record Step(String step, @Nullable String text, List<Token> tokens) {}
 
   /**
    * A token.

@@ -2,10 +2,17 @@ package org.mnemex.engine;
 
 import java.io.IOException;
 import java.nio.file.Path;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.search.Explainer;
 import org.mnemex.engine.search.FilterCache;
 import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.suggest.Correction;
+import org.mnemex.engine.suggest.SuggestRequest;
+import org.mnemex.engine.suggest.Suggester;
+import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.engine.write.EditionWriter;
 
 /**
@@ -101,6 +108,21 @@ public final class EditionFolder implements AutoCloseable {
   /** Searches the edition as it is now. */
   public SearchResult search(SearchRequest request) {
     return Searcher.search(writer.snapshot(), request, filters);
+  }
+
+  /** Completes what is being typed, from the edition as it is now. */
+  public List<Suggestion> suggest(SuggestRequest request) {
+    return Suggester.suggest(writer.snapshot(), request, filters);
+  }
+
+  /** The text with words corrected that cannot be found, or null if there is nothing better. */
+  public @Nullable String correct(SuggestRequest request) {
+    return Correction.of(writer.snapshot(), request, filters);
+  }
+
+  /** How a document's score comes about, or why it is no result; null if there is none. */
+  public @Nullable Explanation explain(SearchRequest request, String key) {
+    return Explainer.explain(writer.snapshot(), request, key);
   }
 
   /** Gives the folder back; what was not committed is lost. */

@@ -61,6 +61,11 @@ public final class GrowingBytes {
     put(more.bytes, 0, more.length);
   }
 
+  /** Sets bits of a byte that was put before. */
+  public void setBits(int at, int bits) {
+    bytes[at] |= (byte) bits;
+  }
+
   /** The bytes themselves; only the first {@link #length()} are valid, until the next change. */
   public byte[] array() {
     return bytes;

@@ -12,7 +12,7 @@ import org.mnemex.engine.store.Bytes;
  * Compression and Query Processing with Optimized Document Ordering", WWW 2009).
  *
  * <pre>
- * header u8: bits b, 0 to 32; plus 0x40 if there are exceptions
+ * header u8: bits b, 0 to 32; plus 0x40 if there are exceptions; 0x80 is left to the user
  * [exceptions u8]
  * n × b bits, low ones first, filled up to a byte
  * [index u8 × exceptions, then per exception the value's bits above b, varint]
@@ -24,7 +24,17 @@ public final class PackedBlock {
   /** Most numbers in a block. */
   public static final int SIZE = 128;
 
+  /** Bit of the header that is not used here; whoever embeds a block may set it. */
+  public static final int FREE_BIT = 0x80;
+
+  /** Width that no block has; whoever embeds blocks may give it another meaning. */
+  public static final int NO_WIDTH = 0x3F;
+
   private static final int EXCEPTIONS = 0x40;
+
+  /** With so few numbers an exception costs more than it saves. */
+  private static final int FEW = 4;
+
   private static final VarHandle LONGS =
       MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
 
@@ -64,6 +74,9 @@ public final class PackedBlock {
     int most = 32;
     while (most > 0 && byBits[most] == 0) {
       most--;
+    }
+    if (count <= FEW) {
+      return most;
     }
     int best = most;
     int bestBytes = (count * most + 7) / 8;

@@ -90,18 +90,27 @@ final class BucketCounts extends FacetCounter {
   @Override
   public void count(SegmentReader segment, DocBits docs) {
     buckets.values().forEach(bucket -> bucket.lastDoc = -1);
-    new ColumnScan(segment.column(field))
-        .forEach(
-            docs,
-            (doc, values, from, end) -> {
-              for (int i = from; i < end; i++) {
-                Bucket bucket = bucket(values[i]);
-                if (bucket.lastDoc != doc) {
-                  bucket.lastDoc = doc;
-                  bucket.count++;
-                }
-              }
-            });
+    ColumnScan scan = new ColumnScan(segment.column(field));
+    ColumnScan.Dense dense = scan.dense(docs);
+    if (dense != null) {
+      for (int i = 0; i < dense.counts().length; i++) {
+        if (dense.counts()[i] > 0) {
+          bucket(dense.least() + i).count += dense.counts()[i];
+        }
+      }
+      return;
+    }
+    scan.forEach(
+        docs,
+        (doc, values, from, end) -> {
+          for (int i = from; i < end; i++) {
+            Bucket bucket = bucket(values[i]);
+            if (bucket.lastDoc != doc) {
+              bucket.lastDoc = doc;
+              bucket.count++;
+            }
+          }
+        });
   }
 
   private Bucket bucket(long number) {

@@ -1,5 +1,7 @@
 package org.mnemex.engine.facet;
 
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.read.Column;
 import org.mnemex.engine.read.DocBits;
@@ -8,6 +10,8 @@ import org.mnemex.engine.read.DocBits;
 final class ColumnScan {
   /** With fewer documents than this in a block of 1,024, single values are read instead of it. */
   private static final int FEW = 64;
+
+  private static final int MOST_DENSE = 1 << 20;
 
   private final Column column;
 
@@ -23,8 +27,50 @@ final class ColumnScan {
     void accept(int doc, long[] values, int from, int end);
   }
 
+  /** Whether no document has several values. */
+  boolean isSingle() {
+    return column.shape() != Column.Shape.MANY;
+  }
+
+  /**
+   * How often each number stands in the documents, where each has at most one, if the numbers lie
+   * close enough together for an array of counts; else null.
+   */
+  @Nullable Dense dense(DocBits docs) {
+    PackedNumbers values = column.values();
+    if (!isSingle()) {
+      return null;
+    }
+    long least = Long.MAX_VALUE;
+    long greatest = Long.MIN_VALUE;
+    for (int block = 0; block < values.blocks(); block++) {
+      least = Math.min(least, values.least(block));
+      greatest = Math.max(greatest, values.greatest(block));
+    }
+    if (least > greatest) {
+      return new Dense(0, new int[0]);
+    }
+    if (greatest - least < 0 || greatest - least > MOST_DENSE) {
+      return null;
+    }
+    int[] counts = new int[(int) (greatest - least) + 1];
+    count(docs, counts, least);
+    return new Dense(least, counts);
+  }
+
+  /**
+   * Counts of numbers that lie close together.
+   *
+   * @param least the number that the first count is for
+   */
+  record Dense(long least, int[] counts) {}
+
   /** Counts how often each ordinal stands in the documents, where each has at most one. */
   void count(DocBits docs, int[] counts) {
+    count(docs, counts, 0);
+  }
+
+  private void count(DocBits docs, int[] counts, long least) {
     DocBits wanted = docs;
     if (column.shape() == Column.Shape.OPTIONAL) {
       wanted = docs.copy();
@@ -39,19 +85,32 @@ final class ColumnScan {
       if (here == size) {
         long[] numbers = scan.block(block);
         for (int i = 0; i < size; i++) {
-          counts[(int) numbers[i]]++;
+          counts[(int) (numbers[i] - least)]++;
         }
       } else if (here > FEW) {
         long[] numbers = scan.block(block);
         for (int doc = wanted.next(first); doc >= 0 && doc < first + size; ) {
-          counts[(int) numbers[doc - first]]++;
+          counts[(int) (numbers[doc - first] - least)]++;
           doc = wanted.next(doc + 1);
         }
       } else if (here > 0) {
         for (int doc = wanted.next(first); doc >= 0 && doc < first + size; ) {
-          counts[(int) values.get(doc)]++;
+          counts[(int) (values.get(doc) - least)]++;
           doc = wanted.next(doc + 1);
         }
+      }
+    }
+  }
+
+  /** Counts every value there is, whoever has it. */
+  void countAll(int[] counts) {
+    PackedNumbers values = column.values();
+    PackedNumbers.Scan scan = values.scan();
+    for (int block = 0; block < values.blocks(); block++) {
+      long[] numbers = scan.block(block);
+      int size = values.blockSize(block);
+      for (int i = 0; i < size; i++) {
+        counts[(int) numbers[i]]++;
       }
     }
   }
@@ -95,6 +154,44 @@ final class ColumnScan {
   }
 
   private void several(DocBits docs, Sink sink) {
+    if (docs.count() < column.rows() / FEW) {
+      sparse(docs, sink);
+      return;
+    }
+    PackedNumbers firsts = Objects.requireNonNull(column.firsts());
+    PackedNumbers.Scan firstScan = firsts.scan();
+    PackedNumbers.Scan valueScan = column.values().scan();
+    long[] ends = firstScan.block(0);
+    int endBlock = 0;
+    long[] values = {};
+    int valueBlock = -1;
+    long[] own = new long[16];
+    for (int doc = docs.next(0); doc >= 0; doc = docs.next(doc + 1)) {
+      if (doc >>> 10 != endBlock) {
+        endBlock = doc >>> 10;
+        ends = firstScan.block(endBlock);
+      }
+      long first = ends[doc & 1023];
+      long end = (doc & 1023) < 1023 ? ends[(doc & 1023) + 1] : firsts.get(doc + 1L);
+      int count = (int) (end - first);
+      if (count > own.length) {
+        own = new long[2 * count];
+      }
+      for (int i = 0; i < count; i++) {
+        int at = (int) first + i;
+        if (at >>> 10 != valueBlock) {
+          valueBlock = at >>> 10;
+          values = valueScan.block(valueBlock);
+        }
+        own[i] = values[at & 1023];
+      }
+      if (count > 0) {
+        sink.accept(doc, own, 0, count);
+      }
+    }
+  }
+
+  private void sparse(DocBits docs, Sink sink) {
     long[] values = new long[16];
     for (int doc = docs.next(0); doc >= 0; doc = docs.next(doc + 1)) {
       int first = column.first(doc);

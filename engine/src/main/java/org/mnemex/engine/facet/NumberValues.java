@@ -23,22 +23,31 @@ final class NumberValues extends FacetCounter {
 
   @Override
   public void count(SegmentReader segment, DocBits docs) {
-    new ColumnScan(segment.column(field))
-        .forEach(
-            docs,
-            (doc, values, from, end) -> {
-              for (int i = from; i < end; i++) {
-                // Values are in order, so an equal one stands just before; it counts once.
-                if (i == from || values[i] != values[i - 1]) {
-                  counts.computeIfAbsent(values[i], value -> new long[1])[0]++;
-                }
-              }
-              if (counts.size() > MOST_VALUES) {
-                throw new QueryRefusedException(
-                    "facet '%s' has more than %d values; count ranges instead"
-                        .formatted(request.name(), MOST_VALUES));
-              }
-            });
+    ColumnScan scan = new ColumnScan(segment.column(field));
+    ColumnScan.Dense dense = scan.dense(docs);
+    if (dense != null) {
+      for (int i = 0; i < dense.counts().length; i++) {
+        if (dense.counts()[i] > 0) {
+          counts.computeIfAbsent(dense.least() + i, value -> new long[1])[0] += dense.counts()[i];
+        }
+      }
+      return;
+    }
+    scan.forEach(
+        docs,
+        (doc, values, from, end) -> {
+          for (int i = from; i < end; i++) {
+            // Values are in order, so an equal one stands just before; it counts once.
+            if (i == from || values[i] != values[i - 1]) {
+              counts.computeIfAbsent(values[i], value -> new long[1])[0]++;
+            }
+          }
+          if (counts.size() > MOST_VALUES) {
+            throw new QueryRefusedException(
+                "facet '%s' has more than %d values; count ranges instead"
+                    .formatted(request.name(), MOST_VALUES));
+          }
+        });
   }
 
   @Override

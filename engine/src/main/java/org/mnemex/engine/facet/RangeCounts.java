@@ -36,20 +36,32 @@ final class RangeCounts extends FacetCounter {
 
   @Override
   public void count(SegmentReader segment, DocBits docs) {
-    new ColumnScan(segment.column(field))
-        .forEach(
-            docs,
-            (doc, values, first, end) -> {
-              for (int i = 0; i < from.length; i++) {
-                for (int at = first; at < end; at++) {
-                  long value = values[at];
-                  if (value >= from[i] && (open[i] || value < to[i])) {
-                    counts[i]++;
-                    break;
-                  }
-                }
+    ColumnScan scan = new ColumnScan(segment.column(field));
+    ColumnScan.Dense dense = scan.dense(docs);
+    if (dense != null) {
+      for (int at = 0; at < dense.counts().length; at++) {
+        long value = dense.least() + at;
+        for (int i = 0; dense.counts()[at] > 0 && i < from.length; i++) {
+          if (value >= from[i] && (open[i] || value < to[i])) {
+            counts[i] += dense.counts()[at];
+          }
+        }
+      }
+      return;
+    }
+    scan.forEach(
+        docs,
+        (doc, values, first, end) -> {
+          for (int i = 0; i < from.length; i++) {
+            for (int at = first; at < end; at++) {
+              long value = values[at];
+              if (value >= from[i] && (open[i] || value < to[i])) {
+                counts[i]++;
+                break;
               }
-            });
+            }
+          }
+        });
   }
 
   @Override

@@ -2,9 +2,8 @@ package org.mnemex.engine.facet;
 
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
-import java.util.HashMap;
+import java.util.Arrays;
 import java.util.List;
-import java.util.Map;
 import java.util.PriorityQueue;
 import org.mnemex.engine.read.Column;
 import org.mnemex.engine.read.Dictionary;
@@ -41,83 +40,140 @@ final class TextValues extends FacetCounter {
     switch (column.shape()) {
       case NONE -> {}
       case ONE, OPTIONAL -> scan.count(docs, counts);
-      case MANY ->
-          scan.forEach(
-              docs,
-              (doc, values, from, end) -> {
-                for (int i = from; i < end; i++) {
-                  counts[(int) values[i]]++;
-                }
-              });
+      case MANY -> {
+        if (docs.count() == column.rows()) {
+          scan.countAll(counts);
+          return;
+        }
+        scan.forEach(
+            docs,
+            (doc, values, from, end) -> {
+              for (int i = from; i < end; i++) {
+                counts[(int) values[i]]++;
+              }
+            });
+      }
     }
   }
 
   @Override
   public FacetResult result() {
-    boolean quick =
-        counts.size() == 1
-            && request.order() == FacetRequest.Order.COUNT
-            && request.search().isEmpty();
-    return quick ? mostFrequent() : ValueOrder.result(request, field, merged());
+    Merged merged = new Merged();
+    boolean quick = request.order() == FacetRequest.Order.COUNT && request.search().isEmpty();
+    return quick ? mostFrequent(merged) : ValueOrder.result(request, field, searched(merged));
   }
 
   /** Reads no more values than may be shown: those whose count is not below the last one's. */
-  private FacetResult mostFrequent() {
-    int[] here = counts.getFirst();
+  private FacetResult mostFrequent(Merged merged) {
     PriorityQueue<Integer> best = new PriorityQueue<>();
-    int having = 0;
-    for (int count : here) {
-      if (count > 0) {
-        having++;
-        best.add(count);
-        if (best.size() > Math.max(1, request.limit())) {
-          best.remove();
-        }
+    for (int i = 0; i < merged.size; i++) {
+      if (best.size() < Math.max(1, request.limit())) {
+        best.add(merged.sums[i]);
+      } else if (merged.sums[i] > best.element()) {
+        best.remove();
+        best.add(merged.sums[i]);
       }
     }
     int least = best.isEmpty() ? 1 : best.element();
     List<FacetResult.Value> values = new ArrayList<>();
-    for (int place = 0; place < here.length; place++) {
-      if (here[place] >= least) {
-        values.add(value(dictionaries.getFirst(), place, here[place]));
-      }
-    }
-    for (Object chosen : request.chosen()) {
-      int place = dictionaries.getFirst().find(((String) chosen).getBytes(StandardCharsets.UTF_8));
-      if (place >= 0 && here[place] > 0 && here[place] < least) {
-        values.add(value(dictionaries.getFirst(), place, here[place]));
+    boolean all = request.chosen().isEmpty();
+    for (int i = 0; i < merged.size; i++) {
+      if (merged.sums[i] >= least || !all) {
+        FacetResult.Value value = merged.value(i);
+        if (merged.sums[i] >= least || value.chosen()) {
+          values.add(value);
+        }
       }
     }
     FacetResult shown = ValueOrder.result(request, field, values);
     long zero = shown.values().stream().filter(value -> value.count() == 0).count();
-    return new FacetResult(request.name(), shown.values(), having + zero > shown.values().size());
+    return new FacetResult(
+        request.name(), shown.values(), merged.size + zero > shown.values().size());
   }
 
-  private FacetResult.Value value(Dictionary dictionary, int place, long count) {
-    String text = new String(dictionary.get(place), StandardCharsets.UTF_8);
-    return new FacetResult.Value(text, count, request.chosen().contains(text));
-  }
-
-  private List<FacetResult.Value> merged() {
-    Map<String, Long> byValue = new HashMap<>();
+  private List<FacetResult.Value> searched(Merged merged) {
     String search = Folding.foldCase(request.search());
-    for (int i = 0; i < counts.size(); i++) {
-      int[] here = counts.get(i);
-      Dictionary.Walk walk = dictionaries.get(i).walk();
-      while (walk.next()) {
-        if (here[walk.place()] > 0) {
-          String value = new String(walk.buffer(), 0, walk.length(), StandardCharsets.UTF_8);
-          if (hasWord(value, search)) {
-            byValue.merge(value, (long) here[walk.place()], Long::sum);
-          }
+    List<FacetResult.Value> values = new ArrayList<>();
+    for (int i = 0; i < merged.size; i++) {
+      FacetResult.Value value = merged.value(i);
+      if (hasWord((String) value.value(), search)) {
+        values.add(value);
+      }
+    }
+    return values;
+  }
+
+  /** The values that were counted, each once, in the order of their bytes. */
+  private final class Merged {
+    int size;
+    int[] sums = new int[256];
+    private int[] segments = new int[256];
+    private int[] places = new int[256];
+
+    Merged() {
+      Dictionary.Walk[] walks = new Dictionary.Walk[dictionaries.size()];
+      PriorityQueue<Integer> queue =
+          new PriorityQueue<>(
+              (a, b) ->
+                  Arrays.compareUnsigned(
+                      walks[a].buffer(),
+                      0,
+                      walks[a].length(),
+                      walks[b].buffer(),
+                      0,
+                      walks[b].length()));
+      for (int i = 0; i < walks.length; i++) {
+        walks[i] = dictionaries.get(i).walk();
+        if (nextCounted(i, walks[i])) {
+          queue.add(i);
+        }
+      }
+      byte[] last = {};
+      while (!queue.isEmpty()) {
+        int least = queue.remove();
+        Dictionary.Walk walk = walks[least];
+        int count = counts.get(least)[walk.place()];
+        if (size > 0 && walks.length > 1 && walk.compareTo(last) == 0) {
+          sums[size - 1] += count;
+        } else {
+          add(count, least, walk.place());
+          last = walks.length > 1 ? walk.term() : last;
+        }
+        if (nextCounted(least, walk)) {
+          queue.add(least);
         }
       }
     }
-    List<FacetResult.Value> values = new ArrayList<>(byValue.size());
-    byValue.forEach(
-        (value, count) ->
-            values.add(new FacetResult.Value(value, count, request.chosen().contains(value))));
-    return values;
+
+    private boolean nextCounted(int dictionary, Dictionary.Walk walk) {
+      int[] here = counts.get(dictionary);
+      int place = walk.place() + 1;
+      while (place < here.length && here[place] == 0) {
+        place++;
+      }
+      if (place >= here.length) {
+        return false;
+      }
+      walk.goTo(place);
+      return true;
+    }
+
+    private void add(int count, int segment, int place) {
+      if (size == sums.length) {
+        sums = Arrays.copyOf(sums, 2 * size);
+        segments = Arrays.copyOf(segments, 2 * size);
+        places = Arrays.copyOf(places, 2 * size);
+      }
+      sums[size] = count;
+      segments[size] = segment;
+      places[size++] = place;
+    }
+
+    FacetResult.Value value(int i) {
+      String text =
+          new String(dictionaries.get(segments[i]).get(places[i]), StandardCharsets.UTF_8);
+      return new FacetResult.Value(text, sums[i], request.chosen().contains(text));
+    }
   }
 
   /** Whether a word of {@code value} begins with {@code folded}. */

@@ -6,12 +6,16 @@ import java.util.Comparator;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.function.Predicate;
+import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.EditDistance;
 import org.mnemex.engine.text.Folding;
+import org.mnemex.engine.text.TokenPaths;
 
 /**
  * Marks the words of one field that a query asks for, by analysing the stored text again. Words of
@@ -24,6 +28,7 @@ public final class Highlighter {
   private final Analyser analyser;
   private final Set<String> terms = new HashSet<>();
   private final List<String> prefixes = new ArrayList<>();
+  private final List<Predicate<String>> rules = new ArrayList<>();
   private final List<List<AnalysedToken>> phrases = new ArrayList<>();
 
   /** A highlighter for what {@code query} asks of a text field. */
@@ -46,21 +51,61 @@ public final class Highlighter {
             prefixes.add(Folding.foldCase(word.text()));
           }
           tokens.forEach(token -> prefixes.add(token.text()));
-        } else if (tokens.size() == 1) {
-          terms.add(tokens.getFirst().text());
-        } else if (!tokens.isEmpty()) {
-          phrases.add(tokens);
+        } else {
+          addPaths(tokens);
         }
       }
       case Query.Phrase phrase when phrase.fields().containsKey(field.name()) -> {
         List<AnalysedToken> tokens = queryTokens(field, phrase.text());
-        if (!tokens.isEmpty()) {
-          phrases.add(tokens);
+        if (phrase.distance() > 0) {
+          tokens.forEach(token -> terms.add(token.text()));
+        } else {
+          addPaths(tokens);
         }
+      }
+      case Query.Prefer prefer -> {
+        collect(prefer.query(), field);
+        collect(prefer.preferred(), field);
+      }
+      case Query.Weighted weighted -> collect(weighted.query(), field);
+      case Query.Near near when near.fields().containsKey(field.name()) ->
+          near.words().stream()
+              .flatMap(word -> queryTokens(field, word).stream())
+              .forEach(token -> terms.add(token.text()));
+      case Query.Typo typo when typo.fields().containsKey(field.name()) ->
+          queryTokens(field, typo.text())
+              .forEach(
+                  token ->
+                      rules.add(
+                          term ->
+                              EditDistance.within(
+                                  token.text(), term, typo.edits(), typo.same(), typo.prefix())));
+      case Query.Wildcard wildcard when wildcard.fields().containsKey(field.name()) -> {
+        var automaton = PatternText.wildcard(Folding.foldCase(wildcard.pattern()));
+        rules.add(automaton::matches);
+      }
+      case Query.Pattern pattern when pattern.fields().containsKey(field.name()) -> {
+        var automaton = PatternText.compile(pattern.expression());
+        rules.add(automaton::matches);
       }
       default -> {
         // Filters and exclusions have nothing to mark.
       }
+    }
+  }
+
+  /** Every way through the tokens is marked where it stands. */
+  private void addPaths(List<AnalysedToken> tokens) {
+    for (TokenPaths.Path path : TokenPaths.of(tokens)) {
+      if (path.terms().size() == 1) {
+        terms.add(path.terms().getFirst());
+        continue;
+      }
+      List<AnalysedToken> phrase = new ArrayList<>();
+      for (int i = 0; i < path.terms().size(); i++) {
+        phrase.add(new AnalysedToken(path.terms().get(i), 0, 0, path.offsets()[i], 1));
+      }
+      phrases.add(phrase);
     }
   }
 
@@ -70,7 +115,7 @@ public final class Highlighter {
 
   /** Whether there is anything to mark at all. */
   public boolean isEmpty() {
-    return terms.isEmpty() && prefixes.isEmpty() && phrases.isEmpty();
+    return terms.isEmpty() && prefixes.isEmpty() && rules.isEmpty() && phrases.isEmpty();
   }
 
   /**
@@ -104,7 +149,9 @@ public final class Highlighter {
     BitSet marked = new BitSet(tokens.size());
     for (int i = 0; i < tokens.size(); i++) {
       String term = tokens.get(i).text();
-      if (terms.contains(term) || prefixes.stream().anyMatch(term::startsWith)) {
+      if (terms.contains(term)
+          || prefixes.stream().anyMatch(term::startsWith)
+          || rules.stream().anyMatch(rule -> rule.test(term))) {
         marked.set(i);
       }
       for (List<AnalysedToken> phrase : phrases) {

@@ -104,11 +104,19 @@ public sealed interface Query {
    * @param edits 0, 1 or 2
    * @param same how many characters at the beginning must be right
    * @param prefix whether the word may be the beginning of a longer one
+   * @param most only so many terms of a segment, those with the fewest edits and most documents; 0:
+   *     all
    */
-  record Typo(Map<String, Double> fields, String text, int edits, int same, boolean prefix)
+  record Typo(
+      Map<String, Double> fields, String text, int edits, int same, boolean prefix, int most)
       implements Query {
     /** Most edits. */
     public static final int MOST_EDITS = 2;
+
+    /** All terms. */
+    public Typo(Map<String, Double> fields, String text, int edits, int same, boolean prefix) {
+      this(fields, text, edits, same, prefix, 0);
+    }
 
     public Typo {
       fields = Map.copyOf(fields);

@@ -3,6 +3,9 @@ package org.mnemex.engine.query;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /**
  * Reads what people type into a search box. Never an error: what makes no sense as syntax is text.
@@ -12,22 +15,55 @@ import java.util.Map;
  *   <li>{@code "slug damage"}: a phrase
  *   <li>{@code -rust}: without
  *   <li>{@code fern OR moss}: one or the other
- *   <li>{@code harts*}: words that begin so
+ *   <li>{@code harts*}: words that begin so; {@code h*tongue}, {@code f?rn}: any text, any
+ *       character
+ *   <li>{@code slug NEAR/5 damage}: both, with at most five words between
+ *   <li>{@code name:fern}: in one field, if the reader allows it
  * </ul>
  */
 public final class QueryText {
   /** More words than this are ignored, so that a pasted page cannot become a giant query. */
   public static final int MAX_WORDS = 64;
 
-  private final Map<String, Double> fields;
+  private static final Pattern NEAR = Pattern.compile("NEAR(?:/(\\d{1,3}))?");
+  private static final int NEAR_WORDS = 10;
+
+  /** Words that stand as close together as this score more. */
+  private static final int CLOSE = 8;
+
+  private static final double CLOSE_WEIGHT = 0.5;
+  private static final int MOST_CLOSE = 5;
+
+  private final Reading reading;
   private final String text;
-  private final boolean lastIsPrefix;
   private int at;
 
-  private QueryText(String text, Map<String, Double> fields, boolean lastIsPrefix) {
+  /**
+   * How a text is read.
+   *
+   * @param fields weight by field name
+   * @param all whether all words are wanted, or any of them
+   * @param lastIsPrefix whether the last word may still be being typed
+   * @param typos whether words may have typing errors, more in longer words
+   * @param close whether words that stand close together score more
+   * @param named fields that can be named in the text
+   */
+  public record Reading(
+      Map<String, Double> fields,
+      boolean all,
+      boolean lastIsPrefix,
+      boolean typos,
+      boolean close,
+      Set<String> named) {
+    public Reading {
+      fields = Map.copyOf(fields);
+      named = Set.copyOf(named);
+    }
+  }
+
+  private QueryText(String text, Reading reading) {
     this.text = text;
-    this.fields = fields;
-    this.lastIsPrefix = lastIsPrefix;
+    this.reading = reading;
   }
 
   /**
@@ -39,12 +75,18 @@ public final class QueryText {
    */
   public static Query parse(
       String text, Map<String, Double> fields, boolean all, boolean lastIsPrefix) {
-    return new QueryText(text, fields, lastIsPrefix).parse(all);
+    return parse(text, new Reading(fields, all, lastIsPrefix, false, false, Set.of()));
   }
 
-  private Query parse(boolean all) {
+  /** The query for {@code text}. */
+  public static Query parse(String text, Reading reading) {
+    return new QueryText(text, reading).parse();
+  }
+
+  private Query parse() {
     List<Query> wanted = new ArrayList<>();
     List<Query> unwanted = new ArrayList<>();
+    List<String> plain = new ArrayList<>();
     boolean or = false;
     int words = 0;
     while (skipSpace() && words++ < MAX_WORDS) {
@@ -60,22 +102,34 @@ public final class QueryText {
         or = true;
         continue;
       }
+      Matcher near = NEAR.matcher(token);
+      if (near.matches() && !plain.isEmpty() && !minus && nextIsWord()) {
+        skipSpace();
+        int distance = near.group(1) == null ? NEAR_WORDS : Integer.parseInt(near.group(1));
+        String second = token();
+        wanted.set(
+            wanted.size() - 1,
+            new Query.Near(reading.fields, List.of(plain.getLast(), second), distance, false));
+        plain.clear();
+        continue;
+      }
       Query clause = clause(token);
       if (minus) {
         unwanted.add(new Query.Not(clause));
       } else if (or) {
         wanted.set(wanted.size() - 1, either(wanted.getLast(), clause));
+        plain.clear();
       } else {
         wanted.add(clause);
+        if (clause instanceof Query.Word || clause instanceof Query.Typo) {
+          plain.add(token);
+        } else {
+          plain.clear();
+        }
       }
       or = false;
     }
-    Query positive =
-        switch (wanted.size()) {
-          case 0 -> new Query.Everything();
-          case 1 -> wanted.getFirst();
-          default -> all ? new Query.AllOf(wanted) : new Query.AnyOf(wanted);
-        };
+    Query positive = positive(wanted, plain);
     if (unwanted.isEmpty()) {
       return positive;
     }
@@ -83,18 +137,58 @@ public final class QueryText {
     return new Query.AllOf(unwanted);
   }
 
+  private Query positive(List<Query> wanted, List<String> plain) {
+    Query positive =
+        switch (wanted.size()) {
+          case 0 -> new Query.Everything();
+          case 1 -> wanted.getFirst();
+          default -> reading.all ? new Query.AllOf(wanted) : new Query.AnyOf(wanted);
+        };
+    boolean several = plain.size() > 1 && plain.size() == wanted.size();
+    return reading.close && several && plain.size() <= MOST_CLOSE
+        ? new Query.Prefer(
+            positive,
+            new Query.Weighted(new Query.Near(reading.fields, plain, CLOSE, false), CLOSE_WEIGHT))
+        : positive;
+  }
+
+  private boolean nextIsWord() {
+    int next = at;
+    while (next < text.length() && Character.isWhitespace(text.charAt(next))) {
+      next++;
+    }
+    return next < text.length() && text.charAt(next) != '"' && text.charAt(next) != '-';
+  }
+
   private Query clause(String token) {
+    int colon = token.indexOf(':');
+    if (colon > 0
+        && colon + 1 < token.length()
+        && reading.named.contains(token.substring(0, colon))) {
+      return word(Map.of(token.substring(0, colon), 1.0), token.substring(colon + 1));
+    }
+    return word(reading.fields, token);
+  }
+
+  private Query word(Map<String, Double> fields, String token) {
     if (token.startsWith("\"")) {
       String phrase =
           token.substring(1, token.endsWith("\"") ? token.length() - 1 : token.length());
       return new Query.Phrase(fields, phrase);
     }
-    if (token.length() > 1 && token.endsWith("*")) {
+    int wild = token.indexOf('*');
+    boolean question = token.indexOf('?') > 0 && token.indexOf('?') < token.length() - 1;
+    if (token.length() > 1 && wild == token.length() - 1 && !question) {
       return new Query.Word(fields, token.substring(0, token.length() - 1), true);
     }
+    if ((wild > 0 || question) && token.length() <= PatternText.MOST_UNITS / 4) {
+      return new Query.Wildcard(fields, token);
+    }
     boolean unfinished =
-        lastIsPrefix && at == text.length() && !Character.isWhitespace(text.charAt(at - 1));
-    return new Query.Word(fields, token, unfinished);
+        reading.lastIsPrefix && at == text.length() && !Character.isWhitespace(text.charAt(at - 1));
+    return reading.typos
+        ? Edits.word(fields, token, unfinished, 0)
+        : new Query.Word(fields, token, unfinished);
   }
 
   private static Query either(Query first, Query second) {

@@ -21,9 +21,10 @@ import org.mnemex.engine.store.Bytes;
  *   per block: last document u32, offset u32 from the first block
  * blocks of 128 documents, the last one of the rest:
  *   offset in the term's positions varint            (text, more than 128 documents)
- *   impacts of the block                             (fields with frequencies)
- *   documents: 0x80, bytes varint, a bit for each document from the one behind the last block's last
- *      or packed block of the differences to the document before, less one
+ *   impacts of the block             (fields with frequencies, 16 documents or more in all)
+ *   documents: a packed block of the differences to the document before, less one
+ *      or 0x3F, bytes varint, a bit for each document from the one behind the last block's last
+ *      plus 0x80 in the first byte, if all frequencies are 1 and so left out
  *   frequencies less one: packed block               (fields with frequencies)
  * impacts: count u8, then frequency varint and length code u8 each
  * </pre>
@@ -40,8 +41,8 @@ public final class Postings {
   /** Where a cursor stands that has no more documents. */
   public static final int END = Integer.MAX_VALUE;
 
-  /** Header byte of documents that stand as bits. */
-  public static final int BITS = 0x80;
+  /** Terms in fewer documents have no impacts: they are soon read. */
+  public static final int IMPACTS_FROM = 16;
 
   private static final int SIZE = PackedBlock.SIZE;
 
@@ -66,6 +67,7 @@ public final class Postings {
   private long freqsAt;
   private long placesAt;
   private boolean freqsRead;
+  private boolean once;
 
   private int shallow;
   private int boundBlock = -1;
@@ -256,10 +258,14 @@ public final class Postings {
       if (blocks > 1) {
         placesAt += bytes.readVarLong();
       }
-      skipImpacts();
+      if (count >= IMPACTS_FROM) {
+        skipImpacts();
+      }
     }
     long at = bytes.position();
-    if (bytes.byteAt(at) == BITS) {
+    int header = bytes.byteAt(at);
+    once = (header & PackedBlock.FREE_BIT) != 0;
+    if ((header & PackedBlock.NO_WIDTH) == PackedBlock.NO_WIDTH) {
       bytes.seek(at + 1);
       int length = bytes.readVarInt();
       at = bytes.position();
@@ -306,9 +312,13 @@ public final class Postings {
     if (freqs.length < docs.length) {
       freqs = new int[docs.length];
     }
-    decoder.decode(bytes, freqsAt, inBlock, freqs);
-    for (int i = 0; i < inBlock; i++) {
-      freqs[i]++;
+    if (once) {
+      Arrays.fill(freqs, 0, inBlock, 1);
+    } else {
+      decoder.decode(bytes, freqsAt, inBlock, freqs);
+      for (int i = 0; i < inBlock; i++) {
+        freqs[i]++;
+      }
     }
     freqsRead = true;
   }
@@ -353,7 +363,26 @@ public final class Postings {
     if (!frequencies) {
       return factors[0];
     }
-    return blocks == 0 ? factors[1] : bound(bytes.at(impactsAt), factors);
+    if (blocks == 0) {
+      return factors[1];
+    }
+    return count < IMPACTS_FROM ? greatestFreq() * factors[1] : bound(bytes.at(impactsAt), factors);
+  }
+
+  /** The highest frequency of a term that has one block only. */
+  private int greatestFreq() {
+    if (block < 0) {
+      load(0);
+      index = -1;
+    }
+    if (!freqsRead) {
+      readFreqs();
+    }
+    int greatest = 1;
+    for (int i = 0; i < inBlock; i++) {
+      greatest = Math.max(greatest, freqs[i]);
+    }
+    return greatest;
   }
 
   private static double bound(Bytes at, double[] factors) {

@@ -89,9 +89,10 @@ public record Field(
     this(name, type, uses, fold, weight, analyser, queryAnalyser, 0, List.of());
   }
 
-  /** A field with the same analyser for documents and queries, and weight 1. */
+  /** A field whose queries are analysed as its documents are, as far as that makes sense. */
   public static Field of(String name, FieldType type, @Nullable Analyser analyser, Use... uses) {
-    return new Field(name, type, Set.of(uses), false, 1, analyser, analyser);
+    Analyser forQueries = analyser == null ? null : analyser.forQueries();
+    return new Field(name, type, Set.of(uses), false, 1, analyser, forQueries);
   }
 
   /** A decimal field. */

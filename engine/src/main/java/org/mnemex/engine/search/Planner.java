@@ -15,6 +15,7 @@ import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
 import org.mnemex.engine.text.Folding;
+import org.mnemex.engine.text.TokenPaths;
 
 /** Turns a query into a plan for an edition. */
 final class Planner {

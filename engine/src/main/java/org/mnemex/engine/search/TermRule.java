@@ -3,12 +3,16 @@ package org.mnemex.engine.search;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Comparator;
 import java.util.List;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.read.Dictionary;
 
 /** Describes terms of a dictionary. */
 sealed interface TermRule {
+  /** So many steps forward cost less than a search. */
+  int NEAR = 8;
+
   /** The terms it describes, in order. */
   List<Found> in(Dictionary terms);
 
@@ -56,26 +60,22 @@ sealed interface TermRule {
       Dictionary.Walk walk = terms.walk();
       boolean has = walk.next();
       List<boolean[]> states = new ArrayList<>(List.of(automaton.begin()));
-      int[] before = new int[0];
+      Points points = new Points();
       while (has) {
-        int[] points = points(walk);
-        int same = shared(before, points);
-        while (states.size() > same + 1) {
+        int shared = points.read(walk);
+        while (states.size() > shared + 1) {
           states.removeLast();
         }
-        int at = states.size() - 1;
         boolean dead = false;
-        while (at < points.length && !dead) {
-          boolean[] next = automaton.step(states.getLast(), points[at]);
+        while (states.size() <= points.count && !dead) {
+          boolean[] next = automaton.step(states.getLast(), points.points[states.size() - 1]);
           dead = next == null;
           if (next != null) {
             states.add(next);
-            at++;
           }
         }
-        before = Arrays.copyOf(points, at);
         if (dead) {
-          has = jump(walk, points, at + 1);
+          has = jump(walk, points.bytes(states.size()));
         } else {
           if (automaton.accepts(states.getLast())) {
             found.add(found(walk, 1));
@@ -110,35 +110,23 @@ sealed interface TermRule {
       List<Found> found = new ArrayList<>();
       Dictionary.Walk walk = terms.walk();
       walk.seek(fixed);
-      boolean has = walk.place() < terms.size();
-      List<int[]> rows = new ArrayList<>();
-      int[] first = new int[wanted.length + 1];
-      Arrays.setAll(first, i -> i);
-      rows.add(first);
-      int[] before = new int[0];
+      Table table = new Table(wanted);
+      Points points = new Points();
+      boolean has = walk.hasCurrent();
       while (has && walk.startsWith(fixed)) {
-        int[] points = points(walk);
-        int shared = shared(before, points);
-        while (rows.size() > shared + 1) {
-          rows.removeLast();
+        int shared = points.read(walk);
+        table.depth = Math.min(table.depth, shared);
+        boolean dead = table.depth > 0 && table.least() > edits;
+        while (table.depth < points.count && !dead) {
+          table.add(points.points);
+          dead = table.least() > edits;
         }
-        int at = rows.size() - 1;
-        boolean dead = false;
-        int best = prefix ? bestEnd(rows, wanted.length) : Integer.MAX_VALUE;
-        while (at < points.length && !dead) {
-          int[] row = row(rows, points, at, wanted);
-          rows.add(row);
-          at++;
-          best = prefix ? Math.min(best, row[wanted.length]) : best;
-          dead = least(row) > edits;
-        }
-        before = Arrays.copyOf(points, at);
-        int distance = prefix ? best : rows.getLast()[wanted.length];
-        if (distance <= edits && (prefix || !dead)) {
+        int distance = prefix ? table.best() : dead ? edits + 1 : table.last();
+        if (distance <= edits) {
           found.add(found(walk, strength(distance)));
           has = walk.next();
         } else if (dead) {
-          has = jump(walk, points, at);
+          has = jump(walk, points.bytes(table.depth));
         } else {
           has = walk.next();
         }
@@ -146,34 +134,61 @@ sealed interface TermRule {
       return found;
     }
 
-    private static int bestEnd(List<int[]> rows, int end) {
-      int best = Integer.MAX_VALUE;
-      for (int[] row : rows) {
-        best = Math.min(best, row[end]);
-      }
-      return best;
-    }
+    /** The rows of the table of edits, one for every character of the term. */
+    private static final class Table {
+      private final int[] wanted;
+      private int[][] rows = new int[32][];
+      private int[] bests = new int[32];
+      private int[] leasts = new int[32];
+      int depth;
 
-    private static int[] row(List<int[]> rows, int[] points, int at, int[] wanted) {
-      int[] above = rows.get(at);
-      int[] row = new int[wanted.length + 1];
-      row[0] = at + 1;
-      for (int i = 1; i <= wanted.length; i++) {
-        int replace = above[i - 1] + (wanted[i - 1] == points[at] ? 0 : 1);
-        row[i] = Math.min(replace, 1 + Math.min(above[i], row[i - 1]));
-        if (at > 0 && i > 1 && wanted[i - 1] == points[at - 1] && wanted[i - 2] == points[at]) {
-          row[i] = Math.min(row[i], rows.get(at - 1)[i - 2] + 1);
+      Table(int[] wanted) {
+        this.wanted = wanted;
+        rows[0] = new int[wanted.length + 1];
+        Arrays.setAll(rows[0], i -> i);
+        bests[0] = wanted.length;
+      }
+
+      /** The distance of the word to the whole term so far. */
+      int last() {
+        return rows[depth][wanted.length];
+      }
+
+      /** The distance of the word to the nearest beginning of the term so far. */
+      int best() {
+        return bests[depth];
+      }
+
+      /** No term that begins so is nearer. */
+      int least() {
+        return leasts[depth];
+      }
+
+      /** Adds the row of the next character. */
+      void add(int[] points) {
+        int at = depth++;
+        if (depth == rows.length) {
+          rows = Arrays.copyOf(rows, 2 * depth);
+          bests = Arrays.copyOf(bests, 2 * depth);
+          leasts = Arrays.copyOf(leasts, 2 * depth);
         }
+        int[] above = rows[at];
+        int[] row = rows[depth] == null ? new int[wanted.length + 1] : rows[depth];
+        rows[depth] = row;
+        row[0] = depth;
+        int least = depth;
+        for (int i = 1; i <= wanted.length; i++) {
+          int replace = above[i - 1] + (wanted[i - 1] == points[at] ? 0 : 1);
+          int value = Math.min(replace, 1 + Math.min(above[i], row[i - 1]));
+          if (at > 0 && i > 1 && wanted[i - 1] == points[at - 1] && wanted[i - 2] == points[at]) {
+            value = Math.min(value, rows[at - 1][i - 2] + 1);
+          }
+          row[i] = value;
+          least = Math.min(least, value);
+        }
+        leasts[depth] = least;
+        bests[depth] = Math.min(bests[at], row[wanted.length]);
       }
-      return row;
-    }
-
-    private static int least(int[] row) {
-      int least = row[0];
-      for (int value : row) {
-        least = Math.min(least, value);
-      }
-      return least;
     }
 
     /** Powers of two, so that sums of strengths are exact. */
@@ -187,25 +202,73 @@ sealed interface TermRule {
     }
   }
 
-  private static int[] points(Dictionary.Walk walk) {
-    return new String(walk.buffer(), 0, walk.length(), StandardCharsets.UTF_8)
-        .codePoints()
-        .toArray();
+  /** The best of the terms that another rule describes: strongest first, then most frequent. */
+  record Best(TermRule rule, int most) implements TermRule {
+    @Override
+    public List<Found> in(Dictionary terms) {
+      return rule.in(terms).stream()
+          .sorted(
+              Comparator.<Found>comparingDouble(found -> -found.strength())
+                  .thenComparingInt(found -> -found.documents())
+                  .thenComparingInt(Found::place))
+          .limit(most)
+          .sorted(Comparator.comparingInt(Found::place))
+          .toList();
+    }
+
+    @Override
+    public String what() {
+      return rule.what();
+    }
   }
 
-  private static int shared(int[] a, int[] b) {
-    int mismatch = Arrays.mismatch(a, b);
-    return mismatch < 0 ? a.length : mismatch;
+  /** The characters of the current term. */
+  final class Points {
+    int[] points = new int[32];
+    int count;
+    private byte[] term = {};
+
+    /** Reads a term and returns how many characters it shares with the one before. */
+    int read(Dictionary.Walk walk) {
+      int before = count;
+      int shared = 0;
+      boolean same = true;
+      count = 0;
+      byte[] bytes = walk.buffer();
+      for (int at = 0; at < walk.length(); ) {
+        int lead = bytes[at] & 0xFF;
+        int units = lead < 0x80 ? 1 : lead < 0xE0 ? 2 : lead < 0xF0 ? 3 : 4;
+        int point = units == 1 ? lead : lead & 0xFF >> units + 1;
+        for (int i = 1; i < units; i++) {
+          point = point << 6 | bytes[at + i] & 0x3F;
+        }
+        if (count == points.length) {
+          points = Arrays.copyOf(points, 2 * count);
+        }
+        same &= count < before && points[count] == point;
+        shared += same ? 1 : 0;
+        points[count++] = point;
+        at += units;
+      }
+      term = bytes;
+      return shared;
+    }
+
+    /** The bytes of the first characters. */
+    byte[] bytes(int characters) {
+      int end = 0;
+      for (int i = 0; i < characters; i++) {
+        int point = points[i];
+        end += point < 0x80 ? 1 : point < 0x800 ? 2 : point < 0x10000 ? 3 : 4;
+      }
+      return Arrays.copyOf(term, end);
+    }
   }
 
-  /** Goes behind all terms that begin with the first {@code count} of {@code points}. */
-  private static boolean jump(Dictionary.Walk walk, int[] points, int count) {
-    byte[] beginning = new String(points, 0, count).getBytes(StandardCharsets.UTF_8);
-    byte[] behind = Arrays.copyOf(beginning, beginning.length + 1);
-    // No UTF-8 has this byte, so it comes after every continuation.
-    behind[beginning.length] = (byte) 0xFF;
+  /** Goes behind all terms that begin with some bytes. */
+  private static boolean jump(Dictionary.Walk walk, byte[] beginning) {
     // Most such groups are small: a few steps cost less than a search.
-    for (int i = 0; i < 8; i++) {
+    for (int i = 0; i < NEAR; i++) {
       if (!walk.next()) {
         return false;
       }
@@ -213,6 +276,9 @@ sealed interface TermRule {
         return true;
       }
     }
+    byte[] behind = Arrays.copyOf(beginning, beginning.length + 1);
+    // No UTF-8 has this byte, so it comes after every continuation.
+    behind[beginning.length] = (byte) 0xFF;
     walk.seek(behind);
     return walk.hasCurrent();
   }

@@ -2,55 +2,122 @@ package org.mnemex.engine.text;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.stream.Stream;
 
 /**
- * A chain: a tokeniser, then token filters in order. Run once per field value when a document is
- * indexed and once per query.
+ * A chain: steps that change the text, a tokeniser, then token filters in order. Run once per field
+ * value when a document is indexed and once per query.
  */
 public final class Analyser {
   private final String name;
+  private final List<CharFilter> text;
   private final Tokeniser tokeniser;
   private final List<TokenFilter> filters;
+  private final AnalyserSpec spec;
 
-  public Analyser(String name, Tokeniser tokeniser, List<TokenFilter> filters) {
+  Analyser(
+      String name,
+      List<CharFilter> text,
+      Tokeniser tokeniser,
+      List<TokenFilter> filters,
+      AnalyserSpec spec) {
     this.name = name;
+    this.text = List.copyOf(text);
     this.tokeniser = tokeniser;
-    this.filters = List.copyOf(filters);
+    this.spec = spec;
+    List<TokenFilter> bound = new ArrayList<>();
+    for (TokenFilter filter : filters) {
+      bound.add(filter.behind(new Analyser(name, text, tokeniser, List.copyOf(bound), spec, true)));
+    }
+    this.filters = List.copyOf(bound);
+  }
+
+  private Analyser(
+      String name,
+      List<CharFilter> text,
+      Tokeniser tokeniser,
+      List<TokenFilter> bound,
+      AnalyserSpec spec,
+      boolean isBound) {
+    this.name = name;
+    this.text = List.copyOf(text);
+    this.tokeniser = tokeniser;
+    this.filters = bound;
+    this.spec = spec;
+    if (!isBound) {
+      throw new IllegalArgumentException("filters must know what stands before them");
+    }
   }
 
   public String name() {
     return name;
   }
 
-  public Tokeniser tokeniser() {
-    return tokeniser;
+  /** How the chain is written in a definition. */
+  public AnalyserSpec spec() {
+    return spec;
   }
 
-  public List<TokenFilter> filters() {
-    return filters;
+  /** The same chain for what is searched for: without cutting into pieces, synonyms as a graph. */
+  public Analyser forQueries() {
+    List<TokenFilter> own = new ArrayList<>();
+    for (TokenFilter filter : filters) {
+      TokenFilter other = filter.forQueries();
+      if (other != null) {
+        own.add(other);
+      }
+    }
+    return new Analyser(name, text, tokeniser, own, spec, true);
   }
 
-  /** Pushes the tokens of {@code text} into {@code sink}. */
+  /** Pushes the tokens of {@code text} into {@code sink}, and ends it. */
   public void analyse(CharSequence text, TokenSink sink) {
-    run(text, filters.size(), sink);
+    onto(sink).analyse(text);
   }
 
   /** The chain set up before a sink, to be run for many texts by one thread. */
   public Run onto(TokenSink sink) {
-    return new Run(chain(filters.size(), sink));
+    return new Run(filters.size(), sink);
   }
 
   /** A chain that is set up. */
   public final class Run {
     private final TokenSink chain;
 
-    private Run(TokenSink chain) {
-      this.chain = chain;
+    private Run(int filtersUsed, TokenSink sink) {
+      TokenSink built = sink;
+      for (int i = filtersUsed - 1; i >= 0; i--) {
+        built = filters.get(i).onto(built);
+      }
+      this.chain = built;
     }
 
-    /** Pushes the tokens of {@code text} into the sink. */
-    public void analyse(CharSequence text) {
-      tokeniser.tokenise(text, chain);
+    /** Pushes the tokens of {@code from} into the sink, and ends it. */
+    public void analyse(CharSequence from) {
+      if (text.isEmpty()) {
+        tokeniser.tokenise(from, chain);
+      } else {
+        MappedText mapped = mapped(from.toString());
+        tokeniser.tokenise(mapped.text(), new Unmapped(mapped, chain));
+      }
+      chain.end();
+    }
+  }
+
+  private MappedText mapped(String from) {
+    MappedText mapped = MappedText.of(from);
+    for (CharFilter step : text) {
+      mapped = step.apply(mapped);
+    }
+    return mapped;
+  }
+
+  /** Gives tokens of a changed text their places in the original. */
+  private record Unmapped(MappedText mapped, TokenSink next) implements TokenSink {
+    @Override
+    public void accept(Token token) {
+      token.place(mapped.start(token.start()), mapped.end(token.end() - 1), token.position());
+      next.accept(token);
     }
   }
 
@@ -59,46 +126,49 @@ public final class Analyser {
     return tokens(text, filters.size());
   }
 
-  /** The tokens after the tokeniser and after every filter, in the order of the chain. */
+  /** The text after each step that changes it, then the tokens after each further step. */
   public List<Step> trace(CharSequence text) {
     List<Step> steps = new ArrayList<>();
+    MappedText mapped = MappedText.of(text.toString());
+    for (CharFilter step : this.text) {
+      mapped = step.apply(mapped);
+      steps.add(new Step(step.name(), mapped.text(), List.of()));
+    }
     for (int used = 0; used <= filters.size(); used++) {
       String step = used == 0 ? tokeniser.name() : filters.get(used - 1).name();
-      steps.add(new Step(step, tokens(text, used)));
+      steps.add(new Step(step, null, tokens(text, used)));
     }
     return steps;
   }
 
-  /** What stands in the definition, for comparison of two versions: {@code words | lowercase}. */
+  /** What decides the outcome, for comparison of two versions: {@code words | lowercase}. */
   public String signature() {
-    StringBuilder out = new StringBuilder(tokeniser.name());
-    filters.forEach(filter -> out.append(" | ").append(filter.name()));
+    StringBuilder out = new StringBuilder();
+    Stream.concat(
+            text.stream().map(CharFilter::name),
+            Stream.concat(Stream.of(tokeniser.name()), filters.stream().map(TokenFilter::name)))
+        .forEach(step -> out.append(out.isEmpty() ? "" : " | ").append(step));
     return out.toString();
   }
 
-  private List<AnalysedToken> tokens(CharSequence text, int filtersUsed) {
+  /** Combinations in this chain that mostly do harm, in sentences; empty if there are none. */
+  public List<String> warnings() {
+    return ChainCheck.warnings(spec);
+  }
+
+  private List<AnalysedToken> tokens(CharSequence from, int filtersUsed) {
     List<AnalysedToken> out = new ArrayList<>();
-    run(text, filtersUsed, token -> out.add(AnalysedToken.of(token)));
+    new Run(filtersUsed, token -> out.add(AnalysedToken.of(token))).analyse(from);
     return out;
-  }
-
-  private void run(CharSequence text, int filtersUsed, TokenSink sink) {
-    tokeniser.tokenise(text, chain(filtersUsed, sink));
-  }
-
-  private TokenSink chain(int filtersUsed, TokenSink sink) {
-    TokenSink chain = sink;
-    for (int i = filtersUsed - 1; i >= 0; i--) {
-      chain = filters.get(i).onto(chain);
-    }
-    return chain;
   }
 
   /**
    * One step of a trace.
    *
-   * @param name the tokeniser's or filter's name
-   * @param tokens what came out of it
+   * @param name the step's name, with its option
+   * @param text the text that came out of it; null if tokens did
+   * @param tokens the tokens that came out of it
    */
-  public record Step(String name, List<AnalysedToken> tokens) {}
+  public record Step(
+      String name, @org.jspecify.annotations.Nullable String text, List<AnalysedToken> tokens) {}
 }

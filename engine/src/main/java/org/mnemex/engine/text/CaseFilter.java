@@ -1,34 +1,75 @@
 package org.mnemex.engine.text;
 
-/** Lower case, code point by code point (simple mappings of the Unicode Character Database). */
+/**
+ * Lower case, code point by code point (simple mappings of the Unicode Character Database), with
+ * what some languages do otherwise: Turkish and Azeri have a dotless i, Greek writes sigma in one
+ * way inside a word and in another at its end.
+ */
 final class CaseFilter implements TokenFilter {
+  /** Languages with rules of their own. */
+  enum Language {
+    NONE,
+    TURKISH,
+    GREEK
+  }
+
+  private final Language language;
+
+  CaseFilter(Language language) {
+    this.language = language;
+  }
+
   @Override
   public String name() {
-    return "lowercase";
+    return language == Language.NONE
+        ? "lowercase"
+        : "lowercase: " + language.name().toLowerCase(java.util.Locale.ROOT);
   }
 
   @Override
   public TokenSink onto(TokenSink next) {
-    return token -> {
-      char[] chars = token.chars();
-      for (int i = 0; i < token.length(); i++) {
-        char c = chars[i];
-        if (c < 0x80) {
-          if (c >= 'A' && c <= 'Z') {
-            chars[i] = (char) (c + 32);
-          }
-        } else if (Character.isHighSurrogate(c)
-            && i + 1 < token.length()
-            && Character.isLowSurrogate(chars[i + 1])) {
-          Character.toChars(
-              Character.toLowerCase(Character.toCodePoint(c, chars[i + 1])), chars, i);
-          i++;
-        } else {
-          chars[i] = Character.toLowerCase(c);
+    return new Each(this::lower, next);
+  }
+
+  private void lower(Token token, TokenSink next) {
+    char[] chars = token.chars();
+    int length = token.length();
+    boolean changed = false;
+    for (int i = 0; i < length; i++) {
+      char c = chars[i];
+      char lower = c;
+      if (c < 0x80) {
+        if (c >= 'A' && c <= 'Z') {
+          lower = c == 'I' && language == Language.TURKISH ? 'ı' : (char) (c + 32);
         }
+      } else if (Character.isHighSurrogate(c)
+          && i + 1 < length
+          && Character.isLowSurrogate(chars[i + 1])) {
+        Character.toChars(Character.toLowerCase(Character.toCodePoint(c, chars[i + 1])), chars, i);
+        i++;
+        changed = true;
+        continue;
+      } else {
+        lower = lower(c);
       }
-      token.changed();
-      next.accept(token);
-    };
+      if (lower != c) {
+        chars[i] = lower;
+        changed = true;
+      }
+    }
+    if (changed) {
+      token.changed(language != Language.TURKISH);
+    }
+    next.accept(token);
+  }
+
+  private char lower(char c) {
+    if (language == Language.TURKISH && c == 'İ') {
+      return 'i';
+    }
+    if (language == Language.GREEK && c == 'ς') {
+      return 'σ';
+    }
+    return Character.toLowerCase(c);
   }
 }

@@ -8,7 +8,9 @@ import java.util.Set;
  */
 final class ElideFilter implements TokenFilter {
   private static final Set<String> ELIDED =
-      Set.of("l", "d", "j", "m", "t", "s", "c", "n", "qu", "jusqu", "lorsqu", "puisqu", "quoiqu");
+      Set.of(
+          "l", "d", "j", "m", "t", "s", "c", "n", "qu", "jusqu", "lorsqu", "puisqu", "quoiqu", "un",
+          "all", "dall", "dell", "nell", "sull", "gl", "quest", "quell", "b");
 
   @Override
   public String name() {
@@ -17,18 +19,20 @@ final class ElideFilter implements TokenFilter {
 
   @Override
   public TokenSink onto(TokenSink next) {
-    return token -> {
-      char[] chars = token.chars();
-      for (int i = 1; i < Math.min(token.length() - 1, 8); i++) {
-        if (isApostrophe(chars[i])) {
-          if (ELIDED.contains(new String(chars, 0, i).toLowerCase(Locale.ROOT))) {
-            token.dropFront(i + 1);
+    return new Each(
+        (token, behind) -> {
+          char[] chars = token.chars();
+          for (int i = 1; i < Math.min(token.length() - 1, 8); i++) {
+            if (isApostrophe(chars[i])) {
+              if (ELIDED.contains(new String(chars, 0, i).toLowerCase(Locale.ROOT))) {
+                token.dropFront(i + 1);
+              }
+              break;
+            }
           }
-          break;
-        }
-      }
-      next.accept(token);
-    };
+          behind.accept(token);
+        },
+        next);
   }
 
   static boolean isApostrophe(char c) {

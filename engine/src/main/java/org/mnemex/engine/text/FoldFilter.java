@@ -9,17 +9,19 @@ final class FoldFilter implements TokenFilter {
 
   @Override
   public TokenSink onto(TokenSink next) {
-    return token -> {
-      char[] chars = token.chars();
-      for (int i = 0; i < token.length(); i++) {
-        if (chars[i] >= 0x80) {
-          token.text(Folding.fold(token.text()));
-          break;
-        }
-      }
-      if (token.length() > 0) {
-        next.accept(token);
-      }
-    };
+    return new Each(
+        (token, behind) -> {
+          char[] chars = token.chars();
+          for (int i = 0; !token.isAscii() && i < token.length(); i++) {
+            if (chars[i] >= 0x80) {
+              token.text(Folding.fold(token.text()));
+              break;
+            }
+          }
+          if (token.length() > 0) {
+            behind.accept(token);
+          }
+        },
+        next);
   }
 }

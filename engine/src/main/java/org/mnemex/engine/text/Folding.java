@@ -26,7 +26,7 @@ public final class Folding {
     StringBuilder out = new StringBuilder(apart.length());
     for (int j = 0; j < apart.length(); j++) {
       char c = apart.charAt(j);
-      if (c >= '\u0300' && c <= '\u036F') {
+      if (isMark(c)) {
         continue;
       }
       switch (c) {
@@ -45,11 +45,26 @@ public final class Folding {
         case 'þ' -> out.append("th");
         case 'Þ' -> out.append("TH");
         case 'ı' -> out.append('i');
+        case 'ى', 'ی' -> out.append('ي');
+        case 'ک' -> out.append('ك');
+        case 'ة' -> out.append('ه');
         case '’', 'ʼ' -> out.append('\'');
         default -> out.append(c);
       }
     }
     return COMPOSE.normalize(out);
+  }
+
+  /**
+   * Marks that make no other letter: those of the European scripts, vowel signs of Arabic and
+   * Hebrew, the Arabic stroke that only makes a word longer.
+   */
+  private static boolean isMark(char c) {
+    return (c >= '\u0300' && c <= '\u036F')
+        || (c >= '\u0591' && c <= '\u05C7' && c != '\u05BE' && c != '\u05C0' && c != '\u05C3')
+        || (c >= '\u064B' && c <= '\u065F')
+        || c == '\u0670'
+        || c == '\u0640';
   }
 
   /** The form under which case and accents make no difference: folded, then lower case. */

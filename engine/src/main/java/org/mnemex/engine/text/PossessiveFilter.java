@@ -9,15 +9,17 @@ final class PossessiveFilter implements TokenFilter {
 
   @Override
   public TokenSink onto(TokenSink next) {
-    return token -> {
-      int length = token.length();
-      char[] chars = token.chars();
-      if (length > 2
-          && (chars[length - 1] == 's' || chars[length - 1] == 'S')
-          && ElideFilter.isApostrophe(chars[length - 2])) {
-        token.length(length - 2);
-      }
-      next.accept(token);
-    };
+    return new Each(
+        (token, behind) -> {
+          int length = token.length();
+          char[] chars = token.chars();
+          if (length > 2
+              && (chars[length - 1] == 's' || chars[length - 1] == 'S')
+              && ElideFilter.isApostrophe(chars[length - 2])) {
+            token.length(length - 2);
+          }
+          behind.accept(token);
+        },
+        next);
   }
 }

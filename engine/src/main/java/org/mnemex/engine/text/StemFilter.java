@@ -1,53 +1,72 @@
 package org.mnemex.engine.text;
 
-import java.util.HashMap;
-import java.util.Map;
+import java.util.Arrays;
 import opennlp.tools.stemmer.snowball.SnowballStemmer;
+import org.jspecify.annotations.Nullable;
 
-/** Words to their stems by the Snowball algorithm of a language (Porter 2001). */
+/**
+ * Words to their stems by the Snowball algorithm of a language (Porter 2001). Words repeat (Zipf's
+ * law), so a bounded table of seen words saves most of the work.
+ */
 final class StemFilter implements TokenFilter {
-  /** Words repeat (Zipf's law), so a small table of seen words saves most of the work. */
-  private static final int REMEMBERED = 16_384;
+  private static final int REMEMBERED = 1 << 15;
 
   private final String language;
+  private final boolean keep;
   private final ThreadLocal<Stems> stems;
 
-  StemFilter(String language, SnowballStemmer.ALGORITHM algorithm) {
+  /**
+   * @param keep whether the word itself stays as well, so that its exact form scores more
+   */
+  StemFilter(String language, SnowballStemmer.ALGORITHM algorithm, boolean keep) {
     this.language = language;
+    this.keep = keep;
     this.stems = ThreadLocal.withInitial(() -> new Stems(new SnowballStemmer(algorithm)));
   }
 
   @Override
   public String name() {
-    return "stem: " + language;
+    return "stem: " + language + (keep ? ", keeping words" : "");
   }
 
   @Override
   public TokenSink onto(TokenSink next) {
     Stems mine = stems.get();
-    return token -> {
-      token.text(mine.of(token.text()));
-      next.accept(token);
-    };
+    return new Each(
+        (token, behind) -> {
+          if (token.isProtected()) {
+            behind.accept(token);
+            return;
+          }
+          char[] stem = mine.of(token);
+          if (keep && !token.is(stem)) {
+            behind.accept(token);
+          }
+          token.text(stem);
+          behind.accept(token);
+        },
+        next);
   }
 
+  /** A table of one slot a hash: a new word takes the place of the old one. */
   private static final class Stems {
     private final SnowballStemmer stemmer;
-    private final Map<String, String> seen = new HashMap<>();
+    private final char @Nullable [][] words = new char[REMEMBERED][];
+    private final char[][] stems = new char[REMEMBERED][];
 
     Stems(SnowballStemmer stemmer) {
       this.stemmer = stemmer;
     }
 
-    String of(String word) {
-      String stem = seen.get(word);
-      if (stem == null) {
-        if (seen.size() >= REMEMBERED) {
-          seen.clear();
-        }
-        stem = stemmer.stem(word).toString();
-        seen.put(word, stem);
+    char[] of(Token token) {
+      int slot = WordSet.hash(token.chars(), token.length()) & REMEMBERED - 1;
+      char[] word = words[slot];
+      if (word != null && Arrays.equals(word, 0, word.length, token.chars(), 0, token.length())) {
+        return stems[slot];
       }
+      char[] stem = stemmer.stem(token.text()).toString().toCharArray();
+      words[slot] = Arrays.copyOf(token.chars(), token.length());
+      stems[slot] = stem;
       return stem;
     }
   }

@@ -1,15 +1,18 @@
 package org.mnemex.engine.text;
 
-import java.util.Set;
+import java.util.Collection;
 
-/** Drops words that tell nothing. Their positions stay empty. */
+/**
+ * Drops words that tell nothing; their positions stay empty. The list is compared with the token as
+ * it is and without accents.
+ */
 final class StopFilter implements TokenFilter {
   private final String name;
-  private final Set<String> words;
+  private final WordSet words;
 
-  StopFilter(String name, Set<String> words) {
+  StopFilter(String name, Collection<String> words) {
     this.name = name;
-    this.words = Set.copyOf(words);
+    this.words = new WordSet(words);
   }
 
   @Override
@@ -19,10 +22,27 @@ final class StopFilter implements TokenFilter {
 
   @Override
   public TokenSink onto(TokenSink next) {
-    return token -> {
-      if (!words.contains(token.text())) {
-        next.accept(token);
+    return new Each(
+        (token, behind) -> {
+          boolean stop = words.contains(token.chars(), token.length());
+          if (!stop && !token.isAscii() && !isAscii(token)) {
+            char[] folded = Folding.fold(token.text()).toCharArray();
+            stop = words.contains(folded, folded.length);
+          }
+          if (!stop) {
+            behind.accept(token);
+          }
+        },
+        next);
+  }
+
+  static boolean isAscii(Token token) {
+    char[] chars = token.chars();
+    for (int i = 0; i < token.length(); i++) {
+      if (chars[i] >= 0x80) {
+        return false;
       }
-    };
+    }
+    return true;
   }
 }

@@ -20,18 +20,25 @@ public final class Token {
   private int end;
   private int position;
   private int span = 1;
+  private boolean ascii;
+  private boolean kept;
   private @Nullable String text;
 
-  void set(CharSequence text, int from, int to, int position) {
+  /**
+   * Takes the units of {@code text} from {@code from} to before {@code to}.
+   *
+   * @param ascii whether all of them are known to be ASCII
+   */
+  void set(char[] text, int from, int to, int position, boolean ascii) {
     int cut = Math.min(to - from, MAX_LENGTH);
-    if (cut < to - from && Character.isHighSurrogate(text.charAt(from + cut - 1))) {
+    if (cut < to - from && Character.isHighSurrogate(text[from + cut - 1])) {
       cut--;
     }
     room(cut);
-    for (int i = 0; i < cut; i++) {
-      chars[i] = text.charAt(from + i);
-    }
+    System.arraycopy(text, from, chars, 0, cut);
     this.length = cut;
+    this.ascii = ascii;
+    this.kept = false;
     this.start = from;
     this.end = to;
     this.position = position;
@@ -47,7 +54,13 @@ public final class Token {
       chars[i] = text.charAt(i);
     }
     length = cut;
+    ascii = false;
     this.text = text instanceof String whole && whole.length() == cut ? whole : null;
+  }
+
+  /** Whether the text is known to be ASCII. */
+  boolean isAscii() {
+    return ascii;
   }
 
   /** Drops {@code count} UTF-16 units from the front; offsets stay those of the whole word. */
@@ -62,9 +75,62 @@ public final class Token {
     this.text = null;
   }
 
-  /** To be called by whoever has changed {@link #chars()}. */
-  void changed() {
+  /** Replaces the token's text and keeps its place. */
+  void text(char[] with) {
+    int cut = Math.min(with.length, MAX_LENGTH);
+    room(cut);
+    System.arraycopy(with, 0, chars, 0, cut);
+    length = cut;
+    ascii = false;
     text = null;
+  }
+
+  /**
+   * To be called by whoever has changed {@link #chars()}.
+   *
+   * @param stillAscii whether a text of ASCII still is one
+   */
+  void changed(boolean stillAscii) {
+    text = null;
+    ascii &= stillAscii;
+  }
+
+  /** Becomes the same as another token. */
+  void copyOf(Token other) {
+    room(other.length);
+    System.arraycopy(other.chars, 0, chars, 0, other.length);
+    length = other.length;
+    start = other.start;
+    end = other.end;
+    position = other.position;
+    span = other.span;
+    ascii = other.ascii;
+    kept = other.kept;
+    text = other.text;
+  }
+
+  void place(int start, int end, int position) {
+    this.start = start;
+    this.end = end;
+    this.position = position;
+  }
+
+  void span(int span) {
+    this.span = span;
+  }
+
+  /** Whether the text is the same. */
+  boolean is(char[] other) {
+    return Arrays.equals(chars, 0, length, other, 0, other.length);
+  }
+
+  /** Says that stemmers are to leave the token alone. */
+  void protect() {
+    kept = true;
+  }
+
+  boolean isProtected() {
+    return kept;
   }
 
   private void room(int wanted) {

@@ -1,5 +1,8 @@
 package org.mnemex.engine.text;
 
+import java.util.function.BiConsumer;
+import org.jspecify.annotations.Nullable;
+
 /**
  * Changes, adds or removes tokens. Implementations are immutable; what a run needs is in the sink.
  */
@@ -9,4 +12,45 @@ public interface TokenFilter {
 
   /** A sink that filters what it takes and pushes the outcome into {@code next}. */
   TokenSink onto(TokenSink next);
+
+  /** The same filter, told which chain stands before it. */
+  default TokenFilter behind(Analyser before) {
+    return this;
+  }
+
+  /**
+   * What stands in the chain for queries in place of this filter; null: nothing. A filter that cuts
+   * words into pieces for the index must not cut what is searched for as well.
+   */
+  default @Nullable TokenFilter forQueries() {
+    return this;
+  }
+
+  /** A filter that does something with each token by itself. */
+  static TokenFilter each(String name, BiConsumer<Token, TokenSink> what) {
+    return new TokenFilter() {
+      @Override
+      public String name() {
+        return name;
+      }
+
+      @Override
+      public TokenSink onto(TokenSink next) {
+        return new Each(what, next);
+      }
+    };
+  }
+
+  /** The sink of {@link #each}. */
+  record Each(BiConsumer<Token, TokenSink> what, TokenSink next) implements TokenSink {
+    @Override
+    public void accept(Token token) {
+      what.accept(token, next);
+    }
+
+    @Override
+    public void end() {
+      next.end();
+    }
+  }
 }

@@ -5,4 +5,7 @@ package org.mnemex.engine.text;
 public interface TokenSink {
   /** Takes a token, which is only valid until this method returns. */
   void accept(Token token);
+
+  /** Notes that the text has no more tokens. */
+  default void end() {}
 }

@@ -1,10 +1,10 @@
 package org.mnemex.engine.text;
 
-/** Cuts text into tokens. Implementations are immutable and may be shared between threads. */
+/** Cuts a text into tokens. Implementations are immutable and may be used by several threads. */
 public interface Tokeniser {
-  /** The name that definitions use. */
+  /** The name that definitions use, with its option if it has one. */
   String name();
 
-  /** Pushes the tokens of {@code text} into {@code sink}, in order. */
+  /** Pushes the tokens of {@code text}, in order; does not end the sink. */
   void tokenise(CharSequence text, TokenSink sink);
 }

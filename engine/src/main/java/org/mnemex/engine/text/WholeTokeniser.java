@@ -11,7 +11,7 @@ final class WholeTokeniser implements Tokeniser {
   public void tokenise(CharSequence text, TokenSink sink) {
     if (!text.isEmpty()) {
       Token token = new Token();
-      token.set(text, 0, text.length(), 0);
+      token.set(text.toString().toCharArray(), 0, text.length(), 0, false);
       sink.accept(token);
     }
   }

@@ -12,6 +12,22 @@ final class WordsTokeniser implements Tokeniser {
   private static final ThreadLocal<BreakIterator> BREAKS =
       ThreadLocal.withInitial(() -> BreakIterator.getWordInstance(ULocale.ROOT));
 
+  private static final byte LETTER = 1;
+  private static final byte DIGIT = 2;
+  private static final byte UNDERSCORE = 3;
+
+  /** Kinds of the characters of ASCII that stand in words; 0 for the others. */
+  private static final byte[] KINDS = new byte[0x80];
+
+  static {
+    for (char c = 0; c < KINDS.length; c++) {
+      KINDS[c] =
+          (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z')
+              ? LETTER
+              : c >= '0' && c <= '9' ? DIGIT : c == '_' ? UNDERSCORE : 0;
+    }
+  }
+
   @Override
   public String name() {
     return "words";
@@ -19,22 +35,27 @@ final class WordsTokeniser implements Tokeniser {
 
   @Override
   public void tokenise(CharSequence text, TokenSink sink) {
-    if (isAscii(text)) {
-      tokeniseAscii(text, sink);
+    char[] chars = text.toString().toCharArray();
+    int all = 0;
+    for (char c : chars) {
+      all |= c;
+    }
+    if (all < 0x80) {
+      tokeniseAscii(chars, sink);
     } else {
-      tokeniseUnicode(text, sink);
+      tokeniseUnicode(text, chars, sink);
     }
   }
 
-  static void tokeniseUnicode(CharSequence text, TokenSink sink) {
+  static void tokeniseUnicode(CharSequence text, char[] chars, TokenSink sink) {
     BreakIterator breaks = BREAKS.get();
     breaks.setText(text);
     Token token = new Token();
     int position = 0;
     int start = breaks.first();
     for (int end = breaks.next(); end != BreakIterator.DONE; start = end, end = breaks.next()) {
-      if (breaks.getRuleStatus() >= BreakIterator.WORD_NONE_LIMIT && tells(text, start, end)) {
-        token.set(text, start, end, position++);
+      if (breaks.getRuleStatus() >= BreakIterator.WORD_NONE_LIMIT && tells(chars, start, end)) {
+        token.set(chars, start, end, position++, false);
         sink.accept(token);
       }
     }
@@ -42,9 +63,9 @@ final class WordsTokeniser implements Tokeniser {
   }
 
   /** Whether there is more than underscores, which the standard joins like letters. */
-  private static boolean tells(CharSequence text, int start, int end) {
+  private static boolean tells(char[] text, int start, int end) {
     for (int i = start; i < end; i++) {
-      if (text.charAt(i) != '_') {
+      if (text[i] != '_') {
         return true;
       }
     }
@@ -52,29 +73,29 @@ final class WordsTokeniser implements Tokeniser {
   }
 
   /** Rules WB5 to WB13b, which are all that can apply within ASCII. */
-  static void tokeniseAscii(CharSequence text, TokenSink sink) {
+  static void tokeniseAscii(char[] text, TokenSink sink) {
     Token token = new Token();
     int position = 0;
-    int length = text.length();
+    int length = text.length;
     int at = 0;
     while (at < length) {
-      if (!isWord(text.charAt(at))) {
+      if (KINDS[text[at]] == 0) {
         at++;
         continue;
       }
       int start = at;
       while (at < length) {
-        char c = text.charAt(at);
-        if (isWord(c)) {
+        char c = text[at];
+        if (KINDS[c] != 0) {
           at++;
-        } else if (at + 1 < length && joins(text.charAt(at - 1), c, text.charAt(at + 1))) {
+        } else if (at + 1 < length && joins(text[at - 1], c, text[at + 1])) {
           at++;
         } else {
           break;
         }
       }
-      if (tells(text, start, at)) {
-        token.set(text, start, at, position++);
+      if (text[start] != '_' || tells(text, start, at)) {
+        token.set(text, start, at, position++, true);
         sink.accept(token);
       }
     }
@@ -90,24 +111,11 @@ final class WordsTokeniser implements Tokeniser {
     };
   }
 
-  private static boolean isWord(char c) {
-    return isLetter(c) || isDigit(c) || c == '_';
-  }
-
   private static boolean isLetter(char c) {
-    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+    return KINDS[c] == LETTER;
   }
 
   private static boolean isDigit(char c) {
-    return c >= '0' && c <= '9';
-  }
-
-  private static boolean isAscii(CharSequence text) {
-    for (int i = 0; i < text.length(); i++) {
-      if (text.charAt(i) > 0x7F) {
-        return false;
-      }
-    }
-    return true;
+    return KINDS[c] == DIGIT;
   }
 }

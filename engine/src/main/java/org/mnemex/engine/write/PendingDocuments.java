@@ -22,6 +22,7 @@ final class PendingDocuments implements SegmentContent {
   private final List<byte[]> keys = new ArrayList<>();
   private final List<byte[]> stored = new ArrayList<>();
   private final Map<String, FieldBuffer> fields = new LinkedHashMap<>();
+  private final List<FieldBuffer> buffers = new ArrayList<>();
   private final java.util.BitSet gone = new java.util.BitSet();
   private long[] hashes = new long[64];
   private long storedBytes;
@@ -30,6 +31,7 @@ final class PendingDocuments implements SegmentContent {
     this.schema = schema;
     for (Field field : schema.fields()) {
       FieldBuffer buffer = new FieldBuffer(field);
+      buffers.add(buffer);
       fields.put(field.name(), buffer);
       buffer.children.forEach(child -> fields.put(child.field.name(), child));
     }
@@ -44,8 +46,8 @@ final class PendingDocuments implements SegmentContent {
     byte[] bytes;
     try {
       bytes = StoredCodec.encode(document, schema);
-      for (Field field : schema.fields()) {
-        of(field).add(document.fields().getOrDefault(field.name(), List.of()));
+      for (FieldBuffer buffer : buffers) {
+        buffer.add(document.fields().getOrDefault(buffer.field.name(), List.of()));
       }
     } catch (RuntimeException e) {
       for (Field field : schema.fields()) {
@@ -84,8 +86,8 @@ final class PendingDocuments implements SegmentContent {
   /** Estimate of the heap in use, and of what writing will take. */
   long bytes() {
     long bytes = storedBytes + 32L * keys.size();
-    for (Field field : schema.fields()) {
-      bytes += of(field).bytes();
+    for (FieldBuffer buffer : buffers) {
+      bytes += buffer.bytes();
     }
     return bytes;
   }

@@ -143,7 +143,7 @@ final class TermBuffer {
 
   /** The terms with their rows. */
   SegmentContent.TermWalk terms() {
-    int[] sorted = order();
+    // By number, not yet by order: frequent terms are seen early, so theirs lie close together.
     int[] starts = new int[table.size() + 1];
     for (int i = 0; i < used; i++) {
       starts[terms[i] + 1]++;
@@ -151,53 +151,63 @@ final class TermBuffer {
     for (int i = 0; i < table.size(); i++) {
       starts[i + 1] += starts[i];
     }
-    int[] rowOf = new int[used];
-    int[] positionOf = positioned ? new int[used] : new int[0];
     int[] next = Arrays.copyOf(starts, table.size());
+    // Row and position in one number: what is scattered here costs a cache miss each.
+    long[] occurrences = new long[used];
     for (int row = 0; row < rows; row++) {
-      for (int i = firsts[row]; i < end(row); i++) {
-        int at = next[terms[i]]++;
-        rowOf[at] = row;
-        if (positioned) {
-          positionOf[at] = positions[i];
-        }
+      int end = end(row);
+      for (int i = firsts[row]; i < end; i++) {
+        int position = positioned ? positions[i] : 0;
+        occurrences[next[terms[i]]++] = (long) row << 32 | position;
       }
     }
-    return new SegmentContent.TermWalk() {
-      private int at = -1;
-      private int[] here = new int[16];
+    return new Walk(order(), starts, occurrences);
+  }
 
-      @Override
-      public boolean next() {
-        return ++at < sorted.length;
-      }
+  private final class Walk implements SegmentContent.TermWalk {
+    private final int[] sorted;
+    private final int[] starts;
+    private final long[] occurrences;
+    private int at = -1;
+    private int[] here = new int[16];
 
-      @Override
-      public byte[] term() {
-        return table.get(sorted[at]);
-      }
+    Walk(int[] sorted, int[] starts, long[] occurrences) {
+      this.sorted = sorted;
+      this.starts = starts;
+      this.occurrences = occurrences;
+    }
 
-      @Override
-      public void postings(SegmentContent.PostingSink sink) throws java.io.IOException {
-        int end = starts[sorted[at] + 1];
-        for (int i = starts[sorted[at]]; i < end; ) {
-          int row = rowOf[i];
-          int from = i;
-          while (i < end && rowOf[i] == row) {
-            i++;
+    @Override
+    public boolean next() {
+      return ++at < sorted.length;
+    }
+
+    @Override
+    public byte[] term() {
+      return table.get(sorted[at]);
+    }
+
+    @Override
+    public void postings(SegmentContent.PostingSink sink) throws java.io.IOException {
+      int end = starts[sorted[at] + 1];
+      for (int i = starts[sorted[at]]; i < end; ) {
+        int row = (int) (occurrences[i] >>> 32);
+        int freq = 0;
+        boolean ascending = true;
+        while (i < end && (int) (occurrences[i] >>> 32) == row) {
+          if (freq == here.length) {
+            here = Arrays.copyOf(here, 2 * freq);
           }
-          int freq = i - from;
-          if (positioned) {
-            if (freq > here.length) {
-              here = new int[2 * freq];
-            }
-            System.arraycopy(positionOf, from, here, 0, freq);
-            // Filters that add terms, such as word pairs, may give them out of order.
-            Arrays.sort(here, 0, freq);
-          }
-          sink.accept(row, freq, positioned ? here : null);
+          here[freq] = (int) occurrences[i++];
+          ascending &= freq == 0 || here[freq - 1] <= here[freq];
+          freq++;
         }
+        if (!ascending) {
+          // Filters that add terms, such as word pairs, may give them out of order.
+          Arrays.sort(here, 0, freq);
+        }
+        sink.accept(row, freq, positioned ? here : null);
       }
-    };
+    }
   }
 }

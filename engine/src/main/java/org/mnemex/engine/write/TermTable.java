@@ -1,16 +1,31 @@
 package org.mnemex.engine.write;
 
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
+import java.nio.ByteOrder;
 import java.util.Arrays;
 
 /**
  * Numbers byte strings in the order in which they are first seen. All strings stand behind one
- * another in one array; a hash table with linear probing finds them.
+ * another in one array; a hash table with linear probing finds them. A slot holds hash and number +
+ * 1.
  */
 final class TermTable {
+  /** So few strings are put in order by insertion. */
+  private static final int FEW = 12;
+
+  /** Number and length before each string. */
+  private static final int HEADER_BYTES = 8;
+
+  private static final VarHandle INTS =
+      MethodHandles.byteArrayViewVarHandle(int[].class, ByteOrder.nativeOrder());
+
+  /** Byte 0 is not used, so that a slot of 0 is empty. */
   private byte[] pool = new byte[1024];
-  private int[] ends = new int[64];
-  private int[] hashes = new int[64];
-  private int[] slots = new int[256];
+
+  private int[] starts = new int[64];
+  private int used = 1;
+  private long[] slots = new long[256];
   private int size;
 
   int size() {
@@ -19,7 +34,7 @@ final class TermTable {
 
   /** Estimate of the heap in use. */
   long bytes() {
-    return pool.length + 4L * (ends.length + hashes.length + slots.length);
+    return pool.length + 4L * (starts.length + 2L * slots.length);
   }
 
   /** The number of a string, from 0; a new one if it was not seen before. */
@@ -28,71 +43,135 @@ final class TermTable {
     int mask = slots.length - 1;
     int slot = hash & mask;
     while (slots[slot] != 0) {
-      int number = slots[slot] - 1;
-      if (hashes[number] == hash && isAt(number, bytes, length)) {
-        return number;
+      if ((int) (slots[slot] >>> 32) == hash) {
+        int at = (int) slots[slot];
+        if (length(at) == length
+            && Arrays.equals(
+                pool, at + HEADER_BYTES, at + HEADER_BYTES + length, bytes, 0, length)) {
+          return (int) INTS.get(pool, at);
+        }
       }
       slot = slot + 1 & mask;
     }
-    slots[slot] = ++size;
-    append(bytes, length, hash);
+    slots[slot] = (long) hash << 32 | used;
+    append(bytes, length);
     if (2 * size > slots.length) {
       grow();
     }
     return size - 1;
   }
 
-  private boolean isAt(int number, byte[] bytes, int length) {
-    int start = start(number);
-    return ends[number] - start == length
-        && Arrays.equals(pool, start, ends[number], bytes, 0, length);
+  private int length(int at) {
+    return (int) INTS.get(pool, at + 4);
   }
 
-  private void append(byte[] bytes, int length, int hash) {
-    if (size > ends.length) {
-      ends = Arrays.copyOf(ends, 2 * ends.length);
-      hashes = Arrays.copyOf(hashes, 2 * hashes.length);
+  private void append(byte[] bytes, int length) {
+    if (size == starts.length) {
+      starts = Arrays.copyOf(starts, 2 * size);
     }
-    int start = start(size - 1);
-    if (start + length > pool.length) {
-      pool = Arrays.copyOf(pool, Math.max(start + length, Math.multiplyExact(2, pool.length)));
+    int end = used + HEADER_BYTES + length;
+    if (end > pool.length) {
+      pool = Arrays.copyOf(pool, Math.max(end, Math.multiplyExact(2, pool.length)));
     }
-    System.arraycopy(bytes, 0, pool, start, length);
-    ends[size - 1] = start + length;
-    hashes[size - 1] = hash;
+    INTS.set(pool, used, size);
+    INTS.set(pool, used + 4, length);
+    System.arraycopy(bytes, 0, pool, used + HEADER_BYTES, length);
+    starts[size++] = used;
+    used = end;
   }
 
   private void grow() {
-    int[] larger = new int[2 * slots.length];
+    long[] larger = new long[2 * slots.length];
     int mask = larger.length - 1;
-    for (int number = 0; number < size; number++) {
-      int slot = hashes[number] & mask;
-      while (larger[slot] != 0) {
-        slot = slot + 1 & mask;
+    for (long entry : slots) {
+      if (entry != 0) {
+        int slot = (int) (entry >>> 32) & mask;
+        while (larger[slot] != 0) {
+          slot = slot + 1 & mask;
+        }
+        larger[slot] = entry;
       }
-      larger[slot] = number + 1;
     }
     slots = larger;
   }
 
   private int start(int number) {
-    return number == 0 ? 0 : ends[number - 1];
+    return starts[number] + HEADER_BYTES;
+  }
+
+  private int end(int number) {
+    return starts[number] + HEADER_BYTES + length(starts[number]);
   }
 
   /** A string by its number. */
   byte[] get(int number) {
-    return Arrays.copyOfRange(pool, start(number), ends[number]);
+    return Arrays.copyOfRange(pool, start(number), end(number));
   }
 
-  /** All numbers in the order of their strings' unsigned bytes. */
+  /**
+   * All numbers in the order of their strings' unsigned bytes, by multikey quicksort (Bentley and
+   * Sedgewick, "Fast Algorithms for Sorting and Searching Strings", SODA 1997).
+   */
   int[] inOrder() {
-    Integer[] order = new Integer[size];
+    int[] order = new int[size];
     Arrays.setAll(order, i -> i);
-    Arrays.sort(
-        order, (a, b) -> Arrays.compareUnsigned(pool, start(a), ends[a], pool, start(b), ends[b]));
-    int[] out = new int[size];
-    Arrays.setAll(out, i -> order[i]);
-    return out;
+    sort(order, 0, size, 0);
+    return order;
+  }
+
+  private void sort(int[] order, int from, int end, int depth) {
+    while (end - from > FEW) {
+      int pivot = unit(order[from + (end - from) / 2], depth);
+      int below = from;
+      int above = end;
+      int at = from;
+      while (at < above) {
+        int unit = unit(order[at], depth);
+        if (unit < pivot) {
+          swap(order, below++, at++);
+        } else if (unit > pivot) {
+          swap(order, at, --above);
+        } else {
+          at++;
+        }
+      }
+      sort(order, from, below, depth);
+      sort(order, above, end, depth);
+      if (pivot < 0) {
+        return;
+      }
+      from = below;
+      end = above;
+      depth++;
+    }
+    for (int i = from + 1; i < end; i++) {
+      for (int k = i; k > from && isBefore(order[k], order[k - 1], depth); k--) {
+        swap(order, k, k - 1);
+      }
+    }
+  }
+
+  private static void swap(int[] order, int a, int b) {
+    int kept = order[a];
+    order[a] = order[b];
+    order[b] = kept;
+  }
+
+  /** The byte of a string at a depth; -1 behind its end. */
+  private int unit(int number, int depth) {
+    int at = start(number) + depth;
+    return at < end(number) ? pool[at] & 0xFF : -1;
+  }
+
+  private boolean isBefore(int a, int b, int depth) {
+    return Arrays.compareUnsigned(
+            pool,
+            Math.min(end(a), start(a) + depth),
+            end(a),
+            pool,
+            Math.min(end(b), start(b) + depth),
+            end(b))
+        < 0;
   }
 
   private static int hash(byte[] bytes, int length) {

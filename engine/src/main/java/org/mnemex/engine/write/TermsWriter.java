@@ -21,7 +21,7 @@ import org.mnemex.engine.store.Spill;
  */
 final class TermsWriter implements SegmentContent.PostingSink, Closeable {
   private static final int SIZE = PackedBlock.SIZE;
-  private static final int BLOCK_PAIRS = 6;
+  private static final int BLOCK_PAIRS = 4;
   private static final int TERM_PAIRS = 12;
 
   /** Postings offset and positions offset never fall. */
@@ -136,18 +136,22 @@ final class TermsWriter implements SegmentContent.PostingSink, Closeable {
     }
     table.putInt(lastDoc);
     table.putInt(Math.toIntExact(blocks.length()));
+    boolean once = true;
     if (text) {
       if (!only) {
         blocks.varLong(blockPlaces - placesStart);
       }
-      blockImpacts.writeTo(blocks);
+      if (!only || count >= Postings.IMPACTS_FROM) {
+        blockImpacts.writeTo(blocks);
+      }
       blockImpacts.clear();
-    }
-    writeDocs();
-    if (text) {
       for (int i = 0; i < inBlock; i++) {
+        once &= freqs[i] == 1;
         freqs[i]--;
       }
+    }
+    writeDocs(text && once);
+    if (text && !once) {
       PackedBlock.encode(freqs, inBlock, blocks);
     }
     blockPlaces = places.length();
@@ -155,24 +159,27 @@ final class TermsWriter implements SegmentContent.PostingSink, Closeable {
     inBlock = 0;
   }
 
-  private void writeDocs() {
+  private void writeDocs(boolean once) {
+    int header = blocks.length();
     packed.clear();
     PackedBlock.encode(gaps, inBlock, packed);
     int bits = (lastDoc - lastOfBlock + 7) / 8;
     if (bits + 2 >= packed.length()) {
       blocks.put(packed);
-      return;
+    } else {
+      byte[] set = new byte[bits];
+      int doc = -1;
+      for (int i = 0; i < inBlock; i++) {
+        doc += gaps[i] + 1;
+        set[doc >>> 3] |= (byte) (1 << (doc & 7));
+      }
+      blocks.putByte(PackedBlock.NO_WIDTH);
+      blocks.varInt(bits);
+      blocks.put(set);
     }
-    packed.clear();
-    byte[] set = new byte[bits];
-    int doc = -1;
-    for (int i = 0; i < inBlock; i++) {
-      doc += gaps[i] + 1;
-      set[doc >>> 3] |= (byte) (1 << (doc & 7));
+    if (once) {
+      blocks.setBits(header, PackedBlock.FREE_BIT);
     }
-    blocks.putByte(Postings.BITS);
-    blocks.varInt(bits);
-    blocks.put(set);
   }
 
   private void endTerm(FileOut out, boolean single) throws IOException {

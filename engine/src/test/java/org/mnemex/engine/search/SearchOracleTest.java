@@ -35,6 +35,7 @@ import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Components;
+import org.mnemex.engine.text.TokenPaths;
 
 /** Random documents, changes and queries, against scans that are too simple to be wrong. */
 class SearchOracleTest {

@@ -3,6 +3,7 @@ package org.mnemex.service.admin;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.service.run.Analysers;
@@ -26,9 +27,12 @@ public class AnalyserController {
   }
 
   /**
-   * @param chain tokeniser and filters in order
+   * @param chain steps in order
+   * @param definition the analyser as a definition, to be copied and changed
+   * @param warnings what in the chain mostly does harm
    */
-  public record AnalyserAnswer(String name, boolean builtIn, List<String> chain) {}
+  public record AnalyserAnswer(
+      String name, boolean builtIn, List<String> chain, String definition, List<String> warnings) {}
 
   /** A text and the analysers to try on it. */
   public record TryBody(String text, List<String> analysers) {}
@@ -36,8 +40,12 @@ public class AnalyserController {
   /** What each step of an analyser makes of the text. */
   public record TryAnswer(String analyser, List<StepAnswer> steps) {}
 
-  /** The tokens after one step. */
-  public record StepAnswer(String step, List<AnalysedToken> tokens) {}
+  /**
+   * What came out of one step.
+   *
+   * @param text the changed text; null if tokens came out
+   */
+  public record StepAnswer(String step, @Nullable String text, List<AnalysedToken> tokens) {}
 
   /** All analysers, the built-in ones first. */
   @GetMapping("/api/analysers")
@@ -46,7 +54,16 @@ public class AnalyserController {
         .map(
             analyser ->
                 new AnalyserAnswer(
-                    analyser.name(), analysers.isBuiltIn(analyser.name()), chain(analyser)))
+                    analyser.name(),
+                    analysers.isBuiltIn(analyser.name()),
+                    chain(analyser),
+                    analyser
+                        .spec()
+                        .yaml(
+                            analysers.isBuiltIn(analyser.name())
+                                ? "my-" + analyser.name()
+                                : analyser.name()),
+                    analyser.warnings()))
         .toList();
   }
 
@@ -74,7 +91,7 @@ public class AnalyserController {
     return new TryAnswer(
         analyser.name(),
         analyser.trace(text).stream()
-            .map(step -> new StepAnswer(step.name(), step.tokens()))
+            .map(step -> new StepAnswer(step.name(), step.text(), step.tokens()))
             .toList());
   }
 }

@@ -11,9 +11,6 @@ import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Analyser;
-import org.mnemex.engine.text.Components;
-import org.mnemex.engine.text.TokenFilter;
-import org.mnemex.engine.text.Tokeniser;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
@@ -122,7 +119,7 @@ public final class DefinitionReader {
     Definition.Content content =
         switch (part.kind()) {
           case "source" -> source(map, part.name());
-          case "analyser" -> new Definition.OfAnalyser(analyser(map, part.name()));
+          case "analyser" -> new Definition.OfAnalyser(new AnalyserReader(map, part.name()).read());
           case "index" -> new IndexReader(map, part.name(), analysers).read();
           default -> new Definition.OfEndpoint(new EndpointReader(map, part.name()).read());
         };
@@ -154,95 +151,5 @@ public final class DefinitionReader {
       reference.appendReplacement(out, Matcher.quoteReplacement(value));
     }
     return reference.appendTail(out).toString();
-  }
-
-  private static Analyser analyser(YamlMap map, String name) {
-    if (Components.analysers().containsKey(name)) {
-      throw map.problem(
-          "analyser", "'" + name + "' is built in; choose another name for your own", null);
-    }
-    String tokeniserName = map.text("tokeniser");
-    Tokeniser tokeniser = Components.tokeniser(tokeniserName);
-    if (tokeniser == null) {
-      throw map.problem(
-          "tokeniser",
-          "there is no tokeniser '%s'; there are %s"
-              .formatted(tokeniserName, sorted(Components.tokenisers())),
-          NearestName.to(tokeniserName, Components.tokenisers()));
-    }
-    List<TokenFilter> filters = new ArrayList<>();
-    for (Node item : map.items("filters")) {
-      filters.add(filter(map, item));
-    }
-    return new Analyser(name, tokeniser, filters);
-  }
-
-  private static TokenFilter filter(YamlMap map, Node item) {
-    if (item instanceof ScalarNode scalar) {
-      TokenFilter filter = Components.filter(scalar.getValue());
-      if (filter != null) {
-        return filter;
-      }
-      if (Components.filters().contains(scalar.getValue())) {
-        throw map.mapOf(withoutValue(item, scalar), "filters")
-            .problem(
-                scalar.getValue(),
-                "filter '%s' needs a language: {%s: english}"
-                    .formatted(scalar.getValue(), scalar.getValue()),
-                null);
-      }
-      throw unknownFilter(map, scalar.getValue());
-    }
-    YamlMap options = map.mapOf(item, "filters");
-    String name = options.allKeys().stream().findFirst().orElse("");
-    List<String> values = options.texts(name);
-    String value = values.size() == 1 ? values.getFirst() : "";
-    TokenFilter filter = null;
-    if (name.equals("stop")) {
-      filter =
-          Components.stopLanguages().contains(value)
-              ? Components.stop(value)
-              : values.size() > 1 ? Components.stop(values) : null;
-      if (filter == null) {
-        throw options.problem(
-            name,
-            "there are no stopwords for '%s'; there are some for %s, or give a list of words"
-                .formatted(value, sorted(Components.stopLanguages())),
-            NearestName.to(value, Components.stopLanguages()));
-      }
-    } else if (name.equals("stem")) {
-      filter = Components.stem(value);
-      if (filter == null) {
-        throw options.problem(
-            name,
-            "there is no stemmer for '%s'; there is one for %s"
-                .formatted(value, sorted(Components.stemLanguages())),
-            NearestName.to(value, Components.stemLanguages()));
-      }
-    } else {
-      throw unknownFilter(map, name);
-    }
-    return filter;
-  }
-
-  private static Node withoutValue(Node item, ScalarNode scalar) {
-    return new MappingNode(
-        item.getTag(),
-        true,
-        List.of(new org.snakeyaml.engine.v2.nodes.NodeTuple(scalar, scalar)),
-        org.snakeyaml.engine.v2.common.FlowStyle.FLOW,
-        item.getStartMark(),
-        item.getEndMark());
-  }
-
-  private static DefinitionException unknownFilter(YamlMap map, String name) {
-    return map.problem(
-        "filters",
-        "there is no token filter '%s'; there are %s".formatted(name, sorted(Components.filters())),
-        NearestName.to(name, Components.filters()));
-  }
-
-  static String sorted(Set<String> names) {
-    return String.join(", ", names.stream().sorted().toList());
   }
 }

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
@@ -65,10 +66,12 @@ final class IndexReader {
 
   /** Everything that decides what the index holds for a field. */
   private static String identity(FieldDefinition field) {
-    return "%s from %s sql %s clean %s uses %s"
+    return "%s from %s%s%s sql %s clean %s uses %s"
         .formatted(
             field.field().signature(),
             field.from(),
+            field.second() == null ? "" : ", " + field.second(),
+            field.children().stream().map(IndexReader::identity).toList(),
             field.sql(),
             field.clean(),
             new TreeSet<>(field.field().uses()));
@@ -159,15 +162,12 @@ final class IndexReader {
   }
 
   private FieldDefinition field(YamlMap field, YamlMap fields, String fieldName) {
-    String from = field.textOr("from", null);
+    List<String> from = field.texts("from");
     String sql = field.textOr("sql", null);
-    if ((from == null) == (sql == null)) {
-      throw fields.problem(
-          fieldName, "a field has either 'from' (a column) or 'sql' (an expression)", null);
-    }
     FieldType type =
         FieldType.valueOf(
-            field.wordOr("type", "", words(FieldType.values())).toUpperCase(java.util.Locale.ROOT));
+            field.wordOr("type", "", words(FieldType.values())).toUpperCase(Locale.ROOT));
+    checkFrom(fields, fieldName, type, from, sql);
     List<CleanStep> clean = new ArrayList<>();
     for (Node step : field.items("clean")) {
       clean.add(cleanStep(field, step));
@@ -181,22 +181,95 @@ final class IndexReader {
     if (type == FieldType.TEXT) {
       analyser = analyser(field, "analyser", "words");
       queryAnalyser =
-          field.has("query_analyser") ? analyser(field, "query_analyser", "words") : analyser;
+          (field.has("query_analyser") ? analyser(field, "query_analyser", "words") : analyser)
+              .forQueries();
     }
     Set<Use> uses = uses(field, type);
     String title = field.textOr("title", null);
     double weight = field.numberOr("weight", 1);
+    int scale = type == FieldType.DECIMAL ? field.integerOr("scale", 2, 0, 9) : 0;
+    List<FieldDefinition> children =
+        type == FieldType.GROUP ? children(field, fieldName, from.getFirst()) : List.of();
     field.finish();
+    boolean columns = type != FieldType.GROUP && !from.isEmpty();
     try {
       return new FieldDefinition(
-          new Field(fieldName, type, uses, fold, weight, analyser, queryAnalyser),
-          from == null ? null : ColumnRef.of(from),
+          new Field(
+              fieldName,
+              type,
+              uses,
+              fold,
+              weight,
+              analyser,
+              queryAnalyser,
+              scale,
+              children.stream().map(FieldDefinition::field).toList()),
+          columns ? ColumnRef.of(from.getFirst()) : null,
+          columns && type == FieldType.PLACE ? ColumnRef.of(from.get(1)) : null,
           sql,
           clean,
-          title == null ? fieldName : title);
+          title == null ? fieldName : title,
+          children);
     } catch (IllegalArgumentException e) {
       throw fields.problem(fieldName, String.valueOf(e.getMessage()), null);
     }
+  }
+
+  private static void checkFrom(
+      YamlMap fields, String fieldName, FieldType type, List<String> from, @Nullable String sql) {
+    String wrong =
+        switch (type) {
+          case PLACE ->
+              from.size() == 2 && sql == null
+                  ? null
+                  : "a place has 'from: [latitude column, longitude column]'";
+          case GROUP ->
+              from.size() == 1 && sql == null && from.getFirst().indexOf('.') < 0
+                  ? null
+                  : "a group has 'from' with the name of a join";
+          default ->
+              from.size() <= 1 && from.isEmpty() != (sql == null)
+                  ? null
+                  : "a field has either 'from' (a column) or 'sql' (an expression)";
+        };
+    if (wrong != null) {
+      throw fields.problem(fieldName, wrong, null);
+    }
+  }
+
+  /** The fields of a group's rows; each comes from the join's column of its name, or another. */
+  private List<FieldDefinition> children(YamlMap group, String groupName, String join) {
+    List<FieldDefinition> children = new ArrayList<>();
+    YamlMap all = group.map("fields");
+    for (String name : all.allKeys()) {
+      YamlMap child = all.map(name);
+      FieldType type =
+          FieldType.valueOf(
+              child.wordOr("type", "", words(FieldType.values())).toUpperCase(Locale.ROOT));
+      String column = child.textOr("column", null);
+      boolean fold = child.booleanOr("fold", false);
+      int scale = type == FieldType.DECIMAL ? child.integerOr("scale", 2, 0, 9) : 0;
+      child.finish();
+      try {
+        Field field =
+            new Field(
+                groupName + "." + name,
+                type,
+                Set.of(Use.FILTER),
+                fold && type == FieldType.EXACT,
+                1,
+                null,
+                null,
+                scale,
+                List.of());
+        children.add(
+            new FieldDefinition(
+                field, new ColumnRef(join, column == null ? name : column), null, List.of(), name));
+      } catch (IllegalArgumentException e) {
+        throw all.problem(name, String.valueOf(e.getMessage()), null);
+      }
+    }
+    return children;
   }
 
   private Analyser analyser(YamlMap field, String key, String otherwise) {
@@ -234,7 +307,7 @@ final class IndexReader {
             "'%s' is no use; there are %s".formatted(word, String.join(", ", known)),
             NearestName.to(word, known));
       }
-      uses.add(Use.valueOf(word.toUpperCase(java.util.Locale.ROOT)));
+      uses.add(Use.valueOf(word.toUpperCase(Locale.ROOT)));
     }
     if (uses.isEmpty()) {
       throw field.problem("uses", "a field needs at least one use", null);
@@ -279,7 +352,7 @@ final class IndexReader {
     return field.problem(
         "clean",
         "there is no clean-up step '%s'; there are %s"
-            .formatted(name, DefinitionReader.sorted(known)),
+            .formatted(name, String.join(", ", new TreeSet<>(known))),
         NearestName.to(name, known));
   }
 }

@@ -211,6 +211,11 @@ final class YamlMap {
     return problem(values.getOrDefault(key, node), path(key), detail, suggestion);
   }
 
+  /** A problem with a value somewhere below. */
+  DefinitionException problemAt(Node at, String key, String detail, @Nullable String suggestion) {
+    return problem(at, path(key), detail, suggestion);
+  }
+
   private DefinitionException problem(
       @Nullable Node at, List<String> where, String detail, @Nullable String suggestion) {
     Mark mark = (at == null ? node : at).getStartMark().orElseThrow();

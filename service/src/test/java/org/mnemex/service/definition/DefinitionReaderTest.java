@@ -15,6 +15,9 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.AnalyserSpec;
+import org.mnemex.engine.text.ComponentSpec;
+import org.mnemex.engine.text.Components;
 import org.mnemex.sync.definition.CleanStep;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -43,7 +46,8 @@ class DefinitionReaderTest {
 
   private Definition read(String text) {
     Analyser own =
-        new Analyser("own", org.mnemex.engine.text.Components.tokeniser("words"), List.of());
+        Components.analyser(
+            "own", new AnalyserSpec(List.of(), ComponentSpec.of("words"), List.of()));
     return reader.read(reader.parts("f.yaml", text).getFirst(), Map.of("own", own));
   }
 
@@ -145,7 +149,7 @@ class DefinitionReaderTest {
         mistake("analyser: english\ntokeniser: words\n", "'english' is built in", ""),
         mistake(
             "analyser: a\ntokeniser: wrds\n",
-            "there is no tokeniser 'wrds'; there are whole, words",
+            "there is no tokeniser 'wrds'; there are cjk_pairs, letters, ngrams, path, pattern, whitespace, whole, words",
             "'words'"),
         mistake(
             "analyser: a\ntokeniser: words\nfilters: [lowercas]\n",
@@ -153,11 +157,11 @@ class DefinitionReaderTest {
             "'lowercase'"),
         mistake(
             "analyser: a\ntokeniser: words\nfilters: [stem]\n",
-            "filter 'stem' needs a language: {stem: english}",
+            "'stem': needs a language: {stem: …}",
             ""),
         mistake(
             "analyser: a\ntokeniser: words\nfilters: [{stem: englsh}]\n",
-            "there is no stemmer for 'englsh'",
+            "there is no language 'englsh'",
             "'english'"),
         mistake(
             "analyser: a\ntokeniser: words\nfilters: [{stop: klingon}]\n",

@@ -5,21 +5,37 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
 
 /**
- * A field and where its values come from: a column or an SQL expression, exactly one of them.
+ * A field and where its values come from: a column, or an SQL expression, or two columns for a
+ * place, or the rows of a join for a group.
  *
  * @param field the field as the engine knows it
- * @param from the column
+ * @param from the column; a place's latitude; null for a group
+ * @param second a place's longitude; null for every other type
  * @param sql an expression over the root row and its one-to-one joins
  * @param clean steps applied to each value
  * @param title how people call it
+ * @param children a group's fields, each from a column of the same join
  */
 public record FieldDefinition(
     Field field,
     RecordShape.@Nullable ColumnRef from,
+    RecordShape.@Nullable ColumnRef second,
     @Nullable String sql,
     List<CleanStep> clean,
-    String title) {
+    String title,
+    List<FieldDefinition> children) {
   public FieldDefinition {
     clean = List.copyOf(clean);
+    children = List.copyOf(children);
+  }
+
+  /** A field of one column or expression. */
+  public FieldDefinition(
+      Field field,
+      RecordShape.@Nullable ColumnRef from,
+      @Nullable String sql,
+      List<CleanStep> clean,
+      String title) {
+    this(field, from, null, sql, clean, title, List.of());
   }
 }

@@ -18,6 +18,8 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.GroupRow;
+import org.mnemex.engine.schema.Place;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
@@ -60,8 +62,16 @@ public final class DocumentMapper {
 
   private static List<Object> values(FieldDefinition field, AssembledRecord record)
       throws UnmappableRecordException {
+    return switch (field.field().type()) {
+      case GROUP -> rows(field, record);
+      case PLACE -> place(field, record);
+      default -> converted(field, raw(field, field.from(), record));
+    };
+  }
+
+  private static List<Object> raw(
+      FieldDefinition field, @Nullable ColumnRef from, AssembledRecord record) {
     List<Object> raw = new ArrayList<>();
-    ColumnRef from = field.from();
     if (from == null) {
       add(raw, record.content().get("=" + field.field().name()));
     } else if (from.join() == null) {
@@ -76,6 +86,11 @@ public final class DocumentMapper {
         }
       }
     }
+    return raw;
+  }
+
+  private static List<Object> converted(FieldDefinition field, List<Object> raw)
+      throws UnmappableRecordException {
     List<String> texts = new ArrayList<>(raw.size());
     raw.forEach(value -> texts.add(value.toString()));
     List<String> cleaned = Cleaner.clean(texts, field.clean());
@@ -84,6 +99,45 @@ public final class DocumentMapper {
       values.add(convert(field, value));
     }
     return values;
+  }
+
+  /** Child rows, each with the values of the group's fields. */
+  private static List<Object> rows(FieldDefinition group, AssembledRecord record)
+      throws UnmappableRecordException {
+    ColumnRef first = group.children().getFirst().from();
+    Object related = first == null ? null : record.content().get(first.join());
+    List<?> rows =
+        related instanceof List<?> list ? list : related == null ? List.of() : List.of(related);
+    List<Object> values = new ArrayList<>();
+    for (Object row : rows) {
+      Map<String, List<Object>> fields = new LinkedHashMap<>();
+      for (FieldDefinition child : group.children()) {
+        ColumnRef from = child.from();
+        List<Object> raw = new ArrayList<>();
+        add(raw, from != null && row instanceof Map<?, ?> map ? map.get(from.column()) : null);
+        fields.put(child.field().ownName(), converted(child, raw));
+      }
+      values.add(new GroupRow(fields));
+    }
+    return values;
+  }
+
+  private static List<Object> place(FieldDefinition field, AssembledRecord record)
+      throws UnmappableRecordException {
+    List<Object> latitude = raw(field, field.from(), record);
+    List<Object> longitude = raw(field, field.second(), record);
+    if (latitude.isEmpty() || longitude.isEmpty()) {
+      return List.of();
+    }
+    try {
+      return List.of(
+          new Place(
+              Double.parseDouble(latitude.getFirst().toString()),
+              Double.parseDouble(longitude.getFirst().toString())));
+    } catch (IllegalArgumentException e) {
+      throw new UnmappableRecordException(
+          field.field().name(), "%s, %s is no place".formatted(latitude, longitude));
+    }
   }
 
   private static void add(List<Object> values, @Nullable Object value) {
@@ -96,18 +150,24 @@ public final class DocumentMapper {
       throws UnmappableRecordException {
     FieldType type = field.field().type();
     try {
-      return switch (type) {
-        case TEXT, EXACT, PATH -> value;
-        case INTEGER -> integer(value.strip());
-        case DECIMAL -> new BigDecimal(value.strip());
-        case DATE ->
-            LocalDate.parse(value.strip().substring(0, Math.min(10, value.strip().length())));
-        case INSTANT -> instant(value.strip());
-        case BOOLEAN -> bool(value.strip().toLowerCase(Locale.ROOT));
-        case PLACE, GROUP ->
-            throw new IllegalStateException(type.word() + " is not made of one column's text");
-      };
-    } catch (NumberFormatException | DateTimeParseException e) {
+      Object converted =
+          switch (type) {
+            case TEXT, EXACT, PATH -> value;
+            case INTEGER -> integer(value.strip());
+            case DECIMAL -> new BigDecimal(value.strip());
+            case DATE ->
+                LocalDate.parse(value.strip().substring(0, Math.min(10, value.strip().length())));
+            case INSTANT -> instant(value.strip());
+            case BOOLEAN -> bool(value.strip().toLowerCase(Locale.ROOT));
+            case PLACE, GROUP ->
+                throw new IllegalStateException(type.word() + " is not made of one column's text");
+          };
+      if (type.isNumeric()) {
+        // Whether the index can hold it: a decimal or a moment may be too far away.
+        field.field().toNumber(converted);
+      }
+      return converted;
+    } catch (NumberFormatException | DateTimeParseException | ArithmeticException e) {
       throw new UnmappableRecordException(
           field.field().name(),
           "'%s' is no %s"

@@ -4,7 +4,9 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.sync.definition.FieldDefinition;
@@ -97,15 +99,16 @@ public final class CatalogueCheck {
   }
 
   private void checkField(FieldDefinition field) {
-    RecordShape.ColumnRef from = field.from();
-    if (from == null) {
-      return;
+    for (FieldDefinition child : field.children()) {
+      checkField(child);
     }
     List<String> path = List.of("fields", field.field().name(), "from");
-    Column column = column(from, path);
-    if (column.binary()) {
-      throw new InvalidDefinitionException(
-          path, "column '" + from + "' holds bytes, which cannot be indexed", null);
+    for (RecordShape.ColumnRef from :
+        Stream.of(field.from(), field.second()).filter(Objects::nonNull).toList()) {
+      if (column(from, path).binary()) {
+        throw new InvalidDefinitionException(
+            path, "column '" + from + "' holds bytes, which cannot be indexed", null);
+      }
     }
   }
 

@@ -1,16 +1,15 @@
-package org.mnemex.engine.search;
+package org.mnemex.engine.text;
 
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
-import org.mnemex.engine.text.AnalysedToken;
 
 /**
  * The ways through the tokens of a query. Tokens at the same position are alternatives; a token
  * that spans several positions stands beside the tokens it spans, as a synonym of several words
  * does.
  */
-final class TokenPaths {
+public final class TokenPaths {
   /** More ways are not followed. */
   private static final int MOST = 64;
 
@@ -22,10 +21,10 @@ final class TokenPaths {
    * @param terms one behind the other
    * @param offsets where each stands, counted in words, with holes where stopwords were
    */
-  record Path(List<String> terms, int[] offsets) {}
+  public record Path(List<String> terms, int[] offsets) {}
 
   /** All ways, at most {@link #MOST}; none if there are no tokens. */
-  static List<Path> of(List<AnalysedToken> tokens) {
+  public static List<Path> of(List<AnalysedToken> tokens) {
     List<Path> paths = new ArrayList<>();
     if (!tokens.isEmpty()) {
       int first = tokens.stream().mapToInt(AnalysedToken::position).min().orElse(0);
@@ -64,7 +63,7 @@ final class TokenPaths {
     }
   }
 
-  static byte[] utf8(String term) {
+  public static byte[] utf8(String term) {
     return term.getBytes(StandardCharsets.UTF_8);
   }
 }

@@ -1,0 +1,503 @@
+package org.mnemex.bench.engine;
+
+import java.io.IOException;
+import java.io.InterruptedIOException;
+import java.io.PrintStream;
+import java.lang.management.ManagementFactory;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.IntFunction;
+import java.util.stream.Stream;
+import org.mnemex.engine.Checkpoint;
+import org.mnemex.engine.Document;
+import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.facet.DateUnit;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.suggest.SuggestRequest;
+
+/** The engine's targets, each beside the plainest loop that does the least anybody must do. */
+public final class EngineBench {
+  private static final int BATCH = 20_000;
+  private static final int QUERIES = 200;
+  private static final Map<String, Double> FIELDS = Map.of("title", 3.0, "body", 1.0);
+
+  private final int documents;
+  private final Path folder;
+  private final PrintStream out;
+  private final IntFunction<Document> source;
+  private final Schema schema;
+  private final QuerySource queries;
+  private long textBytes;
+
+  private EngineBench(
+      int documents,
+      Path folder,
+      PrintStream out,
+      IntFunction<Document> source,
+      Schema schema,
+      QuerySource queries) {
+    this.documents = documents;
+    this.folder = folder;
+    this.out = out;
+    this.source = source;
+    this.schema = schema;
+    this.queries = queries;
+  }
+
+  /** Words to ask for. */
+  interface QuerySource {
+    /** Some words of a query, frequent and rare ones mixed. */
+    List<String> words(Random random, int count);
+  }
+
+  /**
+   * Measures.
+   *
+   * @param arguments {@code --documents N}, {@code --input FILE} (lines of JSON with a text each),
+   *     {@code --keep FOLDER}
+   */
+  public static void main(String[] arguments) throws IOException {
+    Map<String, String> options = new HashMap<>();
+    for (int i = 0; i + 1 < arguments.length; i += 2) {
+      options.put(arguments[i], arguments[i + 1]);
+    }
+    int documents = Integer.parseInt(options.getOrDefault("--documents", "1000000"));
+    PrintStream out = System.out;
+    Path folder =
+        options.containsKey("--keep")
+            ? Path.of(options.get("--keep"))
+            : Files.createTempDirectory("mnemex-bench");
+    if (options.containsKey("--serve")) {
+      // The child of the measurement with little heap.
+      Corpus corpus = new Corpus();
+      new EngineBench(documents, folder, out, corpus::document, Corpus.schema(), words(corpus))
+          .serveOnly();
+      return;
+    }
+    try {
+      if (options.containsKey("--input")) {
+        TextLines lines = new TextLines(Path.of(options.get("--input")));
+        documents = Math.min(documents, lines.size());
+        new EngineBench(documents, folder, out, lines::document, TextLines.schema(), lines::words)
+            .run(false);
+      } else {
+        Corpus corpus = new Corpus();
+        new EngineBench(documents, folder, out, corpus::document, Corpus.schema(), words(corpus))
+            .run(true);
+      }
+    } finally {
+      if (!options.containsKey("--keep")) {
+        delete(folder);
+      }
+    }
+  }
+
+  private static QuerySource words(Corpus corpus) {
+    return (random, count) -> {
+      Set<String> words = new LinkedHashSet<>();
+      while (words.size() < count) {
+        // From the ranks that people search for: neither "the" nor words that stand nowhere.
+        int rank = (int) Math.pow(10, 1 + 3.5 * random.nextDouble());
+        words.add(corpus.word(rank));
+      }
+      return List.copyOf(words);
+    };
+  }
+
+  private void run(boolean generated) throws IOException {
+    out.printf(
+        "Engine, %,d documents, %d processors, heap %,d MB%n%n",
+        documents,
+        Runtime.getRuntime().availableProcessors(),
+        Runtime.getRuntime().maxMemory() >> 20);
+    index();
+    try (EditionFolder edition = EditionFolder.open(folder, schema)) {
+      long start = System.nanoTime();
+      while (edition.mergeStep() > 0) {
+        // Until nothing is left to merge.
+      }
+      edition.commit();
+      out.printf("merging the rest             %8.1f s%n", seconds(start));
+    }
+    size();
+    open();
+    try (EditionFolder edition = EditionFolder.open(folder, schema)) {
+      out.printf("segments                     %8d%n", edition.snapshot().segments().size());
+      search(edition);
+      if (generated) {
+        facets(edition);
+      }
+    }
+    if (generated) {
+      smallHeap();
+      updates();
+    }
+  }
+
+  private void index() throws IOException {
+    long bytes = 0;
+    long indexing = 0;
+    long counting = 0;
+    long committing;
+    Map<String, int[]> counts = new HashMap<>();
+    try (EditionFolder edition = EditionFolder.open(folder, schema)) {
+      for (int first = 0; first < documents; first += BATCH) {
+        List<Document> batch = new ArrayList<>();
+        for (int n = first; n < Math.min(documents, first + BATCH); n++) {
+          batch.add(source.apply(n));
+        }
+        long start = cpuNanos();
+        count(batch, counts);
+        counting += cpuNanos() - start;
+        start = cpuNanos();
+        for (Document document : batch) {
+          edition.put(document);
+        }
+        indexing += cpuNanos() - start;
+        for (Document document : batch) {
+          bytes += Corpus.textBytes(document);
+        }
+      }
+      long start = cpuNanos();
+      edition.refresh(Checkpoint.NONE);
+      indexing += cpuNanos() - start;
+      start = System.nanoTime();
+      edition.commit();
+      committing = System.nanoTime() - start;
+    }
+    double megabytes = bytes / 1e6;
+    out.printf(
+        "index text, one thread       %8.1f MB/s   a loop that splits and counts %8.1f MB/s   ratio %.2f%n",
+        megabytes / (indexing / 1e9), megabytes / (counting / 1e9), (double) counting / indexing);
+    out.printf(
+        "                             %,d MB of text, %,d distinct words; processor time of the thread; forcing to the disk %.1f s%n",
+        bytes / 1_000_000, counts.size(), committing / 1e9);
+    textBytes = bytes;
+  }
+
+  /** The least anybody must do: split the text and count its words. */
+  private static void count(List<Document> batch, Map<String, int[]> counts) {
+    for (Document document : batch) {
+      for (String field : List.of("title", "body")) {
+        for (Object value : document.fields().getOrDefault(field, List.of())) {
+          String text = (String) value;
+          int start = -1;
+          for (int i = 0; i <= text.length(); i++) {
+            boolean letter = i < text.length() && Character.isLetterOrDigit(text.charAt(i));
+            if (letter && start < 0) {
+              start = i;
+            } else if (!letter && start >= 0) {
+              counts.computeIfAbsent(text.substring(start, i), w -> new int[1])[0]++;
+              start = -1;
+            }
+          }
+        }
+      }
+    }
+  }
+
+  private void size() throws IOException {
+    IndexSize size = IndexSize.of(folder, schema);
+    out.printf(
+        "index without stored records %8.1f MB     text %.1f MB   ratio %.3f (postings %.1f, positions %.1f, terms %.1f, columns %.1f, keys %.1f)%n",
+        size.bytes() / 1e6,
+        textBytes / 1e6,
+        (double) size.bytes() / textBytes,
+        size.postings() / 1e6,
+        size.positions() / 1e6,
+        size.terms() / 1e6,
+        size.columns() / 1e6,
+        size.keys() / 1e6);
+    out.printf(
+        "gaps and frequencies packed  %8.1f MB     entropy %.1f MB   ratio %.3f%n",
+        size.postings() / 1e6, size.entropyBytes() / 1e6, size.postings() / size.entropyBytes());
+  }
+
+  private void open() throws IOException {
+    double[] times = new double[5];
+    for (int i = 0; i < times.length; i++) {
+      long start = System.nanoTime();
+      try (EditionFolder edition = EditionFolder.open(folder, schema)) {
+        edition.search(
+            SearchRequest.of(
+                new Query.Word(FIELDS, queries.words(new Random(i), 1).getFirst(), false), 10));
+        times[i] = seconds(start) * 1000;
+      }
+    }
+    Arrays.sort(times);
+    out.printf(
+        "open, and a first search     %8.1f ms median, first %.1f ms at most%n",
+        times[2], times[4]);
+  }
+
+  private void search(EditionFolder edition) {
+    for (int round = 0; round < 3; round++) {
+      boolean print = round == 2;
+      for (int words = 2; words <= 4; words++) {
+        compare(edition, "any of " + words + " words, top 10", words, false, print);
+      }
+      for (int words = 2; words <= 3; words++) {
+        compare(edition, "all of " + words + " words, top 10", words, true, print);
+      }
+      phrase(edition, print);
+      prefixes(edition, print);
+    }
+  }
+
+  private void compare(EditionFolder edition, String what, int words, boolean all, boolean print) {
+    double[] pruned = new double[QUERIES];
+    double[] exhaustive = new double[QUERIES];
+    for (int i = 0; i < QUERIES; i++) {
+      List<Query> clauses = new ArrayList<>();
+      for (String word : queries.words(new Random(1000L * words + i), words)) {
+        clauses.add(new Query.Word(FIELDS, word, false));
+      }
+      Query query = all ? new Query.AllOf(clauses) : new Query.AnyOf(clauses);
+      SearchRequest request = SearchRequest.of(query, 10).countingUpTo(100);
+      pruned[i] = millis(() -> edition.search(request));
+      exhaustive[i] =
+          millis(() -> edition.search(SearchRequest.of(query, 10).countingUpTo(1L << 50)));
+    }
+    if (print) {
+      double[] ratios = new double[QUERIES];
+      for (int i = 0; i < QUERIES; i++) {
+        ratios[i] = exhaustive[i] / pruned[i];
+      }
+      out.printf(
+          "%-28s %s   exhaustive %s   p50 ratio %.1f%n",
+          what, percentiles(pruned), percentiles(exhaustive), median(exhaustive) / median(pruned));
+    }
+  }
+
+  private void phrase(EditionFolder edition, boolean print) {
+    double[] times = new double[QUERIES];
+    for (int i = 0; i < QUERIES; i++) {
+      List<String> words = queries.words(new Random(i), 2);
+      Query query = new Query.Phrase(FIELDS, words.get(0) + " " + words.get(1));
+      times[i] = millis(() -> edition.search(SearchRequest.of(query, 10).countingUpTo(100)));
+    }
+    if (print) {
+      out.printf("%-28s %s%n", "phrase of 2 words", percentiles(times));
+    }
+  }
+
+  private void prefixes(EditionFolder edition, boolean print) {
+    double[] times = new double[QUERIES];
+    for (int i = 0; i < QUERIES; i++) {
+      String word = queries.words(new Random(i), 1).getFirst();
+      String prefix = word.substring(0, Math.min(3, word.length()));
+      times[i] = millis(() -> edition.suggest(SuggestRequest.of(prefix, 10, "title")));
+    }
+    if (print) {
+      out.printf("%-28s %s%n", "3 letters, with typos", percentiles(times));
+    }
+  }
+
+  private void facets(EditionFolder edition) {
+    List<String> fields = List.of("family", "bed", "colour", "year", "planted");
+    List<FacetRequest> requests = new ArrayList<>();
+    for (String field : fields) {
+      requests.add(
+          field.equals("planted")
+              ? new FacetRequest.Dates(
+                  field, field, DateUnit.MONTH, java.time.ZoneOffset.UTC, List.of())
+              : new FacetRequest.Values(field, field, List.of(), 10, FacetRequest.Order.COUNT));
+    }
+    SearchRequest request =
+        new SearchRequest(
+            new Query.Everything(),
+            new Query.Everything(),
+            null,
+            0,
+            0,
+            requests,
+            Set.of(),
+            List.of());
+    int[][] ordinals = new int[fields.size()][documents];
+    int[] distinct = {150, 4_000, 10, 126, 430};
+    Random random = new Random(3);
+    for (int f = 0; f < ordinals.length; f++) {
+      for (int doc = 0; doc < documents; doc++) {
+        ordinals[f][doc] = random.nextInt(distinct[f]);
+      }
+    }
+    double[] ours = new double[100];
+    double[] loop = new double[100];
+    long check = 0;
+    for (int i = 0; i < ours.length; i++) {
+      ours[i] = millis(() -> edition.search(request));
+      long start = System.nanoTime();
+      for (int f = 0; f < ordinals.length; f++) {
+        int[] counts = new int[distinct[f]];
+        for (int ordinal : ordinals[f]) {
+          counts[ordinal]++;
+        }
+        check += counts[0];
+      }
+      loop[i] = (System.nanoTime() - start) / 1e6;
+    }
+    out.printf(
+        "five facets over everything  %s   a loop over int[] %s   ratio %.2f%s%n",
+        percentiles(ours), percentiles(loop), median(loop) / median(ours), check < 0 ? "!" : "");
+  }
+
+  /** Serves the same queries and facets in a process with little heap. */
+  private void smallHeap() throws IOException {
+    Process process =
+        new ProcessBuilder(
+                ProcessHandle.current().info().command().orElse("java"),
+                "-Xmx192m",
+                "--enable-native-access=ALL-UNNAMED",
+                "-cp",
+                System.getProperty("java.class.path"),
+                EngineBench.class.getName(),
+                "--documents",
+                String.valueOf(documents),
+                "--keep",
+                folder.toString(),
+                "--serve",
+                "true")
+            .redirectErrorStream(true)
+            .start();
+    out.print(new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8));
+  }
+
+  private void serveOnly() throws IOException {
+    try (EditionFolder edition = EditionFolder.open(folder, schema)) {
+      double[] times = new double[QUERIES];
+      for (int i = 0; i < QUERIES; i++) {
+        List<Query> clauses = new ArrayList<>();
+        for (String word : queries.words(new Random(i), 3)) {
+          clauses.add(new Query.Word(FIELDS, word, false));
+        }
+        List<FacetRequest> facets =
+            List.of(new FacetRequest.Values("bed", "bed", List.of(), 10, FacetRequest.Order.COUNT));
+        SearchRequest request =
+            new SearchRequest(
+                new Query.AnyOf(clauses),
+                new Query.Everything(),
+                null,
+                0,
+                10,
+                facets,
+                Set.of("title"),
+                List.of());
+        times[i] = millis(() -> edition.search(request));
+      }
+      out.printf(
+          "heap of %d MB, any of 3 words with a facet: %d answers, %s%n",
+          Runtime.getRuntime().maxMemory() >> 20, QUERIES, percentiles(times));
+    }
+  }
+
+  /** 2,000 changes a second for some seconds, refreshed as often as that can be. */
+  private void updates() throws IOException {
+    int perSecond = 2_000;
+    int seconds = 10;
+    List<Document> changes = new ArrayList<>();
+    Random random = new Random(11);
+    for (int i = 0; i < perSecond * seconds; i++) {
+      Document other = source.apply(random.nextInt(documents));
+      changes.add(
+          new Document(
+              "record-%08d".formatted(random.nextInt(documents)),
+              other.fields(),
+              other.record(),
+              i));
+    }
+    try (EditionFolder edition = EditionFolder.open(folder, schema)) {
+      AtomicBoolean done = new AtomicBoolean();
+      Thread merging = Thread.ofPlatform().start(() -> merge(edition, done));
+      double[] lag = new double[changes.size()];
+      long start = System.nanoTime();
+      int written = 0;
+      while (written < changes.size()) {
+        int due = (int) Math.min(changes.size(), (System.nanoTime() - start) * perSecond / 1e9 + 1);
+        int first = written;
+        for (; written < due; written++) {
+          edition.put(changes.get(written));
+        }
+        if (first < written) {
+          edition.refresh(Checkpoint.NONE);
+        }
+        long now = System.nanoTime();
+        for (int i = first; i < written; i++) {
+          lag[i] = (now - start) / 1e6 - i * 1000.0 / perSecond;
+        }
+        if (first == written) {
+          LockSupport.parkNanos(200_000);
+        }
+      }
+      done.set(true);
+      merging.join();
+      out.printf(
+          "change to visible            %s   at %,d changes/s, %d segments at the end%n",
+          percentiles(lag), perSecond, edition.snapshot().segments().size());
+    } catch (InterruptedException e) {
+      throw new InterruptedIOException("interrupted");
+    }
+  }
+
+  private static void merge(EditionFolder edition, AtomicBoolean done) {
+    try {
+      while (!done.get()) {
+        if (edition.mergeStep() == 0) {
+          LockSupport.parkNanos(2_000_000);
+        }
+      }
+    } catch (IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  /** Processor time, so that what else the machine does and its disk do not count. */
+  private static long cpuNanos() {
+    return ManagementFactory.getThreadMXBean().getCurrentThreadCpuTime();
+  }
+
+  private static double millis(Runnable action) {
+    long start = System.nanoTime();
+    action.run();
+    return (System.nanoTime() - start) / 1e6;
+  }
+
+  private static double seconds(long start) {
+    return (System.nanoTime() - start) / 1e9;
+  }
+
+  private static double median(double[] values) {
+    double[] sorted = values.clone();
+    Arrays.sort(sorted);
+    return sorted[sorted.length / 2];
+  }
+
+  private static String percentiles(double[] values) {
+    double[] sorted = values.clone();
+    Arrays.sort(sorted);
+    return "p50 %8.3f  p99 %8.3f ms"
+        .formatted(sorted[sorted.length / 2], sorted[(int) (sorted.length * 0.99)]);
+  }
+
+  private static void delete(Path folder) throws IOException {
+    try (Stream<Path> files = Files.list(folder)) {
+      for (Path file : files.toList()) {
+        Files.deleteIfExists(file);
+      }
+    }
+    Files.deleteIfExists(folder);
+  }
+}

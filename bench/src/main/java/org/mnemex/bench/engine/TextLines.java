@@ -1,0 +1,85 @@
+package org.mnemex.bench.engine;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Random;
+import java.util.Set;
+import org.mnemex.engine.Document;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.Components;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Real text: lines of JSON, each an object with a {@code title} and a {@code body}. */
+final class TextLines {
+  private static final Analyser ENGLISH =
+      Objects.requireNonNull(Components.analysers().get("english"));
+  private static final Analyser WORDS = Objects.requireNonNull(Components.analysers().get("words"));
+  private final List<String> titles = new ArrayList<>();
+  private final List<String> bodies = new ArrayList<>();
+
+  TextLines(Path file) throws IOException {
+    JsonMapper json = new JsonMapper();
+    for (String line : Files.readAllLines(file)) {
+      if (!line.isBlank()) {
+        JsonNode node = json.readTree(line);
+        titles.add(node.path("title").asString(""));
+        bodies.add(node.path("body").asString(""));
+      }
+    }
+  }
+
+  static Schema schema() {
+    return new Schema(
+        List.of(
+            new Field(
+                "title",
+                FieldType.TEXT,
+                Set.of(Use.SEARCH, Use.SHOW, Use.SUGGEST),
+                false,
+                3,
+                WORDS,
+                WORDS),
+            Field.of("body", FieldType.TEXT, ENGLISH, Use.SEARCH)));
+  }
+
+  int size() {
+    return titles.size();
+  }
+
+  Document document(int n) {
+    Map<String, List<Object>> fields = new LinkedHashMap<>();
+    fields.put("title", List.of(titles.get(n)));
+    fields.put("body", List.of(bodies.get(n)));
+    return new Document(
+        "entry-%07d".formatted(n), fields, bodies.get(n).getBytes(StandardCharsets.UTF_8), n);
+  }
+
+  /** Words of one random text, so that they belong together as those of a question do. */
+  List<String> words(Random random, int count) {
+    Set<String> words = new LinkedHashSet<>();
+    while (words.size() < count) {
+      List<AnalysedToken> tokens = ENGLISH.tokens(bodies.get(random.nextInt(size())));
+      for (int i = 0; i < count && !tokens.isEmpty() && words.size() < count; i++) {
+        AnalysedToken token = tokens.get(random.nextInt(tokens.size()));
+        if (token.text().length() > 2) {
+          words.add(token.text());
+        }
+      }
+    }
+    return List.copyOf(words);
+  }
+}

@@ -1,0 +1,227 @@
+package org.mnemex.engine.search;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Explanation;
+import org.mnemex.engine.SearchLimits;
+import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.codec.LengthCode;
+import org.mnemex.engine.facet.FacetCounter;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.read.SegmentView;
+import org.mnemex.engine.read.Snapshot;
+
+/**
+ * Says how the score of one document comes about, or why it is no result. Computes with the same
+ * matchers as a search, in the same order, so its numbers add up exactly to the search's score.
+ */
+public final class Explainer {
+  private final SearchRequest request;
+  private final SegmentView view;
+  private final int doc;
+  private final SegmentFilter filter;
+  private final Planner planner;
+
+  private Explainer(Snapshot snapshot, SearchRequest request, SegmentView view, int doc) {
+    this.request = request;
+    this.view = view;
+    this.doc = doc;
+    Budget budget = new Budget(SearchLimits.NONE, System::nanoTime, snapshot.documents());
+    EditionStatistics statistics = new EditionStatistics(snapshot, budget);
+    this.planner = new Planner(snapshot.schema(), statistics);
+    this.filter = new SegmentFilter(view.reader(), planner, statistics, budget, null);
+  }
+
+  /**
+   * Explains the document of a key.
+   *
+   * @return the score with its parts; not matched if the document is no result, with the part that
+   *     it lacks; null if there is no such document
+   */
+  public static @Nullable Explanation explain(
+      Snapshot snapshot, SearchRequest request, String key) {
+    byte[] utf8 = key.getBytes(StandardCharsets.UTF_8);
+    for (SegmentView view : snapshot.segments()) {
+      int doc = view.find(utf8);
+      if (doc >= 0) {
+        return new Explainer(snapshot, request, view, doc).explain(key);
+      }
+    }
+    return null;
+  }
+
+  private Explanation explain(String key) {
+    List<Explanation> conditions = new ArrayList<>();
+    if (!(request.filter() instanceof Query.Everything)) {
+      conditions.add(condition("filter " + describe(request.filter()), request.filter()));
+    }
+    for (FacetRequest facet : request.facets()) {
+      Query choice = FacetCounter.choice(facet);
+      if (!(choice instanceof Query.Everything)) {
+        conditions.add(condition("what is chosen in facet '" + facet.name() + "'", choice));
+      }
+    }
+    Plan plan = planner.plan(request.query());
+    Explanation relevance = explain(plan);
+    Signals signals = new Signals(request.signals(), view.reader());
+    double base = plan instanceof Plan.Filter && !signals.isEmpty() ? 1 : relevance.value();
+    List<Explanation> factors = new ArrayList<>();
+    factors.add(
+        new Explanation(
+            "relevance: " + relevance.what(),
+            base,
+            relevance.matched(),
+            relevance.how(),
+            relevance.parts()));
+    double score = base;
+    if (!signals.isEmpty()) {
+      // One factor, as the search multiplies with one: (a × b) × c is not always a × (b × c).
+      double factor = signals.factor(doc);
+      factors.add(
+          new Explanation("signals", factor, true, Explanation.How.PRODUCT, signals.explain(doc)));
+      score = base * factor;
+    }
+    boolean matched = relevance.matched() && conditions.stream().allMatch(Explanation::matched);
+    List<Explanation> parts = new ArrayList<>(factors);
+    parts.addAll(conditions);
+    return new Explanation(
+        matched ? "score of '" + key + "'" : "'" + key + "' is no result",
+        matched ? score : 0,
+        matched,
+        Explanation.How.PRODUCT,
+        parts);
+  }
+
+  /** A condition counts 1, so that products stay what they are. */
+  private Explanation condition(String what, Query query) {
+    boolean holds = filter.bits(query).get(doc);
+    List<Explanation> parts = new ArrayList<>();
+    if (query instanceof Query.AllOf all && !holds) {
+      all.clauses().forEach(clause -> parts.add(condition(describe(clause), clause)));
+    }
+    return new Explanation(what, holds ? 1 : 0, holds, null, parts);
+  }
+
+  private Explanation explain(Plan plan) {
+    return switch (plan) {
+      case Plan.Words words -> words(words);
+      case Plan.All all -> {
+        List<Explanation> parts = new ArrayList<>();
+        double sum = 0;
+        boolean matched = true;
+        for (Plan required : all.required()) {
+          Explanation part = explain(required);
+          parts.add(part);
+          sum += part.value();
+          matched &= part.matched();
+        }
+        for (Plan optional : all.optional()) {
+          Explanation part = explain(optional);
+          if (part.matched()) {
+            parts.add(part);
+            sum += part.value();
+          }
+        }
+        yield new Explanation("all of", matched ? sum : 0, matched, Explanation.How.SUM, parts);
+      }
+      case Plan.Any any -> {
+        List<Explanation> parts = new ArrayList<>();
+        double sum = 0;
+        boolean matched = false;
+        for (Plan clause : any.clauses()) {
+          Explanation part = explain(clause);
+          parts.add(part);
+          sum += part.value();
+          matched |= part.matched();
+        }
+        yield new Explanation("any of", sum, matched, Explanation.How.SUM, parts);
+      }
+      case Plan.Scaled scaled -> {
+        Explanation inner = explain(scaled.plan());
+        yield new Explanation(
+            "weighted",
+            inner.value() * scaled.factor(),
+            inner.matched(),
+            Explanation.How.PRODUCT,
+            List.of(inner, Explanation.of("weight", scaled.factor())));
+      }
+      case Plan.Filter only -> {
+        boolean holds = filter.bits(only.query()).get(doc);
+        yield new Explanation(describe(only.query()), 0, holds, null, List.of());
+      }
+    };
+  }
+
+  private Explanation words(Plan.Words words) {
+    List<Explanation> fields = new ArrayList<>();
+    double frequency = 0;
+    boolean matched = false;
+    for (Plan.Part part : words.parts()) {
+      List<WordMatcher.FieldPart> here = new ArrayList<>();
+      filter.matchers().addParts(part, here);
+      for (WordMatcher.FieldPart one : here) {
+        if (one.occurrences().advance(doc) == doc) {
+          double value = one.frequency(doc);
+          frequency += value;
+          matched = true;
+          var lengths = one.lengths();
+          fields.add(
+              Explanation.of(
+                  "field '%s': frequency %s × weight over length norm%s"
+                      .formatted(
+                          part.field().name(),
+                          one.occurrences().freq(),
+                          lengths == null
+                              ? ""
+                              : " (%d words)".formatted(LengthCode.length(lengths.code(doc)))),
+                  value));
+        }
+      }
+    }
+    if (!matched) {
+      return new Explanation(words.what() + ": not there", 0, false, null, List.of());
+    }
+    return new Explanation(
+        words.what() + ": idf × f × (k1 + 1) / (k1 + f)",
+        WordMatcher.score(words.idf(), frequency),
+        true,
+        Explanation.How.FORMULA,
+        List.of(
+            Explanation.of("idf: how rare it is", words.idf()),
+            new Explanation("f: weighted frequency", frequency, true, Explanation.How.SUM, fields),
+            Explanation.of("k1", WordMatcher.K1)));
+  }
+
+  private static String describe(Query query) {
+    return switch (query) {
+      case Query.Everything e -> "everything";
+      case Query.Nothing n -> "nothing";
+      case Query.AllOf all -> "all of %d conditions".formatted(all.clauses().size());
+      case Query.AnyOf any -> "any of %d conditions".formatted(any.clauses().size());
+      case Query.Not not -> "not: " + describe(not.clause());
+      case Query.OneOf q ->
+          q.values().size() == 1
+              ? "%s = %s".formatted(q.field(), q.values().getFirst())
+              : "%s in %s".formatted(q.field(), q.values());
+      case Query.StartsWith q -> "%s begins with '%s'".formatted(q.field(), q.prefix());
+      case Query.Range q ->
+          "%s from %s to %s"
+              .formatted(
+                  q.field(), q.from() == null ? "…" : q.from(), q.to() == null ? "…" : q.to());
+      case Query.Exists q -> q.field() + " has a value";
+      case Query.Within q -> q.field() + " in " + q.area().getClass().getSimpleName();
+      case Query.Group q -> "a row of " + q.field() + " with " + describe(q.condition());
+      case Query.Word w -> "word '" + w.text() + "'";
+      case Query.Phrase p -> "phrase '" + p.text() + "'";
+      case Query.Near n -> "words " + n.words() + " near one another";
+      case Query.Wildcard w -> "words like '" + w.pattern() + "'";
+      case Query.Typo t -> "words similar to '" + t.text() + "'";
+      case Query.Pattern p -> "words like '" + p.expression() + "'";
+      case Query.Prefer p -> describe(p.query());
+      case Query.Weighted w -> describe(w.query());
+    };
+  }
+}

@@ -1,0 +1,35 @@
+package org.mnemex.engine.suggest;
+
+import java.util.List;
+import org.mnemex.engine.SearchLimits;
+import org.mnemex.engine.Signal;
+import org.mnemex.engine.query.Query;
+
+/**
+ * Completions of what is being typed.
+ *
+ * @param text what was typed so far; if it does not end in white space, its last word may go on
+ * @param fields text fields with the use {@code suggest}
+ * @param size how many to return at most
+ * @param filter what documents must match
+ * @param signals what multiplies the rank of a document's values
+ * @param limits what it may cost
+ */
+public record SuggestRequest(
+    String text,
+    List<String> fields,
+    int size,
+    Query filter,
+    List<Signal> signals,
+    SearchLimits limits) {
+  public SuggestRequest {
+    fields = List.copyOf(fields);
+    signals = List.copyOf(signals);
+  }
+
+  /** Completions from all documents. */
+  public static SuggestRequest of(String text, int size, String... fields) {
+    return new SuggestRequest(
+        text, List.of(fields), size, new Query.Everything(), List.of(), SearchLimits.NONE);
+  }
+}

@@ -1,0 +1,155 @@
+package org.mnemex.engine.suggest;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.SearchResult;
+import org.mnemex.engine.highlight.HighlightRequest;
+import org.mnemex.engine.highlight.Highlighter;
+import org.mnemex.engine.query.Edits;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.search.FilterCache;
+import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.engine.text.Folding;
+
+/**
+ * Completes what is being typed with values of fields. Every word but the last must be there, the
+ * last may go on; words may have typing errors. A value that begins with what was typed comes
+ * before one that has it further on, and that before one that has it with errors only.
+ */
+public final class Suggester {
+  /** The best terms that a word being typed may become; the rest are too rare to be meant. */
+  private static final int MOST_TERMS = 8;
+
+  /** Documents looked at for one suggestion wanted, as several may have the same value. */
+  private static final int DOCUMENTS_EACH = 4;
+
+  private static final int MOST_WORDS = 16;
+
+  private Suggester() {}
+
+  /**
+   * Completions, the best first.
+   *
+   * @throws QueryRefusedException if a field has not the use {@code suggest}
+   */
+  public static List<Suggestion> suggest(
+      Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {
+    Map<String, Ranked> best = new LinkedHashMap<>();
+    for (String name : request.fields()) {
+      Field field = snapshot.schema().field(name);
+      if (field.type() != FieldType.TEXT
+          || !field.uses().contains(Use.SUGGEST)
+          || !field.hasTerms()) {
+        throw new QueryRefusedException(
+            "field '" + name + "' cannot complete words; give it the uses 'search' and 'suggest'");
+      }
+      suggest(snapshot, request, cache, field, best);
+    }
+    return best.values().stream()
+        .sorted(
+            Comparator.comparingInt(Ranked::rank)
+                .thenComparing(Comparator.comparingDouble(Ranked::score).reversed())
+                .thenComparing(ranked -> ranked.suggestion().text()))
+        .limit(request.size())
+        .map(Ranked::suggestion)
+        .toList();
+  }
+
+  private record Ranked(Suggestion suggestion, int rank, double score) {}
+
+  private static void suggest(
+      Snapshot snapshot,
+      SuggestRequest request,
+      @Nullable FilterCache cache,
+      Field field,
+      Map<String, Ranked> best) {
+    List<AnalysedToken> typed =
+        field.queryAnalyser() == null ? List.of() : field.queryAnalyser().tokens(request.text());
+    if (typed.isEmpty()) {
+      return;
+    }
+    Query query = query(field, request.text(), typed);
+    SearchRequest search =
+        new SearchRequest(
+                query,
+                request.filter(),
+                null,
+                0,
+                Math.min(SearchRequest.DEEPEST, DOCUMENTS_EACH * request.size()),
+                List.of(),
+                Set.of(field.name()),
+                List.of())
+            .rankedBy(request.signals())
+            .countingUpTo(1)
+            .within(request.limits());
+    Highlighter highlighter = new Highlighter(query, field);
+    for (SearchResult.Hit hit : Searcher.search(snapshot, search, cache).hits()) {
+      for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
+        String text = (String) value;
+        List<String> marked = highlighter.highlight(text, new HighlightRequest(field.name(), 0, 0));
+        if (!marked.isEmpty()) {
+          Suggestion suggestion = new Suggestion(text, marked.getFirst(), field.name(), hit.key());
+          Ranked ranked = new Ranked(suggestion, rank(field, text, typed), hit.score());
+          best.merge(
+              Folding.foldCase(text),
+              ranked,
+              (a, b) -> a.rank < b.rank || (a.rank == b.rank && a.score >= b.score) ? a : b);
+        }
+      }
+    }
+  }
+
+  private static Query query(Field field, String text, List<AnalysedToken> typed) {
+    boolean open = !Character.isWhitespace(text.charAt(text.length() - 1));
+    Map<String, Double> fields = Map.of(field.name(), 1.0);
+    List<Query> words = new ArrayList<>();
+    int last = Math.min(typed.size(), MOST_WORDS) - 1;
+    for (int i = 0; i <= last; i++) {
+      // The analysed word again, as its own spelling: stems and folded letters stay what they are.
+      String word = text.substring(typed.get(i).start(), typed.get(i).end());
+      words.add(Edits.word(fields, word, i == last && open, MOST_TERMS));
+    }
+    return words.size() == 1 ? words.getFirst() : new Query.AllOf(words);
+  }
+
+  /** 0: begins with what was typed; 1: has it word by word; 2: with typing errors. */
+  private static int rank(Field field, String text, List<AnalysedToken> typed) {
+    List<AnalysedToken> tokens =
+        field.queryAnalyser() == null ? List.of() : field.queryAnalyser().tokens(text);
+    if (beginsAt(tokens, 0, typed)) {
+      return 0;
+    }
+    for (int at = 1; at + typed.size() <= tokens.size(); at++) {
+      if (beginsAt(tokens, at, typed)) {
+        return 1;
+      }
+    }
+    return 2;
+  }
+
+  private static boolean beginsAt(List<AnalysedToken> tokens, int at, List<AnalysedToken> typed) {
+    if (at + typed.size() > tokens.size()) {
+      return false;
+    }
+    for (int i = 0; i < typed.size(); i++) {
+      String have = tokens.get(at + i).text();
+      String want = typed.get(i).text();
+      if (i + 1 < typed.size() ? !have.equals(want) : !have.startsWith(want)) {
+        return false;
+      }
+    }
+    return true;
+  }
+}

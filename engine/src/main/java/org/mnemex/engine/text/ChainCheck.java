@@ -1,0 +1,61 @@
+package org.mnemex.engine.text;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+
+/** Finds steps that do harm together, or in the wrong order. */
+final class ChainCheck {
+  private static final Set<String> PIECES = Set.of("prefixes", "ngrams");
+
+  private ChainCheck() {}
+
+  static List<String> warnings(AnalyserSpec spec) {
+    List<String> out = new ArrayList<>();
+    List<String> names = spec.filters().stream().map(ComponentSpec::name).toList();
+    boolean lowered =
+        spec.text().stream()
+            .anyMatch(step -> step.name().equals("normalise") && step.yaml().contains("fold"));
+    int lowercase = lowered ? -1 : names.indexOf("lowercase");
+    for (String needs : List.of("stop", "stem", "protect", "keep_words", "synonyms")) {
+      int at = names.indexOf(needs);
+      if (at >= 0 && !lowered && (lowercase < 0 || lowercase > at)) {
+        out.add(
+            "'%s' compares lower-case words, but 'lowercase' does not stand before it: words with"
+                    .formatted(needs)
+                + " a capital pass it unchanged");
+      }
+    }
+    int stem = names.indexOf("stem");
+    if (stem >= 0 && names.indexOf("stop") > stem) {
+      out.add("'stop' stands behind 'stem' and compares stems, so it misses most of its words");
+    }
+    if (stem >= 0 && names.indexOf("protect") > stem) {
+      out.add("'protect' stands behind 'stem' and comes too late");
+    }
+    if (stem >= 0 && names.indexOf("fold") >= 0 && names.indexOf("fold") < stem) {
+      out.add(
+          "'fold' stands before 'stem': stemmers know words with their accents and miss some"
+              + " endings without them");
+    }
+    long pieces = names.stream().filter(PIECES::contains).count();
+    if (spec.tokeniser().name().equals("ngrams")) {
+      out.add(
+          "the tokeniser 'ngrams' cuts what is searched for as well: a search finds everything"
+              + " that has one of its pieces");
+    }
+    if (pieces > 1) {
+      out.add("words are cut into pieces twice, which makes very many terms");
+    }
+    if (names.indexOf("stem") > 0
+        && PIECES.stream().anyMatch(p -> names.contains(p) && names.indexOf(p) < stem)) {
+      out.add("'stem' stands behind a filter that cuts words into pieces, which have no stems");
+    }
+    if (names.contains("word_pairs")
+        && names.contains("synonyms")
+        && names.indexOf("word_pairs") < names.indexOf("synonyms")) {
+      out.add("'synonyms' stands behind 'word_pairs' and sees pairs between the words");
+    }
+    return out;
+  }
+}

@@ -1,0 +1,49 @@
+package org.mnemex.engine.text;
+
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Words into pieces for the index: every beginning, or every run of a few code points. What is
+ * searched for is not cut, so that it finds the words that have it as a piece.
+ */
+final class PieceFilter implements TokenFilter {
+  private final boolean anywhere;
+  private final int least;
+  private final int most;
+
+  PieceFilter(boolean anywhere, int least, int most) {
+    this.anywhere = anywhere;
+    this.least = least;
+    this.most = most;
+  }
+
+  @Override
+  public String name() {
+    return "%s: %d to %d".formatted(anywhere ? "ngrams" : "prefixes", least, most);
+  }
+
+  @Override
+  public @Nullable TokenFilter forQueries() {
+    return null;
+  }
+
+  @Override
+  public TokenSink onto(TokenSink next) {
+    return new Each(this::cut, next);
+  }
+
+  private void cut(Token token, TokenSink next) {
+    char[] chars = java.util.Arrays.copyOf(token.chars(), token.length());
+    for (int at = 0; at < chars.length && (anywhere || at == 0); ) {
+      int end = at;
+      for (int length = 1; length <= most && end < chars.length; length++) {
+        end += Character.charCount(Character.codePointAt(chars, end));
+        if (length >= least) {
+          token.text(java.util.Arrays.copyOfRange(chars, at, end));
+          next.accept(token);
+        }
+      }
+      at += Character.charCount(Character.codePointAt(chars, at));
+    }
+  }
+}

@@ -1,0 +1,233 @@
+package org.mnemex.engine.text;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Words and phrases that mean the same.
+ *
+ * <p>A rule is {@code slug, mollusc} (each stands for all) or {@code usa, us => united states}
+ * (what is left of the arrow becomes what is right of it). Phrases are analysed by the chain before
+ * this filter. The longest phrase that fits counts.
+ *
+ * <p>For queries the outcome is a graph: every alternative has positions of its own between the
+ * common begin and end, so that a phrase search goes through one alternative or another and never
+ * through a mixture; what comes behind moves on. In an index, which keeps no spans, all
+ * alternatives begin at the same position and what comes behind stays; a phrase that goes on behind
+ * a synonym of another length is then not found. Synonyms therefore belong on the query side, where
+ * they can be changed without a rebuild as well.
+ */
+final class SynonymFilter implements TokenFilter {
+  private final List<String> rules;
+  private final boolean graph;
+  private final @Nullable Analyser before;
+  private final Node root;
+
+  SynonymFilter(List<String> rules) {
+    this(rules, null, false);
+  }
+
+  private SynonymFilter(List<String> rules, @Nullable Analyser before, boolean graph) {
+    this.rules = List.copyOf(rules);
+    this.before = before;
+    this.graph = graph;
+    this.root = new Node();
+    if (before != null) {
+      rules.forEach(rule -> add(rule, before));
+    }
+  }
+
+  @Override
+  public String name() {
+    return "synonyms: " + String.join("; ", rules);
+  }
+
+  @Override
+  public TokenFilter behind(Analyser chain) {
+    return new SynonymFilter(rules, chain, graph);
+  }
+
+  @Override
+  public TokenFilter forQueries() {
+    return new SynonymFilter(rules, before, true);
+  }
+
+  private static final class Node {
+    final Map<String, Node> next = new HashMap<>();
+    final Set<List<String>> means = new LinkedHashSet<>();
+    boolean keeps;
+    boolean ends;
+  }
+
+  private void add(String rule, Analyser chain) {
+    int arrow = rule.indexOf("=>");
+    List<List<String>> left = phrases(arrow < 0 ? rule : rule.substring(0, arrow), chain);
+    List<List<String>> right = arrow < 0 ? left : phrases(rule.substring(arrow + 2), chain);
+    for (List<String> phrase : left) {
+      Node node = root;
+      for (String word : phrase) {
+        node = node.next.computeIfAbsent(word, w -> new Node());
+      }
+      node.ends = true;
+      for (List<String> meaning : right) {
+        if (meaning.equals(phrase)) {
+          node.keeps = true;
+        } else {
+          node.means.add(meaning);
+        }
+      }
+    }
+  }
+
+  private static List<List<String>> phrases(String list, Analyser chain) {
+    List<List<String>> phrases = new ArrayList<>();
+    for (String phrase : list.split(",")) {
+      List<String> words = new ArrayList<>();
+      int behind = 0;
+      for (AnalysedToken token : chain.tokens(phrase.strip())) {
+        // The first of alternatives at a position stands for all.
+        if (token.position() >= behind) {
+          words.add(token.text());
+          behind = token.position() + token.span();
+        }
+      }
+      if (!words.isEmpty()) {
+        phrases.add(words);
+      }
+    }
+    return phrases;
+  }
+
+  @Override
+  public TokenSink onto(TokenSink next) {
+    return new Run(next);
+  }
+
+  private final class Run implements TokenSink {
+    private final TokenSink next;
+    private final BufferedTokens waiting = new BufferedTokens();
+    private final Token out = new Token();
+    private int shift;
+
+    Run(TokenSink next) {
+      this.next = next;
+    }
+
+    @Override
+    public void accept(Token token) {
+      waiting.add(token);
+      while (waiting.size() > 0 && step(false)) {
+        // One match or one token at a time.
+      }
+    }
+
+    @Override
+    public void end() {
+      while (waiting.size() > 0) {
+        step(true);
+      }
+      shift = 0;
+      next.end();
+    }
+
+    /** Passes on what the first waiting tokens become; false if more has to be known first. */
+    private boolean step(boolean last) {
+      Node node = root;
+      Node best = null;
+      int matched = 0;
+      int at = 0;
+      while (at < waiting.size()) {
+        boolean adjacent =
+            at == 0
+                || waiting.get(at).position()
+                    == waiting.get(at - 1).position() + waiting.get(at - 1).span();
+        Node following = adjacent ? node.next.get(waiting.get(at).text()) : null;
+        if (following == null) {
+          break;
+        }
+        node = following;
+        at++;
+        if (node.ends) {
+          best = node;
+          matched = at;
+        }
+      }
+      if (at == waiting.size() && !node.next.isEmpty() && !last) {
+        return false;
+      }
+      if (best == null) {
+        emit(waiting.get(0), waiting.get(0).position() + shift, waiting.get(0).span());
+        waiting.drop(1);
+      } else {
+        replace(best, matched);
+        waiting.drop(matched);
+      }
+      return true;
+    }
+
+    private record Word(String text, @Nullable Token own, int position, int span) {}
+
+    private void replace(Node node, int matched) {
+      Token first = waiting.get(0);
+      Token last = waiting.get(matched - 1);
+      int covered = last.position() + last.span() - first.position();
+      int start = first.position() + shift;
+      List<List<Word>> ways = new ArrayList<>();
+      if (node.keeps || node.means.isEmpty()) {
+        List<Word> own = new ArrayList<>();
+        for (int i = 0; i < matched; i++) {
+          own.add(new Word("", waiting.get(i), 0, 1));
+        }
+        ways.add(own);
+      }
+      for (List<String> meaning : node.means) {
+        ways.add(meaning.stream().map(word -> new Word(word, null, 0, 1)).toList());
+      }
+      int length = covered;
+      if (graph) {
+        length = 1;
+        for (List<Word> way : ways) {
+          length += way.size() - 1;
+        }
+      }
+      List<Word> placed = new ArrayList<>();
+      int inner = start + 1;
+      for (List<Word> way : ways) {
+        for (int i = 0; i < way.size(); i++) {
+          int position = i == 0 ? start : graph ? inner + i - 1 : start + i;
+          int behind = i == way.size() - 1 ? start + length : graph ? inner + i : position + 1;
+          Word word = way.get(i);
+          placed.add(new Word(word.text, word.own, position, Math.max(1, behind - position)));
+        }
+        inner += way.size() - 1;
+      }
+      placed.sort(Comparator.comparingInt(Word::position));
+      for (Word word : placed) {
+        if (word.own != null) {
+          emit(word.own, word.position, word.span);
+        } else {
+          out.text(word.text);
+          out.place(first.start(), last.end(), word.position);
+          out.span(word.span);
+          next.accept(out);
+        }
+      }
+      if (graph) {
+        shift += length - covered;
+      }
+    }
+
+    private void emit(Token token, int position, int span) {
+      out.copyOf(token);
+      out.place(token.start(), token.end(), position);
+      out.span(span);
+      next.accept(out);
+    }
+  }
+}

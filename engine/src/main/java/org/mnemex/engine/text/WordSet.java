@@ -1,0 +1,50 @@
+package org.mnemex.engine.text;
+
+import java.util.Collection;
+
+/** A set of words that can be asked for a token's text without making a string of it. */
+final class WordSet {
+  private final char[][] slots;
+  private final int longest;
+
+  WordSet(Collection<String> words) {
+    int size = 16;
+    while (size < 3 * words.size()) {
+      size *= 2;
+    }
+    slots = new char[size][];
+    int most = 0;
+    for (String word : words) {
+      char[] chars = word.toCharArray();
+      most = Math.max(most, chars.length);
+      int slot = hash(chars, chars.length) & size - 1;
+      while (slots[slot] != null) {
+        slot = slot + 1 & size - 1;
+      }
+      slots[slot] = chars;
+    }
+    longest = most;
+  }
+
+  boolean contains(char[] chars, int length) {
+    if (length > longest) {
+      return false;
+    }
+    int slot = hash(chars, length) & slots.length - 1;
+    while (slots[slot] != null) {
+      if (java.util.Arrays.equals(slots[slot], 0, slots[slot].length, chars, 0, length)) {
+        return true;
+      }
+      slot = slot + 1 & slots.length - 1;
+    }
+    return false;
+  }
+
+  static int hash(char[] chars, int length) {
+    int hash = 0x811C9DC5;
+    for (int i = 0; i < length; i++) {
+      hash = (hash ^ chars[i]) * 0x01000193;
+    }
+    return hash ^ hash >>> 15;
+  }
+}
