@@ -61,6 +61,7 @@ export interface Facet {
   title: string;
   values: FacetValue[];
   more: boolean;
+  statistics?: { count: number; least: string; greatest: string; sum?: string; mean?: number };
 }
 
 export interface Result {
@@ -79,6 +80,22 @@ export interface SearchAnswer {
   pages: number;
   asOf: { position?: string; time?: string; edition: number };
   millis: number;
+  didYouMean?: string;
+}
+
+/** A number and how it came about. */
+export interface Explanation {
+  what: string;
+  value: number;
+  matched: boolean;
+  how?: "SUM" | "PRODUCT" | "FORMULA";
+  parts: Explanation[];
+}
+
+export interface Suggestion {
+  text: string;
+  field: string;
+  key: string;
 }
 
 export interface Endpoint {
@@ -93,6 +110,8 @@ export interface Analyser {
   name: string;
   builtIn: boolean;
   chain: string[];
+  definition: string;
+  warnings: string[];
 }
 
 export interface Token {
@@ -104,7 +123,7 @@ export interface Token {
 
 export interface Analysed {
   analyser: string;
-  steps: { step: string; tokens: Token[] }[];
+  steps: { step: string; text?: string; tokens: Token[] }[];
 }
 
 /** What the service refused, with its sentence. */
@@ -137,6 +156,19 @@ export const api = {
   analysers: () => call<Analyser[]>("/api/analysers"),
   search: (endpoint: string, query: string) =>
     call<SearchAnswer>(`/search/${encodeURIComponent(endpoint)}?${query}`),
+  suggest: (endpoint: string, text: string) =>
+    call<{ suggestions: Suggestion[] }>(
+      `/search/${encodeURIComponent(endpoint)}/suggest?q=${encodeURIComponent(text)}`,
+    ),
+  explain: (endpoint: string, key: string, body: unknown) =>
+    call<Explanation>(
+      `/search/${encodeURIComponent(endpoint)}/explain?key=${encodeURIComponent(key)}`,
+      {
+        method: "POST",
+        headers: { "Content-Type": "application/json" },
+        body: JSON.stringify(body),
+      },
+    ),
   analyse: (text: string, analysers: string[]) =>
     call<Analysed[]>("/api/analysers/try", {
       method: "POST",

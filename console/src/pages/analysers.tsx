@@ -85,6 +85,11 @@ function Column(props: {
           onPick={props.onPick}
         />
         <span className="text-sm text-quiet">{analyser?.chain.join(" → ")}</span>
+        {analyser?.warnings.map((warning) => (
+          <p key={warning} className="w-full text-sm">
+            <strong>Beware:</strong> {warning}
+          </p>
+        ))}
       </header>
       <ol>
         {steps.map((step, i) => {
@@ -98,8 +103,9 @@ function Column(props: {
             >
               <div className="flex justify-between text-sm text-quiet">
                 <span>{step.step}</span>
-                <span>{plural(step.tokens.length, "token")}</span>
+                {!step.text && <span>{plural(step.tokens.length, "token")}</span>}
               </div>
+              {step.text && <p className="mt-1 font-mono">{step.text}</p>}
               <Tokens
                 tokens={step.tokens}
                 changed={(token) => before !== undefined && isNew(token, before)}
@@ -134,7 +140,8 @@ function Tokens(props: {
           </li>
         ) : (
           <li
-            key={`${token.position} ${token.start} ${token.text}`}
+            // biome-ignore lint/suspicious/noArrayIndexKey: equal tokens may stand at one position
+            key={i}
             title={`position ${token.position}, characters ${token.start} to ${token.end}`}
             className={`rounded border bg-ground px-1.5 ${
               props.marked(token) ? "border-accent border-2 font-semibold" : "border-line"

@@ -33,6 +33,14 @@ const ANSWER: SearchAnswer = {
   millis: 1.8,
 };
 
+const EXPLAINED = {
+  what: "score of 'QB-00017'",
+  value: 3.2,
+  matched: true,
+  how: "PRODUCT",
+  parts: [{ what: "relevance", value: 3.2, matched: true, parts: [] }],
+};
+
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
@@ -40,6 +48,10 @@ afterEach(() => {
 
 function show(asked: string[]) {
   vi.stubGlobal("fetch", async (path: string) => {
+    if (path.includes("/suggest")) {
+      return new Response(JSON.stringify({ suggestions: [{ text: "Shade fern" }] }));
+    }
+    if (path.includes("/explain")) return new Response(JSON.stringify(EXPLAINED));
     asked.push(path);
     const body = path.startsWith("/api/endpoints")
       ? [{ name: "plant-search", index: "plants", sorts: { best: {}, newest: {} }, facets: {} }]
@@ -74,6 +86,18 @@ test("choosing and taking away a facet value asks the endpoint for it", async ()
   await waitFor(() => expect(asked.at(-1)).toContain("family=Aspleniaceae&family=Rosaceae"));
   fireEvent.click(screen.getByRole("button", { name: /Spleenworts/ }));
   await waitFor(() => expect(asked.at(-1)).not.toContain("Aspleniaceae"));
+});
+
+test("a score tells how it came about, and a filter is asked for when it is finished", async () => {
+  const asked: string[] = [];
+  show(asked);
+  fireEvent.click(await screen.findByRole("button", { name: "score 3.20" }));
+  await screen.findByText("relevance");
+  const filter = screen.getByLabelText("Filter");
+  fireEvent.change(filter, { target: { value: "height_cm < 50" } });
+  expect(asked.at(-1)).not.toContain("where");
+  fireEvent.blur(filter);
+  await waitFor(() => expect(asked.at(-1)).toContain("where=height_cm+%3C+50"));
 });
 
 test("the page passes axe", async () => {

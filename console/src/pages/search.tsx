@@ -1,9 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight, Search, X } from "lucide-react";
 import { Checkbox } from "radix-ui";
-import { useEffect, useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, type Facet, type Result, type SearchAnswer } from "../api";
+import { api, type Explanation, type Facet, type Result, type SearchAnswer } from "../api";
 import { count, plural, timeOfDay } from "../format";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -54,6 +54,7 @@ export function SearchPage() {
         <Words
           words={params.get("q") ?? ""}
           onWords={(words) => change((next) => (words ? next.set("q", words) : next.delete("q")))}
+          endpoint={endpoint?.name}
         />
         {endpoint && (endpoints.data?.length ?? 0) > 1 && (
           <Pick
@@ -72,7 +73,26 @@ export function SearchPage() {
           />
         )}
       </div>
+      <Filter
+        filter={params.get("where") ?? ""}
+        onFilter={(where) =>
+          change((next) => (where ? next.set("where", where) : next.delete("where")))
+        }
+      />
       {answer.error && <ErrorNotice error={answer.error} />}
+      {answer.data?.didYouMean && (
+        <p>
+          Did you mean{" "}
+          <button
+            type="button"
+            className="text-accent underline"
+            onClick={() => change((next) => next.set("q", answer.data?.didYouMean ?? ""))}
+          >
+            {answer.data.didYouMean}
+          </button>
+          ?
+        </p>
+      )}
       {answer.data && (
         <>
           <Summary
@@ -86,7 +106,10 @@ export function SearchPage() {
           />
           <div className="grid gap-6 md:grid-cols-[minmax(0,1fr)_15.5rem]">
             <div>
-              <Results answer={answer.data} />
+              <Results
+                answer={answer.data}
+                explain={(key) => api.explain(endpoint?.name ?? "", key, bodyOf(params))}
+              />
               <Pages
                 answer={answer.data}
                 onPage={(page) => {
@@ -115,13 +138,74 @@ export function queryOf(params: URLSearchParams): string {
   return query.toString();
 }
 
-function Words(props: { words: string; onWords: (words: string) => void }) {
+/** The same as a body, for calls that take one. */
+export function bodyOf(params: URLSearchParams): Record<string, unknown> {
+  const own = new Set(["endpoint", "q", "sort", "page", "size", "where", "near"]);
+  const facets: Record<string, string[]> = {};
+  for (const name of params.keys()) {
+    if (!own.has(name)) facets[name] = params.getAll(name);
+  }
+  return {
+    q: params.get("q") ?? "",
+    typing: true,
+    where: params.get("where"),
+    sort: params.get("sort"),
+    near: params.get("near"),
+    facets,
+  };
+}
+
+/** A filter as developers write it; applied when it is finished, not while it is typed. */
+function Filter(props: { filter: string; onFilter: (filter: string) => void }) {
+  const [typed, setTyped] = useState(props.filter);
+  return (
+    <form
+      className="flex gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        props.onFilter(typed.trim());
+      }}
+    >
+      <label className="flex grow items-center gap-2">
+        <span className="text-sm text-quiet">Filter</span>
+        <input
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+          onBlur={() => typed.trim() !== props.filter && props.onFilter(typed.trim())}
+          placeholder="height_cm < 50 AND EXISTS (seen WHERE kind = 'pest' AND seen_on > DATE '2026-05-01')"
+          className="grow rounded border border-line bg-surface px-2 py-1 font-mono text-sm placeholder:text-quiet"
+          spellCheck={false}
+        />
+      </label>
+    </form>
+  );
+}
+
+function Words(props: { words: string; onWords: (words: string) => void; endpoint?: string }) {
   const [typed, setTyped] = useState(props.words);
   const { words, onWords } = props;
+  const list = useId();
+  const suggestions = useQuery({
+    queryKey: ["suggest", props.endpoint, words],
+    queryFn: () => api.suggest(props.endpoint ?? "", words),
+    enabled: props.endpoint !== undefined && words.trim().length > 1,
+    placeholderData: keepPreviousData,
+  });
+  const sent = useRef(words);
+  useEffect(() => {
+    // Words that did not come from here, such as a correction that was taken.
+    if (words !== sent.current) {
+      sent.current = words;
+      setTyped(words);
+    }
+  }, [words]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only typing starts the pause anew
   useEffect(() => {
     if (typed === words) return;
-    const pause = setTimeout(() => onWords(typed), TYPING_PAUSE_MILLIS);
+    const pause = setTimeout(() => {
+      sent.current = typed;
+      onWords(typed);
+    }, TYPING_PAUSE_MILLIS);
     return () => clearTimeout(pause);
   }, [typed]);
   return (
@@ -132,9 +216,15 @@ function Words(props: { words: string; onWords: (words: string) => void }) {
         type="search"
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
+        list={list}
         placeholder='shade fern, "slug damage", -rust, harts*'
         className="w-full rounded border border-line bg-surface py-1.5 pr-3 pl-9 text-lg placeholder:text-quiet"
       />
+      <datalist id={list}>
+        {suggestions.data?.suggestions.map((one) => (
+          <option key={one.field + one.text} value={one.text} />
+        ))}
+      </datalist>
     </label>
   );
 }
@@ -176,7 +266,13 @@ function Summary(props: {
   );
 }
 
-function Results({ answer }: { answer: SearchAnswer }) {
+function Results({
+  answer,
+  explain,
+}: {
+  answer: SearchAnswer;
+  explain: (key: string) => Promise<Explanation>;
+}) {
   if (answer.results.length === 0) {
     return (
       <p className="rounded border border-line bg-surface p-4">
@@ -188,7 +284,7 @@ function Results({ answer }: { answer: SearchAnswer }) {
   return (
     <ol className="divide-y divide-line rounded border border-line bg-surface">
       {answer.results.map((result) => (
-        <ResultItem key={result.key} result={result} />
+        <ResultItem key={result.key} result={result} explain={explain} />
       ))}
     </ol>
   );
@@ -197,7 +293,14 @@ function Results({ answer }: { answer: SearchAnswer }) {
 /** Fields that stand in the title line or are too long for the line of facts. */
 const APART = new Set(["name", "latin_name", "number", "notes"]);
 
-function ResultItem({ result }: { result: Result }) {
+function ResultItem({
+  result,
+  explain,
+}: {
+  result: Result;
+  explain: (key: string) => Promise<Explanation>;
+}) {
+  const [why, setWhy] = useState<Explanation>();
   const shown = (field: string) =>
     result.highlights[field]?.[0] ?? escapeHtml(String(result.fields[field] ?? ""));
   const facts = Object.entries(result.fields).filter(([name]) => !APART.has(name));
@@ -220,7 +323,19 @@ function ResultItem({ result }: { result: Result }) {
         )}
         <span className="ml-auto text-sm text-quiet">
           {result.key}
-          {result.score > 0 && <> · score {result.score.toFixed(2)}</>}
+          {result.score > 0 && (
+            <>
+              {" · "}
+              <button
+                type="button"
+                aria-expanded={why !== undefined}
+                className="underline decoration-dotted"
+                onClick={async () => setWhy(why ? undefined : await explain(result.key))}
+              >
+                score {result.score.toFixed(2)}
+              </button>
+            </>
+          )}
         </span>
       </div>
       {fragments.map((fragment) => (
@@ -239,6 +354,39 @@ function ResultItem({ result }: { result: Result }) {
           </span>
         ))}
       </p>
+      {why && (
+        <ul className="mt-2 rounded border border-line bg-ground p-2 text-sm">
+          <Why part={why} />
+        </ul>
+      )}
+    </li>
+  );
+}
+
+const HOW = { SUM: "the sum of", PRODUCT: "the product of", FORMULA: "of" };
+
+/** A number with the numbers it is made of. */
+function Why({ part }: { part: Explanation }) {
+  return (
+    <li>
+      <span className="inline-block w-16 text-right font-semibold tabular-nums">
+        {part.matched ? part.value.toFixed(3) : "no"}
+      </span>{" "}
+      {part.what}
+      {part.how && part.parts.length > 0 && (
+        <span className="text-quiet">
+          {", "}
+          {HOW[part.how]}
+        </span>
+      )}
+      {part.parts.length > 0 && (
+        <ul className="ml-8 border-l border-line pl-1">
+          {part.parts.map((inner, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: parts of a fixed explanation
+            <Why key={i} part={inner} />
+          ))}
+        </ul>
+      )}
     </li>
   );
 }
@@ -282,6 +430,20 @@ export function unescapeHtml(html: string): string {
 function FacetBox(props: { facet: Facet; onToggle: (value: string) => void }) {
   const { facet } = props;
   const most = Math.max(1, ...facet.values.map((v) => v.count));
+  const told = facet.statistics;
+  if (told) {
+    return (
+      <section>
+        <h3 className="mb-1 font-semibold">{facet.title}</h3>
+        <p>
+          {told.least} to {told.greatest}
+          {told.mean !== undefined && told.mean !== null && (
+            <span className="text-quiet">, {told.mean.toFixed(1)} on average</span>
+          )}
+        </p>
+      </section>
+    );
+  }
   if (facet.values.length === 0) return null;
   return (
     <fieldset>

@@ -24,6 +24,7 @@ import picocli.CommandLine.Command;
       StatusCommand.class,
       TraceCommand.class,
       SearchCommand.class,
+      SuggestCommand.class,
     },
     footer = {
       "",

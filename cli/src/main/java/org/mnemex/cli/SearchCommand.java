@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.client.Explained;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
@@ -49,6 +50,24 @@ final class SearchCommand implements Callable<Integer> {
   @Option(names = "--sort", paramLabel = "NAME", description = "one of the endpoint's orders")
   private @Nullable String sort;
 
+  @Option(
+      names = "--near",
+      paramLabel = "LAT,LON",
+      description = "where you are, for orders by distance")
+  private @Nullable String near;
+
+  @Option(
+      names = "--after",
+      paramLabel = "PLACE",
+      description = "go on behind the results of an answer: its 'next'")
+  private @Nullable String after;
+
+  @Option(
+      names = "--explain",
+      paramLabel = "KEY",
+      description = "tell how this record's score comes about, or why it is no result")
+  private @Nullable String explain;
+
   @Option(names = "--page", paramLabel = "N", description = "page, from 1")
   private int page = 1;
 
@@ -58,7 +77,12 @@ final class SearchCommand implements Callable<Integer> {
   @Override
   public Integer call() {
     SearchQuery query =
-        SearchQuery.words(String.join(" ", words)).where(where).sort(sort).page(page, size);
+        SearchQuery.words(String.join(" ", words))
+            .where(where)
+            .sort(sort)
+            .page(page, size)
+            .near(near)
+            .after(after);
     for (String facet : facets) {
       int equals = facet.indexOf('=');
       if (equals < 1) {
@@ -68,6 +92,15 @@ final class SearchCommand implements Callable<Integer> {
       query = query.choose(facet.substring(0, equals), facet.substring(equals + 1));
     }
     try (MnemexClient client = service.client()) {
+      if (explain != null) {
+        Explained explained = client.explain(endpoint, query, explain);
+        if (service.json()) {
+          service.printJson(explained);
+        } else {
+          print(explained, 0);
+        }
+        return ExitCode.DONE;
+      }
       SearchAnswer answer = client.search(endpoint, query);
       if (service.json()) {
         service.printJson(answer);
@@ -76,6 +109,22 @@ final class SearchCommand implements Callable<Integer> {
       }
       return ExitCode.DONE;
     }
+  }
+
+  private void print(Explained part, int depth) {
+    String number = part.matched() ? "%.4f".formatted(part.value()) : "no";
+    service
+        .out()
+        .println(
+            "%s%s  %s%s"
+                .formatted(
+                    "  ".repeat(depth),
+                    bold("%8s".formatted(number)),
+                    part.what(),
+                    part.how() == null || part.how().equals("FORMULA")
+                        ? ""
+                        : part.how().equals("SUM") ? ", the sum of" : ", the product of"));
+    part.parts().forEach(inner -> print(inner, depth + 1));
   }
 
   private void print(SearchAnswer answer) {
@@ -101,11 +150,25 @@ final class SearchCommand implements Callable<Integer> {
         }
       }
     }
+    if (answer.didYouMean() != null) {
+      out.println("Did you mean: " + bold(answer.didYouMean()));
+    }
     out.println();
     answer
         .facets()
         .forEach(
             (name, facet) -> {
+              SearchAnswer.Statistics told = facet.statistics();
+              if (told != null) {
+                out.println(
+                    "%s  %s to %s%s"
+                        .formatted(
+                            bold("%-10s".formatted(name)),
+                            told.least(),
+                            told.greatest(),
+                            told.mean() == null ? "" : ", %.1f on average".formatted(told.mean())));
+                return;
+              }
               List<String> values =
                   facet.values().stream()
                       .limit(FACET_VALUES_SHOWN)

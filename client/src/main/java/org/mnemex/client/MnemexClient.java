@@ -54,6 +54,25 @@ public final class MnemexClient implements AutoCloseable {
     return post("/search/" + encode(endpoint), query, new TypeReference<>() {});
   }
 
+  /** How a record's score comes about, or why it is no result. */
+  public Explained explain(String endpoint, SearchQuery query, String key) {
+    return post(
+        "/search/" + encode(endpoint) + "/explain?key=" + encode(key),
+        query,
+        new TypeReference<>() {});
+  }
+
+  /** Completions of what is being typed. */
+  public List<Suggested> suggest(String endpoint, String text, int size) {
+    SuggestAnswer answer =
+        get(
+            "/search/" + encode(endpoint) + "/suggest?q=" + encode(text) + "&size=" + size,
+            new TypeReference<>() {});
+    return answer.suggestions;
+  }
+
+  private record SuggestAnswer(List<Suggested> suggestions) {}
+
   /** All indexes. */
   public List<IndexStatus> indexes() {
     return get("/api/indexes", new TypeReference<>() {});

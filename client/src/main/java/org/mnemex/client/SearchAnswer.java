@@ -9,6 +9,8 @@ import org.jspecify.annotations.Nullable;
  *
  * @param facets by name, in the order of the endpoint
  * @param asOf what the answer is true for
+ * @param didYouMean what was likely meant, if nothing was found
+ * @param next what to go on from behind these results
  */
 public record SearchAnswer(
     Total total,
@@ -18,7 +20,9 @@ public record SearchAnswer(
     int page,
     int pages,
     AsOf asOf,
-    double millis) {
+    double millis,
+    @Nullable String didYouMean,
+    @Nullable String next) {
   public record Total(long count, boolean exact) {}
 
   /**
@@ -28,7 +32,14 @@ public record SearchAnswer(
   public record Result(
       String key, double score, Map<String, Object> fields, Map<String, List<String>> highlights) {}
 
-  public record Facet(String title, List<FacetValue> values, boolean more) {}
+  /**
+   * @param statistics instead of values, if the facet tells these
+   */
+  public record Facet(
+      String title, List<FacetValue> values, boolean more, @Nullable Statistics statistics) {}
+
+  public record Statistics(
+      long count, String least, String greatest, @Nullable String sum, @Nullable Double mean) {}
 
   public record FacetValue(String value, String label, long count, boolean chosen) {}
 

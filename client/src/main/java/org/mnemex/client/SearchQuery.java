@@ -17,6 +17,8 @@ import org.jspecify.annotations.Nullable;
  * @param facets chosen values by facet
  * @param where a filter like the predicate part of SQL
  * @param page from 1
+ * @param near where the caller is, {@code latitude,longitude}
+ * @param after the place to go on from, as an answer gave it
  */
 public record SearchQuery(
     String q,
@@ -24,10 +26,12 @@ public record SearchQuery(
     @Nullable String where,
     @Nullable String sort,
     @Nullable Integer page,
-    @Nullable Integer size) {
+    @Nullable Integer size,
+    @Nullable String near,
+    @Nullable String after) {
 
   public static SearchQuery words(String words) {
-    return new SearchQuery(words, Map.of(), null, null, null, null);
+    return new SearchQuery(words, Map.of(), null, null, null, null, null, null);
   }
 
   /** Also choose a value of a facet. */
@@ -36,18 +40,28 @@ public record SearchQuery(
     List<String> values = new ArrayList<>(more.getOrDefault(facet, List.of()));
     values.add(value);
     more.put(facet, values);
-    return new SearchQuery(q, more, where, sort, page, size);
+    return new SearchQuery(q, more, where, sort, page, size, near, after);
   }
 
   public SearchQuery where(@Nullable String filter) {
-    return new SearchQuery(q, facets, filter, sort, page, size);
+    return new SearchQuery(q, facets, filter, sort, page, size, near, after);
   }
 
   public SearchQuery sort(@Nullable String name) {
-    return new SearchQuery(q, facets, where, name, page, size);
+    return new SearchQuery(q, facets, where, name, page, size, near, after);
   }
 
   public SearchQuery page(int number, @Nullable Integer resultsPerPage) {
-    return new SearchQuery(q, facets, where, sort, number, resultsPerPage);
+    return new SearchQuery(q, facets, where, sort, number, resultsPerPage, near, after);
+  }
+
+  /** Where the caller is, for orders and ranks by distance: {@code latitude,longitude}. */
+  public SearchQuery near(@Nullable String place) {
+    return new SearchQuery(q, facets, where, sort, page, size, place, after);
+  }
+
+  /** Go on behind the results of an answer, see {@link SearchAnswer#next()}. */
+  public SearchQuery after(@Nullable String next) {
+    return new SearchQuery(q, facets, where, sort, page, size, near, next);
   }
 }

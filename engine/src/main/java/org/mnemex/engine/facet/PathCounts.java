@@ -35,11 +35,18 @@ final class PathCounts extends FacetCounter {
     while (walk.hasCurrent() && walk.startsWith(prefix)) {
       if (here[walk.place()] > 0) {
         String path = new String(walk.term(), StandardCharsets.UTF_8);
-        if (Paths.depth(path) == depth || request.chosen().contains(path)) {
+        if (Paths.depth(path) == depth && !request.chosen().contains(path)) {
           counts.merge(path, (long) here[walk.place()], Long::sum);
         }
       }
       walk.next();
+    }
+    // What is chosen need not lie one level below.
+    for (Object chosen : request.chosen()) {
+      int place = values.find(((String) chosen).getBytes(StandardCharsets.UTF_8));
+      if (place >= 0 && here[place] > 0) {
+        counts.merge((String) chosen, (long) here[place], Long::sum);
+      }
     }
   }
 

@@ -177,11 +177,12 @@ final class Planner {
 
   private @Nullable Plan phrase(Query.Phrase phrase) {
     List<Plan.Part> parts = new ArrayList<>();
-    double idf = 0;
+    double idf = Double.MAX_VALUE;
     for (Map.Entry<String, Double> entry : ordered(phrase.fields())) {
       Field field = searchable(entry.getKey());
       for (TokenPaths.Path path : TokenPaths.of(tokens(field, phrase.text(), false))) {
-        idf = Math.max(idf, idfOf(field, path.terms()));
+        // Where the words are most common: as of a single word, and never of a field without them.
+        idf = Math.min(idf, idfOf(field, path.terms()));
         Plan.Source source =
             path.terms().size() == 1
                 ? new Plan.Term(TokenPaths.utf8(path.terms().getFirst()))
@@ -196,18 +197,18 @@ final class Planner {
 
   private @Nullable Plan near(Query.Near near) {
     List<Plan.Part> parts = new ArrayList<>();
-    double idf = 0;
+    double idf = Double.MAX_VALUE;
     for (Map.Entry<String, Double> entry : ordered(near.fields())) {
       Field field = searchable(entry.getKey());
       List<List<byte[]>> words = new ArrayList<>();
       double sum = 0;
       for (String word : near.words()) {
         List<byte[]> alternatives = new ArrayList<>();
-        double best = 0;
+        double best = Double.MAX_VALUE;
         for (AnalysedToken token : tokens(field, word, false)) {
           byte[] term = TokenPaths.utf8(token.text());
           alternatives.add(term);
-          best = Math.max(best, idfOf(field, List.of(token.text())));
+          best = Math.min(best, idfOf(field, List.of(token.text())));
         }
         if (!alternatives.isEmpty()) {
           words.add(alternatives);
@@ -215,7 +216,7 @@ final class Planner {
         }
       }
       if (!words.isEmpty()) {
-        idf = Math.max(idf, sum);
+        idf = Math.min(idf, sum);
         PositionMatch match =
             new PositionMatch(new int[words.size()], near.distance() + 1, near.ordered());
         parts.add(new Plan.Part(field, entry.getValue(), new Plan.Positions(words, match)));

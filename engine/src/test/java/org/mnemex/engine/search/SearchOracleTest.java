@@ -305,7 +305,7 @@ class SearchOracleTest {
 
     private double bm25(Map<String, Double> fields, String text, boolean prefix, Document d) {
       double frequency = 0;
-      double idf = 0;
+      double idf = Double.MAX_VALUE;
       long having = 0;
       boolean phrase = text.contains(" ");
       for (String name : fields.keySet()) {
@@ -321,7 +321,7 @@ class SearchOracleTest {
           having = Math.max(having, df);
           phraseIdf += WordMatcher.idf(statistics.documents(), df);
         }
-        idf = Math.max(idf, phraseIdf);
+        idf = tokens.isEmpty() ? idf : Math.min(idf, phraseIdf);
         int length =
             values(d, name).mapToInt(v -> field.analyser().tokens((String) v).size()).sum();
         double norm = 1 - WordMatcher.B + WordMatcher.B * length / statistics.averageLength(field);

@@ -1,8 +1,10 @@
 package org.mnemex.service.definition;
 
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.facet.FacetRequest;
 
 /**
  * A published search over one index. Maps keep the order of the definition.
@@ -12,6 +14,10 @@ import org.jspecify.annotations.Nullable;
  * @param only filter that no caller can lift, or null
  * @param sorts orders by the name that callers use
  * @param show fields that results show
+ * @param typos whether words may have typing errors
+ * @param close whether words that stand close together score more
+ * @param signals numbers of a record that raise its relevance
+ * @param limitMillis how long a search may take
  */
 public record EndpointDefinition(
     String name,
@@ -24,13 +30,21 @@ public record EndpointDefinition(
     List<String> show,
     Map<String, Highlight> highlights,
     int pageSize,
-    int pageMost) {
+    int pageMost,
+    boolean typos,
+    boolean close,
+    List<RankSignal> signals,
+    int limitMillis) {
 
   /**
    * A facet.
    *
    * @param ranges as they are written, {@code 30..100}; empty: by value
-   * @param byValue whether values are in their own order, or by count
+   * @param every a calendar unit or a width, for buckets; null: none
+   * @param zone where a day begins
+   * @param statistics whether least, greatest, sum and mean are told instead of counts
+   * @param order of values
+   * @param given the order, if it is given
    * @param limit how many values are shown
    * @param labels what people read, by value
    */
@@ -39,7 +53,11 @@ public record EndpointDefinition(
       String field,
       String title,
       List<String> ranges,
-      boolean byValue,
+      @Nullable String every,
+      ZoneId zone,
+      boolean statistics,
+      FacetRequest.Order order,
+      List<String> given,
       int limit,
       Map<String, String> labels) {}
 
@@ -49,6 +67,22 @@ public record EndpointDefinition(
    * @param field null for relevance
    */
   public record SortOrder(@Nullable String field, boolean descending) {}
+
+  /**
+   * A number of a record that raises its relevance.
+   *
+   * @param half where it is worth one half: the value, the age in days or the distance in metres;
+   *     of no account for logarithms
+   */
+  public record RankSignal(String field, Shape shape, double weight, double half) {
+    /** How the number counts. */
+    public enum Shape {
+      LOGARITHM,
+      SATURATING,
+      AGE,
+      DISTANCE
+    }
+  }
 
   /**
    * @param fragments 0: the whole value

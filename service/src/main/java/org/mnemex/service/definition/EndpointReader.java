@@ -1,19 +1,28 @@
 package org.mnemex.service.definition;
 
+import java.time.DateTimeException;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.service.definition.EndpointDefinition.Facet;
 import org.mnemex.service.definition.EndpointDefinition.Highlight;
+import org.mnemex.service.definition.EndpointDefinition.RankSignal;
 import org.mnemex.service.definition.EndpointDefinition.SortOrder;
 
 /** Reads an endpoint definition. */
 final class EndpointReader {
   /** Parameters of a search that cannot be names of facets. */
-  static final Set<String> RESERVED = Set.of("q", "sort", "page", "size", "where", "typing");
+  static final Set<String> RESERVED =
+      Set.of("q", "sort", "page", "size", "where", "typing", "near", "after", "key");
 
   private static final int FACET_LIMIT = 10;
+  private static final int LIMIT_MILLIS = 10_000;
   private static final int PAGE_SIZE = 20;
   private static final int PAGE_MOST = 100;
   private static final int FRAGMENT_WORDS = 25;
@@ -52,7 +61,11 @@ final class EndpointReader {
         map.texts("show"),
         highlights(),
         size,
-        most);
+        most,
+        map.booleanOr("typos", false),
+        map.booleanOr("close", true),
+        signals(),
+        map.integerOr("limit_ms", LIMIT_MILLIS, 1, 600_000));
   }
 
   private Map<String, Facet> facets() {
@@ -69,8 +82,22 @@ final class EndpointReader {
       YamlMap one = all.map(facet);
       String field = one.text("field");
       List<String> ranges = one.texts("ranges");
-      String order =
-          one.wordOr("order", ranges.isEmpty() ? "count" : "value", Set.of("count", "value"));
+      String every = one.textOr("every", null);
+      boolean statistics = one.booleanOr("statistics", false);
+      if ((ranges.isEmpty() ? 0 : 1) + (every == null ? 0 : 1) + (statistics ? 1 : 0) > 1) {
+        throw all.problem(facet, "a facet has one of 'ranges', 'every' and 'statistics'", null);
+      }
+      List<String> given = List.of();
+      FacetRequest.Order order = FacetRequest.Order.COUNT;
+      if (one.items("order").size() > 1) {
+        given = one.texts("order");
+        order = FacetRequest.Order.GIVEN;
+      } else {
+        order =
+            FacetRequest.Order.valueOf(
+                one.wordOr("order", "count", Set.of("count", "value", "natural"))
+                    .toUpperCase(Locale.ROOT));
+      }
       Map<String, String> labels = new LinkedHashMap<>();
       YamlMap labelMap = one.mapOrNull("labels");
       if (labelMap != null) {
@@ -84,12 +111,53 @@ final class EndpointReader {
               field,
               title == null ? facet : title,
               ranges,
-              order.equals("value"),
+              every,
+              zone(one),
+              statistics,
+              order,
+              given,
               one.integerOr("limit", FACET_LIMIT, 1, 1000),
               labels));
       one.finish();
     }
     return facets;
+  }
+
+  private static ZoneId zone(YamlMap facet) {
+    String zone = facet.textOr("zone", null);
+    try {
+      return zone == null ? ZoneOffset.UTC : ZoneId.of(zone);
+    } catch (DateTimeException e) {
+      throw facet.problem("zone", "there is no time zone '" + zone + "'", null);
+    }
+  }
+
+  private List<RankSignal> signals() {
+    List<RankSignal> signals = new ArrayList<>();
+    YamlMap all = map.mapOrNull("signals");
+    if (all == null) {
+      return signals;
+    }
+    for (String field : all.allKeys()) {
+      YamlMap one = all.map(field);
+      RankSignal.Shape shape =
+          RankSignal.Shape.valueOf(
+              one.wordOr("shape", "", Set.of("logarithm", "saturating", "age", "distance"))
+                  .toUpperCase(Locale.ROOT));
+      boolean halved = shape != RankSignal.Shape.LOGARITHM;
+      if (halved && !one.has("half")) {
+        throw all.problem(
+            field, "'half' says where it is worth one half: a value, days or metres", null);
+      }
+      signals.add(
+          new RankSignal(
+              field,
+              shape,
+              one.numberOr("weight", 1),
+              halved ? one.integerOr("half", 1, 1, Integer.MAX_VALUE) : 1));
+      one.finish();
+    }
+    return signals;
   }
 
   private Map<String, SortOrder> sorts() {

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.query.FilterSyntaxException;
@@ -83,6 +84,7 @@ public final class Endpoint {
     for (EndpointDefinition.Facet one : definition.facets().values()) {
       List<String> path = List.of("facets", one.name(), "field");
       Field field = needUse(schema, one.field(), Use.FACET, path);
+      fitFacet(one, field);
       if (!one.ranges().isEmpty() && !field.type().isNumeric()) {
         throw new InvalidDefinitionException(
             List.of("facets", one.name(), "ranges"),
@@ -106,6 +108,23 @@ public final class Endpoint {
                 needUse(schema, sort.field(), Use.SORT, List.of("sorts", name));
               }
             });
+    for (EndpointDefinition.RankSignal signal : definition.signals()) {
+      List<String> path = List.of("signals", signal.field());
+      Field field = need(schema, signal.field(), path);
+      boolean fits =
+          switch (signal.shape()) {
+            case LOGARITHM, SATURATING -> field.type().isNumeric();
+            case AGE -> field.type() == FieldType.DATE || field.type() == FieldType.INSTANT;
+            case DISTANCE -> field.type() == FieldType.PLACE;
+          };
+      if (!fits || !field.hasColumn()) {
+        throw new InvalidDefinitionException(
+            path,
+            "field '%s' (%s) cannot be such a signal, or has not the use 'rank'"
+                .formatted(field.name(), field.type().word()),
+            null);
+      }
+    }
     definition.show().forEach(name -> needStored(schema, name, List.of("show")));
     List<HighlightRequest> highlights = new ArrayList<>();
     definition
@@ -121,6 +140,15 @@ public final class Endpoint {
               highlights.add(new HighlightRequest(name, how.fragments(), how.words()));
             });
     return new Fitted(definition, schema, weights, forced(definition, schema), highlights);
+  }
+
+  private static void fitFacet(EndpointDefinition.Facet facet, Field field) {
+    try {
+      FacetValues.request(facet, field, List.of());
+    } catch (IllegalArgumentException | QueryRefusedException e) {
+      throw new InvalidDefinitionException(
+          List.of("facets", facet.name()), String.valueOf(e.getMessage()), null);
+    }
   }
 
   private static Query forced(EndpointDefinition definition, Schema schema) {
@@ -184,20 +212,7 @@ public final class Endpoint {
 
     /** A facet as a request to the engine, with what is chosen in it. */
     public FacetRequest facet(EndpointDefinition.Facet defined, List<String> chosen) {
-      Field field = schema.field(defined.field());
-      if (defined.ranges().isEmpty()) {
-        return new FacetRequest.Values(
-            defined.name(),
-            defined.field(),
-            chosen.stream().map(text -> FacetValues.value(text, field)).toList(),
-            defined.limit(),
-            defined.byValue() ? FacetRequest.Order.VALUE : FacetRequest.Order.COUNT);
-      }
-      return new FacetRequest.Ranges(
-          defined.name(),
-          defined.field(),
-          defined.ranges().stream().map(text -> FacetValues.interval(text, field)).toList(),
-          chosen.stream().map(text -> FacetValues.interval(text, field)).toList());
+      return FacetValues.request(defined, schema.field(defined.field()), chosen);
     }
   }
 }

@@ -4,12 +4,16 @@ import java.math.BigDecimal;
 import java.time.LocalDate;
 import java.time.OffsetDateTime;
 import java.time.format.DateTimeParseException;
+import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.facet.DateUnit;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.service.definition.EndpointDefinition;
 
 /** Values and ranges of facets as they are written in definitions and parameters. */
-final class FacetValues {
+public final class FacetValues {
   private FacetValues() {}
 
   /**
@@ -17,7 +21,7 @@ final class FacetValues {
    *
    * @throws IllegalArgumentException with a sentence, if it is none
    */
-  static Object value(String text, Field field) {
+  public static Object value(String text, Field field) {
     try {
       return switch (field.type()) {
         case TEXT, EXACT, PATH -> text;
@@ -38,6 +42,78 @@ final class FacetValues {
           "'%s' is no value of field '%s' (%s)".formatted(text, field.name(), field.type().word()),
           e);
     }
+  }
+
+  /**
+   * A facet as a request to the engine.
+   *
+   * @param chosen what is chosen in it, as it was written
+   * @throws IllegalArgumentException with a sentence, if a value is none
+   * @throws org.mnemex.engine.QueryRefusedException if a bucket is none
+   */
+  static FacetRequest request(EndpointDefinition.Facet facet, Field field, List<String> chosen) {
+    String every = facet.every();
+    if (facet.statistics()) {
+      return new FacetRequest.Statistics(facet.name(), facet.field());
+    }
+    if (every != null && (field.type() == FieldType.DATE || field.type() == FieldType.INSTANT)) {
+      DateUnit unit = unit(every);
+      return new FacetRequest.Dates(
+          facet.name(),
+          facet.field(),
+          unit,
+          facet.zone(),
+          chosen.stream().map(text -> unit.interval(text, field.type(), facet.zone())).toList());
+    }
+    if (every != null) {
+      if (field.type() != FieldType.INTEGER && field.type() != FieldType.DECIMAL) {
+        throw new IllegalArgumentException(
+            "field '%s' (%s) has no buckets; 'every' is for dates and numbers"
+                .formatted(field.name(), field.type().word()));
+      }
+      return new FacetRequest.Histogram(
+          facet.name(),
+          facet.field(),
+          value(every, field),
+          chosen.stream().map(text -> interval(text, field)).toList());
+    }
+    if (!facet.ranges().isEmpty()) {
+      return new FacetRequest.Ranges(
+          facet.name(),
+          facet.field(),
+          facet.ranges().stream().map(text -> interval(text, field)).toList(),
+          chosen.stream().map(text -> interval(text, field)).toList());
+    }
+    List<Object> values = chosen.stream().map(text -> value(text, field)).toList();
+    if (field.type() == FieldType.PATH) {
+      // What lies in the path that is chosen is what one may want to choose next.
+      return new FacetRequest.Paths(
+          facet.name(),
+          facet.field(),
+          chosen.size() == 1 ? chosen.getFirst() : "",
+          values,
+          facet.limit());
+    }
+    return new FacetRequest.Values(
+        facet.name(),
+        facet.field(),
+        values,
+        facet.limit(),
+        facet.order(),
+        facet.given().stream().map(text -> value(text, field)).toList(),
+        "");
+  }
+
+  private static DateUnit unit(String word) {
+    for (DateUnit unit : DateUnit.values()) {
+      if (unit.word().equals(word)) {
+        return unit;
+      }
+    }
+    throw new IllegalArgumentException(
+        "'"
+            + word
+            + "' is no unit of the calendar; there are year, quarter, month, week, day, hour");
   }
 
   /**

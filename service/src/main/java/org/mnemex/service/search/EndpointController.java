@@ -6,6 +6,9 @@ import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Explanation;
+import org.mnemex.engine.suggest.Suggestion;
+import org.mnemex.service.definition.EndpointDefinition;
 import org.springframework.http.CacheControl;
 import org.springframework.http.ResponseEntity;
 import org.springframework.util.MultiValueMap;
@@ -39,7 +42,24 @@ public class EndpointController {
       @Nullable String where,
       @Nullable String sort,
       @Nullable Integer page,
-      @Nullable Integer size) {}
+      @Nullable Integer size,
+      @Nullable String near,
+      @Nullable String after) {
+    SearchCall call(EndpointDefinition definition) {
+      return SearchCall.checked(
+          definition,
+          new SearchCall(
+              q == null ? "" : q,
+              Boolean.TRUE.equals(typing),
+              facets == null ? Map.of() : facets,
+              where,
+              sort,
+              page == null ? 1 : page,
+              size == null ? definition.pageSize() : size,
+              near,
+              after));
+    }
+  }
 
   @Operation(
       summary = "Search an endpoint",
@@ -57,20 +77,30 @@ public class EndpointController {
   @PostMapping("/search/{endpoint}")
   public ResponseEntity<SearchAnswer> search(
       @PathVariable String endpoint, @RequestBody SearchBody body) {
-    return answer(
-        search.search(
-            endpoint,
-            definition ->
-                SearchCall.checked(
-                    definition,
-                    new SearchCall(
-                        body.q == null ? "" : body.q,
-                        Boolean.TRUE.equals(body.typing),
-                        body.facets == null ? Map.of() : body.facets,
-                        body.where,
-                        body.sort,
-                        body.page == null ? 1 : body.page,
-                        body.size == null ? definition.pageSize() : body.size))));
+    return answer(search.search(endpoint, body::call));
+  }
+
+  @Operation(
+      summary = "Explain a score",
+      description = "The parts of the score of one record, or why it is no result of the search.")
+  @PostMapping("/search/{endpoint}/explain")
+  public Explanation explain(
+      @PathVariable String endpoint, @RequestParam String key, @RequestBody SearchBody body) {
+    return search.explain(endpoint, body::call, key);
+  }
+
+  /** Completions of what is being typed. */
+  public record SuggestAnswer(List<Suggestion> suggestions) {}
+
+  @Operation(summary = "Complete what is being typed")
+  @GetMapping("/search/{endpoint}/suggest")
+  public ResponseEntity<SuggestAnswer> suggest(
+      @PathVariable String endpoint,
+      @RequestParam(defaultValue = "") String q,
+      @RequestParam(defaultValue = "8") int size) {
+    return ResponseEntity.ok()
+        .cacheControl(CacheControl.noStore())
+        .body(new SuggestAnswer(search.suggest(endpoint, q, size)));
   }
 
   private static ResponseEntity<SearchAnswer> answer(SearchAnswer answer) {

@@ -1,19 +1,30 @@
 package org.mnemex.service.search;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Explanation;
+import org.mnemex.engine.SearchLimits;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.SearchResult;
+import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.query.FilterText;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.QueryText;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Place;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.suggest.SuggestRequest;
+import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.run.Endpoint;
 import org.mnemex.service.run.Endpoints;
@@ -24,6 +35,11 @@ import org.springframework.stereotype.Component;
 /** Answers searches of endpoints. */
 @Component
 public class EndpointSearch {
+  private static final int MAX_TYPED = 200;
+  private static final int MAX_SUGGESTIONS = 50;
+  private static final long MAX_BYTES = 256L << 20;
+  private static final int MAX_TERMS = 50_000;
+
   private final Endpoints endpoints;
 
   public EndpointSearch(Endpoints endpoints) {
@@ -42,8 +58,121 @@ public class EndpointSearch {
     Endpoints.Answering answering = endpoints.answering(name);
     Endpoint.Fitted endpoint = answering.endpoint();
     SearchCall asked = call.apply(endpoint.definition());
-    SearchResult result = answering.edition().folder().search(request(endpoint, asked));
-    return answer(endpoint, asked, result, answering.edition(), start);
+    SearchRequest request = request(endpoint, asked);
+    SearchResult result = answering.edition().folder().search(request);
+    String meant =
+        result.total() == 0 && !asked.words().isBlank()
+            ? answering
+                .edition()
+                .folder()
+                .correct(
+                    new SuggestRequest(
+                        asked.words(),
+                        readable(endpoint),
+                        1,
+                        endpoint.forced(),
+                        List.of(),
+                        request.limits()))
+            : null;
+    return answer(endpoint, asked, result, answering.edition(), start, meant);
+  }
+
+  /** Text fields whose words people know. */
+  private static List<String> readable(Endpoint.Fitted endpoint) {
+    return endpoint.weights().keySet().stream()
+        .filter(name -> endpoint.schema().field(name).type() == FieldType.TEXT)
+        .toList();
+  }
+
+  /**
+   * The parts of the score of a record, or why it is no result.
+   *
+   * @throws ProblemException if there is no record of that key
+   */
+  Explanation explain(String name, Function<EndpointDefinition, SearchCall> call, String key) {
+    Endpoints.Answering answering = endpoints.answering(name);
+    Endpoint.Fitted endpoint = answering.endpoint();
+    SearchRequest request = request(endpoint, call.apply(endpoint.definition()));
+    Explanation explanation = answering.edition().folder().explain(request, key);
+    // What the endpoint may never show is not there for whoever asks it.
+    if (explanation == null || isHidden(answering, key)) {
+      throw ProblemException.notFound(
+          "unknown-record", "endpoint '" + name + "' has no record '" + key + "'", null);
+    }
+    return explanation;
+  }
+
+  private static boolean isHidden(Endpoints.Answering answering, String key) {
+    Query forced = answering.endpoint().forced();
+    if (forced instanceof Query.Everything) {
+      return false;
+    }
+    SearchRequest only =
+        new SearchRequest(
+            new Query.Everything(), forced, null, 0, 0, List.of(), Set.of(), List.of());
+    Explanation seen = answering.edition().folder().explain(only, key);
+    return seen == null || !seen.matched();
+  }
+
+  /** Completions from the index's fields with the use {@code suggest}. */
+  List<Suggestion> suggest(String name, String text, int size) {
+    if (text.length() > MAX_TYPED || size < 1 || size > MAX_SUGGESTIONS) {
+      throw ProblemException.badRequest(
+          "bad-suggest",
+          "q has at most %d characters, size is 1 to %d".formatted(MAX_TYPED, MAX_SUGGESTIONS),
+          null);
+    }
+    Endpoints.Answering answering = endpoints.answering(name);
+    Endpoint.Fitted endpoint = answering.endpoint();
+    List<String> fields =
+        endpoint.schema().fields().stream()
+            .filter(
+                field ->
+                    field.type() == FieldType.TEXT
+                        && field.hasTerms()
+                        && field.uses().contains(Use.SUGGEST)
+                        && endpoint.definition().show().contains(field.name()))
+            .map(Field::name)
+            .toList();
+    if (text.isBlank() || fields.isEmpty()) {
+      return List.of();
+    }
+    return answering
+        .edition()
+        .folder()
+        .suggest(
+            new SuggestRequest(
+                text,
+                fields,
+                size,
+                endpoint.forced(),
+                signals(endpoint.definition(), null),
+                limits(endpoint.definition())));
+  }
+
+  private static SearchLimits limits(EndpointDefinition definition) {
+    return new SearchLimits(definition.limitMillis(), MAX_BYTES, MAX_TERMS, false);
+  }
+
+  private static List<Signal> signals(EndpointDefinition definition, @Nullable Place near) {
+    List<Signal> signals = new ArrayList<>();
+    for (EndpointDefinition.RankSignal signal : definition.signals()) {
+      switch (signal.shape()) {
+        case LOGARITHM -> signals.add(new Signal.Logarithm(signal.field(), signal.weight()));
+        case SATURATING ->
+            signals.add(new Signal.Saturating(signal.field(), signal.weight(), signal.half()));
+        case AGE ->
+            signals.add(
+                new Signal.Age(signal.field(), signal.weight(), signal.half(), Instant.now()));
+        case DISTANCE -> {
+          // Without a place to measure from, nothing is near or far.
+          if (near != null) {
+            signals.add(new Signal.Distance(signal.field(), signal.weight(), signal.half(), near));
+          }
+        }
+      }
+    }
+    return signals;
   }
 
   private static SearchRequest request(Endpoint.Fitted endpoint, SearchCall call) {
@@ -52,7 +181,14 @@ public class EndpointSearch {
         call.words().isBlank()
             ? new Query.Everything()
             : QueryText.parse(
-                call.words(), endpoint.weights(), definition.allWords(), call.typing());
+                call.words(),
+                new QueryText.Reading(
+                    endpoint.weights(),
+                    definition.allWords(),
+                    call.typing(),
+                    definition.typos(),
+                    definition.close(),
+                    endpoint.weights().keySet()));
     Query filter = endpoint.forced();
     if (call.where() != null && !call.where().isBlank()) {
       filter = Query.and(filter, FilterText.parse(call.where(), endpoint.schema()));
@@ -72,33 +208,54 @@ public class EndpointSearch {
           "too-deep",
           "results beyond number "
               + SearchRequest.DEEPEST
-              + " cannot be asked for by page; narrow the search instead",
+              + " cannot be asked for by page; narrow the search, or go on with 'after'",
           null);
     }
+    SearchRequest.Sort sort = sort(endpoint, call);
     return new SearchRequest(
-        query,
-        filter,
-        sort(definition, call),
-        (int) offset,
-        call.size(),
-        facets,
-        new java.util.LinkedHashSet<>(definition.show()),
-        endpoint.highlights());
+            query,
+            filter,
+            sort,
+            call.after() == null ? (int) offset : 0,
+            call.size(),
+            facets,
+            new java.util.LinkedHashSet<>(definition.show()),
+            endpoint.highlights())
+        .rankedBy(signals(definition, call.place()))
+        .after(
+            call.after() == null
+                ? null
+                : Cursors.read(
+                    call.after(), sort == null ? null : endpoint.schema().field(sort.field())))
+        .within(limits(definition));
   }
 
-  private static SearchRequest.@Nullable Sort sort(EndpointDefinition definition, SearchCall call) {
+  private static SearchRequest.@Nullable Sort sort(Endpoint.Fitted endpoint, SearchCall call) {
+    EndpointDefinition definition = endpoint.definition();
     EndpointDefinition.SortOrder order =
         call.sort() == null
             ? definition.sorts().values().stream().findFirst().orElse(null)
             : definition.sorts().get(call.sort());
     String field = order == null ? null : order.field();
-    return order == null || field == null
-        ? null
-        : new SearchRequest.Sort(field, order.descending());
+    if (order == null || field == null) {
+      return null;
+    }
+    Place near = call.place();
+    boolean place = endpoint.schema().field(field).type() == FieldType.PLACE;
+    if (place && near == null) {
+      throw ProblemException.badRequest(
+          "no-near", "sorting by distance needs 'near' with latitude,longitude", null);
+    }
+    return new SearchRequest.Sort(field, order.descending(), place ? near : null);
   }
 
   private static SearchAnswer answer(
-      Endpoint.Fitted endpoint, SearchCall call, SearchResult result, Edition edition, long start) {
+      Endpoint.Fitted endpoint,
+      SearchCall call,
+      SearchResult result,
+      Edition edition,
+      long start,
+      @Nullable String didYouMean) {
     EndpointDefinition definition = endpoint.definition();
     Map<String, SearchAnswer.Facet> facets = new LinkedHashMap<>();
     List<SearchAnswer.Chosen> chosen = new ArrayList<>();
@@ -108,8 +265,13 @@ public class EndpointSearch {
         continue;
       }
       List<SearchAnswer.FacetValue> values =
-          facet.values().stream().map(value -> facetValue(defined, value)).toList();
-      facets.put(facet.name(), new SearchAnswer.Facet(defined.title(), values, facet.more()));
+          facet.values().stream()
+              .map(value -> facetValue(defined, endpoint.schema().field(defined.field()), value))
+              .toList();
+      facets.put(
+          facet.name(),
+          new SearchAnswer.Facet(
+              defined.title(), values, facet.more(), statistics(facet.statistics())));
       values.stream()
           .filter(SearchAnswer.FacetValue::chosen)
           .map(
@@ -122,7 +284,7 @@ public class EndpointSearch {
     int pages = call.size() == 0 ? 0 : (int) ((total + call.size() - 1) / call.size());
     var status = edition.feed().status();
     return new SearchAnswer(
-        new SearchAnswer.Total(total, true),
+        new SearchAnswer.Total(total, result.totalIsExact()),
         result.hits().stream().map(EndpointSearch::result).toList(),
         facets,
         chosen,
@@ -132,17 +294,36 @@ public class EndpointSearch {
             result.checkpoint().values().get("position"),
             status.trueAt() == null ? null : status.trueAt().toString(),
             edition.number()),
-        Math.round((System.nanoTime() - start) / 10_000.0) / 100.0);
+        Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
+        didYouMean,
+        result.hits().isEmpty() ? null : Cursors.write(result.hits().getLast().cursor()));
+  }
+
+  private static SearchAnswer.@Nullable Statistics statistics(
+      FacetResult.@Nullable Summary summary) {
+    return summary == null
+        ? null
+        : new SearchAnswer.Statistics(
+            summary.count(),
+            summary.least().toString(),
+            summary.greatest().toString(),
+            summary.sum() == null ? null : summary.sum().toString(),
+            summary.mean());
   }
 
   private static SearchAnswer.FacetValue facetValue(
-      EndpointDefinition.Facet facet, FacetResult.Value value) {
+      EndpointDefinition.Facet facet, Field field, FacetResult.Value value) {
     String text =
         value.value() instanceof FacetRequest.Interval interval
             ? interval.text()
             : value.value().toString();
-    String label = facet.labels().getOrDefault(text, text);
+    String label = facet.labels().getOrDefault(text, defaultLabel(field, text));
     return new SearchAnswer.FacetValue(text, label, value.count(), value.chosen());
+  }
+
+  /** Of a path the last step, as what it lies in is known from what is chosen. */
+  private static String defaultLabel(Field field, String text) {
+    return field.type() == FieldType.PATH ? text.substring(text.lastIndexOf('/') + 1) : text;
   }
 
   private static SearchAnswer.Result result(SearchResult.Hit hit) {
@@ -158,11 +339,15 @@ public class EndpointSearch {
         hit.key(), Math.round(hit.score() * 1000) / 1000.0, fields, hit.highlights());
   }
 
-  /** Dates as ISO 8601 text; a single value without a list around it. */
+  /** Dates as ISO 8601 text, places as latitude and longitude; a single value without a list. */
   static Object shown(List<Object> values) {
     List<Object> plain =
         values.stream()
-            .map(v -> v instanceof java.time.LocalDate date ? (Object) date.toString() : v)
+            .map(
+                v ->
+                    v instanceof java.time.temporal.Temporal || v instanceof java.math.BigDecimal
+                        ? (Object) v.toString()
+                        : v)
             .toList();
     return plain.size() == 1 ? plain.getFirst() : plain;
   }

@@ -11,6 +11,8 @@ import org.jspecify.annotations.Nullable;
  * @param chosen what narrows the results, each with the query string that takes it away
  * @param asOf what the answer is true for
  * @param millis how long the search took in the service
+ * @param didYouMean what was likely meant, if nothing was found; else null
+ * @param next what to send as {@code after} to go on behind these results; null if there are none
  */
 public record SearchAnswer(
     Total total,
@@ -20,7 +22,9 @@ public record SearchAnswer(
     int page,
     int pages,
     AsOf asOf,
-    double millis) {
+    double millis,
+    @Nullable String didYouMean,
+    @Nullable String next) {
 
   /** How many documents match. */
   public record Total(long count, boolean exact) {}
@@ -34,8 +38,17 @@ public record SearchAnswer(
 
   /**
    * @param more whether there are values beyond those shown
+   * @param statistics instead of values, if the facet tells these
    */
-  public record Facet(String title, List<FacetValue> values, boolean more) {}
+  public record Facet(
+      String title, List<FacetValue> values, boolean more, @Nullable Statistics statistics) {}
+
+  /**
+   * @param sum null for dates
+   * @param mean null for dates
+   */
+  public record Statistics(
+      long count, String least, String greatest, @Nullable String sum, @Nullable Double mean) {}
 
   /**
    * @param value what to send as parameter to choose it

@@ -10,6 +10,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.web.ProblemException;
 
@@ -21,6 +22,8 @@ import org.mnemex.service.web.ProblemException;
  * @param facets chosen values by facet
  * @param where an additional filter, or null
  * @param page from 1
+ * @param near where the caller is, {@code latitude,longitude}; null if that is not known
+ * @param after the place to go on from, as an answer gave it
  */
 record SearchCall(
     String words,
@@ -29,8 +32,12 @@ record SearchCall(
     @Nullable String where,
     @Nullable String sort,
     int page,
-    int size) {
+    int size,
+    @Nullable String near,
+    @Nullable String after) {
 
+  private static final Set<String> OWN =
+      Set.of("q", "sort", "page", "size", "typing", "near", "after", "where");
   private static final int MAX_CHOICES = 100;
   private static final int MAX_WORDS_LENGTH = 1000;
 
@@ -45,7 +52,7 @@ record SearchCall(
         (name, values) -> {
           if (endpoint.facets().containsKey(name)) {
             facets.put(name, values);
-          } else if (!Set.of("q", "sort", "page", "size", "typing").contains(name)) {
+          } else if (!OWN.contains(name)) {
             throw unknownParameter(endpoint, name);
           }
         });
@@ -55,15 +62,17 @@ record SearchCall(
             single(parameters, "q", ""),
             single(parameters, "typing", "false").equals("true"),
             facets,
-            null,
+            parameters.containsKey("where") ? single(parameters, "where", "") : null,
             parameters.containsKey("sort") ? single(parameters, "sort", "") : null,
             number("page", single(parameters, "page", "1")),
-            number("size", single(parameters, "size", Integer.toString(endpoint.pageSize())))));
+            number("size", single(parameters, "size", Integer.toString(endpoint.pageSize()))),
+            parameters.containsKey("near") ? single(parameters, "near", "") : null,
+            parameters.containsKey("after") ? single(parameters, "after", "") : null));
   }
 
   private static ProblemException unknownParameter(EndpointDefinition endpoint, String name) {
     Set<String> known = new TreeSet<>(endpoint.facets().keySet());
-    known.addAll(List.of("q", "sort", "page", "size"));
+    known.addAll(OWN);
     return ProblemException.badRequest(
         "unknown-parameter",
         "endpoint '%s' has no parameter '%s'; it has %s"
@@ -122,6 +131,28 @@ record SearchCall(
       throw ProblemException.badRequest(
           "bad-" + name, "'" + text + "' is no number for '" + name + "'", null);
     }
+  }
+
+  /**
+   * Where the caller is; null if that is not known.
+   *
+   * @throws ProblemException if it is no place
+   */
+  @Nullable Place place() {
+    if (near == null) {
+      return null;
+    }
+    try {
+      String[] parts = near.split(",", -1);
+      if (parts.length == 2) {
+        return new Place(
+            Double.parseDouble(parts[0].strip()), Double.parseDouble(parts[1].strip()));
+      }
+    } catch (IllegalArgumentException e) {
+      // Said below.
+    }
+    throw ProblemException.badRequest(
+        "bad-near", "'" + near + "' is no place; write latitude,longitude like 51.2,-0.31", null);
   }
 
   /** The query string of this call without one choice, from the first page. */

@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.SearchTimeoutException;
 import org.mnemex.engine.UnknownFieldException;
 import org.mnemex.engine.query.FilterSyntaxException;
 import org.mnemex.service.definition.DefinitionException;
@@ -55,6 +56,11 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
   @ExceptionHandler
   ProblemDetail on(QueryRefusedException e) {
     return problem(HttpStatus.BAD_REQUEST, "query-refused", e.getMessage(), null);
+  }
+
+  @ExceptionHandler
+  ProblemDetail on(SearchTimeoutException e) {
+    return problem(HttpStatus.SERVICE_UNAVAILABLE, "search-timeout", e.getMessage(), null);
   }
 
   /** The first problem stands in the document itself, all of them under {@code problems}. */
