@@ -24,7 +24,8 @@ import org.mnemex.engine.schema.Place;
  * @param signals what multiplies relevance
  * @param leastScore results that score less are left out; 0: none are
  * @param countUpTo the total is exact up to here; beyond it may be "at least" so many, and searches
- *     for the best results become faster
+ *     for the best results become faster; with 0 also any of several results may be returned that
+ *     score the same
  * @param after return only what comes behind this place in the order; null: from the start
  * @param limits what the search may cost
  */

@@ -1,10 +1,12 @@
 package org.mnemex.bench.engine;
 
 import java.io.IOException;
+import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -12,6 +14,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Random;
 import java.util.Set;
+import java.util.zip.GZIPInputStream;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
@@ -23,15 +26,28 @@ import org.mnemex.engine.text.Components;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Real text: lines of JSON, each an object with a {@code title} and a {@code body}. */
+/**
+ * Real text: lines of JSON, each an object with a {@code title} and a {@code body}; or a dictionary
+ * in the format of dictd (RFC 2229), such as Debian's package dict-gcide installs.
+ */
 final class TextLines {
   private static final Analyser ENGLISH =
       Objects.requireNonNull(Components.analysers().get("english"));
   private static final Analyser WORDS = Objects.requireNonNull(Components.analysers().get("words"));
+  private static final String DIGITS =
+      "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
   private final List<String> titles = new ArrayList<>();
   private final List<String> bodies = new ArrayList<>();
 
   TextLines(Path file) throws IOException {
+    if (file.toString().endsWith(".dict.dz")) {
+      readDictionary(file);
+    } else {
+      readJson(file);
+    }
+  }
+
+  private void readJson(Path file) throws IOException {
     JsonMapper json = new JsonMapper();
     for (String line : Files.readAllLines(file)) {
       if (!line.isBlank()) {
@@ -40,6 +56,32 @@ final class TextLines {
         bodies.add(node.path("body").asString(""));
       }
     }
+  }
+
+  /** The index beside it has a headword, offset and length a line, in base 64 digits. */
+  private void readDictionary(Path file) throws IOException {
+    byte[] all;
+    try (InputStream in = new GZIPInputStream(Files.newInputStream(file))) {
+      all = in.readAllBytes();
+    }
+    Path index = Path.of(file.toString().replace(".dict.dz", ".index"));
+    Set<Integer> seen = new HashSet<>();
+    for (String line : Files.readAllLines(index)) {
+      String[] parts = line.split("\t", -1);
+      int offset = number(parts[1]);
+      if (seen.add(offset)) {
+        titles.add(parts[0]);
+        bodies.add(new String(all, offset, number(parts[2]), StandardCharsets.UTF_8));
+      }
+    }
+  }
+
+  private static int number(String digits) {
+    int value = 0;
+    for (int i = 0; i < digits.length(); i++) {
+      value = value * 64 + DIGITS.indexOf(digits.charAt(i));
+    }
+    return value;
   }
 
   static Schema schema() {

@@ -63,6 +63,7 @@ public final class Highlighter {
           addPaths(tokens);
         }
       }
+      case Query.Term term when term.field().equals(field.name()) -> terms.add(term.term());
       case Query.Prefer prefer -> {
         collect(prefer.query(), field);
         collect(prefer.preferred(), field);

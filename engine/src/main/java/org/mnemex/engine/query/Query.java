@@ -60,6 +60,9 @@ public sealed interface Query {
     }
   }
 
+  /** A term of a text field as it stands in the index, not analysed. */
+  record Term(String field, String term) implements Query {}
+
   /**
    * Words one behind the other in one field, holes of stopwords kept.
    *

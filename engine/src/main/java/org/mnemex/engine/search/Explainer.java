@@ -214,6 +214,7 @@ public final class Explainer {
       case Query.Exists q -> q.field() + " has a value";
       case Query.Within q -> q.field() + " in " + q.area().getClass().getSimpleName();
       case Query.Group q -> "a row of " + q.field() + " with " + describe(q.condition());
+      case Query.Term t -> "term '" + t.term() + "'";
       case Query.Word w -> "word '" + w.text() + "'";
       case Query.Phrase p -> "phrase '" + p.text() + "'";
       case Query.Near n -> "words " + n.words() + " near one another";

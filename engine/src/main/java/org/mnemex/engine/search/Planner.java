@@ -64,6 +64,7 @@ final class Planner {
           yield plan == null ? null : new Plan.Scaled(plan, weighted.weight());
         }
         case Query.Word word -> word(word);
+        case Query.Term term -> term(term);
         case Query.Phrase phrase -> phrase(phrase);
         case Query.Near near -> near(near);
         case Query.Wildcard wildcard -> {
@@ -167,6 +168,15 @@ final class Planner {
             "word '" + word.text() + (word.prefix() ? "*" : "") + "'",
             parts,
             WordMatcher.idf(statistics.documents(), having));
+  }
+
+  private Plan term(Query.Term query) {
+    Field field = searchable(query.field());
+    byte[] term = TokenPaths.utf8(query.term());
+    return new Plan.Words(
+        "term '" + query.term() + "'",
+        List.of(new Plan.Part(field, 1, new Plan.Term(term))),
+        WordMatcher.idf(statistics.documents(), statistics.documentFrequency(field, term)));
   }
 
   private static Plan.Positions exactly(TokenPaths.Path path) {

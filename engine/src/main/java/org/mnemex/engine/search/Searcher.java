@@ -155,7 +155,13 @@ public final class Searcher {
       rank(filter, segment, results, found, signals, top);
     } else {
       TopSearch search =
-          new TopSearch(wantedDocs, top, signals, budget, Math.max(0, request.countUpTo() - total));
+          new TopSearch(
+              wantedDocs,
+              top,
+              signals,
+              budget,
+              Math.max(0, request.countUpTo() - total),
+              request.countUpTo() == 0);
       search.run(filter.matchers().matcher(plan));
       total += search.counted();
       exact &= !search.pruned();
@@ -241,7 +247,7 @@ public final class Searcher {
     } else if (plan instanceof Plan.Filter) {
       offerAll(filter, results, signals, top);
     } else {
-      new TopSearch(results, top, signals, budget, 0).run(filter.matchers().matcher(plan));
+      new TopSearch(results, top, signals, budget, 0, false).run(filter.matchers().matcher(plan));
     }
   }
 

@@ -120,6 +120,7 @@ final class SegmentFilter {
       case Query.Within within -> within(within);
       case Query.Group group -> group(group);
       case Query.Word w -> collect(w);
+      case Query.Term t -> collect(t);
       case Query.Phrase p -> collect(p);
       case Query.Near n -> collect(n);
       case Query.Wildcard w -> collect(w);

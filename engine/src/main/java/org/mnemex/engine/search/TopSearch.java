@@ -29,6 +29,9 @@ import org.mnemex.engine.read.DocBits;
  * rounding.
  */
 final class TopSearch {
+  /** More than all slack of bounds together, so that what is equal counts as below. */
+  private static final double EQUAL = 1 + 1e-7;
+
   private static final int LEAST_WINDOW = 1 << 11;
 
   private final DocBits accepted;
@@ -38,14 +41,23 @@ final class TopSearch {
   private final Budget budget;
   private final long countUpTo;
   private final int documents;
+  private final boolean anyOfEqual;
   private long counted;
   private boolean pruned;
 
   /**
    * @param accepted documents that may be results
    * @param countUpTo nothing is passed over before so many results were counted
+   * @param anyOfEqual whether results that score the same as the worst of the best may be left out
    */
-  TopSearch(DocBits accepted, SegmentTop top, Signals signals, Budget budget, long countUpTo) {
+  TopSearch(
+      DocBits accepted,
+      SegmentTop top,
+      Signals signals,
+      Budget budget,
+      long countUpTo,
+      boolean anyOfEqual) {
+    this.anyOfEqual = anyOfEqual;
     this.accepted = accepted;
     this.top = top;
     this.signals = signals;
@@ -76,7 +88,11 @@ final class TopSearch {
 
   /** Relevance below this cannot be among the best; only once enough was counted. */
   private double threshold() {
-    return counted < countUpTo ? Double.NEGATIVE_INFINITY : top.threshold() / signalBound;
+    if (counted < countUpTo) {
+      return Double.NEGATIVE_INFINITY;
+    }
+    double threshold = top.threshold() / signalBound;
+    return anyOfEqual ? threshold * EQUAL : threshold;
   }
 
   private void offer(int doc, double relevance) {
@@ -155,6 +171,8 @@ final class TopSearch {
       pruned = true;
       return;
     }
+    // What stands in the first clauses only is passed over from here on.
+    pruned |= essential > 0;
     double[] scores = new double[n];
     int doc = next(clauses, byBound, essential, from);
     while (doc <= to) {
@@ -166,7 +184,6 @@ final class TopSearch {
         doc = next(clauses, byBound, essential, wanted);
         continue;
       }
-      pruned |= essential > 0;
       double partial = 0;
       Arrays.fill(scores, 0);
       for (int i = essential; i < n; i++) {
@@ -197,6 +214,7 @@ final class TopSearch {
         if (now > threshold) {
           threshold = now;
           essential = Math.max(essential, essential(below, threshold));
+          pruned |= essential > 0;
           if (essential == n) {
             pruned = true;
             return;

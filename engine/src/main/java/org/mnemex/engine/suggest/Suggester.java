@@ -18,6 +18,7 @@ import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.search.Completions;
 import org.mnemex.engine.search.FilterCache;
 import org.mnemex.engine.search.Searcher;
 import org.mnemex.engine.text.AnalysedToken;
@@ -33,7 +34,7 @@ public final class Suggester {
   private static final int MOST_TERMS = 8;
 
   /** Documents looked at for one suggestion wanted, as several may have the same value. */
-  private static final int DOCUMENTS_EACH = 4;
+  private static final int DOCUMENTS_EACH = 2;
 
   private static final int MOST_WORDS = 16;
 
@@ -80,28 +81,53 @@ public final class Suggester {
     if (typed.isEmpty()) {
       return;
     }
-    Query query = query(field, request.text(), typed);
+    int last = Math.min(typed.size(), MOST_WORDS) - 1;
+    Query before = wordsBefore(field, request.text(), typed, last);
+    String beginning = typed.get(last).text();
+    boolean open = !Character.isWhitespace(request.text().charAt(request.text().length() - 1));
+    int wanted = DOCUMENTS_EACH * request.size();
+    // Terms without typing errors come first, so once there is enough the rest is not looked at.
+    for (Completions.Completion term :
+        Completions.of(snapshot, field, beginning, Edits.of(beginning), open, MOST_TERMS)) {
+      if (wanted <= 0) {
+        return;
+      }
+      Query query = Query.and(before, new Query.Term(field.name(), term.term()));
+      wanted -= collect(snapshot, request, cache, field, query, typed, term.strength(), best);
+    }
+  }
+
+  private static int collect(
+      Snapshot snapshot,
+      SuggestRequest request,
+      @Nullable FilterCache cache,
+      Field field,
+      Query query,
+      List<AnalysedToken> typed,
+      double strength,
+      Map<String, Ranked> best) {
     SearchRequest search =
         new SearchRequest(
                 query,
                 request.filter(),
                 null,
                 0,
-                Math.min(SearchRequest.DEEPEST, DOCUMENTS_EACH * request.size()),
+                request.size(),
                 List.of(),
                 Set.of(field.name()),
                 List.of())
             .rankedBy(request.signals())
-            .countingUpTo(1)
+            .countingUpTo(0)
             .within(request.limits());
     Highlighter highlighter = new Highlighter(query, field);
-    for (SearchResult.Hit hit : Searcher.search(snapshot, search, cache).hits()) {
+    List<SearchResult.Hit> hits = Searcher.search(snapshot, search, cache).hits();
+    for (SearchResult.Hit hit : hits) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
         List<String> marked = highlighter.highlight(text, new HighlightRequest(field.name(), 0, 0));
         if (!marked.isEmpty()) {
           Suggestion suggestion = new Suggestion(text, marked.getFirst(), field.name(), hit.key());
-          Ranked ranked = new Ranked(suggestion, rank(field, text, typed), hit.score());
+          Ranked ranked = new Ranked(suggestion, rank(field, text, typed), strength * hit.score());
           best.merge(
               Folding.foldCase(text),
               ranked,
@@ -109,19 +135,18 @@ public final class Suggester {
         }
       }
     }
+    return hits.size();
   }
 
-  private static Query query(Field field, String text, List<AnalysedToken> typed) {
-    boolean open = !Character.isWhitespace(text.charAt(text.length() - 1));
+  private static Query wordsBefore(Field field, String text, List<AnalysedToken> typed, int last) {
     Map<String, Double> fields = Map.of(field.name(), 1.0);
     List<Query> words = new ArrayList<>();
-    int last = Math.min(typed.size(), MOST_WORDS) - 1;
-    for (int i = 0; i <= last; i++) {
-      // The analysed word again, as its own spelling: stems and folded letters stay what they are.
+    for (int i = 0; i < last; i++) {
+      // As it was typed: it is analysed again.
       String word = text.substring(typed.get(i).start(), typed.get(i).end());
-      words.add(Edits.word(fields, word, i == last && open, MOST_TERMS));
+      words.add(Edits.word(fields, word, false, MOST_TERMS));
     }
-    return words.size() == 1 ? words.getFirst() : new Query.AllOf(words);
+    return words.isEmpty() ? new Query.Everything() : new Query.AllOf(words);
   }
 
   /** 0: begins with what was typed; 1: has it word by word; 2: with typing errors. */

@@ -84,7 +84,6 @@ public final class Endpoint {
     for (EndpointDefinition.Facet one : definition.facets().values()) {
       List<String> path = List.of("facets", one.name(), "field");
       Field field = needUse(schema, one.field(), Use.FACET, path);
-      fitFacet(one, field);
       if (!one.ranges().isEmpty() && !field.type().isNumeric()) {
         throw new InvalidDefinitionException(
             List.of("facets", one.name(), "ranges"),
@@ -99,6 +98,7 @@ public final class Endpoint {
               List.of("facets", one.name(), "ranges"), String.valueOf(e.getMessage()), null);
         }
       }
+      fitFacet(one, field);
     }
     definition
         .sorts()
