@@ -60,7 +60,7 @@ final class BucketCounts extends FacetCounter {
             request
                 .unit()
                 .interval(
-                    request.unit().floor(DateUnit.moment(field.fromNumber(number), request.zone())),
+                    request.unit().floor(field.fromNumber(number), request.zone()),
                     field.type(),
                     request.zone()));
   }

@@ -6,7 +6,7 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.ZoneId;
-import java.time.temporal.ChronoUnit;
+import java.time.ZonedDateTime;
 import java.time.temporal.IsoFields;
 import java.time.temporal.TemporalAdjusters;
 import java.util.Locale;
@@ -26,18 +26,24 @@ public enum DateUnit {
   DAY,
   HOUR;
 
-  /** The beginning of the bucket that a moment is in. */
-  LocalDateTime floor(LocalDateTime moment) {
-    LocalDate day = moment.toLocalDate();
+  /** The first day of the bucket that a day is in. */
+  private LocalDate floor(LocalDate day) {
     return switch (this) {
-      case YEAR -> day.withDayOfYear(1).atStartOfDay();
-      case QUARTER ->
-          day.withDayOfMonth(1).withMonth((day.getMonthValue() - 1) / 3 * 3 + 1).atStartOfDay();
-      case MONTH -> day.withDayOfMonth(1).atStartOfDay();
-      case WEEK -> day.with(TemporalAdjusters.previousOrSame(DayOfWeek.MONDAY)).atStartOfDay();
-      case DAY -> day.atStartOfDay();
-      case HOUR -> moment.truncatedTo(ChronoUnit.HOURS);
+      case YEAR -> day.withDayOfYear(1);
+      case QUARTER -> day.withDayOfMonth(1).withMonth((day.getMonthValue() - 1) / 3 * 3 + 1);
+      case MONTH -> day.withDayOfMonth(1);
+      case WEEK -> day.with(TemporalAdjusters.previousOrSame(DayOfWeek.MONDAY));
+      case DAY, HOUR -> day;
     };
+  }
+
+  /** The beginning of the bucket that a date or an instant is in. */
+  LocalDateTime floor(Object value, ZoneId zone) {
+    if (value instanceof LocalDate day) {
+      return floor(day).atStartOfDay();
+    }
+    ZonedDateTime there = ((Instant) value).atZone(zone);
+    return floor(there.toLocalDate()).atTime(this == HOUR ? there.getHour() : 0, 0);
   }
 
   /** The beginning of the next bucket. */
@@ -103,19 +109,17 @@ public enum DateUnit {
             case DAY -> LocalDate.parse(text).atStartOfDay();
             case HOUR -> LocalDateTime.parse(text + ":00");
           };
-      return interval(floor(start), type, zone);
+      return interval(
+          floor(start.toLocalDate()).atTime(this == HOUR ? start.getHour() : 0, 0), type, zone);
     } catch (DateTimeException | NumberFormatException | ArrayIndexOutOfBoundsException e) {
       throw new QueryRefusedException(
           "'%s' is no %s; write it like %s"
-              .formatted(text, word(), text(floor(LocalDateTime.of(2026, 5, 4, 13, 0)))),
+              .formatted(
+                  text,
+                  word(),
+                  text(floor(LocalDate.of(2026, 5, 4)).atTime(this == HOUR ? 13 : 0, 0))),
           e);
     }
-  }
-
-  static LocalDateTime moment(Object value, ZoneId zone) {
-    return value instanceof LocalDate day
-        ? day.atStartOfDay()
-        : ((Instant) value).atZone(zone).toLocalDateTime();
   }
 
   /** The name in definitions. */

@@ -66,9 +66,11 @@ final class IndexReader {
 
   /** Everything that decides what the index holds for a field. */
   private static String identity(FieldDefinition field) {
-    return "%s from %s%s%s sql %s clean %s uses %s"
+    Analyser queries = field.field().queryAnalyser();
+    return "%s queries %s from %s%s%s sql %s clean %s uses %s"
         .formatted(
             field.field().signature(),
+            queries == null ? "" : queries.signature(),
             field.from(),
             field.second() == null ? "" : ", " + field.second(),
             field.children().stream().map(IndexReader::identity).toList(),
