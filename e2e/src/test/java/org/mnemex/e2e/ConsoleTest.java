@@ -168,7 +168,7 @@ class ConsoleTest {
           driver.findElement(By.cssSelector("[aria-label=Sort]")).sendKeys(Keys.ENTER);
           return true;
         });
-    await(driver -> driver.findElements(By.cssSelector("[role=option]")).size() == 5);
+    await(driver -> driver.findElements(By.cssSelector("[role=option]")).size() == 6);
     click(By.xpath("//*[@role='option'][contains(., 'by tallest')]"));
     awaitAddress(address -> address.contains("sort=tallest"));
   }

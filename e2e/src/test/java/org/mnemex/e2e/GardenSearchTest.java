@@ -238,7 +238,8 @@ class GardenSearchTest {
                 garden,
                 "SELECT accession_no FROM accession a WHERE "
                     + PUBLIC
-                    + " ORDER BY height_cm IS NULL, height_cm DESC, accession_no LIMIT 60")
+                    + " ORDER BY height_cm IS NULL, height_cm DESC, visitor_interest DESC, accession_no"
+                    + " LIMIT 60")
             .stream()
             .map(row -> String.valueOf(row.getFirst()))
             .toList();
@@ -293,8 +294,8 @@ class GardenSearchTest {
           root: accession       | root: accesion       | plants.yaml:5:9: record.root: there is no table 'accesion' (accession)
           from: family.name     | from: family.nam     | plants.yaml:32:22: fields.family.from: table 'family' has no column 'nam' (name)
           analyser: botanical   | analyser: botanicl   | plants.yaml:28:62: fields.latin_name.analyser
-          from: bed.title       | from: beds.title     | plants.yaml:34:22: fields.bed.from: there is no join 'beds' (bed)
-          strftime('%Y-%m'      | strftme('%Y-%m'      | plants.yaml:40:24: fields.planted_month.sql: the database refuses this
+          from: bed.title       | from: beds.title     | plants.yaml:36:22: fields.bed.from: there is no join 'beds' (bed)
+          strftime('%Y-%m'      | strftme('%Y-%m'      | plants.yaml:42:24: fields.planted_month.sql: the database refuses this
           [person.email         | [person.mail         | plants.yaml:23:8: never: table 'person' has no column 'mail' (email)
           fields:               | fields: {            | this is no YAML
           sheets:    {table     | status:    {table    | record.join.status: a join needs another name than table 'accession' and its columns

@@ -45,6 +45,13 @@ public final class Edition {
     this.definition = definition;
     this.path = path;
     this.folder = EditionFolder.open(path, definition.schema());
+    try {
+      // Damage is to be known now, when the edition can still be filled anew, not at some search.
+      folder.verify();
+    } catch (RuntimeException e) {
+      folder.close();
+      throw e;
+    }
     this.feed =
         new Feed(definition, number, source, folder, quarantine, clock, readerName, listener);
     String name = definition.name() + "-" + number;
