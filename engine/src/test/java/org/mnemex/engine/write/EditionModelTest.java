@@ -200,6 +200,62 @@ class EditionModelTest {
   }
 
   @Test
+  void severalThreadsWriteWhileOthersRefreshAndMerge() throws Exception {
+    try (EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
+      java.util.concurrent.atomic.AtomicInteger writing =
+          new java.util.concurrent.atomic.AtomicInteger(4);
+      List<java.util.concurrent.Callable<Void>> tasks = new java.util.ArrayList<>();
+      for (int thread = 0; thread < 4; thread++) {
+        int own = thread;
+        tasks.add(
+            () -> {
+              try {
+                for (int i = 0; i < 3_000; i++) {
+                  // Each thread has keys of its own, written again and again; some go in the end.
+                  edition.put(document("t" + own + "-" + i % 700, i));
+                }
+                for (int i = 0; i < 100; i++) {
+                  assertThat(edition.delete("t" + own + "-" + i)).isTrue();
+                }
+              } finally {
+                writing.decrementAndGet();
+              }
+              return null;
+            });
+      }
+      tasks.add(
+          () -> {
+            while (writing.get() > 0) {
+              Snapshot seen = edition.refresh(Checkpoint.NONE);
+              Map<String, Long> once = new HashMap<>();
+              seen.forEachHash((key, hash) -> assertThat(once.put(key, hash)).isNull());
+              edition.mergeStep();
+            }
+            return null;
+          });
+      try (var threads = java.util.concurrent.Executors.newFixedThreadPool(tasks.size())) {
+        for (var done : threads.invokeAll(tasks)) {
+          done.get();
+        }
+      }
+      edition.refresh(Checkpoint.NONE);
+      edition.compact();
+      Map<String, Long> expected = new HashMap<>();
+      for (int thread = 0; thread < 4; thread++) {
+        for (int i = 0; i < 3_000; i++) {
+          if (i % 700 >= 100) {
+            expected.put("t" + thread + "-" + i % 700, (long) i);
+          }
+        }
+      }
+      Map<String, Long> found = new HashMap<>();
+      edition.snapshot().forEachHash(found::put);
+      assertThat(found).isEqualTo(expected);
+      assertThat(edition.snapshot().segments()).hasSize(1);
+    }
+  }
+
+  @Test
   void twoWritersAreRefusedAndASnapshotNeverChanges() throws IOException {
     Path path = folders.create();
     try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {

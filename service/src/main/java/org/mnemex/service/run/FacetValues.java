@@ -51,19 +51,19 @@ public final class FacetValues {
    * @throws IllegalArgumentException with a sentence, if a value is none
    * @throws org.mnemex.engine.QueryRefusedException if a bucket is none
    */
-  static FacetRequest request(EndpointDefinition.Facet facet, Field field, List<String> chosen) {
-    String every = facet.every();
-    if (facet.statistics()) {
-      return new FacetRequest.Statistics(facet.name(), facet.field());
+  static FacetRequest request(EndpointDefinition.Facet defined, Field field, List<String> chosen) {
+    String every = defined.every();
+    if (defined.statistics()) {
+      return new FacetRequest.Statistics(defined.name(), defined.field());
     }
     if (every != null && (field.type() == FieldType.DATE || field.type() == FieldType.INSTANT)) {
       DateUnit unit = unit(every);
       return new FacetRequest.Dates(
-          facet.name(),
-          facet.field(),
+          defined.name(),
+          defined.field(),
           unit,
-          facet.zone(),
-          chosen.stream().map(text -> unit.interval(text, field.type(), facet.zone())).toList());
+          defined.zone(),
+          chosen.stream().map(text -> unit.interval(text, field.type(), defined.zone())).toList());
     }
     if (every != null) {
       if (field.type() != FieldType.INTEGER && field.type() != FieldType.DECIMAL) {
@@ -72,35 +72,35 @@ public final class FacetValues {
                 .formatted(field.name(), field.type().word()));
       }
       return new FacetRequest.Histogram(
-          facet.name(),
-          facet.field(),
+          defined.name(),
+          defined.field(),
           value(every, field),
           chosen.stream().map(text -> interval(text, field)).toList());
     }
-    if (!facet.ranges().isEmpty()) {
+    if (!defined.ranges().isEmpty()) {
       return new FacetRequest.Ranges(
-          facet.name(),
-          facet.field(),
-          facet.ranges().stream().map(text -> interval(text, field)).toList(),
+          defined.name(),
+          defined.field(),
+          defined.ranges().stream().map(text -> interval(text, field)).toList(),
           chosen.stream().map(text -> interval(text, field)).toList());
     }
     List<Object> values = chosen.stream().map(text -> value(text, field)).toList();
     if (field.type() == FieldType.PATH) {
       // What lies in the path that is chosen is what one may want to choose next.
       return new FacetRequest.Paths(
-          facet.name(),
-          facet.field(),
+          defined.name(),
+          defined.field(),
           chosen.size() == 1 ? chosen.getFirst() : "",
           values,
-          facet.limit());
+          defined.limit());
     }
     return new FacetRequest.Values(
-        facet.name(),
-        facet.field(),
+        defined.name(),
+        defined.field(),
         values,
-        facet.limit(),
-        facet.order(),
-        facet.given().stream().map(text -> value(text, field)).toList(),
+        defined.limit(),
+        defined.order(),
+        defined.given().stream().map(text -> value(text, field)).toList(),
         "");
   }
 
