@@ -98,78 +98,31 @@ public record SearchRequest(
 
   /** The same with a total that need not be exact beyond {@code count}. */
   public SearchRequest countingUpTo(long count) {
-    return new SearchRequest(
-        query,
-        filter,
-        sort,
-        offset,
-        size,
-        facets,
-        show,
-        highlights,
-        signals,
-        leastScore,
-        count,
-        after,
-        limits);
+    return with(signals, leastScore, count, after, limits);
   }
 
   /** The same with ranking signals. */
-  public SearchRequest rankedBy(List<Signal> signals) {
-    return new SearchRequest(
-        query,
-        filter,
-        sort,
-        offset,
-        size,
-        facets,
-        show,
-        highlights,
-        signals,
-        leastScore,
-        countUpTo,
-        after,
-        limits);
+  public SearchRequest rankedBy(List<Signal> ranking) {
+    return with(ranking, leastScore, countUpTo, after, limits);
   }
 
   /** The same without results that score less. */
-  public SearchRequest scoringAtLeast(double leastScore) {
-    return new SearchRequest(
-        query,
-        filter,
-        sort,
-        offset,
-        size,
-        facets,
-        show,
-        highlights,
-        signals,
-        leastScore,
-        countUpTo,
-        after,
-        limits);
+  public SearchRequest scoringAtLeast(double least) {
+    return with(signals, least, countUpTo, after, limits);
   }
 
   /** The same from behind a place in the order. */
-  public SearchRequest after(@Nullable Cursor after) {
-    return new SearchRequest(
-        query,
-        filter,
-        sort,
-        offset,
-        size,
-        facets,
-        show,
-        highlights,
-        signals,
-        leastScore,
-        countUpTo,
-        after,
-        limits);
+  public SearchRequest after(@Nullable Cursor place) {
+    return with(signals, leastScore, countUpTo, place, limits);
   }
 
   /** The same within limits. */
-  public SearchRequest within(SearchLimits limits) {
+  public SearchRequest within(SearchLimits bounds) {
+    return with(signals, leastScore, countUpTo, after, bounds);
+  }
+
+  private SearchRequest with(
+      List<Signal> ranking, double least, long count, @Nullable Cursor place, SearchLimits bounds) {
     return new SearchRequest(
         query,
         filter,
@@ -179,11 +132,11 @@ public record SearchRequest(
         facets,
         show,
         highlights,
-        signals,
-        leastScore,
-        countUpTo,
-        after,
-        limits);
+        ranking,
+        least,
+        count,
+        place,
+        bounds);
   }
 
   /**

@@ -57,12 +57,6 @@ public final class Dictionary {
     return walk.seek(wanted) ? walk.place() : -1 - walk.place();
   }
 
-  /** The first place whose string is not before {@code wanted}. */
-  public int ceiling(byte[] wanted) {
-    int place = find(wanted);
-    return place >= 0 ? place : -1 - place;
-  }
-
   /** A walk that stands before the first string. */
   public Walk walk() {
     return new Walk();

@@ -2,7 +2,6 @@ package org.mnemex.engine.read;
 
 import java.util.Arrays;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.codec.LengthCode;
 import org.mnemex.engine.codec.PackedBlock;
 import org.mnemex.engine.store.Bytes;
 
@@ -446,12 +445,5 @@ public final class Postings {
       }
     }
     return chunkDeltas[at % SIZE];
-  }
-
-  /** The factors of fields without length: 1 for every code. */
-  public static double[] noLengths() {
-    double[] factors = new double[LengthCode.CODES];
-    Arrays.fill(factors, 1);
-    return factors;
   }
 }

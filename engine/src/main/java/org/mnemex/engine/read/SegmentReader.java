@@ -26,6 +26,9 @@ public final class SegmentReader {
   private final PackedNumbers keyPlaces;
   private final StoredBlocks stored;
 
+  /** Kept once it was verified, as an audit asks for every document's. */
+  private volatile @Nullable Bytes hashes;
+
   private SegmentReader(SegmentFile file, Schema schema) {
     this.file = file;
     this.schema = schema;
@@ -116,7 +119,12 @@ public final class SegmentReader {
   }
 
   public long hash(int doc) {
-    return file.section(SegmentLayout.HASHES, SegmentLayout.NO_FIELD).longAt(8L * doc);
+    Bytes known = hashes;
+    if (known == null) {
+      known = file.section(SegmentLayout.HASHES, SegmentLayout.NO_FIELD);
+      hashes = known;
+    }
+    return known.longAt(8L * doc);
   }
 
   /** The field's terms in order; see {@link #postings}. */

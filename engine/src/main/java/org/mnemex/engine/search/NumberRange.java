@@ -69,10 +69,6 @@ record NumberRange(long from, long to) {
     return from > to;
   }
 
-  boolean contains(long number) {
-    return number >= from && number <= to;
-  }
-
   /** Whether {@code sorted} has {@code number}. */
   static boolean has(long[] sorted, long number) {
     return Arrays.binarySearch(sorted, number) >= 0;

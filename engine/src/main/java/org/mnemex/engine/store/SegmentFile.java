@@ -138,11 +138,6 @@ public final class SegmentFile {
     return memory.byteSize();
   }
 
-  /** Whether there is a section of that kind for that field. */
-  public boolean has(int kind, int field) {
-    return sections.containsKey(sectionKey(kind, field));
-  }
-
   /**
    * The section of that kind for that field.
    *

@@ -145,31 +145,6 @@ public final class Components {
 
   private Components() {}
 
-  /** Names of the steps that change a text before it is cut. */
-  public static Set<String> textSteps() {
-    return TEXT.keySet();
-  }
-
-  /** Names of all tokenisers. */
-  public static Set<String> tokenisers() {
-    return TOKENISERS.keySet();
-  }
-
-  /** Names of all token filters. */
-  public static Set<String> filters() {
-    return FILTERS.keySet();
-  }
-
-  /** The languages that {@code stop} has a list for. */
-  public static Set<String> stopLanguages() {
-    return Stopwords.languages();
-  }
-
-  /** The languages that {@code stem} knows. */
-  public static Set<String> stemLanguages() {
-    return Languages.withStemmer();
-  }
-
   /** The analysers that exist without being defined, by name. */
   public static Map<String, Analyser> analysers() {
     return java.util.Collections.unmodifiableMap(ANALYSERS);

@@ -118,12 +118,22 @@ final class HtmlFilter implements CharFilter {
       out.replace(at, close, "\n");
     }
     if (from.charAt(at + 1) != '/' && DROPPED.contains(word)) {
-      int over = from.toLowerCase(Locale.ROOT).indexOf("</" + word, close);
+      int over = closingTag(from, word, close);
       int last = over < 0 ? from.length() : endOfTag(from, over);
       out.replace(at, Math.max(close, last < 0 ? from.length() : last), "\n");
       return last < 0 ? from.length() : last;
     }
     return close;
+  }
+
+  /** Where the closing tag of a name begins, or -1. */
+  private static int closingTag(String from, String word, int at) {
+    for (int i = from.indexOf("</", at); i >= 0; i = from.indexOf("</", i + 2)) {
+      if (from.regionMatches(true, i + 2, word, 0, word.length())) {
+        return i;
+      }
+    }
+    return -1;
   }
 
   /** Behind the {@code >} that is not in quotes, or -1. */
@@ -145,8 +155,8 @@ final class HtmlFilter implements CharFilter {
   }
 
   private static int reference(String from, int at, MappedText.Builder out) {
-    int semicolon = from.indexOf(';', at);
-    if (semicolon < 0 || semicolon - at > LONGEST_REFERENCE) {
+    int semicolon = from.indexOf(';', at, Math.min(from.length(), at + LONGEST_REFERENCE + 1));
+    if (semicolon < 0) {
       return -1;
     }
     String decoded = decode(from.substring(at + 1, semicolon));

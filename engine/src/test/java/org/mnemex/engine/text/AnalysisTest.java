@@ -287,5 +287,13 @@ class AnalysisTest {
     }
     assertThat(chain("strip_html | normalise", "words", "fold").tokens("<".repeat(100_000) + "a"))
         .hasSize(1);
+    Analyser html = chain("strip_html", "words", "fold");
+    // A capital whose lower case is longer must not shift what is dropped.
+    assertThat(html.tokens("İİİİ <SCRIPT>no</Script> fern").getLast().text()).isEqualTo("fern");
+    assertThat(html.tokens("İİİİ <SCRIPT>no</Script> fern")).hasSize(2);
+    // Without a limit on what is looked ahead, these would take time with the square of their
+    // length.
+    assertThat(html.tokens("&".repeat(2_000_000) + " fern")).hasSize(1);
+    assertThat(html.tokens("<script>x</script>".repeat(100_000) + " fern")).hasSize(1);
   }
 }
