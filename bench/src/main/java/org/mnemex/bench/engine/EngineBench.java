@@ -31,6 +31,7 @@ import org.mnemex.engine.suggest.SuggestRequest;
 
 /** The engine's targets, each beside the plainest loop that does the least anybody must do. */
 public final class EngineBench {
+  private static final String ALL_PARTS = "index,size,open,search,facets,heap,updates";
   private static final int BATCH = 20_000;
   private static final int QUERIES = 200;
   private static final Map<String, Double> FIELDS = Map.of("title", 3.0, "body", 1.0);
@@ -68,7 +69,8 @@ public final class EngineBench {
    * Measures.
    *
    * @param arguments {@code --documents N}, {@code --input FILE} (lines of JSON with a text each),
-   *     {@code --keep FOLDER}
+   *     {@code --keep FOLDER}, {@code --only PART,PART} of index, size, open, search, facets, heap
+   *     and updates: without index the kept folder of an earlier run is measured
    */
   public static void main(String[] arguments) throws IOException {
     Map<String, String> options = new HashMap<>();
@@ -76,6 +78,7 @@ public final class EngineBench {
       options.put(arguments[i], arguments[i + 1]);
     }
     int documents = Integer.parseInt(options.getOrDefault("--documents", "1000000"));
+    Set<String> parts = Set.of(options.getOrDefault("--only", ALL_PARTS).split(","));
     PrintStream out = System.out;
     Path folder =
         options.containsKey("--keep")
@@ -93,11 +96,11 @@ public final class EngineBench {
         TextLines lines = new TextLines(Path.of(options.get("--input")));
         documents = Math.min(documents, lines.size());
         new EngineBench(documents, folder, out, lines::document, TextLines.schema(), lines::words)
-            .run(false);
+            .run(parts, false);
       } else {
         Corpus corpus = new Corpus();
         new EngineBench(documents, folder, out, corpus::document, Corpus.schema(), words(corpus))
-            .run(true);
+            .run(parts, true);
       }
     } finally {
       if (!options.containsKey("--keep")) {
@@ -118,13 +121,40 @@ public final class EngineBench {
     };
   }
 
-  private void run(boolean generated) throws IOException {
+  private void run(Set<String> parts, boolean generated) throws IOException {
     out.printf(
         "Engine, %,d documents, %d processors, heap %,d MB%n%n",
         documents,
         Runtime.getRuntime().availableProcessors(),
         Runtime.getRuntime().maxMemory() >> 20);
-    index();
+    if (parts.contains("index")) {
+      index();
+      mergeRest();
+    }
+    if (parts.contains("size")) {
+      size();
+    }
+    if (parts.contains("open")) {
+      open();
+    }
+    try (EditionFolder edition = EditionFolder.open(folder, schema)) {
+      out.printf("segments                     %8d%n", edition.snapshot().segments().size());
+      if (parts.contains("search")) {
+        search(edition);
+      }
+      if (parts.contains("facets") && generated) {
+        facets(edition);
+      }
+    }
+    if (parts.contains("heap") && generated) {
+      smallHeap();
+    }
+    if (parts.contains("updates") && generated) {
+      updates();
+    }
+  }
+
+  private void mergeRest() throws IOException {
     try (EditionFolder edition = EditionFolder.open(folder, schema)) {
       long start = System.nanoTime();
       while (edition.mergeStep() > 0) {
@@ -132,19 +162,6 @@ public final class EngineBench {
       }
       edition.commit();
       out.printf("merging the rest             %8.1f s%n", seconds(start));
-    }
-    size();
-    open();
-    try (EditionFolder edition = EditionFolder.open(folder, schema)) {
-      out.printf("segments                     %8d%n", edition.snapshot().segments().size());
-      search(edition);
-      if (generated) {
-        facets(edition);
-      }
-    }
-    if (generated) {
-      smallHeap();
-      updates();
     }
   }
 
@@ -404,10 +421,14 @@ public final class EngineBench {
     }
   }
 
-  /** 2,000 changes a second for some seconds, refreshed as often as that can be. */
+  /**
+   * 2,000 changes a second for some seconds, refreshed as often as that can be. The first seconds
+   * are not counted: writing and merging are compiled in them, on the same processors.
+   */
   private void updates() throws IOException {
     int perSecond = 2_000;
-    int seconds = 10;
+    int warmUp = 5;
+    int seconds = warmUp + 15;
     List<Document> changes = new ArrayList<>();
     Random random = new Random(11);
     for (int i = 0; i < perSecond * seconds; i++) {
@@ -446,7 +467,9 @@ public final class EngineBench {
       merging.join();
       out.printf(
           "change to visible            %s   at %,d changes/s, %d segments at the end%n",
-          percentiles(lag), perSecond, edition.snapshot().segments().size());
+          percentiles(Arrays.copyOfRange(lag, warmUp * perSecond, lag.length)),
+          perSecond,
+          edition.snapshot().segments().size());
     } catch (InterruptedException e) {
       throw new InterruptedIOException("interrupted");
     }

@@ -35,21 +35,32 @@ public final class PackedBlock {
   /** With so few numbers an exception costs more than it saves. */
   private static final int FEW = 4;
 
+  private static final int SHORT = 16;
+  private static final int MOST_BYTES = SIZE * Integer.BYTES + Long.BYTES;
+
   private static final VarHandle LONGS =
       MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
 
-  private final byte[] packed = new byte[4 * SIZE + 8];
+  /** Grows to what was needed: most lists are short. */
+  private byte[] packed = {};
 
   /** Appends the first {@code count} of {@code values}, none of them negative. */
   public static void encode(int[] values, int count, GrowingBytes out) {
-    int[] byBits = new int[33];
+    int most = 0;
     for (int i = 0; i < count; i++) {
-      byBits[32 - Integer.numberOfLeadingZeros(values[i])]++;
+      most |= values[i];
     }
-    int bits = cheapest(byBits, count);
+    int bits = 32 - Integer.numberOfLeadingZeros(most);
     int exceptions = 0;
-    for (int b = bits + 1; b <= 32; b++) {
-      exceptions += byBits[b];
+    if (count > FEW) {
+      int[] byBits = new int[33];
+      for (int i = 0; i < count; i++) {
+        byBits[32 - Integer.numberOfLeadingZeros(values[i])]++;
+      }
+      bits = cheapest(byBits, count);
+      for (int b = bits + 1; b <= 32; b++) {
+        exceptions += byBits[b];
+      }
     }
     out.putByte(exceptions == 0 ? bits : bits | EXCEPTIONS);
     if (exceptions > 0) {
@@ -74,9 +85,6 @@ public final class PackedBlock {
     int most = 32;
     while (most > 0 && byBits[most] == 0) {
       most--;
-    }
-    if (count <= FEW) {
-      return most;
     }
     int best = most;
     int bestBytes = (count * most + 7) / 8;
@@ -125,6 +133,9 @@ public final class PackedBlock {
     if (bits == 0) {
       java.util.Arrays.fill(out, 0, count, 0);
     } else {
+      if (packed.length < length + Long.BYTES) {
+        packed = new byte[count <= SHORT ? SHORT * Integer.BYTES + Long.BYTES : MOST_BYTES];
+      }
       in.copy(offset, packed, length);
       unpack(bits, count, out);
     }

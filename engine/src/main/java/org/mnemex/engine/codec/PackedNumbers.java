@@ -118,6 +118,50 @@ public final class PackedNumbers {
       return values;
     }
 
+    /**
+     * Counts the numbers of a block, each at its distance from {@code least}. Neighbours go to two
+     * arrays in turn, so that a number that repeats need not wait for the count before it.
+     *
+     * @param even counts of every other number; may be the same array as {@code odd}
+     */
+    public void count(int block, long least, int[] even, int[] odd) {
+      long entry = table + (long) ENTRY_BYTES * block;
+      int size = blockSize(block);
+      int width = bytes.byteAt(entry + 36);
+      int offset = (int) (bytes.longAt(entry) - least);
+      if (bytes.intAt(entry + 32) != 0 || width > 31) {
+        long[] numbers = block(block);
+        for (int i = 0; i < size; i++) {
+          even[(int) (numbers[i] - least)]++;
+        }
+      } else if (width == 0) {
+        even[offset] += size;
+      } else {
+        bytes.copy(bytes.longAt(entry + 24), packed, (size * width + 7) >>> 3);
+        countPacked(size, width, offset, even, odd);
+      }
+    }
+
+    private void countPacked(int size, int width, int offset, int[] even, int[] odd) {
+      byte[] from = packed;
+      int mask = (1 << width) - 1;
+      int i = 0;
+      int bit = 0;
+      if (width <= 14) {
+        // 7 bits may be before the first one, so that four fit into what one read gives.
+        for (; i + 3 < size; i += 4, bit += 4 * width) {
+          long four = (long) LONGS.get(from, bit >>> 3) >>> (bit & 7);
+          even[offset + ((int) four & mask)]++;
+          odd[offset + ((int) (four >>> width) & mask)]++;
+          even[offset + ((int) (four >>> 2 * width) & mask)]++;
+          odd[offset + ((int) (four >>> 3 * width) & mask)]++;
+        }
+      }
+      for (; i < size; i++, bit += width) {
+        even[offset + ((int) ((long) LONGS.get(from, bit >>> 3) >>> (bit & 7)) & mask)]++;
+      }
+    }
+
     private void unpack(int size, int width) {
       byte[] from = packed;
       long[] to = values;

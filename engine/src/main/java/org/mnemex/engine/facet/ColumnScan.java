@@ -13,6 +13,9 @@ final class ColumnScan {
 
   private static final int MOST_DENSE = 1 << 20;
 
+  /** Two arrays of counts of this length stay in the nearest cache. */
+  private static final int MOST_TWICE = 1 << 12;
+
   private final Column column;
 
   ColumnScan(Column column) {
@@ -78,15 +81,14 @@ final class ColumnScan {
     }
     PackedNumbers values = column.values();
     PackedNumbers.Scan scan = values.scan();
+    boolean twice = counts.length <= MOST_TWICE;
+    int[] odd = twice ? new int[counts.length] : counts;
     for (int block = 0; block < values.blocks(); block++) {
       int first = block * PackedNumbers.BLOCK;
       int size = values.blockSize(block);
       int here = wanted.count(first, first + size);
       if (here == size) {
-        long[] numbers = scan.block(block);
-        for (int i = 0; i < size; i++) {
-          counts[(int) (numbers[i] - least)]++;
-        }
+        scan.count(block, least, counts, odd);
       } else if (here > FEW) {
         long[] numbers = scan.block(block);
         for (int doc = wanted.next(first); doc >= 0 && doc < first + size; ) {
@@ -100,18 +102,29 @@ final class ColumnScan {
         }
       }
     }
+    if (twice) {
+      add(odd, counts);
+    }
+  }
+
+  /** Adds what was counted in a second array. */
+  private static void add(int[] odd, int[] counts) {
+    for (int i = 0; i < counts.length; i++) {
+      counts[i] += odd[i];
+    }
   }
 
   /** Counts every value there is, whoever has it. */
   void countAll(int[] counts) {
     PackedNumbers values = column.values();
     PackedNumbers.Scan scan = values.scan();
+    boolean twice = counts.length <= MOST_TWICE;
+    int[] odd = twice ? new int[counts.length] : counts;
     for (int block = 0; block < values.blocks(); block++) {
-      long[] numbers = scan.block(block);
-      int size = values.blockSize(block);
-      for (int i = 0; i < size; i++) {
-        counts[(int) numbers[i]]++;
-      }
+      scan.count(block, 0, counts, odd);
+    }
+    if (twice) {
+      add(odd, counts);
     }
   }
 

@@ -68,6 +68,9 @@ public final class Postings {
   private boolean freqsRead;
   private boolean once;
 
+  /** The least length code in the block; 1 where that is not known, as nothing is shorter. */
+  private int shortest = 1;
+
   private int shallow;
   private int boundBlock = -1;
   private double bound;
@@ -129,6 +132,25 @@ public final class Postings {
       bytes.readVarInt();
       bytes.readByte();
     }
+  }
+
+  private int shortestOfImpacts() {
+    int shortest = Integer.MAX_VALUE;
+    for (int n = bytes.readByte(); n > 0; n--) {
+      bytes.readVarInt();
+      shortest = Math.min(shortest, bytes.readByte());
+    }
+    return shortest;
+  }
+
+  /**
+   * A bound of frequency × factor by length of the current document, for which its length need not
+   * be known: that would be another place in memory.
+   *
+   * @param factors by length code; must not grow with it
+   */
+  public double limit(double[] factors) {
+    return freq() * factors[shortest];
   }
 
   /** In how many documents of the segment, deleted ones included, the term stands. */
@@ -257,9 +279,7 @@ public final class Postings {
       if (blocks > 1) {
         placesAt += bytes.readVarLong();
       }
-      if (count >= IMPACTS_FROM) {
-        skipImpacts();
-      }
+      shortest = count >= IMPACTS_FROM ? shortestOfImpacts() : 1;
     }
     long at = bytes.position();
     int header = bytes.byteAt(at);

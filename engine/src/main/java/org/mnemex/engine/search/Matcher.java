@@ -33,6 +33,11 @@ abstract class Matcher {
   /** Relevance of the current document. */
   abstract double score();
 
+  /** The greatest score the current document can have, as far as that is known at little cost. */
+  double limit() {
+    return bound();
+  }
+
   /** The greatest score any document can have. */
   abstract double bound();
 
@@ -262,6 +267,11 @@ abstract class Matcher {
     @Override
     double score() {
       return inner.score() * factor;
+    }
+
+    @Override
+    double limit() {
+      return inner.limit() * factor * SLACK;
     }
 
     @Override

@@ -21,6 +21,11 @@ abstract class Occurrences {
   /** How often, or how strongly, in the current document. */
   abstract double freq();
 
+  /** A bound for the current document that can be had without its length. */
+  double limit(double[] factors) {
+    return bound(factors);
+  }
+
   /** About how many documents there are. */
   abstract long cost();
 
@@ -63,6 +68,11 @@ abstract class Occurrences {
     @Override
     double freq() {
       return postings.freq();
+    }
+
+    @Override
+    double limit(double[] factors) {
+      return postings.limit(factors);
     }
 
     @Override

@@ -162,7 +162,7 @@ public final class Searcher {
               budget,
               Math.max(0, request.countUpTo() - total),
               request.countUpTo() == 0);
-      search.run(filter.matchers().matcher(plan));
+      search.run(() -> filter.matchers().matcher(plan));
       total += search.counted();
       exact &= !search.pruned();
     }
@@ -247,7 +247,8 @@ public final class Searcher {
     } else if (plan instanceof Plan.Filter) {
       offerAll(filter, results, signals, top);
     } else {
-      new TopSearch(results, top, signals, budget, 0, false).run(filter.matchers().matcher(plan));
+      new TopSearch(results, top, signals, budget, 0, false)
+          .run(() -> filter.matchers().matcher(plan));
     }
   }
 

@@ -206,7 +206,7 @@ sealed interface TermRule {
   record Best(TermRule rule, int most) implements TermRule {
     @Override
     public List<Found> in(Dictionary terms) {
-      return rule.in(terms).stream()
+      return candidates(terms).stream()
           .sorted(
               Comparator.<Found>comparingDouble(found -> -found.strength())
                   .thenComparingInt(found -> -found.documents())
@@ -214,6 +214,17 @@ sealed interface TermRule {
           .limit(most)
           .sorted(Comparator.comparingInt(Found::place))
           .toList();
+    }
+
+    /** Where enough terms begin with the word as it is, those with typing errors come behind. */
+    private List<Found> candidates(Dictionary terms) {
+      if (rule instanceof Similar similar && similar.prefix()) {
+        List<Found> exact = new Prefix(similar.word().getBytes(StandardCharsets.UTF_8)).in(terms);
+        if (exact.size() >= most) {
+          return exact;
+        }
+      }
+      return rule.in(terms);
     }
 
     @Override

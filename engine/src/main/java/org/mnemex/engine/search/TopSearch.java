@@ -1,6 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.util.Arrays;
+import java.util.function.Supplier;
 import org.mnemex.engine.read.DocBits;
 
 /**
@@ -22,6 +23,12 @@ import org.mnemex.engine.read.DocBits;
  * taken from the other clauses only, and the first ones are asked while a document can still make
  * it (MaxScore: Turtle and Flood, "Query Evaluation: Strategies and Optimizations", 1995).
  *
+ * <p>A document of which only frequencies were read, not lengths, has a bound already; most are
+ * passed over with that. Lengths stand elsewhere in memory and cost more than all the rest.
+ *
+ * <p>With many clauses the windows of the highest bounds are looked at first, with a matcher of
+ * their own: what is found there lets more of the others be passed over.
+ *
  * <h2>Exactness</h2>
  *
  * <p>Only what is strictly below the threshold is passed over, as equal scores are ordered by key.
@@ -33,6 +40,12 @@ final class TopSearch {
   private static final double EQUAL = 1 + 1e-7;
 
   private static final int LEAST_WINDOW = 1 << 11;
+
+  /** At most so many windows are looked at before all others. */
+  private static final int SCOUTED = 8;
+
+  /** With fewer clauses the bounds of the best windows are too alike to tell them apart. */
+  private static final int SCOUTED_CLAUSES = 4;
 
   private final DocBits accepted;
   private final SegmentTop top;
@@ -77,10 +90,15 @@ final class TopSearch {
     return pruned;
   }
 
-  /** Looks at everything that may be among the best. */
-  void run(Matcher matcher) {
+  /**
+   * Looks at everything that may be among the best.
+   *
+   * @param matchers gives a new matcher of the same documents each time
+   */
+  void run(Supplier<Matcher> matchers) {
+    Matcher matcher = matchers.get();
     if (matcher instanceof Matcher.Any any && any.clauses().length > 1) {
-      runAny(any);
+      runAny(any, matchers);
     } else {
       runWindows(matcher);
     }
@@ -130,32 +148,124 @@ final class TopSearch {
     }
   }
 
-  private void runAny(Matcher.Any any) {
-    Matcher[] clauses = any.clauses();
-    int from = first(clauses, 0);
-    while (from != Matcher.END) {
-      int to = windowEnd(any, from);
-      if (!budget.goOn(to - from + 1)) {
+  private void runAny(Matcher.Any any, Supplier<Matcher> again) {
+    Windows windows = new Windows(any, documents);
+    int scouted =
+        any.clauses().length < SCOUTED_CLAUSES ? 0 : Math.min(SCOUTED, windows.count() / 4);
+    if (scouted > 0 && again.get() instanceof Matcher.Any scout) {
+      for (int w : windows.best(scouted)) {
+        if (!budget.goOn(windows.length(w))) {
+          return;
+        }
+        window(scout.clauses(), windows, w);
+        windows.done(w);
+      }
+    }
+    for (int w = 0; w < windows.count(); w++) {
+      if (windows.bound(w) == 0) {
+        continue;
+      }
+      if (!budget.goOn(windows.length(w))) {
         return;
       }
-      window(clauses, from, to);
-      from = to + 1 >= documents ? Matcher.END : first(clauses, to + 1);
+      if (windows.bound(w) < threshold()) {
+        pruned = true;
+      } else {
+        window(any.clauses(), windows, w);
+      }
     }
   }
 
-  private static int first(Matcher[] clauses, int from) {
-    int least = Matcher.END;
-    for (Matcher clause : clauses) {
-      least = Math.min(least, clause.doc() >= from ? clause.doc() : from);
+  /** The windows of a segment in order, with what each clause can score in them. */
+  private static final class Windows {
+    private final int documents;
+    private final int clauses;
+    private int count;
+    private int[] starts = new int[64];
+    private double[] bounds;
+    private double[] sums = new double[64];
+
+    Windows(Matcher.Any any, int documents) {
+      this.documents = documents;
+      Matcher[] matchers = any.clauses();
+      this.clauses = matchers.length;
+      this.bounds = new double[64 * clauses];
+      for (int from = 0; from < documents; count++) {
+        if (count == starts.length) {
+          starts = Arrays.copyOf(starts, 2 * count);
+          sums = Arrays.copyOf(sums, 2 * count);
+          bounds = Arrays.copyOf(bounds, 2 * count * clauses);
+        }
+        int to =
+            (int) Math.min(Math.max(any.blockEnd(from), from + LEAST_WINDOW - 1L), documents - 1L);
+        starts[count] = from;
+        for (int i = 0; i < clauses; i++) {
+          double bound = matchers[i].bound(from, to);
+          bounds[count * clauses + i] = bound;
+          sums[count] += bound;
+        }
+        sums[count] *= Matcher.SLACK;
+        from = to + 1;
+      }
     }
-    return least;
+
+    int count() {
+      return count;
+    }
+
+    int from(int window) {
+      return starts[window];
+    }
+
+    int to(int window) {
+      return (window + 1 < count ? starts[window + 1] : documents) - 1;
+    }
+
+    int length(int window) {
+      return to(window) - from(window) + 1;
+    }
+
+    /** What a document of the window can score at most; 0 if it is done or there is none. */
+    double bound(int window) {
+      return sums[window];
+    }
+
+    double bound(int window, int clause) {
+      return bounds[window * clauses + clause];
+    }
+
+    void done(int window) {
+      sums[window] = 0;
+    }
+
+    /** The windows of the highest bounds, in order. */
+    int[] best(int most) {
+      int[] best = new int[most];
+      int found = 0;
+      for (int w = 0; w < count; w++) {
+        if (found == most && sums[w] <= sums[best[most - 1]]) {
+          continue;
+        }
+        int at = found < most ? found++ : most - 1;
+        while (at > 0 && sums[best[at - 1]] < sums[w]) {
+          best[at] = best[at - 1];
+          at--;
+        }
+        best[at] = w;
+      }
+      int[] inOrder = Arrays.copyOf(best, found);
+      Arrays.sort(inOrder);
+      return inOrder;
+    }
   }
 
-  private void window(Matcher[] clauses, int from, int to) {
+  private void window(Matcher[] clauses, Windows windows, int window) {
+    int from = windows.from(window);
+    int to = windows.to(window);
     int n = clauses.length;
     double[] bounds = new double[n];
     for (int i = 0; i < n; i++) {
-      bounds[i] = clauses[i].doc() > to ? 0 : clauses[i].bound(from, to);
+      bounds[i] = clauses[i].doc() > to ? 0 : windows.bound(window, i);
     }
     int[] byBound = order(bounds);
     // below[i]: what the clauses 0 to i in this order can add together.
@@ -182,6 +292,16 @@ final class TopSearch {
           return;
         }
         doc = next(clauses, byBound, essential, wanted);
+        continue;
+      }
+      double limit = essential == 0 ? 0 : below[essential - 1];
+      for (int i = essential; i < n && limit < threshold; i++) {
+        Matcher clause = clauses[byBound[i]];
+        limit += clause.doc() == doc ? clause.limit() : 0;
+      }
+      if (limit * Matcher.SLACK < threshold) {
+        counted++;
+        doc = next(clauses, byBound, essential, doc + 1);
         continue;
       }
       double partial = 0;

@@ -60,6 +60,17 @@ final class WordMatcher extends Matcher {
   }
 
   @Override
+  double limit() {
+    double frequency = 0;
+    for (FieldPart part : parts) {
+      if (part.occurrences.doc() == doc) {
+        frequency += part.occurrences.limit(part.factors);
+      }
+    }
+    return score(idf, frequency) * SLACK;
+  }
+
+  @Override
   double bound() {
     double frequency = 0;
     for (FieldPart part : parts) {

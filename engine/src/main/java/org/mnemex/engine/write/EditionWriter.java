@@ -127,7 +127,7 @@ public final class EditionWriter implements AutoCloseable {
       Held held = new Held(reader);
       held.onDisk = true;
       if (entry.deletions() > 0) {
-        held.deletions = readDeletions(entry);
+        held.deleteAll(readDeletions(entry));
         held.deletionsGeneration = entry.deletions();
       }
       segments.add(held);
@@ -548,6 +548,7 @@ public final class EditionWriter implements AutoCloseable {
     final SegmentReader reader;
     @Nullable DocBits deletions;
     private @Nullable DocBits published;
+    private int deleted;
     boolean deletionsChanged;
     long deletionsGeneration;
     boolean onDisk;
@@ -561,9 +562,18 @@ public final class EditionWriter implements AutoCloseable {
       if (deletions == null) {
         deletions = new DocBits(reader.documents());
       }
-      deletions.set(doc);
+      if (!deletions.get(doc)) {
+        deletions.set(doc);
+        deleted++;
+      }
       deletionsChanged = true;
       published = null;
+    }
+
+    /** Takes over the deletions that a file has. */
+    void deleteAll(DocBits bits) {
+      deletions = bits;
+      deleted = bits.count();
     }
 
     /** The deletions as they are now; copied only if they changed since the last copy. */
@@ -575,7 +585,7 @@ public final class EditionWriter implements AutoCloseable {
     }
 
     int liveCount() {
-      return reader.documents() - (deletions == null ? 0 : deletions.count());
+      return reader.documents() - deleted;
     }
   }
 }

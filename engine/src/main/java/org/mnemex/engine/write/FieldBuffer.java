@@ -75,12 +75,16 @@ final class FieldBuffer {
 
   /** Estimate of the heap in use. */
   long bytes() {
-    return (terms == null ? 0 : terms.bytes())
-        + (values == null || values == terms ? 0 : values.bytes())
-        + (numbers == null ? 0 : numbers.bytes())
-        + (longitudes == null ? 0 : longitudes.bytes())
-        + (childRows == null ? 0 : childRows.bytes())
-        + children.stream().mapToLong(FieldBuffer::bytes).sum();
+    long bytes =
+        (terms == null ? 0 : terms.bytes())
+            + (values == null || values == terms ? 0 : values.bytes())
+            + (numbers == null ? 0 : numbers.bytes())
+            + (longitudes == null ? 0 : longitudes.bytes())
+            + (childRows == null ? 0 : childRows.bytes());
+    for (FieldBuffer child : children) {
+      bytes += child.bytes();
+    }
+    return bytes;
   }
 
   int lengthCode(int row) {
