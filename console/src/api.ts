@@ -61,6 +61,7 @@ export interface Facet {
   title: string;
   values: FacetValue[];
   more: boolean;
+  searchable?: boolean;
   statistics?: { count: number; least: string; greatest: string; sum?: string; mean?: number };
 }
 
@@ -159,6 +160,11 @@ export const api = {
   suggest: (endpoint: string, text: string) =>
     call<{ suggestions: Suggestion[] }>(
       `/search/${encodeURIComponent(endpoint)}/suggest?q=${encodeURIComponent(text)}`,
+    ),
+  facet: (endpoint: string, facet: string, begins: string, query: string) =>
+    call<Facet>(
+      `/search/${encodeURIComponent(endpoint)}/facets/${encodeURIComponent(facet)}` +
+        `?begins=${encodeURIComponent(begins)}&${query}`,
     ),
   explain: (endpoint: string, key: string, body: unknown) =>
     call<Explanation>(

@@ -23,7 +23,8 @@ const ANSWER: SearchAnswer = {
         { value: "Aspleniaceae", label: "Spleenworts", count: 12, chosen: true },
         { value: "Rosaceae", label: "Rosaceae", count: 3, chosen: false },
       ],
-      more: false,
+      more: true,
+      searchable: true,
     },
   },
   chosen: [{ facet: "family", value: "Aspleniaceae", label: "Spleenworts", remove: "?q=fern" }],
@@ -52,6 +53,16 @@ function show(asked: string[]) {
       return new Response(JSON.stringify({ suggestions: [{ text: "Shade fern" }] }));
     }
     if (path.includes("/explain")) return new Response(JSON.stringify(EXPLAINED));
+    if (path.includes("/facets/family?begins=ros")) {
+      return new Response(
+        JSON.stringify({
+          title: "Family",
+          values: [{ value: "Rosmarinaceae", label: "Rosmarinaceae", count: 1, chosen: false }],
+          more: false,
+          searchable: true,
+        }),
+      );
+    }
     asked.push(path);
     const body = path.startsWith("/api/endpoints")
       ? [{ name: "plant-search", index: "plants", sorts: { best: {}, newest: {} }, facets: {} }]
@@ -98,6 +109,13 @@ test("a score tells how it came about, and a filter is asked for when it is fini
   expect(asked.at(-1)).not.toContain("where");
   fireEvent.blur(filter);
   await waitFor(() => expect(asked.at(-1)).toContain("where=height_cm+%3C+50"));
+});
+
+test("a facet with more values than are shown can be searched", async () => {
+  show([]);
+  fireEvent.change(await screen.findByLabelText("Find in Family"), { target: { value: "ros" } });
+  await screen.findByLabelText(/Rosmarinaceae/);
+  expect(screen.queryByLabelText(/Rosaceae/)).toBeNull();
 });
 
 test("the page passes axe", async () => {

@@ -120,7 +120,12 @@ export function SearchPage() {
             </div>
             <aside aria-label="Facets" className="flex flex-col gap-4">
               {Object.entries(answer.data.facets).map(([name, facet]) => (
-                <FacetBox key={name} facet={facet} onToggle={(value) => toggle(name, value)} />
+                <FacetBox
+                  key={name}
+                  facet={facet}
+                  find={(begins) => api.facet(endpoint?.name ?? "", name, begins, queryOf(params))}
+                  onToggle={(value) => toggle(name, value)}
+                />
               ))}
             </aside>
           </div>
@@ -238,7 +243,10 @@ function Summary(props: {
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
       <output>
-        <strong>{plural(answer.total.count, "result")}</strong>{" "}
+        <strong>
+          {answer.total.exact ? "" : "at least "}
+          {plural(answer.total.count, "result")}
+        </strong>{" "}
         <span className="text-quiet">
           in {answer.millis} ms
           {answer.asOf.time && <>, true as of {timeOfDay(answer.asOf.time)}</>}, edition{" "}
@@ -427,8 +435,22 @@ export function unescapeHtml(html: string): string {
   );
 }
 
-function FacetBox(props: { facet: Facet; onToggle: (value: string) => void }) {
-  const { facet } = props;
+function FacetBox(props: {
+  facet: Facet;
+  find: (begins: string) => Promise<Facet>;
+  onToggle: (value: string) => void;
+}) {
+  const [begins, setBegins] = useState("");
+  const [found, setFound] = useState<Facet>();
+  const facet = begins && found ? found : props.facet;
+  const latest = useRef("");
+  const look = (text: string) => {
+    setBegins(text);
+    latest.current = text;
+    // Answers may overtake one another.
+    const keep = (answer?: Facet) => latest.current === text && setFound(answer);
+    if (text) props.find(text).then(keep, () => keep());
+  };
   const most = Math.max(1, ...facet.values.map((v) => v.count));
   const told = facet.statistics;
   if (told) {
@@ -444,10 +466,21 @@ function FacetBox(props: { facet: Facet; onToggle: (value: string) => void }) {
       </section>
     );
   }
-  if (facet.values.length === 0) return null;
+  if (props.facet.values.length === 0) return null;
   return (
     <fieldset>
       <legend className="mb-1 font-semibold">{facet.title}</legend>
+      {props.facet.more && props.facet.searchable && (
+        <input
+          type="search"
+          aria-label={`Find in ${facet.title}`}
+          placeholder={`find in ${facet.title.toLowerCase()}`}
+          value={begins}
+          onChange={(event) => look(event.target.value)}
+          className="mb-1 w-full rounded border border-line bg-surface px-2 py-0.5"
+        />
+      )}
+      {begins && facet.values.length === 0 && <p className="text-sm text-quiet">none</p>}
       <ul>
         {facet.values.map((value) => (
           <FacetRow

@@ -131,8 +131,9 @@ final class SearchCommand implements Callable<Integer> {
     var out = service.out();
     out.println(
         service.styled(
-            "@|bold %,d results|@ in %.1f ms, page %d of %d, as of %s (edition %d)"
+            "@|bold %s%,d results|@ in %.1f ms, page %d of %d, as of %s (edition %d)"
                 .formatted(
+                    answer.total().exact() ? "" : "at least ",
                     answer.total().count(),
                     answer.millis(),
                     answer.page(),

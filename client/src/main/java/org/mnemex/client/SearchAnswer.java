@@ -36,7 +36,11 @@ public record SearchAnswer(
    * @param statistics instead of values, if the facet tells these
    */
   public record Facet(
-      String title, List<FacetValue> values, boolean more, @Nullable Statistics statistics) {}
+      String title,
+      List<FacetValue> values,
+      boolean more,
+      boolean searchable,
+      @Nullable Statistics statistics) {}
 
   public record Statistics(
       long count, String least, String greatest, @Nullable String sum, @Nullable Double mean) {}

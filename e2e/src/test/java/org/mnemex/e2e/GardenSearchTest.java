@@ -24,6 +24,7 @@ import org.mnemex.client.IndexStatus;
 import org.mnemex.client.ProblemException;
 import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
+import tools.jackson.databind.json.JsonMapper;
 import org.mnemex.client.TracedRecord;
 
 /** A garden of its own, searched over HTTP and compared with SQL. */
@@ -134,6 +135,28 @@ class GardenSearchTest {
         .extracting(SearchAnswer.Chosen::remove)
         .contains("?family=Rosaceae&family=Ericaceae");
     assertThat(answer.chosen()).hasSize(3);
+  }
+
+  @Test
+  void valuesOfAFacetAreFoundByTheBeginningOfAWord() throws Exception {
+    HttpResponse<String> response =
+        service.get("/search/plant-search/facets/bed?begins=G&family=Rosaceae&bed=nowhere");
+    assertThat(response.statusCode()).isEqualTo(200);
+    Map<String, Long> found = new LinkedHashMap<>();
+    JsonMapper.shared()
+        .readTree(response.body())
+        .get("values")
+        .forEach(v -> found.put(v.get("value").asString(), v.get("count").asLong()));
+    Map<String, Long> expected =
+        sqlCounts(
+            "SELECT b.title, count(*) FROM accession a JOIN taxon t ON t.id = a.taxon_id JOIN"
+                + " family f ON f.id = t.family_id JOIN bed b ON b.code = a.bed_code WHERE "
+                + PUBLIC
+                + " AND f.name = 'Rosaceae' AND (b.title LIKE 'g%' OR b.title LIKE '% g%')"
+                + " GROUP BY b.title ORDER BY 2 DESC, 1 LIMIT 6");
+    assertThat(expected).isNotEmpty();
+    assertThat(found).containsAllEntriesOf(expected);
+    assertThat(found.keySet()).allMatch(v -> expected.containsKey(v) || v.equals("nowhere"));
   }
 
   @Test
@@ -264,6 +287,8 @@ class GardenSearchTest {
           /search/plant-search?page=5000     | 400 | too-deep          |
           /search/plant-search?height=tall   | 400 | bad-facet-value   |
           /search/plant-search?q=a&q=b       | 400 | repeated-parameter|
+          /search/plant-search/facets/bd     | 404 | unknown-facet     | bed
+          /search/plant-search/facets/height | 400 | bad-facet         |
           /api/indexes/plant                 | 404 | unknown-index     | plants
           """)
   void errorsAreProblemDocuments(String path, int status, String type, @Nullable String suggestion)

@@ -121,6 +121,24 @@ public record SearchRequest(
     return with(signals, leastScore, countUpTo, after, bounds);
   }
 
+  /** The same with other facets, without results. */
+  public SearchRequest onlyFacets(List<FacetRequest> counted) {
+    return new SearchRequest(
+        query,
+        filter,
+        null,
+        0,
+        0,
+        counted,
+        Set.of(),
+        List.of(),
+        signals,
+        leastScore,
+        countUpTo,
+        null,
+        limits);
+  }
+
   private SearchRequest with(
       List<Signal> ranking, double least, long count, @Nullable Cursor place, SearchLimits bounds) {
     return new SearchRequest(

@@ -33,6 +33,7 @@ import org.mnemex.engine.suggest.SuggestRequest;
 public final class EngineBench {
   private static final String ALL_PARTS = "index,size,open,search,facets,heap,updates";
   private static final int BATCH = 20_000;
+  private static final long REFRESH_NANOS = 5_000_000;
   private static final int QUERIES = 200;
   private static final Map<String, Double> FIELDS = Map.of("title", 3.0, "body", 1.0);
 
@@ -422,7 +423,7 @@ public final class EngineBench {
   }
 
   /**
-   * 2,000 changes a second for some seconds, refreshed as often as that can be. The first seconds
+   * 2,000 changes a second for some seconds, refreshed every few milliseconds. The first seconds
    * are not counted: writing and merging are compiled in them, on the same processors.
    */
   private void updates() throws IOException {
@@ -459,8 +460,9 @@ public final class EngineBench {
         for (int i = first; i < written; i++) {
           lag[i] = (now - start) / 1e6 - i * 1000.0 / perSecond;
         }
-        if (first == written) {
-          LockSupport.parkNanos(200_000);
+        long next = now + REFRESH_NANOS;
+        while (System.nanoTime() < next) {
+          LockSupport.parkNanos(next - System.nanoTime());
         }
       }
       done.set(true);

@@ -1,17 +1,14 @@
 package org.mnemex.service.definition;
 
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
-import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Analyser;
-import org.mnemex.sync.definition.SourceDefinition;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
 import org.snakeyaml.engine.v2.exceptions.Mark;
@@ -24,7 +21,6 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 /** Reads definition files: YAML documents whose first key says what they define. */
 public final class DefinitionReader {
   private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
-  private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
   private static final Set<String> KINDS = Set.of("source", "analyser", "index", "endpoint");
 
   private final Function<String, @Nullable String> environment;
@@ -118,38 +114,13 @@ public final class DefinitionReader {
     map.text(part.kind());
     Definition.Content content =
         switch (part.kind()) {
-          case "source" -> source(map, part.name());
+          case "source" ->
+              new Definition.OfSource(new SourceReader(map, part.name(), environment).read());
           case "analyser" -> new Definition.OfAnalyser(new AnalyserReader(map, part.name()).read());
           case "index" -> new IndexReader(map, part.name(), analysers).read();
           default -> new Definition.OfEndpoint(new EndpointReader(map, part.name()).read());
         };
     map.finish();
     return new Definition(part.file(), part.name(), part.text(), part.node(), content);
-  }
-
-  private Definition.OfSource source(YamlMap map, String name) {
-    map.wordOr("kind", "", Set.of("sqlite"));
-    map.wordOr("capture", "journal", Set.of("journal"));
-    String file = resolve(map, "file");
-    boolean mayPrepare =
-        map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic");
-    return new Definition.OfSource(new SourceDefinition(name, Path.of(file), mayPrepare));
-  }
-
-  /** The text under a key with {@code ${NAME}} replaced; what it stands for is never stored. */
-  private String resolve(YamlMap map, String key) {
-    Matcher reference = REFERENCE.matcher(map.text(key));
-    StringBuilder out = new StringBuilder();
-    while (reference.find()) {
-      String value = environment.apply(reference.group(1));
-      if (value == null) {
-        throw map.problem(
-            key,
-            "environment variable " + reference.group(1) + " is not set where the service runs",
-            null);
-      }
-      reference.appendReplacement(out, Matcher.quoteReplacement(value));
-    }
-    return reference.appendTail(out).toString();
   }
 }

@@ -18,6 +18,9 @@ import org.mnemex.engine.facet.FacetRequest;
  * @param close whether words that stand close together score more
  * @param signals numbers of a record that raise its relevance
  * @param limitMillis how long a search may take
+ * @param totalUpTo totals are exact up to here; where there are more, and no facet counts them, the
+ *     total says that there are at least so many
+ * @param leastScore results that score less are none; 0: all are
  */
 public record EndpointDefinition(
     String name,
@@ -34,7 +37,9 @@ public record EndpointDefinition(
     boolean typos,
     boolean close,
     List<RankSignal> signals,
-    int limitMillis) {
+    int limitMillis,
+    int totalUpTo,
+    double leastScore) {
 
   /**
    * A facet.

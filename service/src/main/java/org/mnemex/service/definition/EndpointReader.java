@@ -19,8 +19,9 @@ import org.mnemex.service.definition.EndpointDefinition.SortOrder;
 final class EndpointReader {
   /** Parameters of a search that cannot be names of facets. */
   static final Set<String> RESERVED =
-      Set.of("q", "sort", "page", "size", "where", "typing", "near", "after", "key");
+      Set.of("q", "sort", "page", "size", "where", "typing", "near", "after", "key", "begins");
 
+  private static final int TOTAL_UP_TO = 10_000;
   private static final int FACET_LIMIT = 10;
   private static final int LIMIT_MILLIS = 10_000;
   private static final int PAGE_SIZE = 20;
@@ -65,7 +66,9 @@ final class EndpointReader {
         map.booleanOr("typos", false),
         map.booleanOr("close", true),
         signals(),
-        map.integerOr("limit_ms", LIMIT_MILLIS, 1, 600_000));
+        map.integerOr("limit_ms", LIMIT_MILLIS, 1, 600_000),
+        map.integerOr("total_up_to", TOTAL_UP_TO, 0, Integer.MAX_VALUE),
+        map.numberOr("least_score", 0));
   }
 
   private Map<String, Facet> facets() {

@@ -214,5 +214,21 @@ public final class Endpoint {
     public FacetRequest facet(EndpointDefinition.Facet defined, List<String> chosen) {
       return FacetValues.request(defined, schema.field(defined.field()), chosen);
     }
+
+    /**
+     * A facet of which only values are asked for that have a word beginning so.
+     *
+     * @throws IllegalArgumentException if its values are no texts
+     */
+    public FacetRequest facet(
+        EndpointDefinition.Facet defined, List<String> chosen, String beginning) {
+      Field field = schema.field(defined.field());
+      if (field.type() != FieldType.EXACT) {
+        throw new IllegalArgumentException(
+            "facet '%s' is of %s; only values of exact fields can be searched"
+                .formatted(defined.name(), field.type().word()));
+      }
+      return FacetValues.request(defined, field, chosen, beginning);
+    }
   }
 }

@@ -52,6 +52,16 @@ public final class FacetValues {
    * @throws org.mnemex.engine.QueryRefusedException if a bucket is none
    */
   static FacetRequest request(EndpointDefinition.Facet defined, Field field, List<String> chosen) {
+    return request(defined, field, chosen, "");
+  }
+
+  /**
+   * A facet as a request to the engine, of whose values only some are asked for.
+   *
+   * @param search only values that have a word beginning so
+   */
+  static FacetRequest request(
+      EndpointDefinition.Facet defined, Field field, List<String> chosen, String search) {
     String every = defined.every();
     if (defined.statistics()) {
       return new FacetRequest.Statistics(defined.name(), defined.field());
@@ -101,7 +111,7 @@ public final class FacetValues {
         defined.limit(),
         defined.order(),
         defined.given().stream().map(text -> value(text, field)).toList(),
-        "");
+        search);
   }
 
   private static DateUnit unit(String word) {

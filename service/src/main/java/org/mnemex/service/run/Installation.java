@@ -40,7 +40,6 @@ import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
-import org.mnemex.sync.sqlite.SqliteSource;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -134,8 +133,7 @@ public class Installation {
     switch (definition.content()) {
       case Definition.OfSource of ->
           sources.put(
-              row.name(),
-              new RunningSource(definition, row.version(), new SqliteSource(of.source())));
+              row.name(), new RunningSource(definition, row.version(), Sources.open(of.source())));
       case Definition.OfAnalyser of ->
           analysers.put(row.name(), new RunningAnalyser(definition, row.version(), of.analyser()));
       case Definition.OfEndpoint of ->
@@ -307,8 +305,7 @@ public class Installation {
       RunningSource before = sources.get(part.name());
       int version = note(part, before == null ? 0 : before.version(), before, "");
       if (definition.content() instanceof Definition.OfSource of) {
-        sources.put(
-            part.name(), new RunningSource(definition, version, new SqliteSource(of.source())));
+        sources.put(part.name(), new RunningSource(definition, version, Sources.open(of.source())));
       }
     }
 

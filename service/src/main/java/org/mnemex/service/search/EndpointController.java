@@ -3,6 +3,7 @@ package org.mnemex.service.search;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.Parameter;
 import io.swagger.v3.oas.annotations.tags.Tag;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -78,6 +79,24 @@ public class EndpointController {
   public ResponseEntity<SearchAnswer> search(
       @PathVariable String endpoint, @RequestBody SearchBody body) {
     return answer(search.search(endpoint, body::call));
+  }
+
+  @Operation(
+      summary = "Search the values of a facet",
+      description =
+          "The values that have a word with this beginning, with their counts over the results of"
+              + " the same search. Example: /search/plant-search/facets/family?begins=asp&q=fern")
+  @GetMapping("/search/{endpoint}/facets/{facet}")
+  public ResponseEntity<SearchAnswer.Facet> facet(
+      @PathVariable String endpoint,
+      @PathVariable String facet,
+      @RequestParam(defaultValue = "") String begins,
+      @Parameter(hidden = true) @RequestParam MultiValueMap<String, String> parameters) {
+    Map<String, List<String>> rest = new LinkedHashMap<>(parameters);
+    rest.remove("begins");
+    return ResponseEntity.ok()
+        .cacheControl(CacheControl.noStore())
+        .body(search.facet(endpoint, definition -> SearchCall.of(definition, rest), facet, begins));
   }
 
   @Operation(

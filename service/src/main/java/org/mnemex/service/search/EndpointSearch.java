@@ -21,6 +21,7 @@ import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.QueryText;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.suggest.SuggestRequest;
@@ -195,12 +196,7 @@ public class EndpointSearch {
     }
     List<FacetRequest> facets = new ArrayList<>();
     for (EndpointDefinition.Facet facet : definition.facets().values()) {
-      try {
-        facets.add(endpoint.facet(facet, call.facets().getOrDefault(facet.name(), List.of())));
-      } catch (IllegalArgumentException e) {
-        throw ProblemException.badRequest(
-            "bad-facet-value", "facet '" + facet.name() + "': " + e.getMessage(), null);
-      }
+      facets.add(facet(endpoint, call, facet));
     }
     long offset = (call.page() - 1L) * call.size();
     if (offset + call.size() > SearchRequest.DEEPEST) {
@@ -222,12 +218,74 @@ public class EndpointSearch {
             new java.util.LinkedHashSet<>(definition.show()),
             endpoint.highlights())
         .rankedBy(signals(definition, call.place()))
+        .countingUpTo(Math.max(definition.totalUpTo(), offset + call.size()))
+        .scoringAtLeast(definition.leastScore())
         .after(
             call.after() == null
                 ? null
                 : Cursors.read(
                     call.after(), sort == null ? null : endpoint.schema().field(sort.field())))
         .within(limits(definition));
+  }
+
+  private static FacetRequest facet(
+      Endpoint.Fitted endpoint, SearchCall call, EndpointDefinition.Facet facet) {
+    try {
+      return endpoint.facet(facet, call.facets().getOrDefault(facet.name(), List.of()));
+    } catch (IllegalArgumentException e) {
+      throw ProblemException.badRequest(
+          "bad-facet-value", "facet '" + facet.name() + "': " + e.getMessage(), null);
+    }
+  }
+
+  /**
+   * The values of a facet that have a word with a certain beginning, counted over the results of a
+   * search.
+   *
+   * @throws ProblemException if there is no such facet, or its values are no texts
+   */
+  SearchAnswer.Facet facet(
+      String name, Function<EndpointDefinition, SearchCall> call, String facet, String beginning) {
+    if (beginning.length() > MAX_TYPED) {
+      throw ProblemException.badRequest(
+          "bad-begins", "'begins' has at most " + MAX_TYPED + " characters", null);
+    }
+    Endpoints.Answering answering = endpoints.answering(name);
+    Endpoint.Fitted endpoint = answering.endpoint();
+    EndpointDefinition.Facet defined = endpoint.definition().facets().get(facet);
+    if (defined == null) {
+      throw ProblemException.notFound(
+          "unknown-facet",
+          "endpoint '%s' has no facet '%s'".formatted(name, facet),
+          NearestName.to(facet, endpoint.definition().facets().keySet()));
+    }
+    SearchCall asked = call.apply(endpoint.definition());
+    // What is chosen in the other facets narrows; nothing is shown but this one.
+    List<FacetRequest> facets = new ArrayList<>();
+    for (EndpointDefinition.Facet other : endpoint.definition().facets().values()) {
+      if (!other.name().equals(facet) && asked.facets().containsKey(other.name())) {
+        facets.add(facet(endpoint, asked, other));
+      }
+    }
+    try {
+      facets.add(endpoint.facet(defined, asked.facets().getOrDefault(facet, List.of()), beginning));
+    } catch (IllegalArgumentException e) {
+      throw ProblemException.badRequest("bad-facet", String.valueOf(e.getMessage()), null);
+    }
+    SearchRequest request = request(endpoint, asked).onlyFacets(facets);
+    FacetResult result = answering.edition().folder().search(request).facets().getLast();
+    return shown(endpoint, defined, result);
+  }
+
+  private static SearchAnswer.Facet shown(
+      Endpoint.Fitted endpoint, EndpointDefinition.Facet defined, FacetResult facet) {
+    Field field = endpoint.schema().field(defined.field());
+    return new SearchAnswer.Facet(
+        defined.title(),
+        facet.values().stream().map(value -> facetValue(defined, field, value)).toList(),
+        facet.more(),
+        field.type() == FieldType.EXACT,
+        statistics(facet.statistics()));
   }
 
   private static SearchRequest.@Nullable Sort sort(Endpoint.Fitted endpoint, SearchCall call) {
@@ -264,15 +322,9 @@ public class EndpointSearch {
       if (defined == null) {
         continue;
       }
-      List<SearchAnswer.FacetValue> values =
-          facet.values().stream()
-              .map(value -> facetValue(defined, endpoint.schema().field(defined.field()), value))
-              .toList();
-      facets.put(
-          facet.name(),
-          new SearchAnswer.Facet(
-              defined.title(), values, facet.more(), statistics(facet.statistics())));
-      values.stream()
+      SearchAnswer.Facet shown = shown(endpoint, defined, facet);
+      facets.put(facet.name(), shown);
+      shown.values().stream()
           .filter(SearchAnswer.FacetValue::chosen)
           .map(
               v ->

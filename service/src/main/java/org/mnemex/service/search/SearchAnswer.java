@@ -26,7 +26,11 @@ public record SearchAnswer(
     @Nullable String didYouMean,
     @Nullable String next) {
 
-  /** How many documents match. */
+  /**
+   * How many documents match.
+   *
+   * @param exact if not, there are at least so many
+   */
   public record Total(long count, boolean exact) {}
 
   /**
@@ -38,10 +42,15 @@ public record SearchAnswer(
 
   /**
    * @param more whether there are values beyond those shown
+   * @param searchable whether more of them can be found by the beginning of a word
    * @param statistics instead of values, if the facet tells these
    */
   public record Facet(
-      String title, List<FacetValue> values, boolean more, @Nullable Statistics statistics) {}
+      String title,
+      List<FacetValue> values,
+      boolean more,
+      boolean searchable,
+      @Nullable Statistics statistics) {}
 
   /**
    * @param sum null for dates

@@ -22,6 +22,7 @@ import org.mnemex.sync.definition.CleanStep;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.SourceDefinition;
 
 /** What definitions mean, and that every mistake is named with its place. */
 class DefinitionReaderTest {
@@ -93,15 +94,31 @@ class DefinitionReaderTest {
     // What a reference stands for is used, and never kept.
     assertThat(parts.getFirst().text()).contains("${GARDEN}").doesNotContain("/srv");
     assertThat(((Definition.OfSource) reader.read(parts.getFirst(), Map.of()).content()).source())
-        .satisfies(
-            source -> {
-              assertThat(source.file()).isEqualTo(Path.of("/srv/garden.db"));
-              assertThat(source.mayPrepare()).isFalse();
-            });
+        .isEqualTo(new SourceDefinition.Sqlite("garden", Path.of("/srv/garden.db"), false));
     Analyser analyser =
         ((Definition.OfAnalyser) reader.read(parts.get(1), Map.of()).content()).analyser();
     assertThat(analyser.tokens("The Bäume of Wald").stream().map(AnalysedToken::text))
         .containsExactly("baum", "wald");
+  }
+
+  @Test
+  void aServersPasswordIsUsedButNeverShown() {
+    SourceDefinition source =
+        ((Definition.OfSource)
+                read("""
+                        source: shop
+                        kind: postgres
+                        host: db.garden.example
+                        database: shop
+                        user: mnemex
+                        password: ${GARDEN}
+                        """)
+                    .content())
+            .source();
+    assertThat(source.toString())
+        .contains("db.garden.example", "5432", "public", "***")
+        .doesNotContain("/srv/garden.db");
+    assertThat(((SourceDefinition.Server) source).password().reveal()).isEqualTo("/srv/garden.db");
   }
 
   @Test
@@ -131,8 +148,16 @@ class DefinitionReaderTest {
         mistake("source: g\nsource: h\n", "this key stands twice", ""),
         mistake(
             "source: g\nkind: sqlit\nfile: x\n",
-            "f.yaml:2:7: kind: 'sqlit' is none of sqlite",
+            "f.yaml:2:7: kind: 'sqlit' is none of postgres, sqlite",
             "'sqlite'"),
+        mistake(
+            "source: g\nkind: postgres\ndatabase: g\nuser: g\npassword: hush\n",
+            "f.yaml:5:11: password: a password must not stand in a definition",
+            ""),
+        mistake(
+            "source: g\nkind: postgres\ndatabase: g\nuser: g\nport: many\n",
+            "f.yaml:5:7: port: 'many' is no port",
+            ""),
         mistake("source: g\nkind: sqlite\n", "f.yaml:1:1: file: this key is missing", ""),
         mistake(
             "source: g\nkind: sqlite\nfile: ${NOPE}\n",

@@ -11,6 +11,7 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.CountDownLatch;
@@ -71,6 +72,8 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final int RECORDS_PER_COMMIT = 20_000;
   private static final Duration WAIT = Duration.ofMillis(250);
   private static final Duration COMMIT_INTERVAL = Duration.ofSeconds(1);
+
+  private static final Duration IDLE_COMMIT_INTERVAL = Duration.ofSeconds(10);
 
   /** Rarely: trimming takes the source's write lock for a moment. */
   private static final Duration TRIM_INTERVAL = Duration.ofSeconds(30);
@@ -290,6 +293,7 @@ public final class Feed implements Runnable, AutoCloseable {
       if (!backfilling) {
         trueAt = asked;
       }
+      position = changes.upTo();
       return 0;
     }
     Instant captured = clock.instant();
@@ -402,6 +406,12 @@ public final class Feed implements Runnable, AutoCloseable {
     boolean due = since.compareTo(COMMIT_INTERVAL) >= 0 || uncommitted >= RECORDS_PER_COMMIT;
     if (uncommitted > 0 && (due || idle)) {
       commit();
+    } else if (idle
+        && !Objects.equals(position, committed)
+        && since.compareTo(IDLE_COMMIT_INTERVAL) >= 0) {
+      // Nothing changed here, but the source keeps its log until it hears how far we are.
+      refresh();
+      commit();
     }
     Position done = trimmable;
     if (done != null && Duration.between(lastTrim, clock.instant()).compareTo(TRIM_INTERVAL) >= 0) {
@@ -462,6 +472,12 @@ public final class Feed implements Runnable, AutoCloseable {
     if (uncommitted > 0 && position != null) {
       folder.commit();
     }
+    capture.close();
+    reader.close();
+  }
+
+  /** Lets go of the source without committing, as a crash would; only after {@link #run}. */
+  void abandon() {
     capture.close();
     reader.close();
   }

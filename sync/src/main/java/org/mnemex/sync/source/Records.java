@@ -11,11 +11,9 @@ import org.jspecify.annotations.Nullable;
  * @param unreadable why a record could not be assembled, by key
  * @param rows how many root rows were read, the unreadable ones included
  * @param last the last key in order among all rows read, or null if there were none
- * @param stamp a position taken before the reading: the records show at least all changes up to it
  */
 public record Records(
     List<AssembledRecord> found,
     Map<RecordKey, String> unreadable,
     int rows,
-    @Nullable RecordKey last,
-    Position stamp) {}
+    @Nullable RecordKey last) {}

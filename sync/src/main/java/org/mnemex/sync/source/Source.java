@@ -1,6 +1,7 @@
 package org.mnemex.sync.source;
 
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.mnemex.sync.definition.RecordShape;
@@ -11,6 +12,14 @@ public interface Source {
 
   /** Its tables as they are now. */
   Catalogue catalogue() throws SourceUnavailableException;
+
+  /**
+   * What the database must have before changes of these tables can be followed, met or not.
+   *
+   * @param columnsByTable by table, the columns by which its rows are related to records
+   */
+  List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
+      throws SourceUnavailableException;
 
   /**
    * Sees to it that changes of these tables are captured from now on, with these columns.

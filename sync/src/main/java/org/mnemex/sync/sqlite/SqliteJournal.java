@@ -16,6 +16,7 @@ import java.util.UUID;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.source.NotPreparedException;
 
 /**
@@ -103,6 +104,14 @@ final class SqliteJournal {
     void with(Statement statement) throws SQLException;
   }
 
+  /** The statements that would make what is missing. */
+  static List<String> missing(Connection connection, Map<String, Set<String>> wanted)
+      throws SQLException {
+    try (Statement statement = connection.createStatement()) {
+      return missing(statement, wanted);
+    }
+  }
+
   private static List<String> missing(Statement statement, Map<String, Set<String>> wanted)
       throws SQLException {
     List<String> sql = new ArrayList<>();
@@ -113,7 +122,7 @@ final class SqliteJournal {
       sql.addAll(TABLES);
       sql.add(
           "INSERT OR IGNORE INTO mnemex_journal_state (id, journal, trimmed) VALUES (1, "
-              + Sql.text(UUID.randomUUID().toString().substring(0, 8))
+              + Sql.SQLITE.text(UUID.randomUUID().toString().substring(0, 8))
               + ", 0)");
     }
     for (Map.Entry<String, Set<String>> entry : wanted.entrySet()) {
@@ -136,11 +145,11 @@ final class SqliteJournal {
   private static List<String> triggers(String table, Set<String> columns) {
     List<String> sql = new ArrayList<>();
     for (String event : List.of("ins", "upd", "del")) {
-      sql.add("DROP TRIGGER IF EXISTS " + Sql.name(trigger(table, event)));
+      sql.add("DROP TRIGGER IF EXISTS " + Sql.SQLITE.name(trigger(table, event)));
     }
     String changed =
         columns.stream()
-            .map(c -> "OLD." + Sql.name(c) + " IS NOT NEW." + Sql.name(c))
+            .map(c -> "OLD." + Sql.SQLITE.name(c) + " IS NOT NEW." + Sql.SQLITE.name(c))
             .collect(Collectors.joining(" OR "));
     sql.add(trigger(table, "ins", "INSERT", insert(table, columns, "NEW")));
     sql.add(
@@ -154,7 +163,7 @@ final class SqliteJournal {
     sql.add(trigger(table, "del", "DELETE", insert(table, columns, "OLD")));
     sql.add(
         "INSERT OR REPLACE INTO mnemex_journal_table (table_name, columns) VALUES (%s, %s)"
-            .formatted(Sql.text(table), Sql.text(String.join(SEPARATOR, columns))));
+            .formatted(Sql.SQLITE.text(table), Sql.SQLITE.text(String.join(SEPARATOR, columns))));
     return sql;
   }
 
@@ -164,16 +173,16 @@ final class SqliteJournal {
 
   private static String trigger(String table, String event, String on, String body) {
     return "CREATE TRIGGER %s AFTER %s ON %s BEGIN %s END"
-        .formatted(Sql.name(trigger(table, event)), on, Sql.name(table), body);
+        .formatted(Sql.SQLITE.name(trigger(table, event)), on, Sql.SQLITE.name(table), body);
   }
 
   private static String insert(String table, Collection<String> columns, String row) {
     String object =
         columns.stream()
-            .map(c -> Sql.text(c) + ", " + row + "." + Sql.name(c))
+            .map(c -> Sql.SQLITE.text(c) + ", " + row + "." + Sql.SQLITE.name(c))
             .collect(Collectors.joining(", ", "json_object(", ")"));
     return "INSERT INTO mnemex_journal (table_name, columns, at) SELECT %s, %s, %s;"
-        .formatted(Sql.text(table), object, NOW);
+        .formatted(Sql.SQLITE.text(table), object, NOW);
   }
 
   private static Map<String, Set<String>> watched(Statement statement) throws SQLException {
@@ -191,7 +200,7 @@ final class SqliteJournal {
     try (ResultSet rows =
         statement.executeQuery(
             "SELECT 1 FROM sqlite_master WHERE type = %s AND name = %s"
-                .formatted(Sql.text(type), Sql.text(name)))) {
+                .formatted(Sql.SQLITE.text(type), Sql.SQLITE.text(name)))) {
       return rows.next();
     }
   }

@@ -11,23 +11,28 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.record.JdbcRecordReader;
+import org.mnemex.sync.record.Sql;
+import org.mnemex.sync.record.SqlDatabase;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.sqlite.SQLiteConfig;
 import org.sqlite.SQLiteOpenMode;
 
 /** An SQLite database file as a source. */
-public final class SqliteSource implements Source {
+public final class SqliteSource implements Source, SqlDatabase {
   private static final int BUSY_MILLIS = 5000;
 
-  private final SourceDefinition definition;
+  private final SourceDefinition.Sqlite definition;
 
-  public SqliteSource(SourceDefinition definition) {
+  public SqliteSource(SourceDefinition.Sqlite definition) {
     this.definition = definition;
   }
 
@@ -37,7 +42,8 @@ public final class SqliteSource implements Source {
   }
 
   /** A connection to the file, which must exist: SQLite would otherwise make an empty one. */
-  Connection connect() throws SourceUnavailableException {
+  @Override
+  public Connection connect() throws SourceUnavailableException {
     if (!Files.isRegularFile(definition.file())) {
       throw new SourceUnavailableException(
           "database file " + definition.file() + " is not there", null);
@@ -54,22 +60,29 @@ public final class SqliteSource implements Source {
     }
   }
 
-  SourceUnavailableException unavailable(SQLException cause) {
+  @Override
+  public SourceUnavailableException unavailable(SQLException cause) {
     return new SourceUnavailableException(
         "database " + definition.file() + ": " + cause.getMessage(), cause);
   }
 
   @Override
   public Catalogue catalogue() throws SourceUnavailableException {
-    try (Connection connection = connect();
-        Statement statement = connection.createStatement()) {
-      return catalogue(statement);
+    try (Connection connection = connect()) {
+      return catalogue(connection);
     } catch (SQLException e) {
       throw unavailable(e);
     }
   }
 
-  static Catalogue catalogue(Statement statement) throws SQLException {
+  @Override
+  public Catalogue catalogue(Connection connection) throws SQLException {
+    try (Statement statement = connection.createStatement()) {
+      return catalogue(statement);
+    }
+  }
+
+  private static Catalogue catalogue(Statement statement) throws SQLException {
     Map<String, Boolean> views = new TreeMap<>();
     try (ResultSet rows =
         statement.executeQuery(
@@ -84,7 +97,7 @@ public final class SqliteSource implements Source {
       List<Catalogue.Column> columns = new ArrayList<>();
       Map<Integer, String> key = new TreeMap<>();
       try (ResultSet rows =
-          statement.executeQuery("PRAGMA table_info(" + Sql.name(entry.getKey()) + ")")) {
+          statement.executeQuery("PRAGMA table_info(" + Sql.SQLITE.name(entry.getKey()) + ")")) {
         while (rows.next()) {
           String type = rows.getString("type").toUpperCase(Locale.ROOT);
           columns.add(new Catalogue.Column(rows.getString("name"), type, type.contains("BLOB")));
@@ -102,6 +115,22 @@ public final class SqliteSource implements Source {
   }
 
   @Override
+  public List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
+      throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      List<String> missing = SqliteJournal.missing(connection, columnsByTable);
+      return List.of(
+          new Requirement(
+              "journal and triggers for the tables " + String.join(", ", columnsByTable.keySet()),
+              missing.isEmpty(),
+              missing.stream().map(sql -> sql + ";").toList(),
+              false));
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
   public void prepare(Map<String, Set<String>> columnsByTable)
       throws SourceUnavailableException, NotPreparedException {
     try (Connection connection = connect()) {
@@ -112,12 +141,27 @@ public final class SqliteSource implements Source {
   }
 
   @Override
+  public Sql sql() {
+    return Sql.SQLITE;
+  }
+
+  @Override
+  public void beginReading(Connection connection) throws SQLException {
+    connection.setAutoCommit(false);
+  }
+
+  @Override
+  public @Nullable Object value(ResultSet rows, int column) throws SQLException {
+    return rows.getObject(column);
+  }
+
+  @Override
   public Capture capture(String reader) {
     return new SqliteCapture(this, reader);
   }
 
   @Override
   public RecordReader reader(RecordShape shape, Map<String, String> expressions) {
-    return new SqliteRecordReader(this, shape, expressions);
+    return new JdbcRecordReader(this, shape, expressions);
   }
 }

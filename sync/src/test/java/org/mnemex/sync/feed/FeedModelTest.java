@@ -27,6 +27,7 @@ import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
@@ -34,6 +35,8 @@ import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.RecordShape.Link;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.source.Source;
 import org.mnemex.sync.sqlite.SqliteSource;
 
 /**
@@ -104,55 +107,111 @@ class FeedModelTest {
         name);
   }
 
+  private static final List<String> TABLES =
+      List.of(
+          "CREATE TABLE accession (no VARCHAR(20) PRIMARY KEY, taxon_id INT, status TEXT NOT NULL)",
+          "CREATE TABLE taxon (id INT PRIMARY KEY, family_id INT, name TEXT)",
+          "CREATE TABLE family (id INT PRIMARY KEY, name TEXT)",
+          "CREATE TABLE sighting (id INT PRIMARY KEY, no VARCHAR(20), text TEXT)",
+          "CREATE TABLE label (id INT PRIMARY KEY, title TEXT)",
+          "CREATE TABLE has_label (no VARCHAR(20), label INT, shown INT, PRIMARY KEY (no, label))");
+
   /** Root, lookup, child, link: every document as text. */
   private static final String TRUTH =
       """
       SELECT a.no, coalesce(t.name, '') || '|' || coalesce(f.name, '') || '|' ||
-        coalesce((SELECT group_concat(text, ',') FROM
-          (SELECT text FROM sighting s WHERE s.no = a.no ORDER BY s.id)), '') || '|' ||
-        coalesce((SELECT group_concat(title, ',') FROM (SELECT l.title FROM has_label h
-          JOIN label l ON l.id = h.label WHERE h.no = a.no AND h.shown = 1 ORDER BY l.id)), '')
+        coalesce((SELECT string_agg(text, ',' ORDER BY s.id) FROM sighting s
+          WHERE s.no = a.no), '') || '|' ||
+        coalesce((SELECT string_agg(l.title, ',' ORDER BY l.id) FROM has_label h
+          JOIN label l ON l.id = h.label WHERE h.no = a.no AND h.shown = 1), '')
       FROM accession a LEFT JOIN taxon t ON t.id = a.taxon_id LEFT JOIN family f ON f.id = t.family_id
       WHERE a.status <> 'lost'""";
 
+  /** A kind of database, empty. */
+  private interface Database {
+    Connection connect() throws SQLException;
+
+    Source source();
+  }
+
   @Property(tries = 10)
-  void theIndexEndsUpSayingWhatTheDatabaseSays(@ForAll long seed) throws Exception {
-    Random random = new Random(seed);
+  void theIndexEndsUpSayingWhatSqliteSays(@ForAll long seed) throws Exception {
     Path folder = Files.createTempDirectory("mnemex-feed");
     Path file = folder.resolve("garden.db");
-    try (Connection database =
-        DriverManager.getConnection(
-            "jdbc:sqlite:" + file + "?journal_mode=WAL&busy_timeout=5000")) {
-      try (Statement statement = database.createStatement()) {
-        statement.executeUpdate(
-            """
-            CREATE TABLE accession (no TEXT PRIMARY KEY, taxon_id INTEGER, status TEXT NOT NULL);
-            CREATE TABLE taxon (id INTEGER PRIMARY KEY, family_id INTEGER, name TEXT);
-            CREATE TABLE family (id INTEGER PRIMARY KEY, name TEXT);
-            CREATE TABLE sighting (id INTEGER PRIMARY KEY, no TEXT, text TEXT);
-            CREATE TABLE label (id INTEGER PRIMARY KEY, title TEXT);
-            CREATE TABLE has_label (no TEXT, label INTEGER, shown INTEGER, PRIMARY KEY (no, label));
-            """);
-      }
-      for (int i = 0; i < 200; i++) {
-        change(database, random);
-      }
-      follow(database, random, file, folder.resolve("edition"));
+    try {
+      follow(
+          new Database() {
+            @Override
+            public Connection connect() throws SQLException {
+              return DriverManager.getConnection(
+                  "jdbc:sqlite:" + file + "?journal_mode=WAL&busy_timeout=5000");
+            }
+
+            @Override
+            public Source source() {
+              return new SqliteSource(new SourceDefinition.Sqlite("garden", file, true));
+            }
+          },
+          new Random(seed),
+          folder.resolve("edition"));
     } finally {
       delete(folder);
     }
   }
 
-  private static void follow(Connection database, Random random, Path file, Path folder)
+  @Property(tries = 10)
+  void theIndexEndsUpSayingWhatPostgresSays(@ForAll long seed) throws Exception {
+    Path folder = Files.createTempDirectory("mnemex-feed");
+    SourceDefinition.Server definition = TestServers.newPostgres();
+    try {
+      follow(
+          new Database() {
+            @Override
+            public Connection connect() throws SQLException {
+              return TestServers.postgresAt(definition);
+            }
+
+            @Override
+            public Source source() {
+              return new PostgresSource(definition);
+            }
+          },
+          new Random(seed),
+          folder.resolve("edition"));
+    } finally {
+      delete(folder);
+    }
+  }
+
+  private static void follow(Database kind, Random random, Path folder) throws Exception {
+    try (Connection database = kind.connect()) {
+      try (Statement statement = database.createStatement()) {
+        for (String table : TABLES) {
+          statement.executeUpdate(table);
+        }
+      }
+      for (int i = 0; i < 200; i++) {
+        change(database, random);
+      }
+      follow(database, kind, random, folder);
+    }
+  }
+
+  private static void follow(Connection database, Database kind, Random random, Path folder)
       throws Exception {
-    SqliteSource source = new SqliteSource(new SourceDefinition("garden", file, true));
     EditionFolder edition = EditionFolder.open(folder, PLANTS.schema());
-    Feed feed = feed(source, edition);
+    Feed feed = feed(kind.source(), edition);
     try {
       for (int round = 0; round < 30; round++) {
+        database.setAutoCommit(false);
         for (int n = random.nextInt(8); n > 0; n--) {
           change(database, random);
+          if (random.nextInt(3) == 0) {
+            database.commit();
+          }
         }
+        database.commit();
+        database.setAutoCommit(true);
         if (random.nextInt(3) > 0) {
           feed.step();
         }
@@ -161,21 +220,25 @@ class FeedModelTest {
         }
         if (random.nextInt(6) == 0) {
           // The folder cannot tell this from a crash: what was not committed is lost.
+          feed.abandon();
           edition.close();
           edition = EditionFolder.open(folder, PLANTS.schema());
-          feed = feed(source, edition);
+          feed = feed(kind.source(), edition);
         }
       }
-      feed.step();
-      feed.step();
-      feed.step();
-      assertThat(documents(edition.snapshot())).isEqualTo(truth(database));
+      Map<String, String> truth = truth(database);
+      for (int i = 0; i < 100 && !documents(edition.snapshot()).equals(truth); i++) {
+        feed.step();
+      }
+      assertThat(documents(edition.snapshot())).isEqualTo(truth);
     } finally {
+      feed.abandon();
+      feed.leave();
       edition.close();
     }
   }
 
-  private static Feed feed(SqliteSource source, EditionFolder edition) {
+  private static Feed feed(Source source, EditionFolder edition) {
     return new Feed(
         PLANTS,
         1,
@@ -194,22 +257,31 @@ class FeedModelTest {
     String sql =
         switch (random.nextInt(14)) {
           case 0, 1 ->
-              "INSERT OR REPLACE INTO accession VALUES ('a%d', %d, '%s')"
+              "INSERT INTO accession VALUES ('a%d', %d, '%s') ON CONFLICT (no) DO UPDATE SET taxon_id = excluded.taxon_id, status = excluded.status"
                   .formatted(id, other, random.nextInt(4) == 0 ? "lost" : "planted");
           case 2 -> "DELETE FROM accession WHERE no = 'a%d'".formatted(id);
           case 3 ->
-              "UPDATE OR IGNORE accession SET no = 'a%d' WHERE no = 'a%d'".formatted(other, id);
+              "UPDATE accession SET no = 'a%1$d' WHERE no = 'a%2$d' AND NOT EXISTS (SELECT 1 FROM accession b WHERE b.no = 'a%1$d')"
+                  .formatted(other, id);
           case 4 -> "UPDATE accession SET taxon_id = %d WHERE taxon_id = %d".formatted(other, id);
-          case 5 -> "INSERT OR REPLACE INTO taxon VALUES (%d, %d, '%s')".formatted(id, other, word);
+          case 5 ->
+              "INSERT INTO taxon VALUES (%d, %d, '%s') ON CONFLICT (id) DO UPDATE SET family_id = excluded.family_id, name = excluded.name"
+                  .formatted(id, other, word);
           case 6 -> "UPDATE taxon SET family_id = %d WHERE family_id = %d".formatted(other, id);
           case 7 -> "DELETE FROM taxon WHERE id = " + id;
-          case 8 -> "INSERT OR REPLACE INTO family VALUES (%d, '%s')".formatted(id, word);
-          case 9 -> "INSERT INTO sighting (no, text) VALUES ('a%d', '%s')".formatted(id, word);
+          case 8 ->
+              "INSERT INTO family VALUES (%d, '%s') ON CONFLICT (id) DO UPDATE SET name = excluded.name"
+                  .formatted(id, word);
+          case 9 ->
+              "INSERT INTO sighting SELECT coalesce(max(id), 0) + 1, 'a%d', '%s' FROM sighting"
+                  .formatted(id, word);
           case 10 -> "UPDATE sighting SET no = 'a%d' WHERE no = 'a%d'".formatted(other, id);
           case 11 -> "DELETE FROM sighting WHERE no = 'a%d'".formatted(id);
-          case 12 -> "INSERT OR REPLACE INTO label VALUES (%d, '%s')".formatted(id, word);
+          case 12 ->
+              "INSERT INTO label VALUES (%d, '%s') ON CONFLICT (id) DO UPDATE SET title = excluded.title"
+                  .formatted(id, word);
           default ->
-              "INSERT OR REPLACE INTO has_label VALUES ('a%d', %d, %d)"
+              "INSERT INTO has_label VALUES ('a%d', %d, %d) ON CONFLICT (no, label) DO UPDATE SET shown = excluded.shown"
                   .formatted(id, other, random.nextInt(2));
         };
     try (Statement statement = database.createStatement()) {

@@ -122,7 +122,7 @@ class FeedTest {
                         new RecordKey(List.of(key)),
                         new LinkedHashMap<>(Map.of("no", key, "height", database.get(key)))))
             .toList();
-    return new Records(found, Map.of(), found.size(), null, at(0));
+    return new Records(found, Map.of(), found.size(), null);
   }
 
   /** The next question for changes is answered with a change of these keys. */

@@ -85,7 +85,7 @@ class AwkwardDatabaseTest {
         "INSERT INTO \"Order Line\" VALUES (1, 'a/b', NULL, 'S/1', NULL), (1, 'c', 'a/b', NULL, 'x'),"
             + " (2, 'c', NULL, NULL, 'hidden'), (NULL, NULL, NULL, NULL, NULL)",
         "INSERT INTO note VALUES (1, 1, 'c', 1, 'low'), (2, 1, 'c', 9, 'high'), (3, 1, 'c', 5, 'mid')");
-    source = new SqliteSource(new SourceDefinition("awkward", file, true));
+    source = new SqliteSource(new SourceDefinition.Sqlite("awkward", file, true));
     source.prepare(SHAPE.watchedColumns());
   }
 
@@ -231,7 +231,7 @@ class AwkwardDatabaseTest {
         Statement statement = connection.createStatement()) {
       statement.execute("CREATE TABLE t (id INTEGER PRIMARY KEY)");
     }
-    SqliteSource asking = new SqliteSource(new SourceDefinition("other", other, false));
+    SqliteSource asking = new SqliteSource(new SourceDefinition.Sqlite("other", other, false));
     assertThatThrownBy(() -> asking.prepare(Map.of("t", Set.of("id"))))
         .isInstanceOfSatisfying(
             NotPreparedException.class,

@@ -1,4 +1,4 @@
-package org.mnemex.sync.sqlite;
+package org.mnemex.sync.record;
 
 import java.util.ArrayList;
 import java.util.Collection;
@@ -21,6 +21,7 @@ import org.mnemex.sync.source.Catalogue;
  * them.
  */
 final class ShapeSql {
+  private final Sql sql;
   private final RecordShape shape;
   private final Catalogue catalogue;
   private final Map<String, String> expressions;
@@ -29,7 +30,8 @@ final class ShapeSql {
   /**
    * @param expressions SQL expression by field name
    */
-  ShapeSql(RecordShape shape, Catalogue catalogue, Map<String, String> expressions) {
+  ShapeSql(Sql sql, RecordShape shape, Catalogue catalogue, Map<String, String> expressions) {
+    this.sql = sql;
     this.shape = shape;
     this.catalogue = catalogue;
     this.expressions = new TreeMap<>(expressions);
@@ -53,15 +55,15 @@ final class ShapeSql {
   }
 
   /** How to get from rows of a table to the keys of the records that they belong to. */
-  record Way(String table, List<String> columns, String select, List<String> conditions) {
+  record Way(Sql sql, String table, List<String> columns, String select, List<String> conditions) {
     /** The statement for some rows. */
     String select(int rows) {
-      return select + " WHERE " + Sql.in(conditions, rows);
+      return select + " WHERE " + sql.in(conditions, rows);
     }
   }
 
   List<String> keyColumns() {
-    return shape.key().stream().map(column -> Sql.column(shape.root(), column)).toList();
+    return shape.key().stream().map(column -> sql.column(shape.root(), column)).toList();
   }
 
   /** What {@link #roots} selects behind the key columns. */
@@ -76,71 +78,70 @@ final class ShapeSql {
       if (output.column.startsWith("=")) {
         selected.add("(" + expressions.get(output.column.substring(1)) + ")");
       } else {
-        selected.add(Sql.column(output.join == null ? shape.root() : output.join, output.column));
+        selected.add(sql.column(output.join == null ? shape.root() : output.join, output.column));
       }
     }
-    StringBuilder sql = new StringBuilder("SELECT ").append(Sql.list(selected));
-    sql.append(" FROM ").append(Sql.name(shape.root()));
+    StringBuilder text = new StringBuilder("SELECT ").append(Sql.list(selected));
+    text.append(" FROM ").append(sql.name(shape.root()));
     for (Join join : shape.joins()) {
       if (!join.many()) {
-        sql.append(" LEFT JOIN ").append(table(join)).append(" ON ").append(on(join));
+        text.append(" LEFT JOIN ").append(table(join)).append(" ON ").append(on(join));
         if (join.only() != null) {
-          sql.append(" AND (").append(join.only()).append(")");
+          text.append(" AND (").append(join.only()).append(")");
         }
       }
     }
-    sql.append(" WHERE ").append(where).append(onlyCondition());
+    text.append(" WHERE ").append(where).append(onlyCondition());
     if (limit != null) {
-      keyColumns().forEach(column -> sql.append(" AND ").append(column).append(" IS NOT NULL"));
-      sql.append(" ORDER BY ").append(Sql.list(keyColumns())).append(" LIMIT ").append(limit);
+      keyColumns().forEach(column -> text.append(" AND ").append(column).append(" IS NOT NULL"));
+      text.append(" ORDER BY ").append(Sql.list(keyColumns())).append(" LIMIT ").append(limit);
     }
-    return sql.toString();
+    return text.toString();
   }
 
-  /** The condition of standing behind a key, with one parameter per key column. */
+  /** The condition of having one of some keys. */
+  String hasKey(int keys) {
+    return sql.in(keyColumns(), keys);
+  }
+
+  /** The condition of standing behind a key. */
   String behindKey() {
-    String marks = shape.key().stream().map(column -> "?").collect(Collectors.joining(", "));
-    return "(" + Sql.list(keyColumns()) + ") > (" + marks + ")";
+    return sql.behind(keyColumns());
   }
 
   String count() {
-    return "SELECT count(*) FROM " + Sql.name(shape.root()) + " WHERE 1" + onlyCondition();
+    return "SELECT count(*) FROM " + sql.name(shape.root()) + " WHERE 1 = 1" + onlyCondition();
   }
 
   private String onlyCondition() {
     return shape.only() == null ? "" : " AND (" + shape.only() + ")";
   }
 
-  /** Equalities of a join of many rows, in the order of {@link #many}'s first columns. */
-  List<Map.Entry<String, ColumnRef>> matchOf(Join join) {
-    Link link = join.link();
-    return List.copyOf(new TreeMap<>(link == null ? join.match() : link.match()).entrySet());
-  }
-
   List<Output> manyOutputs(Join join) {
     return columns(join.table()).stream().map(column -> new Output(join.name(), column)).toList();
   }
 
-  /** Selects the rows of a join of many, each behind the values that it is matched by. */
-  String many(Join join, int rows) {
+  /** Selects the rows of a join of many, each behind the key of a record that it belongs to. */
+  String many(Join join, int records) {
     Link link = join.link();
-    String matched = link == null ? join.name() : link.table();
-    List<String> matchColumns =
-        matchOf(join).stream().map(entry -> Sql.column(matched, entry.getKey())).toList();
-    List<String> selected = new ArrayList<>(matchColumns);
-    manyOutputs(join).forEach(output -> selected.add(Sql.column(join.name(), output.column)));
-    StringBuilder sql = new StringBuilder("SELECT ").append(Sql.list(selected)).append(" FROM ");
+    List<String> selected = new ArrayList<>(keyColumns());
+    manyOutputs(join).forEach(output -> selected.add(sql.column(join.name(), output.column)));
+    StringBuilder text = new StringBuilder("SELECT ").append(Sql.list(selected)).append(" FROM ");
     if (link == null) {
-      sql.append(table(join));
+      text.append(fromWith(join.match().values()));
+      text.append(" JOIN ").append(table(join)).append(" ON ").append(on(join));
     } else {
-      sql.append(Sql.name(link.table())).append(" JOIN ").append(table(join));
-      sql.append(" ON ").append(linkToTable(join, link));
+      text.append(fromWith(link.match().values()));
+      text.append(" JOIN ").append(sql.name(link.table()));
+      text.append(" ON ").append(equalities(link.table(), link.match()));
+      text.append(" JOIN ").append(table(join));
+      text.append(" ON ").append(linkToTable(join, link));
     }
-    sql.append(" WHERE ").append(Sql.in(matchColumns, rows));
+    text.append(" WHERE ").append(sql.in(keyColumns(), records));
     if (join.only() != null) {
-      sql.append(" AND (").append(join.only()).append(")");
+      text.append(" AND (").append(join.only()).append(")");
     }
-    return sql.append(" ORDER BY ").append(order(join)).toString();
+    return text.append(" ORDER BY ").append(order(join)).toString();
   }
 
   /** The definition's order, then the primary key, so that equal content gives equal records. */
@@ -149,13 +150,13 @@ final class ShapeSql {
     for (String column : join.order()) {
       boolean descending = column.startsWith("-");
       order.add(
-          Sql.column(join.name(), descending ? column.substring(1) : column)
+          sql.column(join.name(), descending ? column.substring(1) : column)
               + (descending ? " DESC" : ""));
     }
     Catalogue.Table table = catalogue.table(join.table());
     Collection<String> last =
         table == null || table.key().isEmpty() ? columns(join.table()) : table.key();
-    last.forEach(column -> order.add(Sql.column(join.name(), column)));
+    last.forEach(column -> order.add(sql.column(join.name(), column)));
     return Sql.list(order);
   }
 
@@ -174,12 +175,12 @@ final class ShapeSql {
             .forEach(
                 (linkColumn, column) -> {
                   columns.add(column);
-                  conditions.add(Sql.column(link.table(), linkColumn));
+                  conditions.add(sql.column(link.table(), linkColumn));
                 });
         String on = equalities(link.table(), link.match());
         String through =
-            fromWith(link.match().values()) + " JOIN " + Sql.name(link.table()) + " ON " + on;
-        ways.add(new Way(join.table(), columns, selectKeys(through), conditions));
+            fromWith(link.match().values()) + " JOIN " + sql.name(link.table()) + " ON " + on;
+        ways.add(new Way(sql, join.table(), columns, selectKeys(through), conditions));
       }
     }
     return ways;
@@ -194,7 +195,7 @@ final class ShapeSql {
               columns.add(column);
               conditions.add(column(ref));
             });
-    return new Way(table, columns, selectKeys(fromWith(match.values())), conditions);
+    return new Way(sql, table, columns, selectKeys(fromWith(match.values())), conditions);
   }
 
   private String selectKeys(String from) {
@@ -205,7 +206,7 @@ final class ShapeSql {
   private String fromWith(Collection<ColumnRef> refs) {
     Set<String> needed = new LinkedHashSet<>();
     refs.forEach(ref -> need(ref, needed));
-    StringBuilder from = new StringBuilder(Sql.name(shape.root()));
+    StringBuilder from = new StringBuilder(sql.name(shape.root()));
     for (Join join : shape.joins()) {
       if (needed.contains(join.name())) {
         from.append(" JOIN ").append(table(join)).append(" ON ").append(on(join));
@@ -223,8 +224,8 @@ final class ShapeSql {
     }
   }
 
-  private static String table(Join join) {
-    return Sql.name(join.table()) + " AS " + Sql.name(join.name());
+  private String table(Join join) {
+    return sql.name(join.table()) + " AS " + sql.name(join.name());
   }
 
   private String on(Join join) {
@@ -234,23 +235,23 @@ final class ShapeSql {
   private String equalities(String alias, Map<String, ColumnRef> match) {
     return new TreeMap<>(match)
         .entrySet().stream()
-            .map(entry -> Sql.column(alias, entry.getKey()) + " = " + column(entry.getValue()))
+            .map(entry -> sql.column(alias, entry.getKey()) + " = " + column(entry.getValue()))
             .collect(Collectors.joining(" AND "));
   }
 
-  private static String linkToTable(Join join, Link link) {
+  private String linkToTable(Join join, Link link) {
     return new TreeMap<>(link.to())
         .entrySet().stream()
             .map(
                 entry ->
-                    Sql.column(link.table(), entry.getKey())
+                    sql.column(link.table(), entry.getKey())
                         + " = "
-                        + Sql.column(join.name(), entry.getValue()))
+                        + sql.column(join.name(), entry.getValue()))
             .collect(Collectors.joining(" AND "));
   }
 
   private String column(ColumnRef ref) {
-    return Sql.column(ref.join() == null ? shape.root() : ref.join(), ref.column());
+    return sql.column(ref.join() == null ? shape.root() : ref.join(), ref.column());
   }
 
   /** The columns that may be read: all but bytes and what stands under never. */

@@ -1,4 +1,4 @@
-package org.mnemex.sync.sqlite;
+package org.mnemex.sync.record;
 
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -7,21 +7,18 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.source.AssembledRecord;
-import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Change;
-import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -31,18 +28,24 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * Assembles records with one query for the root rows and their one-to-one joins, and one for each
  * join of many rows, however many records there are. All of them see one state of the database.
  */
-final class SqliteRecordReader implements RecordReader {
-  /** Keys in one statement; SQLite allows 32,766 parameters. */
+public final class JdbcRecordReader implements RecordReader {
+  /** Keys in one statement; databases allow some 32,000 parameters. */
   private static final int KEYS_PER_STATEMENT = 500;
 
-  private final SqliteSource source;
+  private final SqlDatabase database;
   private final RecordShape shape;
   private final Map<String, String> expressions;
   private @Nullable Connection connection;
   private @Nullable ShapeSql sql;
 
-  SqliteRecordReader(SqliteSource source, RecordShape shape, Map<String, String> expressions) {
-    this.source = source;
+  /**
+   * A reader of one shape.
+   *
+   * @param expressions SQL expression by field name
+   */
+  public JdbcRecordReader(
+      SqlDatabase database, RecordShape shape, Map<String, String> expressions) {
+    this.database = database;
     this.shape = shape;
     this.expressions = Map.copyOf(expressions);
   }
@@ -53,7 +56,7 @@ final class SqliteRecordReader implements RecordReader {
         (c, s) -> {
           Batch batch = new Batch();
           for (List<RecordKey> some : parts(List.copyOf(keys))) {
-            String text = s.roots(Sql.in(s.keyColumns(), some.size()), null);
+            String text = s.roots(s.hasKey(some.size()), null);
             readRoots(c, s, text, parameters(some), batch);
           }
           return finish(c, s, batch);
@@ -65,8 +68,9 @@ final class SqliteRecordReader implements RecordReader {
     return inOneState(
         (c, s) -> {
           Batch batch = new Batch();
-          String where = after == null ? "1" : s.behindKey();
-          List<Object> parameters = after == null ? List.of() : after.values();
+          String where = after == null ? "1 = 1" : s.behindKey();
+          List<Object> parameters =
+              after == null ? List.of() : Sql.behindParameters(after.values());
           readRoots(c, s, s.roots(where, limit), parameters, batch);
           return finish(c, s, batch);
         });
@@ -78,7 +82,7 @@ final class SqliteRecordReader implements RecordReader {
         (c, s) -> {
           try (Statement statement = c.createStatement();
               ResultSet rows = statement.executeQuery(s.count())) {
-            return rows.getLong(1);
+            return rows.next() ? rows.getLong(1) : 0;
           }
         });
   }
@@ -116,7 +120,7 @@ final class SqliteRecordReader implements RecordReader {
     }
   }
 
-  private static void follow(
+  private void follow(
       Connection connection,
       ShapeSql sql,
       ShapeSql.Way way,
@@ -129,7 +133,7 @@ final class SqliteRecordReader implements RecordReader {
         while (rows.next()) {
           List<@Nullable Object> key = new ArrayList<>();
           for (int i = 1; i <= sql.keyColumns().size(); i++) {
-            key.add(rows.getObject(i));
+            key.add(database.value(rows, i));
           }
           addKey(keys, key);
         }
@@ -145,7 +149,7 @@ final class SqliteRecordReader implements RecordReader {
     @Nullable RecordKey last;
   }
 
-  private static void readRoots(
+  private void readRoots(
       Connection connection, ShapeSql sql, String select, List<Object> parameters, Batch batch)
       throws SQLException {
     try (PreparedStatement statement = connection.prepareStatement(select)) {
@@ -158,11 +162,11 @@ final class SqliteRecordReader implements RecordReader {
     }
   }
 
-  private static void readRoot(ShapeSql sql, ResultSet rows, Batch batch) throws SQLException {
+  private void readRoot(ShapeSql sql, ResultSet rows, Batch batch) throws SQLException {
     int column = 1;
     List<Object> key = new ArrayList<>();
     for (int i = 0; i < sql.keyColumns().size(); i++) {
-      Object value = rows.getObject(column++);
+      Object value = database.value(rows, column++);
       if (value == null) {
         return;
       }
@@ -173,7 +177,7 @@ final class SqliteRecordReader implements RecordReader {
     batch.last = recordKey;
     Map<String, Object> content = new LinkedHashMap<>();
     for (ShapeSql.Output output : sql.rootOutputs()) {
-      Object value = rows.getObject(column++);
+      Object value = database.value(rows, column++);
       if (value instanceof byte[]) {
         batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
         return;
@@ -209,61 +213,43 @@ final class SqliteRecordReader implements RecordReader {
     batch.unreadable.keySet().forEach(batch.found::remove);
     List<AssembledRecord> records = new ArrayList<>();
     batch.found.forEach((key, content) -> records.add(new AssembledRecord(key, content)));
-    return new Records(records, batch.unreadable, batch.rows, batch.last, stamp(connection));
+    return new Records(records, batch.unreadable, batch.rows, batch.last);
   }
 
-  private static void readMany(Connection connection, ShapeSql sql, Join join, Batch batch)
+  private void readMany(Connection connection, ShapeSql sql, Join join, Batch batch)
       throws SQLException {
-    List<Map.Entry<String, ColumnRef>> match = sql.matchOf(join);
-    Map<List<String>, List<RecordKey>> waiting = new HashMap<>();
-    Set<List<Object>> wanted = new LinkedHashSet<>();
-    batch.found.forEach(
-        (key, content) -> {
-          List<Object> values = new ArrayList<>();
-          for (Map.Entry<String, ColumnRef> entry : match) {
-            Object value = valueOf(content, entry.getValue());
-            if (value == null) {
-              return;
-            }
-            values.add(value);
-          }
-          wanted.add(values);
-          waiting
-              .computeIfAbsent(
-                  values.stream().map(String::valueOf).toList(), v -> new ArrayList<>())
-              .add(key);
-        });
     List<ShapeSql.Output> outputs = sql.manyOutputs(join);
-    for (List<List<Object>> some : parts(List.copyOf(wanted))) {
+    for (List<RecordKey> some : parts(List.copyOf(batch.found.keySet()))) {
       try (PreparedStatement select = connection.prepareStatement(sql.many(join, some.size()))) {
-        bind(select, some.stream().flatMap(List::stream).toList());
+        bind(select, parameters(some));
         try (ResultSet rows = select.executeQuery()) {
           while (rows.next()) {
-            int column = 1;
-            List<String> values = new ArrayList<>();
-            for (int i = 0; i < match.size(); i++) {
-              values.add(String.valueOf(rows.getObject(column++)));
-            }
-            Map<String, Object> row = new LinkedHashMap<>();
-            String bytesIn = null;
-            for (ShapeSql.Output output : outputs) {
-              Object value = rows.getObject(column++);
-              if (value instanceof byte[]) {
-                bytesIn = output.toString();
-              } else if (value != null) {
-                row.put(output.column(), value);
-              }
-            }
-            for (RecordKey key : waiting.getOrDefault(values, List.of())) {
-              if (bytesIn != null) {
-                batch.unreadable.put(key, "column '" + bytesIn + "' holds bytes instead of text");
-              }
-              addRow(batch.found.get(key), join, row);
-            }
+            readRelated(sql, rows, join, outputs, batch);
           }
         }
       }
     }
+  }
+
+  private void readRelated(
+      ShapeSql sql, ResultSet rows, Join join, List<ShapeSql.Output> outputs, Batch batch)
+      throws SQLException {
+    int column = 1;
+    List<Object> key = new ArrayList<>();
+    for (int i = 0; i < sql.keyColumns().size(); i++) {
+      key.add(Objects.requireNonNull(database.value(rows, column++)));
+    }
+    RecordKey recordKey = new RecordKey(key);
+    Map<String, Object> row = new LinkedHashMap<>();
+    for (ShapeSql.Output output : outputs) {
+      Object value = database.value(rows, column++);
+      if (value instanceof byte[]) {
+        batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
+      } else if (value != null) {
+        row.put(output.column(), value);
+      }
+    }
+    addRow(batch.found.get(recordKey), join, row);
   }
 
   @SuppressWarnings("unchecked")
@@ -276,19 +262,6 @@ final class SqliteRecordReader implements RecordReader {
         rows.add(row);
       }
     }
-  }
-
-  private static @Nullable Object valueOf(Map<String, Object> content, ColumnRef ref) {
-    if (ref.join() == null) {
-      return content.get(ref.column());
-    }
-    return content.get(ref.join()) instanceof Map<?, ?> joined ? joined.get(ref.column()) : null;
-  }
-
-  private static Position stamp(Connection connection) throws SQLException {
-    SqliteJournal.State state = SqliteJournal.state(connection);
-    return new Position(
-        state == null ? "" : state.journal(), state == null ? 0 : SqliteJournal.last(connection));
   }
 
   private static List<Object> parameters(List<RecordKey> keys) {
@@ -313,18 +286,15 @@ final class SqliteRecordReader implements RecordReader {
     try {
       Connection open = connection;
       if (open == null) {
-        open = source.connect();
+        open = database.connect();
         connection = open;
       }
       ShapeSql statements = sql;
       if (statements == null) {
-        try (Statement statement = open.createStatement()) {
-          Catalogue catalogue = SqliteSource.catalogue(statement);
-          statements = new ShapeSql(shape, catalogue, expressions);
-          sql = statements;
-        }
+        statements = new ShapeSql(database.sql(), shape, database.catalogue(open), expressions);
+        sql = statements;
       }
-      open.setAutoCommit(false);
+      database.beginReading(open);
       try {
         return work.on(open, statements);
       } finally {
@@ -332,7 +302,7 @@ final class SqliteRecordReader implements RecordReader {
       }
     } catch (SQLException e) {
       close();
-      throw source.unavailable(e);
+      throw database.unavailable(e);
     }
   }
 

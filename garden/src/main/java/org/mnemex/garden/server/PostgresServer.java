@@ -1,0 +1,140 @@
+package org.mnemex.garden.server;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.stream.Stream;
+
+/** A private PostgreSQL server whose log can be followed. */
+public final class PostgresServer implements AutoCloseable {
+  /** The superuser's name and password; the server listens on the loopback interface only. */
+  public static final String USER = "postgres";
+
+  public static final String PASSWORD = "quillmere";
+
+  private static final Path INSTALLED = Path.of("/usr/lib/postgresql");
+
+  private final Path bin;
+  private final Path folder;
+  private final int port;
+
+  private PostgresServer(Path bin, Path folder, int port) {
+    this.bin = bin;
+    this.folder = folder;
+    this.port = port;
+  }
+
+  /** Whether Debian's package is installed. */
+  public static boolean isInstalled() {
+    return Files.isDirectory(INSTALLED);
+  }
+
+  /**
+   * Makes a server in an empty folder and starts it.
+   *
+   * @throws IOException with what the tools said, if that fails
+   */
+  public static PostgresServer start(Path folder) throws IOException {
+    PostgresServer server = new PostgresServer(newest(), folder, Processes.freePort());
+    Path password = folder.resolve("password");
+    Files.writeString(password, PASSWORD);
+    Processes.give(folder, USER);
+    server.run(
+        "initdb",
+        "-D",
+        server.data(),
+        "-U",
+        USER,
+        "-A",
+        "scram-sha-256",
+        "--pwfile=" + password,
+        "-E",
+        "UTF8",
+        "--locale=C.UTF-8",
+        "--no-sync");
+    Files.writeString(
+        Path.of(server.data(), "postgresql.auto.conf"),
+        """
+        listen_addresses = '127.0.0.1'
+        port = %d
+        unix_socket_directories = '%s'
+        wal_level = logical
+        max_replication_slots = 20
+        max_wal_senders = 20
+        fsync = off
+        """
+            .formatted(server.port, folder));
+    Processes.give(folder, USER);
+    server.startAgain();
+    return server;
+  }
+
+  private static Path newest() throws IOException {
+    try (Stream<Path> versions = Files.list(INSTALLED)) {
+      return versions
+          .max(Comparator.comparingInt(path -> Integer.parseInt(path.getFileName().toString())))
+          .orElseThrow(() -> new IOException("no PostgreSQL in " + INSTALLED))
+          .resolve("bin");
+    }
+  }
+
+  private String data() {
+    return folder.resolve("data").toString();
+  }
+
+  public int port() {
+    return port;
+  }
+
+  /** Starts the server after {@link #stop} or {@link #kill}. */
+  public void startAgain() throws IOException {
+    run("pg_ctl", "-D", data(), "-l", folder.resolve("log").toString(), "-w", "start");
+  }
+
+  /** Stops the server as an administrator would. */
+  public void stop() throws IOException {
+    run("pg_ctl", "-D", data(), "-m", "fast", "-w", "stop");
+  }
+
+  /** Ends all of the server's processes at once, as a crash would. */
+  public void kill() throws IOException {
+    run("pg_ctl", "-D", data(), "-m", "immediate", "-w", "stop");
+  }
+
+  /** A connection as the superuser. */
+  public Connection connect(String database) throws SQLException {
+    return DriverManager.getConnection(
+        "jdbc:postgresql://127.0.0.1:%d/%s".formatted(port, database), USER, PASSWORD);
+  }
+
+  /** Makes an empty database. */
+  public void createDatabase(String name) throws SQLException {
+    try (Connection connection = connect("postgres");
+        Statement statement = connection.createStatement()) {
+      statement.execute("CREATE DATABASE \"" + name + "\"");
+    }
+  }
+
+  private void run(String tool, String... arguments) throws IOException {
+    List<String> command = new ArrayList<>(Processes.as(USER));
+    command.add(bin.resolve(tool).toString());
+    command.addAll(List.of(arguments));
+    Processes.run(folder, command);
+  }
+
+  /** Stops the server and removes its folder. */
+  @Override
+  public void close() throws IOException {
+    if (Files.exists(Path.of(data(), "postmaster.pid"))) {
+      kill();
+    }
+    Processes.delete(folder);
+  }
+}

@@ -1,0 +1,116 @@
+package org.mnemex.service.definition;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Set;
+import java.util.function.Function;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.Secret;
+import org.mnemex.sync.definition.SourceDefinition;
+
+/**
+ * Reads the definition of a source. Whatever it names by reference is looked up here and kept in
+ * memory only; the definition is stored as it was written.
+ */
+final class SourceReader {
+  private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
+  private static final int POSTGRES_PORT = 5432;
+  private static final int MOST_PORT = 65_535;
+
+  private final YamlMap map;
+  private final String name;
+  private final Function<String, @Nullable String> environment;
+
+  /**
+   * @param environment what {@code ${NAME}} stands for, null if it is not set
+   */
+  SourceReader(YamlMap map, String name, Function<String, @Nullable String> environment) {
+    this.map = map;
+    this.name = name;
+    this.environment = environment;
+  }
+
+  SourceDefinition read() {
+    String kind = map.wordOr("kind", "", Set.of("sqlite", "postgres"));
+    boolean mayPrepare =
+        map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic");
+    if (kind.equals("sqlite")) {
+      map.wordOr("capture", "journal", Set.of("journal"));
+      return new SourceDefinition.Sqlite(
+          name, Path.of(resolve("file", map.text("file"))), mayPrepare);
+    }
+    map.wordOr("capture", "log", Set.of("log"));
+    return new SourceDefinition.Server(
+        name,
+        SourceDefinition.Kind.POSTGRES,
+        resolve("host", textOr("host", "127.0.0.1")),
+        port(),
+        resolve("database", map.text("database")),
+        resolve("schema", textOr("schema", "public")),
+        resolve("user", map.text("user")),
+        password(),
+        mayPrepare);
+  }
+
+  private String textOr(String key, String otherwise) {
+    return map.has(key) ? map.text(key) : otherwise;
+  }
+
+  private int port() {
+    String text = resolve("port", textOr("port", Integer.toString(POSTGRES_PORT)));
+    try {
+      int port = Integer.parseInt(text);
+      if (port > 0 && port <= MOST_PORT) {
+        return port;
+      }
+    } catch (NumberFormatException e) {
+      // Said below.
+    }
+    throw map.problem("port", "'" + text + "' is no port", null);
+  }
+
+  private Secret password() {
+    String file = map.textOr("password_file", null);
+    String password = map.textOr("password", null);
+    if (file != null && password != null) {
+      throw map.problem("password", "a source has 'password' or 'password_file', not both", null);
+    }
+    if (file != null) {
+      try {
+        return new Secret(Files.readString(Path.of(resolve("password_file", file))).strip());
+      } catch (IOException e) {
+        throw map.problem("password_file", "the file cannot be read: " + e.getMessage(), null);
+      }
+    }
+    if (password == null) {
+      return new Secret("");
+    }
+    if (!REFERENCE.matcher(password).matches()) {
+      throw map.problem(
+          "password",
+          "a password must not stand in a definition; write ${NAME} and set the environment"
+              + " variable NAME where the service runs, or use 'password_file'",
+          null);
+    }
+    return new Secret(resolve("password", password));
+  }
+
+  private String resolve(String key, String text) {
+    Matcher reference = REFERENCE.matcher(text);
+    StringBuilder out = new StringBuilder();
+    while (reference.find()) {
+      String value = environment.apply(reference.group(1));
+      if (value == null) {
+        throw map.problem(
+            key,
+            "environment variable " + reference.group(1) + " is not set where the service runs",
+            null);
+      }
+      reference.appendReplacement(out, Matcher.quoteReplacement(value));
+    }
+    return reference.appendTail(out).toString();
+  }
+}

@@ -1,0 +1,232 @@
+package org.mnemex.sync.postgres;
+
+import java.nio.ByteBuffer;
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+
+/**
+ * Reads the messages of PostgreSQL's output plugin {@code pgoutput}, version 1, as the chapter
+ * "Logical Replication Message Formats" of its documentation describes them. Of rows only the
+ * watched columns are decoded; all others stay bytes that nobody looks at.
+ */
+final class LogDecoder {
+  /** 2000-01-01, from which PostgreSQL counts microseconds. */
+  private static final Instant EPOCH = Instant.parse("2000-01-01T00:00:00Z");
+
+  private final String history;
+  private final String schema;
+  private final Function<String, Set<String>> watched;
+  private final Map<Integer, Table> tables = new HashMap<>();
+  private final List<Change> changes = new ArrayList<>();
+  private final Set<Integer> transactions = new HashSet<>();
+  private Instant at = Instant.EPOCH;
+  private Position inTransaction;
+  private Position committed;
+  private boolean open;
+
+  /**
+   * @param watched columns to decode, by table
+   * @param from where the log is read from
+   */
+  LogDecoder(String history, String schema, Function<String, Set<String>> watched, Position from) {
+    this.history = history;
+    this.schema = schema;
+    this.watched = watched;
+    this.committed = from;
+    this.inTransaction = from;
+  }
+
+  /**
+   * A table as the log told it last.
+   *
+   * @param wanted for each column in order, whether it is watched
+   */
+  private record Table(String name, String[] columns, int[] types, boolean[] wanted) {}
+
+  /** Takes over what was decoded since the last call. */
+  List<Change> takeChanges() {
+    List<Change> taken = List.copyOf(changes);
+    changes.clear();
+    return taken;
+  }
+
+  /** The transactions whose changes were decoded since the last call, by their 32-bit numbers. */
+  Set<Integer> takeTransactions() {
+    Set<Integer> taken = Set.copyOf(transactions);
+    transactions.clear();
+    return taken;
+  }
+
+  int size() {
+    return changes.size();
+  }
+
+  /** Behind the last transaction that was read to its end. */
+  Position committed() {
+    return committed;
+  }
+
+  /** Whether a transaction was begun and has not ended. */
+  boolean isOpen() {
+    return open;
+  }
+
+  /** Nothing is under way and everything up to a place was looked at. */
+  void seen(long number) {
+    if (!open && number > committed.number()) {
+      committed = new Position(history, number);
+    }
+  }
+
+  /**
+   * Decodes one message.
+   *
+   * @throws PositionLostException if a watched table was truncated
+   */
+  void decode(ByteBuffer in) {
+    char kind = (char) in.get();
+    switch (kind) {
+      case 'B' -> begin(in);
+      case 'C' -> commit(in);
+      case 'R' -> relation(in);
+      case 'I' -> insert(in);
+      case 'U' -> update(in);
+      case 'D' -> delete(in);
+      case 'T' -> truncate(in);
+      default -> {
+        // Types, origins and messages of others say nothing about rows.
+      }
+    }
+  }
+
+  private void begin(ByteBuffer in) {
+    long end = in.getLong();
+    long micros = in.getLong();
+    transactions.add(in.getInt());
+    at = EPOCH.plusSeconds(micros / 1_000_000).plusNanos(micros % 1_000_000 * 1000);
+    inTransaction = new Position(history, end);
+    open = true;
+  }
+
+  private void commit(ByteBuffer in) {
+    in.get();
+    in.getLong();
+    committed = new Position(history, in.getLong());
+    open = false;
+  }
+
+  private void relation(ByteBuffer in) {
+    int id = in.getInt();
+    String namespace = string(in);
+    String name = string(in);
+    in.get();
+    int count = in.getShort();
+    Set<String> wanted = namespace.equals(schema) ? watched.apply(name) : Set.of();
+    Table table = new Table(name, new String[count], new int[count], new boolean[count]);
+    for (int i = 0; i < count; i++) {
+      in.get();
+      table.columns[i] = string(in);
+      table.types[i] = in.getInt();
+      in.getInt();
+      table.wanted[i] = wanted.contains(table.columns[i]);
+    }
+    tables.put(id, table);
+  }
+
+  private void insert(ByteBuffer in) {
+    Table table = table(in);
+    in.get();
+    add(table, tuple(table, in));
+  }
+
+  private void update(ByteBuffer in) {
+    Table table = table(in);
+    char part = (char) in.get();
+    Map<String, Object> before = null;
+    if (part == 'K' || part == 'O') {
+      before = tuple(table, in);
+      in.get();
+    }
+    Map<String, Object> after = tuple(table, in);
+    if (before != null) {
+      // A large value that did not change is not in the log again.
+      before.forEach(after::putIfAbsent);
+      if (!before.equals(after)) {
+        add(table, before);
+      }
+    }
+    add(table, after);
+  }
+
+  private void delete(ByteBuffer in) {
+    Table table = table(in);
+    in.get();
+    add(table, tuple(table, in));
+  }
+
+  private void truncate(ByteBuffer in) {
+    int count = in.getInt();
+    in.get();
+    for (int i = 0; i < count; i++) {
+      Table table = tables.get(in.getInt());
+      if (table != null && !watched.apply(table.name).isEmpty()) {
+        throw new PositionLostException("table '" + table.name + "' was truncated");
+      }
+    }
+  }
+
+  private void add(Table table, Map<String, Object> columns) {
+    if (!columns.isEmpty()) {
+      changes.add(new Change(table.name, columns, at, inTransaction));
+    }
+  }
+
+  private Table table(ByteBuffer in) {
+    int id = in.getInt();
+    Table table = tables.get(id);
+    if (table == null) {
+      throw new IllegalStateException("the log names table " + id + " without having told of it");
+    }
+    return table;
+  }
+
+  private static Map<String, Object> tuple(Table table, ByteBuffer in) {
+    Map<String, Object> columns = new HashMap<>();
+    int count = in.getShort();
+    for (int i = 0; i < count; i++) {
+      char kind = (char) in.get();
+      if (kind != 't' && kind != 'b') {
+        continue;
+      }
+      int length = in.getInt();
+      if (table.wanted[i]) {
+        @Nullable String text =
+            new String(
+                in.array(), in.arrayOffset() + in.position(), length, StandardCharsets.UTF_8);
+        columns.put(table.columns[i], PostgresValues.ofText(table.types[i], text));
+      }
+      in.position(in.position() + length);
+    }
+    return columns;
+  }
+
+  private static String string(ByteBuffer in) {
+    int start = in.position();
+    while (in.get() != 0) {
+      // To its end.
+    }
+    return new String(
+        in.array(), in.arrayOffset() + start, in.position() - 1 - start, StandardCharsets.UTF_8);
+  }
+}

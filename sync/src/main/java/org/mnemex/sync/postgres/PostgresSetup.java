@@ -1,0 +1,202 @@
+package org.mnemex.sync.postgres;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import org.mnemex.sync.record.Sql;
+import org.mnemex.sync.source.Requirement;
+
+/**
+ * What a PostgreSQL database must have before its log can be followed.
+ *
+ * <ul>
+ *   <li>{@code wal_level = logical}, and a role that may replicate: an administrator's work;
+ *   <li>a publication {@code mnemex_<source>} of the watched tables;
+ *   <li>a replica identity with every watched column: the log has no other column of what a row was
+ *       before, and without them a row that moves from one record to another would leave its old
+ *       one wrong.
+ * </ul>
+ *
+ * <p>Besides these there is one replication slot for each edition that follows, made and dropped by
+ * {@link LogCapture}.
+ */
+final class PostgresSetup {
+  private static final String IDENTITY =
+      """
+      SELECT t.relid::regclass::text AS shown, c.relreplident,
+        ARRAY(SELECT a.attname::text FROM pg_index i
+          JOIN pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey)
+          WHERE i.indrelid = c.oid
+            AND (c.relreplident = 'd' AND i.indisprimary
+              OR c.relreplident = 'i' AND i.indisreplident)) AS columns
+      FROM pg_partition_tree(?::regclass) t JOIN pg_class c ON c.oid = t.relid WHERE t.isleaf
+      UNION ALL
+      SELECT c.oid::regclass::text, c.relreplident,
+        ARRAY(SELECT a.attname::text FROM pg_index i
+          JOIN pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey)
+          WHERE i.indrelid = c.oid
+            AND (c.relreplident = 'd' AND i.indisprimary
+              OR c.relreplident = 'i' AND i.indisreplident))
+      FROM pg_class c WHERE c.oid = ?::regclass AND c.relkind = 'r' AND NOT c.relispartition""";
+
+  private final Connection connection;
+  private final String schema;
+  private final String publication;
+
+  PostgresSetup(Connection connection, String schema, String publication) {
+    this.connection = connection;
+    this.schema = schema;
+    this.publication = publication;
+  }
+
+  /** The publication of a source. */
+  static String publication(String source) {
+    return "mnemex_" + source.replace('-', '_');
+  }
+
+  /** Everything that is needed, in the order in which to make it. */
+  List<Requirement> requirements(Map<String, Set<String>> columnsByTable) throws SQLException {
+    List<Requirement> all = new ArrayList<>();
+    String level = single("SHOW wal_level");
+    all.add(
+        new Requirement(
+            "the write-ahead log is written for logical replication (wal_level is '%s')"
+                .formatted(level),
+            level.equals("logical"),
+            List.of("ALTER SYSTEM SET wal_level = 'logical'; -- then restart the server"),
+            true));
+    String user = single("SELECT current_user");
+    all.add(
+        new Requirement(
+            "role '%s' may replicate".formatted(user),
+            single("SELECT rolreplication OR rolsuper FROM pg_roles WHERE rolname = current_user")
+                .equals("t"),
+            List.of("ALTER ROLE " + Sql.POSTGRES.name(user) + " REPLICATION;"),
+            true));
+    for (String table : columnsByTable.keySet()) {
+      all.add(readable(table, user));
+    }
+    all.add(published(columnsByTable.keySet()));
+    for (Map.Entry<String, Set<String>> entry : columnsByTable.entrySet()) {
+      all.addAll(identified(entry.getKey(), entry.getValue()));
+    }
+    return all;
+  }
+
+  private String table(String table) {
+    return Sql.POSTGRES.column(schema, table);
+  }
+
+  private Requirement readable(String table, String user) throws SQLException {
+    boolean may;
+    try (PreparedStatement select =
+        connection.prepareStatement("SELECT has_table_privilege(?, 'SELECT')")) {
+      select.setString(1, table(table));
+      try (ResultSet rows = select.executeQuery()) {
+        may = rows.next() && rows.getBoolean(1);
+      }
+    }
+    return new Requirement(
+        "role '%s' may read table '%s'".formatted(user, table),
+        may,
+        List.of("GRANT SELECT ON %s TO %s;".formatted(table(table), Sql.POSTGRES.name(user))),
+        true);
+  }
+
+  private Requirement published(Set<String> tables) throws SQLException {
+    String what =
+        "publication '%s' has the tables %s".formatted(publication, String.join(", ", tables));
+    String name = Sql.POSTGRES.name(publication);
+    Set<String> missing = new TreeSet<>(tables);
+    boolean exists;
+    try (PreparedStatement select =
+        connection.prepareStatement("SELECT 1 FROM pg_publication WHERE pubname = ?")) {
+      select.setString(1, publication);
+      try (ResultSet rows = select.executeQuery()) {
+        exists = rows.next();
+      }
+    }
+    if (!exists) {
+      return new Requirement(
+          what,
+          false,
+          List.of(
+              "CREATE PUBLICATION %s FOR TABLE %s WITH (publish_via_partition_root = true);"
+                  .formatted(name, list(tables))),
+          false);
+    }
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            "SELECT tablename FROM pg_publication_tables WHERE pubname = ? AND schemaname = ?")) {
+      select.setString(1, publication);
+      select.setString(2, schema);
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          missing.remove(rows.getString(1));
+        }
+      }
+    }
+    return new Requirement(
+        what,
+        missing.isEmpty(),
+        List.of("ALTER PUBLICATION %s ADD TABLE %s;".formatted(name, list(missing))),
+        false);
+  }
+
+  private String list(Set<String> tables) {
+    return String.join(", ", tables.stream().map(this::table).toList());
+  }
+
+  /** The replica identity of a table, or of each of its partitions. */
+  private List<Requirement> identified(String table, Set<String> columns) throws SQLException {
+    List<Requirement> all = new ArrayList<>();
+    try (PreparedStatement select = connection.prepareStatement(IDENTITY)) {
+      select.setString(1, table(table));
+      select.setString(2, table(table));
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          Set<String> logged = Set.of((String[]) rows.getArray("columns").getArray());
+          all.add(
+              new Requirement(
+                  "the log has the columns %s of what a row of '%s' was before"
+                      .formatted(String.join(", ", columns), rows.getString("shown")),
+                  rows.getString("relreplident").equals("f") || logged.containsAll(columns),
+                  List.of(
+                      "ALTER TABLE %s REPLICA IDENTITY FULL;".formatted(rows.getString("shown"))),
+                  false));
+        }
+      }
+    }
+    return all;
+  }
+
+  /** Runs what is missing and may be run, in one transaction. */
+  void make(List<Requirement> missing) throws SQLException {
+    connection.setAutoCommit(false);
+    try (Statement statement = connection.createStatement()) {
+      for (Requirement requirement : missing) {
+        for (String sql : requirement.statements()) {
+          statement.execute(sql);
+        }
+      }
+      connection.commit();
+    } finally {
+      connection.rollback();
+      connection.setAutoCommit(true);
+    }
+  }
+
+  private String single(String sql) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery(sql)) {
+      return rows.next() ? String.valueOf(rows.getString(1)) : "";
+    }
+  }
+}

@@ -1,0 +1,77 @@
+package org.mnemex.sync.record;
+
+import java.util.Collection;
+import java.util.List;
+import java.util.stream.Collectors;
+
+/** Pieces of SQL text, as one kind of database wants them. */
+public enum Sql {
+  /** The standard's double quotes; rows of values after {@code VALUES}. */
+  SQLITE('"', "VALUES "),
+  /** The standard's double quotes. */
+  POSTGRES('"', ""),
+  /** Names in back quotes. */
+  MARIADB('`', "");
+
+  private final char quote;
+  private final String beforeRows;
+
+  Sql(char quote, String beforeRows) {
+    this.quote = quote;
+    this.beforeRows = beforeRows;
+  }
+
+  /** A name in quotes. */
+  public String name(String name) {
+    String mark = String.valueOf(quote);
+    return mark + name.replace(mark, mark + mark) + mark;
+  }
+
+  public String column(String table, String column) {
+    return name(table) + "." + name(column);
+  }
+
+  /** A text in single quotes. */
+  public String text(String text) {
+    String doubled = text.replace("'", "''");
+    return "'" + (this == MARIADB ? doubled.replace("\\", "\\\\") : doubled) + "'";
+  }
+
+  static String list(Collection<String> parts) {
+    return String.join(", ", parts);
+  }
+
+  /** {@code (a, b) IN ((?, ?), …)}, or {@code a IN (?, …)} for a single column. */
+  String in(Collection<String> columns, int rows) {
+    if (columns.size() == 1) {
+      return columns.iterator().next() + " IN (" + "?, ".repeat(rows - 1) + "?)";
+    }
+    String row = columns.stream().map(column -> "?").collect(Collectors.joining(", ", "(", ")"));
+    return "(%s) IN (%s%s%s)"
+        .formatted(list(columns), beforeRows, (row + ", ").repeat(rows - 1), row);
+  }
+
+  /**
+   * The condition of standing behind a row of values in the order of the columns, written so that
+   * an index on them serves; its parameters are {@link #behindParameters}.
+   */
+  String behind(List<String> columns) {
+    String last = columns.getLast() + " > ?";
+    for (int i = columns.size() - 2; i >= 0; i--) {
+      String column = columns.get(i);
+      last = "(%s >= ? AND (%s > ? OR (%s)))".formatted(column, column, last);
+    }
+    return last;
+  }
+
+  static List<Object> behindParameters(List<Object> values) {
+    List<Object> parameters = new java.util.ArrayList<>();
+    for (int i = 0; i < values.size(); i++) {
+      parameters.add(values.get(i));
+      if (i < values.size() - 1) {
+        parameters.add(values.get(i));
+      }
+    }
+    return parameters;
+  }
+}

@@ -1,0 +1,32 @@
+package org.mnemex.sync.record;
+
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/** A database as the reader of records needs it. */
+public interface SqlDatabase {
+  /** A new connection; to be closed by the caller. */
+  Connection connect() throws SourceUnavailableException;
+
+  /** What went wrong, with the database's name. */
+  SourceUnavailableException unavailable(SQLException cause);
+
+  Catalogue catalogue(Connection connection) throws SQLException;
+
+  Sql sql();
+
+  /** Begins a transaction in which every query sees the same state. Ended by a rollback. */
+  void beginReading(Connection connection) throws SQLException;
+
+  /**
+   * A value as records have it: text, whole number, boolean, a list of these, or bytes, which no
+   * record can have.
+   *
+   * @param column from 1
+   */
+  @Nullable Object value(ResultSet rows, int column) throws SQLException;
+}

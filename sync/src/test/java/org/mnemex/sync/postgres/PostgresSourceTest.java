@@ -1,0 +1,352 @@
+package org.mnemex.sync.postgres;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.mnemex.sync.TestServers;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.definition.RecordShape.Join;
+import org.mnemex.sync.definition.Secret;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/** A database nobody would want, and what happens to its log and its connections. */
+class PostgresSourceTest {
+  private static final Duration LONG = Duration.ofSeconds(30);
+
+  private static final RecordShape SHAPE =
+      new RecordShape(
+          "Order Line",
+          List.of("order", "no"),
+          "\"Order Line\".\"group\" IS DISTINCT FROM 'hidden'",
+          List.of(
+              new Join(
+                  "parent",
+                  "Order Line",
+                  Map.of("order", ColumnRef.of("order"), "no", ColumnRef.of("parent no")),
+                  null,
+                  false,
+                  null,
+                  List.of(),
+                  0),
+              new Join(
+                  "select",
+                  "Seed \"lot\"",
+                  Map.of("code", ColumnRef.of("parent.seed")),
+                  null,
+                  false,
+                  null,
+                  List.of(),
+                  0),
+              new Join(
+                  "notes",
+                  "note",
+                  Map.of("order", ColumnRef.of("order"), "line", ColumnRef.of("no")),
+                  null,
+                  true,
+                  null,
+                  List.of("-rank"),
+                  2)),
+          Set.of("Seed \"lot\".secret"));
+
+  private SourceDefinition.Server definition;
+  private PostgresSource source;
+
+  @BeforeEach
+  void make() throws Exception {
+    definition = TestServers.newPostgres();
+    run(
+        """
+        CREATE TYPE mood AS ENUM ('wild', 'tame');
+        CREATE TABLE "Seed ""lot""\" (code uuid PRIMARY KEY, name text, secret text, image bytea,
+          price numeric(8,2), sown timestamptz, tags text[], mood mood, more jsonb, letter char(4));
+        CREATE TABLE "Order Line" ("order" int, no text, "parent no" text, seed uuid,
+          "group" text, PRIMARY KEY ("order", no));
+        CREATE TABLE note (id bigint, "order" int, line text, rank int, text text) PARTITION BY RANGE (id);
+        CREATE TABLE note_old PARTITION OF note FOR VALUES FROM (0) TO (100);
+        CREATE TABLE note_new PARTITION OF note FOR VALUES FROM (100) TO (1000000);
+        CREATE VIEW seen AS SELECT * FROM note;
+        INSERT INTO "Seed ""lot""\" VALUES ('0b0e9d2e-58b8-4bd5-a1c7-6a3f3d5c2b11', 'Fern spores', 'hush',
+          'x', 2.50, '2026-05-04 10:00:00+02', '{a,"b c"}', 'wild', '{"a": 1}', 'xy');
+        INSERT INTO "Order Line" VALUES (1, 'a/b', NULL, '0b0e9d2e-58b8-4bd5-a1c7-6a3f3d5c2b11', NULL),
+          (1, 'c', 'a/b', NULL, 'x'), (2, 'c', NULL, NULL, 'hidden');
+        INSERT INTO note VALUES (1, 1, 'c', 1, 'low'), (102, 1, 'c', 9, 'high'), (3, 1, 'c', 5, 'mid');
+        """);
+    source = new PostgresSource(definition);
+    source.prepare(SHAPE.watchedColumns());
+  }
+
+  private void run(String sql) throws SQLException {
+    try (Connection connection = TestServers.postgresAt(definition);
+        Statement statement = connection.createStatement()) {
+      statement.execute(sql);
+    }
+  }
+
+  private String ask(String sql) throws SQLException {
+    try (Connection connection = TestServers.postgresAt(definition);
+        Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery(sql)) {
+      return rows.next() ? String.valueOf(rows.getString(1)) : "";
+    }
+  }
+
+  /** Everything that was committed before this was called. */
+  private List<Change> drain(Source.Capture capture, Position from) throws Exception {
+    run("INSERT INTO \"Order Line\" VALUES (999, 'end')");
+    List<Change> all = new ArrayList<>();
+    Position at = from;
+    while (all.isEmpty() || !Long.valueOf(999).equals(all.getLast().columns().get("order"))) {
+      Changes changes = capture.after(at, 1000, LONG);
+      all.addAll(changes.list());
+      at = changes.upTo();
+    }
+    return all.subList(0, all.size() - 1);
+  }
+
+  @Test
+  void recordsOfAllTypesAreAssembledThroughJoinsOfAllKinds() throws Exception {
+    try (RecordReader reader = source.reader(SHAPE, Map.of("loud", "upper(\"select\".name)"))) {
+      Map<String, AssembledRecord> records =
+          reader.readAfter(null, 100).found().stream()
+              .collect(Collectors.toMap(record -> record.key().text(), record -> record));
+      assertThat(records).containsOnlyKeys("1/a~1b", "1/c");
+      Map<String, Object> content = records.get("1/c").content();
+      assertThat(content.get("select"))
+          .isEqualTo(
+              Map.of(
+                  "code", "0b0e9d2e-58b8-4bd5-a1c7-6a3f3d5c2b11",
+                  "name", "Fern spores",
+                  "price", "2.50",
+                  "sown", "2026-05-04T08:00:00Z",
+                  "tags", List.of("a", "b c"),
+                  "mood", "wild",
+                  "more", "{\"a\": 1}",
+                  "letter", "xy"));
+      assertThat(content.get("=loud")).isEqualTo("FERN SPORES");
+      assertThat((List<?>) content.get("notes"))
+          .extracting(note -> String.valueOf(((Map<?, ?>) note).get("text")))
+          .containsExactly("high", "mid");
+      assertThat(records.toString()).doesNotContain("hush");
+      assertThat(reader.read(List.of(new RecordKey(List.of(1L, "c")))).found()).hasSize(1);
+      // A key as somebody typed it.
+      assertThat(reader.read(List.of(RecordKey.parse("1/a~1b", 2))).found()).hasSize(1);
+    }
+    assertThat(source.catalogue().tables())
+        .containsOnlyKeys("Order Line", "Seed \"lot\"", "note", "seen");
+  }
+
+  private Set<String> affectedBy(String sql) throws Exception {
+    try (Source.Capture capture = source.capture("affected");
+        RecordReader reader = source.reader(SHAPE, Map.of())) {
+      Position before = capture.now();
+      run(sql);
+      Set<String> keys =
+          reader.affected(capture.after(before, 1000, LONG).list()).stream()
+              .map(RecordKey::text)
+              .collect(Collectors.toSet());
+      capture.leave();
+      return keys;
+    }
+  }
+
+  @Test
+  void changesAreFollowedBackToTheirRecords() throws Exception {
+    assertThat(affectedBy("UPDATE \"Seed \"\"lot\"\"\" SET name = 'Moss'")).containsExactly("1/c");
+    // In a partition, and from one partition to the other.
+    assertThat(affectedBy("UPDATE note SET text = 'x' WHERE id = 102")).containsExactly("1/c");
+    assertThat(affectedBy("UPDATE note SET id = 7, line = 'a/b' WHERE id = 102"))
+        .containsExactlyInAnyOrder("1/c", "1/a~1b");
+    assertThat(affectedBy("DELETE FROM note WHERE id = 1")).containsExactly("1/c");
+    assertThat(affectedBy("UPDATE \"Order Line\" SET seed = NULL WHERE no = 'a/b'"))
+        .containsExactlyInAnyOrder("1/a~1b", "1/c");
+    assertThat(affectedBy("UPDATE \"Order Line\" SET no = 'd' WHERE no = 'c' AND \"order\" = 1"))
+        .containsExactlyInAnyOrder("1/c", "1/d");
+    // Columns come and go while the log is followed.
+    assertThat(
+            affectedBy(
+                "DROP VIEW seen; ALTER TABLE note ADD extra int; ALTER TABLE note DROP rank;"
+                    + " UPDATE note SET extra = 1 WHERE id = 7"))
+        .containsExactly("1/a~1b");
+  }
+
+  @Test
+  void whatIsMissingIsSaidWithTheStatementsThatMakeIt() throws Exception {
+    run("CREATE TABLE bare (id int, word text)");
+    Map<String, Set<String>> wanted = Map.of("bare", Set.of("id"));
+    PostgresSource asking =
+        new PostgresSource(
+            new SourceDefinition.Server(
+                "other",
+                SourceDefinition.Kind.POSTGRES,
+                "127.0.0.1",
+                definition.port(),
+                definition.database(),
+                "public",
+                definition.user(),
+                definition.password(),
+                false));
+    assertThatThrownBy(() -> asking.prepare(wanted))
+        .isInstanceOfSatisfying(
+            NotPreparedException.class,
+            e -> {
+              assertThat(e.statements())
+                  .containsExactly(
+                      "CREATE PUBLICATION \"mnemex_other\" FOR TABLE \"public\".\"bare\" WITH"
+                          + " (publish_via_partition_root = true);",
+                      "ALTER TABLE bare REPLICA IDENTITY FULL;");
+              try {
+                for (String sql : e.statements()) {
+                  run(sql);
+                }
+                asking.prepare(wanted);
+                assertThat(asking.requirements(wanted)).allMatch(Requirement::met);
+              } catch (Exception failure) {
+                throw new AssertionError(failure);
+              }
+            });
+    run("CREATE ROLE \"Weak one\" LOGIN PASSWORD 'w'");
+    PostgresSource weak =
+        new PostgresSource(
+            new SourceDefinition.Server(
+                "weak",
+                SourceDefinition.Kind.POSTGRES,
+                "127.0.0.1",
+                definition.port(),
+                definition.database(),
+                "public",
+                "Weak one",
+                new Secret("w"),
+                true));
+    assertThat(weak.requirements(wanted))
+        .filteredOn(requirement -> !requirement.met() && requirement.byAdministrator())
+        .flatExtracting(Requirement::statements)
+        .containsExactly(
+            "ALTER ROLE \"Weak one\" REPLICATION;",
+            "GRANT SELECT ON \"public\".\"bare\" TO \"Weak one\";");
+    run("DROP ROLE \"Weak one\"");
+    assertThatThrownBy(weak::catalogue)
+        .isInstanceOf(SourceUnavailableException.class)
+        .hasMessageContaining("Weak one")
+        .hasMessageNotContaining("password=");
+  }
+
+  @Test
+  void aTransactionTooLargeForOneBatchComesInPiecesAndAgainAfterACrash() throws Exception {
+    Position start;
+    Source.Capture capture = source.capture("large");
+    start = capture.now();
+    run("INSERT INTO note SELECT i, 1, 'l' || i, 0, NULL FROM generate_series(1000, 5999) i");
+    Changes first = capture.after(start, 1500, LONG);
+    assertThat(first.list()).hasSize(1500);
+    assertThat(first.upTo()).isEqualTo(start);
+    Changes second = capture.after(first.upTo(), 1500, LONG);
+    assertThat(second.list()).hasSize(1500);
+    assertThat(second.list().getFirst().columns()).containsEntry("line", "l2500");
+    capture.close();
+    try (Source.Capture again = source.capture("large")) {
+      assertThat(drain(again, start)).hasSize(5000);
+      again.leave();
+    }
+    assertThat(ask("SELECT count(*) FROM pg_replication_slots WHERE slot_name LIKE '%large'"))
+        .isEqualTo("0");
+  }
+
+  @Test
+  void whatIsDoneIsGivenBackToTheServerAndALostSlotIsNoticed() throws Exception {
+    try (Source.Capture capture = source.capture("slot")) {
+      Position start = capture.now();
+      run("UPDATE note SET rank = 2 WHERE id = 1");
+      Position end = capture.after(start, 10, LONG).upTo();
+      capture.done(end);
+      assertThatThrownBy(() -> capture.after(start, 10, Duration.ZERO))
+          .isInstanceOf(PositionLostException.class)
+          .hasMessageContaining("was moved to");
+      assertThatThrownBy(() -> capture.after(new Position("wal-1", 1), 10, Duration.ZERO))
+          .isInstanceOf(PositionLostException.class)
+          .hasMessageContaining("another database system");
+      capture.leave();
+      assertThatThrownBy(() -> capture.after(end, 10, Duration.ZERO))
+          .isInstanceOf(PositionLostException.class)
+          .hasMessageContaining("is gone");
+    }
+  }
+
+  @Test
+  void aTruncatedTableNeedsANewBackfill() throws Exception {
+    try (Source.Capture capture = source.capture("truncated")) {
+      Position start = capture.now();
+      run("TRUNCATE note");
+      assertThatThrownBy(() -> capture.after(start, 10, LONG))
+          .isInstanceOf(PositionLostException.class)
+          .hasMessage("table 'note' was truncated");
+      capture.leave();
+    }
+  }
+
+  @Test
+  void afterKilledConnectionsAndARestartNothingIsMissing() throws Exception {
+    try (Source.Capture capture = source.capture("cut")) {
+      Position start = capture.now();
+      run("UPDATE note SET rank = 2 WHERE id = 1");
+      Position at = capture.after(start, 10, LONG).upTo();
+      run(
+          "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = 'mnemex'"
+              + " AND datname = current_database()");
+      run("UPDATE \"Order Line\" SET \"group\" = 'y' WHERE no = 'c' AND \"order\" = 1");
+      Changes changes = again(capture, at);
+      assertThat(changes.list()).extracting(Change::table).containsExactly("Order Line");
+      TestServers.postgres().kill();
+      assertThatThrownBy(() -> again(capture, changes.upTo(), 1))
+          .isInstanceOf(SourceUnavailableException.class)
+          .hasMessageContaining("127.0.0.1");
+      TestServers.postgres().startAgain();
+      run("DELETE FROM note WHERE id = 1");
+      assertThat(again(capture, changes.upTo()).list())
+          .extracting(Change::table)
+          .containsExactly("note");
+      capture.leave();
+    }
+  }
+
+  private static Changes again(Source.Capture capture, Position at) throws Exception {
+    return again(capture, at, 100);
+  }
+
+  /** Tries as a feed does; a server that is coming back refuses for a while. */
+  private static Changes again(Source.Capture capture, Position at, int tries) throws Exception {
+    for (int i = 1; ; i++) {
+      try {
+        return capture.after(at, 10, LONG);
+      } catch (SourceUnavailableException e) {
+        if (i == tries) {
+          throw e;
+        }
+        Thread.sleep(100);
+      }
+    }
+  }
+}
