@@ -7,7 +7,9 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.SQLException;
 import java.time.Clock;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
@@ -26,9 +28,6 @@ import picocli.CommandLine.Spec;
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex demo --changes 20"})
 final class DemoCommand implements Callable<Integer> {
-  private static final Path DATA = Path.of("mnemex-data");
-  private static final Path GARDEN = DATA.resolve("garden.db");
-  private static final long SEED = 1759;
   private static final long START_SECONDS = 120;
   private static final long POLL_MILLIS = 50;
 
@@ -52,6 +51,12 @@ final class DemoCommand implements Callable<Integer> {
       description = "port of the service (default: ${DEFAULT-VALUE})")
   private int port = 7077;
 
+  @Option(
+      names = "--on",
+      paramLabel = "DATABASE",
+      description = "sqlite, or postgres: a private server from Debian's package (default: sqlite)")
+  private DemoDatabase.Kind kind = DemoDatabase.Kind.sqlite;
+
   @Override
   public Integer call() throws IOException, SQLException, InterruptedException {
     if (accessions < 1 || accessions > 1_000_000 || changesPerSecond < 0) {
@@ -64,37 +69,47 @@ final class DemoCommand implements Callable<Integer> {
         throw new IOException(
             "a service answers at " + url + " already; stop it, or choose another --port");
       }
-      makeGarden();
-      Path log = DATA.resolve("service.log");
-      say("Starting the service (its log: " + log + ") …");
-      Process service = ServiceProcess.start(List.of("--server.port=" + port), log);
-      Runtime.getRuntime().addShutdownHook(new Thread(() -> ServiceProcess.stop(service)));
-      waitUntilUp(client, service, log);
-      client.apply(ApplyCommand.read(List.of(definitions())));
-      waitUntilLive(client);
-      long found = client.search("plant-search", SearchQuery.words("shade fern")).total().count();
-      explain(url, found);
-      keepChanging(service);
+      try (DemoDatabase database = DemoDatabase.open(kind, accessions, this::say)) {
+        run(client, database);
+      }
       return ExitCode.DONE;
     }
   }
 
+  private void run(MnemexClient client, DemoDatabase database)
+      throws IOException, SQLException, InterruptedException {
+    Path log = database.folder().resolve("service.log");
+    say("Starting the service (its log: " + log + ") …");
+    Process service =
+        ServiceProcess.start(
+            List.of("--server.port=" + port, "--mnemex.data=" + database.folder()),
+            log,
+            database.environment());
+    Runtime.getRuntime()
+        .addShutdownHook(
+            new Thread(
+                () -> {
+                  ServiceProcess.stop(service);
+                  database.close();
+                }));
+    waitUntilUp(client, service, log);
+    Map<String, String> files = new LinkedHashMap<>(ApplyCommand.read(List.of(definitions())));
+    for (Map.Entry<String, String> file : database.definitions().entrySet()) {
+      files.put(definitions().resolve(file.getKey()).toString(), file.getValue());
+    }
+    client.apply(files);
+    waitUntilLive(client);
+    long found = client.search("plant-search", SearchQuery.words("shade fern")).total().count();
+    explain(client.service(), found, database);
+    keepChanging(service, database);
+  }
+
   private static Path definitions() throws IOException {
-    String home = System.getenv("MNEMEX_HOME");
-    Path folder = Path.of(home == null ? "." : home, "examples", "garden");
+    Path folder = DemoDatabase.examples().resolve("garden");
     if (!Files.isDirectory(folder)) {
       throw new IOException(folder + " is not there; start the demo through the script 'mnemex'");
     }
     return folder;
-  }
-
-  private void makeGarden() throws IOException, SQLException {
-    if (Files.exists(GARDEN)) {
-      say("The garden is there already: " + GARDEN);
-      return;
-    }
-    say("Making Quillmere Botanic Garden with %,d accessions …".formatted(accessions));
-    Garden.create(GARDEN, accessions, SEED);
   }
 
   private static void waitUntilUp(MnemexClient client, Process service, Path log)
@@ -129,7 +144,7 @@ final class DemoCommand implements Callable<Integer> {
     }
   }
 
-  private void explain(URI url, long found) {
+  private void explain(URI url, long found, DemoDatabase database) {
     say(
         """
 
@@ -143,7 +158,7 @@ final class DemoCommand implements Callable<Integer> {
 
         Change a row and find it by its new words:
 
-          sqlite3 mnemex-data/garden.db "UPDATE accession SET notes = '<p>Glows like phosphorus</p>' WHERE accession_no = 'QB-00017'"
+          %4$s "UPDATE accession SET notes = '<p>Glows like phosphorus</p>' WHERE accession_no = 'QB-00017'"
           ./mnemex search plant-search phosphorus
 
         A gardener makes %3$s changes a second. Ctrl-C ends the demo; ./mnemex demo goes on with it.
@@ -153,12 +168,14 @@ final class DemoCommand implements Callable<Integer> {
                 found,
                 changesPerSecond == Math.rint(changesPerSecond)
                     ? Long.toString((long) changesPerSecond)
-                    : Double.toString(changesPerSecond)));
+                    : Double.toString(changesPerSecond),
+                database.shell()));
   }
 
-  private void keepChanging(Process service)
+  private void keepChanging(Process service, DemoDatabase database)
       throws SQLException, InterruptedException, IOException {
-    try (Gardener gardener = new Gardener(GARDEN, System.nanoTime(), Clock.systemUTC())) {
+    try (Gardener gardener =
+        new Gardener(database.connect(), System.nanoTime(), Clock.systemUTC())) {
       long next = System.nanoTime();
       while (service.isAlive()) {
         if (changesPerSecond == 0) {

@@ -3,6 +3,7 @@ package org.mnemex.cli;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Parameters;
@@ -27,7 +28,7 @@ final class ServeCommand implements Callable<Integer> {
   public Integer call() throws IOException, InterruptedException {
     List<String> all = new ArrayList<>(arguments);
     all.addAll(settings);
-    Process service = ServiceProcess.start(all, null);
+    Process service = ServiceProcess.start(all, null, Map.of());
     Runtime.getRuntime().addShutdownHook(new Thread(() -> ServiceProcess.stop(service)));
     return service.waitFor() == 0 ? ExitCode.DONE : ExitCode.FAILED;
   }

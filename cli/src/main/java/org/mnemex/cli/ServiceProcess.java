@@ -5,6 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 
@@ -17,10 +18,12 @@ final class ServiceProcess {
   /**
    * Starts the service in the current folder.
    *
+   * @param environment variables besides our own
    * @param log where its output goes; null: to ours
    * @throws IOException if the program is not where the launcher says
    */
-  static Process start(List<String> arguments, @Nullable Path log) throws IOException {
+  static Process start(List<String> arguments, @Nullable Path log, Map<String, String> environment)
+      throws IOException {
     String launcher = System.getenv("MNEMEX_LAUNCHER");
     if (launcher == null) {
       throw new IOException(
@@ -29,6 +32,7 @@ final class ServiceProcess {
     List<String> command = new ArrayList<>(List.of(launcher, "serve"));
     command.addAll(arguments);
     ProcessBuilder builder = new ProcessBuilder(command);
+    builder.environment().putAll(environment);
     if (log == null) {
       builder.inheritIO();
     } else {

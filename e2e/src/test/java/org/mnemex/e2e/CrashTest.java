@@ -2,7 +2,12 @@ package org.mnemex.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -18,7 +23,9 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
+import org.mnemex.garden.Garden;
 import org.mnemex.garden.Gardener;
+import org.mnemex.garden.server.PostgresServer;
 
 /** Whatever happens to the service while the database changes, in the end both say the same. */
 class CrashTest {
@@ -36,44 +43,122 @@ class CrashTest {
       page: {size: 1000, most: 1000}
       """;
 
+  /** A garden that the service can lose. */
+  private interface Database {
+    Connection connect() throws SQLException;
+
+    /** Something besides the service that breaks at a kill. */
+    void trouble() throws Exception;
+  }
+
   @Test
-  void afterKillsAtRandomMomentsEveryDocumentEqualsTheDatabase(@TempDir Path folder)
+  void afterKillsAtRandomMomentsEveryDocumentEqualsTheSqliteDatabase(@TempDir Path folder)
       throws Exception {
-    long seed = System.nanoTime();
-    Random random = new Random(seed);
     Path garden = GardenFiles.create(folder, ACCESSIONS);
     try (RunningService service = RunningService.start(folder)) {
-      Map<String, String> definitions = new LinkedHashMap<>(GardenFiles.definitions());
-      definitions.put("everything.yaml", EVERYTHING);
-      service.client.apply(definitions);
-      AtomicInteger done = new AtomicInteger();
-      CompletableFuture<Void> gardening =
-          CompletableFuture.runAsync(
-              () -> {
-                try (Gardener gardener = new Gardener(garden, seed, Clock.systemUTC())) {
-                  while (done.get() < CHANGES) {
-                    gardener.change();
-                    done.incrementAndGet();
-                    // Bursts and pauses, so that kills meet small and large batches.
-                    if (random.nextInt(20) == 0) {
-                      TimeUnit.MILLISECONDS.sleep(random.nextInt(200));
-                    }
-                  }
-                } catch (Exception e) {
-                  throw new AssertionError("seed " + seed, e);
-                }
-              });
-      for (int kill = 1; kill <= KILLS; kill++) {
-        // The first kill comes while the index is being built.
-        int at = kill == 1 ? 1 : CHANGES * (kill - 1) / KILLS + random.nextInt(100);
-        RunningService.await(() -> done.get() >= at || gardening.isDone());
-        service.kill();
-        service.restart();
+      killAndCompare(
+          service,
+          new Database() {
+            @Override
+            public Connection connect() throws SQLException {
+              return DriverManager.getConnection(Garden.url(garden));
+            }
+
+            @Override
+            public void trouble() {
+              // The database is a file; there is nothing to cut.
+            }
+          },
+          GardenFiles.definitions());
+    }
+  }
+
+  @Test
+  void afterKillsAndCutConnectionsEveryDocumentEqualsThePostgresDatabase(@TempDir Path folder)
+      throws Exception {
+    try (PostgresServer server = PostgresServer.start(Files.createTempDirectory("mnemex-pg"))) {
+      server.createDatabase("garden");
+      try (Connection garden = server.connect("garden")) {
+        Garden.createOnPostgres(garden, ACCESSIONS, 7);
       }
-      gardening.get(5, TimeUnit.MINUTES);
-      service.awaitLive("plants");
-      awaitTrue(service);
-      compare(garden, service, seed);
+      Map<String, String> environment =
+          Map.of(
+              "GARDEN_HOST",
+              "127.0.0.1",
+              "GARDEN_PORT",
+              Integer.toString(server.port()),
+              "GARDEN_USER",
+              PostgresServer.USER,
+              "GARDEN_PASSWORD",
+              PostgresServer.PASSWORD);
+      Map<String, String> definitions = new LinkedHashMap<>(GardenFiles.definitions());
+      definitions.put(
+          "source.yaml",
+          Files.readString(
+              RunningService.root().resolve("examples/garden-on-postgres/source.yaml")));
+      try (RunningService service = RunningService.start(folder, environment)) {
+        killAndCompare(
+            service,
+            new Database() {
+              @Override
+              public Connection connect() throws SQLException {
+                return server.connect("garden");
+              }
+
+              @Override
+              public void trouble() throws SQLException {
+                try (Connection connection = server.connect("garden");
+                    Statement statement = connection.createStatement()) {
+                  statement.execute(
+                      "SELECT pg_terminate_backend(pid) FROM pg_stat_activity"
+                          + " WHERE application_name = 'mnemex'");
+                }
+              }
+            },
+            definitions);
+        assertThat(service.log()).doesNotContain(PostgresServer.PASSWORD);
+        assertThat(service.get("/api/definitions").body()).doesNotContain(PostgresServer.PASSWORD);
+      }
+    }
+  }
+
+  private static void killAndCompare(
+      RunningService service, Database database, Map<String, String> garden) throws Exception {
+    long seed = System.nanoTime();
+    Random random = new Random(seed);
+    Map<String, String> definitions = new LinkedHashMap<>(garden);
+    definitions.put("everything.yaml", EVERYTHING);
+    service.client.apply(definitions);
+    AtomicInteger done = new AtomicInteger();
+    CompletableFuture<Void> gardening =
+        CompletableFuture.runAsync(
+            () -> {
+              try (Gardener gardener = new Gardener(database.connect(), seed, Clock.systemUTC())) {
+                while (done.get() < CHANGES) {
+                  gardener.change();
+                  done.incrementAndGet();
+                  // Bursts and pauses, so that kills meet small and large batches.
+                  if (random.nextInt(20) == 0) {
+                    TimeUnit.MILLISECONDS.sleep(random.nextInt(200));
+                  }
+                }
+              } catch (Exception e) {
+                throw new AssertionError("seed " + seed, e);
+              }
+            });
+    for (int kill = 1; kill <= KILLS; kill++) {
+      // The first kill comes while the index is being built.
+      int at = kill == 1 ? 1 : CHANGES * (kill - 1) / KILLS + random.nextInt(100);
+      RunningService.await(() -> done.get() >= at || gardening.isDone());
+      service.kill();
+      service.restart();
+      database.trouble();
+    }
+    gardening.get(5, TimeUnit.MINUTES);
+    service.awaitLive("plants");
+    awaitTrue(service);
+    try (Connection connection = database.connect()) {
+      compare(connection, service, seed);
     }
   }
 
@@ -87,7 +172,7 @@ class CrashTest {
         });
   }
 
-  static void compare(Path garden, RunningService service, long seed) throws Exception {
+  static void compare(Connection garden, RunningService service, long seed) throws Exception {
     Map<String, Map<String, List<Object>>> expected = GardenTruth.documents(garden);
     Map<String, Map<String, List<Object>>> found = new TreeMap<>();
     int page = 1;

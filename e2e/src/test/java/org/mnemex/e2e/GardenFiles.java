@@ -51,8 +51,15 @@ final class GardenFiles {
   /** Rows as lists of values. */
   static List<List<@Nullable Object>> query(Path garden, String sql, @Nullable Object... values)
       throws SQLException {
-    try (Connection connection = DriverManager.getConnection(Garden.url(garden));
-        PreparedStatement statement = connection.prepareStatement(sql)) {
+    try (Connection connection = DriverManager.getConnection(Garden.url(garden))) {
+      return query(connection, sql, values);
+    }
+  }
+
+  /** Rows as lists of values. */
+  static List<List<@Nullable Object>> query(
+      Connection connection, String sql, @Nullable Object... values) throws SQLException {
+    try (PreparedStatement statement = connection.prepareStatement(sql)) {
       bind(statement, values);
       try (ResultSet rows = statement.executeQuery()) {
         List<List<@Nullable Object>> all = new ArrayList<>();

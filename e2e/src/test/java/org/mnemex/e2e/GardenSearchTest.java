@@ -24,8 +24,8 @@ import org.mnemex.client.IndexStatus;
 import org.mnemex.client.ProblemException;
 import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
-import tools.jackson.databind.json.JsonMapper;
 import org.mnemex.client.TracedRecord;
+import tools.jackson.databind.json.JsonMapper;
 
 /** A garden of its own, searched over HTTP and compared with SQL. */
 class GardenSearchTest {
@@ -320,7 +320,7 @@ class GardenSearchTest {
           from: family.name     | from: family.nam     | plants.yaml:32:22: fields.family.from: table 'family' has no column 'nam' (name)
           analyser: botanical   | analyser: botanicl   | plants.yaml:28:62: fields.latin_name.analyser
           from: bed.title       | from: beds.title     | plants.yaml:36:22: fields.bed.from: there is no join 'beds' (bed)
-          strftime('%Y-%m'      | strftme('%Y-%m'      | plants.yaml:42:24: fields.planted_month.sql: the database refuses this
+          substr(CAST(acc       | sustr(CAST(acc       | plants.yaml:42:24: fields.planted_month.sql: the database refuses this
           [person.email         | [person.mail         | plants.yaml:23:8: never: table 'person' has no column 'mail' (email)
           fields:               | fields: {            | this is no YAML
           sheets:    {table     | status:    {table    | record.join.status: a join needs another name than table 'accession' and its columns

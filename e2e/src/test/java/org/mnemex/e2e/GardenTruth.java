@@ -1,6 +1,8 @@
 package org.mnemex.e2e;
 
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
@@ -8,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.garden.Garden;
 
 /**
  * What the documents of the index {@code plants} must say, worked out from the database by plain
@@ -17,7 +20,14 @@ final class GardenTruth {
   private GardenTruth() {}
 
   /** Expected stored fields by key. */
+  /** Every document of a garden in an SQLite file. */
   static Map<String, Map<String, List<Object>>> documents(Path garden) throws SQLException {
+    try (Connection connection = DriverManager.getConnection(Garden.url(garden))) {
+      return documents(connection);
+    }
+  }
+
+  static Map<String, Map<String, List<Object>>> documents(Connection garden) throws SQLException {
     Map<String, Map<String, List<Object>>> all = new TreeMap<>();
     for (List<@Nullable Object> row :
         GardenFiles.query(
@@ -37,7 +47,7 @@ final class GardenTruth {
       put(fields, "status", row.get(6));
       put(fields, "evergreen", Integer.valueOf(1).equals(row.get(7)));
       put(fields, "height_cm", row.get(8));
-      put(fields, "planted_on", row.get(9));
+      put(fields, "planted_on", row.get(9) == null ? null : String.valueOf(row.get(9)));
       put(fields, "interest", row.get(10));
       put(fields, "name_ja", row.get(12));
       if (row.get(11) != null) {
@@ -79,7 +89,7 @@ final class GardenTruth {
   }
 
   private static void addMany(
-      Path garden, Map<String, Map<String, List<Object>>> all, String field, String sql)
+      Connection garden, Map<String, Map<String, List<Object>>> all, String field, String sql)
       throws SQLException {
     for (List<@Nullable Object> row : GardenFiles.query(garden, sql)) {
       Map<String, List<Object>> fields = all.get((String) row.get(0));

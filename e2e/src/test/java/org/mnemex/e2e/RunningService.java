@@ -9,6 +9,7 @@ import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import java.util.stream.Stream;
@@ -23,10 +24,13 @@ final class RunningService implements AutoCloseable {
   final URI url;
   final MnemexClient client;
   private final HttpClient http = HttpClient.newHttpClient();
+  private final Map<String, String> environment;
   private Process process;
 
-  private RunningService(Path folder, int port) throws IOException {
+  private RunningService(Path folder, int port, Map<String, String> environment)
+      throws IOException {
     this.folder = folder;
+    this.environment = environment;
     this.port = port;
     this.url = URI.create("http://127.0.0.1:" + port);
     this.client = new MnemexClient(url);
@@ -34,8 +38,15 @@ final class RunningService implements AutoCloseable {
   }
 
   static RunningService start(Path folder) throws IOException {
+    return start(folder, Map.of());
+  }
+
+  /**
+   * @param environment variables that definitions may name
+   */
+  static RunningService start(Path folder, Map<String, String> environment) throws IOException {
     try (ServerSocket free = new ServerSocket(0)) {
-      RunningService service = new RunningService(folder, free.getLocalPort());
+      RunningService service = new RunningService(folder, free.getLocalPort(), environment);
       free.close();
       service.awaitUp();
       return service;
@@ -59,14 +70,17 @@ final class RunningService implements AutoCloseable {
 
   private Process launch() throws IOException {
     String java = Path.of(System.getProperty("java.home"), "bin", "java").toString();
-    return new ProcessBuilder(
+    ProcessBuilder builder =
+        new ProcessBuilder(
             List.of(
                 java,
                 "-XX:TieredStopAtLevel=1",
                 "--enable-native-access=ALL-UNNAMED",
                 "-jar",
                 jar().toString(),
-                "--server.port=" + port))
+                "--server.port=" + port));
+    builder.environment().putAll(environment);
+    return builder
         .directory(folder.toFile())
         .redirectErrorStream(true)
         .redirectOutput(ProcessBuilder.Redirect.appendTo(folder.resolve("service.log").toFile()))

@@ -30,8 +30,18 @@ public final class Gardener implements AutoCloseable {
   private final int people;
   private int lastAccession;
 
+  /** Works on a garden in an SQLite file. */
   public Gardener(Path file, long seed, Clock clock) throws SQLException {
-    this.connection = DriverManager.getConnection(Garden.url(file));
+    this(DriverManager.getConnection(Garden.url(file)), seed, clock);
+  }
+
+  /**
+   * Works on a garden in a database.
+   *
+   * @param connection closed with the gardener
+   */
+  public Gardener(Connection connection, long seed, Clock clock) throws SQLException {
+    this.connection = connection;
     this.random = new SplittableRandom(seed);
     this.prose = new Prose(random);
     this.clock = clock;
@@ -165,7 +175,8 @@ public final class Gardener implements AutoCloseable {
       return "unlinked the people of " + accession;
     }
     run(
-        "INSERT OR IGNORE INTO accession_person (accession_no, person_id, role) VALUES (?, ?, ?)",
+        "INSERT INTO accession_person (accession_no, person_id, role) VALUES (?, ?, ?)"
+            + " ON CONFLICT DO NOTHING",
         accession,
         1 + random.nextInt(people),
         List.of("collector", "propagator", "donor", "recorder").get(random.nextInt(4)));
@@ -183,7 +194,7 @@ public final class Gardener implements AutoCloseable {
       return "took a label from " + accession;
     }
     run(
-        "INSERT OR IGNORE INTO accession_label (accession_no, label_id) VALUES (?, ?)",
+        "INSERT INTO accession_label (accession_no, label_id) VALUES (?, ?) ON CONFLICT DO NOTHING",
         accession,
         label);
     return "labelled " + accession;

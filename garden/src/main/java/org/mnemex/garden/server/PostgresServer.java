@@ -108,10 +108,12 @@ public final class PostgresServer implements AutoCloseable {
     run("pg_ctl", "-D", data(), "-m", "immediate", "-w", "stop");
   }
 
-  /** A connection as the superuser. */
+  /** A connection as the superuser, which leaves the types of texts to the server. */
   public Connection connect(String database) throws SQLException {
     return DriverManager.getConnection(
-        "jdbc:postgresql://127.0.0.1:%d/%s".formatted(port, database), USER, PASSWORD);
+        "jdbc:postgresql://127.0.0.1:%d/%s?stringtype=unspecified".formatted(port, database),
+        USER,
+        PASSWORD);
   }
 
   /** Makes an empty database. */

@@ -290,7 +290,7 @@ public final class Feed implements Runnable, AutoCloseable {
     Instant asked = clock.instant();
     Changes changes = capture.after(from, CHANGES_PER_BATCH, wait);
     if (changes.list().isEmpty()) {
-      if (!backfilling) {
+      if (!backfilling && changes.complete()) {
         trueAt = asked;
       }
       position = changes.upTo();
@@ -313,8 +313,8 @@ public final class Feed implements Runnable, AutoCloseable {
     uncommitted += Math.max(1, pending.size());
     refresh();
     Instant visible = clock.instant();
-    if (!backfilling) {
-      trueAt = captured;
+    if (!backfilling && changes.complete()) {
+      trueAt = asked;
     }
     traces.add(pending.stream().map(done -> done.trace(captured, visible)).toList());
     return changes.list().size();

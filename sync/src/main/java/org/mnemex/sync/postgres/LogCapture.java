@@ -8,6 +8,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.Locale;
+import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
@@ -122,8 +123,9 @@ final class LogCapture implements Source.Capture {
       if (stream == null || !position.equals(next)) {
         open(position);
       }
-      PGReplicationStream open = java.util.Objects.requireNonNull(stream);
-      LogDecoder decoding = java.util.Objects.requireNonNull(decoder);
+      PGReplicationStream open = Objects.requireNonNull(stream);
+      LogDecoder decoding = Objects.requireNonNull(decoder);
+      long written = written();
       while (decoding.size() < limit) {
         ByteBuffer message = open.readPending();
         if (message != null) {
@@ -140,7 +142,7 @@ final class LogCapture implements Source.Capture {
       }
       awaitVisible(decoding.takeTransactions());
       next = decoding.committed();
-      return new Changes(decoding.takeChanges(), decoding.committed());
+      return new Changes(decoding.takeChanges(), decoding.committed(), next.number() >= written);
     } catch (SQLException e) {
       throw broken(e);
     } catch (PositionLostException e) {
@@ -183,6 +185,15 @@ final class LogCapture implements Source.Capture {
             .withStatusInterval(STATUS_SECONDS, TimeUnit.SECONDS)
             .start();
     next = position;
+  }
+
+  /** How far the log is written now. */
+  private long written() throws SQLException, SourceUnavailableException {
+    try (Statement statement = queries().createStatement();
+        ResultSet rows = statement.executeQuery("SELECT pg_current_wal_flush_lsn()")) {
+      rows.next();
+      return LogSequenceNumber.valueOf(rows.getString(1)).asLong();
+    }
   }
 
   /** Waits until queries see what some transactions have done. */

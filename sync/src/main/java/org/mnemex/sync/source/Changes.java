@@ -7,5 +7,6 @@ import java.util.List;
  *
  * @param list may be empty
  * @param upTo whoever has applied all of {@code list} is at this position
+ * @param complete whether these are all changes that there were when they were asked for
  */
-public record Changes(List<Change> list, Position upTo) {}
+public record Changes(List<Change> list, Position upTo, boolean complete) {}

@@ -101,7 +101,7 @@ final class SqliteCapture implements Source.Capture {
         }
       }
     }
-    return new Changes(changes, new Position(position.history(), last));
+    return new Changes(changes, new Position(position.history(), last), changes.size() < limit);
   }
 
   private static Long dataVersion(Connection connection) throws SQLException {

@@ -78,7 +78,7 @@ class FeedTest {
     when(source.reader(any(), any())).thenReturn(reader);
     when(capture.now()).thenReturn(at(0));
     when(capture.after(any(), anyInt(), any()))
-        .thenAnswer(call -> new Changes(List.of(), call.getArgument(0)));
+        .thenAnswer(call -> new Changes(List.of(), call.getArgument(0), true));
     when(reader.readAfter(any(), anyInt())).thenAnswer(call -> records(database.keySet()));
     when(reader.read(any()))
         .thenAnswer(
@@ -132,7 +132,7 @@ class FeedTest {
             .map(key -> new Change("accession", Map.of("no", key), Instant.now(), at(number)))
             .toList();
     when(capture.after(eq(at(number - 1)), anyInt(), any()))
-        .thenReturn(new Changes(changes, at(number)));
+        .thenReturn(new Changes(changes, at(number), true));
   }
 
   @Test
