@@ -161,7 +161,7 @@ final class DemoCommand implements Callable<Integer> {
           %4$s "UPDATE accession SET notes = '<p>Glows like phosphorus</p>' WHERE accession_no = 'QB-00017'"
           ./mnemex search plant-search phosphorus
 
-        A gardener makes %3$s changes a second. Ctrl-C ends the demo; ./mnemex demo goes on with it.
+        A gardener makes %3$s changes a second. Ctrl-C ends the demo; %5$s
         """
             .formatted(
                 url,
@@ -169,7 +169,8 @@ final class DemoCommand implements Callable<Integer> {
                 changesPerSecond == Math.rint(changesPerSecond)
                     ? Long.toString((long) changesPerSecond)
                     : Double.toString(changesPerSecond),
-                database.shell()));
+                database.shell(),
+                database.afterwards()));
   }
 
   private void keepChanging(Process service, DemoDatabase database)

@@ -33,6 +33,9 @@ interface DemoDatabase extends AutoCloseable {
   /** The beginning of a command line that runs an SQL statement. */
   String shell();
 
+  /** What becomes of it when the demo ends. */
+  String afterwards();
+
   Connection connect() throws SQLException;
 
   @Override
@@ -107,6 +110,11 @@ interface DemoDatabase extends AutoCloseable {
     }
 
     @Override
+    public String afterwards() {
+      return "./mnemex demo goes on with it.";
+    }
+
+    @Override
     public Connection connect() throws SQLException {
       return DriverManager.getConnection(Garden.url(file));
     }
@@ -147,6 +155,11 @@ interface DemoDatabase extends AutoCloseable {
     public String shell() {
       return "PGPASSWORD=%s psql -h 127.0.0.1 -p %d -U %s garden -c"
           .formatted(PostgresServer.PASSWORD, server.port(), PostgresServer.USER);
+    }
+
+    @Override
+    public String afterwards() {
+      return "the server goes with it.";
     }
 
     @Override

@@ -19,10 +19,12 @@ import picocli.CommandLine.Command;
     subcommands = {
       DemoCommand.class,
       ServeCommand.class,
+      SourceCommand.class,
       AnalyseCommand.class,
       ApplyCommand.class,
       StatusCommand.class,
       TraceCommand.class,
+      AuditCommand.class,
       SearchCommand.class,
       SuggestCommand.class,
     },

@@ -7,16 +7,11 @@ import java.util.Map;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Change;
-import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.TracedRecord;
-import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
-import picocli.CommandLine.Model.CommandSpec;
-import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import picocli.CommandLine.Spec;
 
 @Command(
     name = "trace",
@@ -28,21 +23,16 @@ final class TraceCommand implements Callable<Integer> {
   private static final int CHANGES_SHOWN = 5;
 
   @Mixin private Service service = new Service();
-  @Spec private CommandSpec spec = CommandSpec.create();
 
   @Parameters(paramLabel = "KEY", description = "the record's key")
   private String key = "";
 
-  @Option(
-      names = {"-i", "--index"},
-      paramLabel = "NAME",
-      description = "the index; may be left out if there is only one")
-  private @Nullable String index;
+  @Mixin private IndexOption index = new IndexOption();
 
   @Override
   public Integer call() {
     try (MnemexClient client = service.client()) {
-      TracedRecord record = client.record(index == null ? onlyIndex(client) : index, key);
+      TracedRecord record = client.record(index.name(client), key);
       if (service.json()) {
         service.printJson(record);
       } else {
@@ -50,16 +40,6 @@ final class TraceCommand implements Callable<Integer> {
       }
       return ExitCode.DONE;
     }
-  }
-
-  private String onlyIndex(MnemexClient client) {
-    List<IndexStatus> indexes = client.indexes();
-    if (indexes.size() != 1) {
-      throw new CommandLine.ParameterException(
-          spec.commandLine(),
-          "there are %d indexes; say which one with --index".formatted(indexes.size()));
-    }
-    return indexes.getFirst().name();
   }
 
   private void print(TracedRecord record) {

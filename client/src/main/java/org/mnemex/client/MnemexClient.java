@@ -93,6 +93,38 @@ public final class MnemexClient implements AutoCloseable {
     return get("/api/indexes/" + encode(index) + "/records/" + path, new TypeReference<>() {});
   }
 
+  /**
+   * Begins an audit of an index's live edition; {@link #audits} says how it went.
+   *
+   * @param repair whether what differs shall be read again
+   */
+  public AuditReport audit(String index, boolean repair) {
+    return post(
+        "/api/indexes/" + encode(index) + "/audits",
+        Map.of("repair", repair),
+        new TypeReference<>() {});
+  }
+
+  /** The last audits of an index, newest first. */
+  public List<AuditReport> audits(String index) {
+    return get("/api/indexes/" + encode(index) + "/audits", new TypeReference<>() {});
+  }
+
+  /** Names of all sources. */
+  public List<String> sources() {
+    return get("/api/sources", new TypeReference<>() {});
+  }
+
+  /** Whether a source can be followed, and what it lacks. */
+  public SourceCheck checkSource(String source) {
+    return get("/api/sources/" + encode(source) + "/check", new TypeReference<>() {});
+  }
+
+  /** The tables of a source. */
+  public List<SourceTable> tables(String source) {
+    return get("/api/sources/" + encode(source) + "/tables", new TypeReference<>() {});
+  }
+
   /** What analysers make of a text. */
   public List<Analysed> analyse(String text, List<String> analysers) {
     return post(

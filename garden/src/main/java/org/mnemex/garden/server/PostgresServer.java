@@ -131,9 +131,9 @@ public final class PostgresServer implements AutoCloseable {
     Processes.run(folder, command);
   }
 
-  /** Stops the server and removes its folder. */
+  /** Stops the server and removes its folder; a second call waits for the first. */
   @Override
-  public void close() throws IOException {
+  public synchronized void close() throws IOException {
     if (Files.exists(Path.of(data(), "postmaster.pid"))) {
       kill();
     }

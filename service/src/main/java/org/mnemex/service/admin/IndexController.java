@@ -1,15 +1,21 @@
 package org.mnemex.service.admin;
 
+import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.run.Audits;
 import org.mnemex.service.run.Endpoints;
 import org.mnemex.service.run.Indexes;
 import org.mnemex.service.run.RecordTrace;
 import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
 import org.mnemex.sync.feed.ChangeTrace;
+import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
@@ -22,8 +28,10 @@ public class IndexController {
   private final Indexes indexes;
   private final Endpoints endpoints;
   private final RecordTrace traces;
+  private final Audits audits;
 
-  public IndexController(Indexes indexes, Endpoints endpoints, RecordTrace traces) {
+  public IndexController(Indexes indexes, Endpoints endpoints, RecordTrace traces, Audits audits) {
+    this.audits = audits;
     this.indexes = indexes;
     this.endpoints = endpoints;
     this.traces = traces;
@@ -57,6 +65,27 @@ public class IndexController {
   @GetMapping("/api/indexes/{index}/records/{*key}")
   public RecordTrace.Traced record(@PathVariable String index, @PathVariable String key) {
     return traces.trace(index, key.startsWith("/") ? key.substring(1) : key);
+  }
+
+  /** What to do with differences. */
+  public record AuditBody(@Nullable Boolean repair) {}
+
+  @Operation(
+      summary = "Begin an audit",
+      description =
+          "Compares every record of the database with the live edition. It runs in the background;"
+              + " ask for the audits to see how it went.")
+  @PostMapping("/api/indexes/{index}/audits")
+  public ResponseEntity<Audits.AuditView> audit(
+      @PathVariable String index, @RequestBody(required = false) @Nullable AuditBody body) {
+    boolean repair = body != null && Boolean.TRUE.equals(body.repair());
+    return ResponseEntity.accepted().body(audits.begin(index, repair));
+  }
+
+  /** The last audits, newest first. */
+  @GetMapping("/api/indexes/{index}/audits")
+  public List<Audits.AuditView> audits(@PathVariable String index) {
+    return audits.list(index);
   }
 
   /** Definitions of all endpoints. */

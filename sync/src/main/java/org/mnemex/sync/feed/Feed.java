@@ -12,8 +12,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Queue;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
@@ -94,6 +96,7 @@ public final class Feed implements Runnable, AutoCloseable {
   private final TraceLog traces = new TraceLog();
   private final CountDownLatch stop = new CountDownLatch(1);
   private final Set<String> setAside;
+  private final Queue<RecordKey> asked = new ConcurrentLinkedQueue<>();
 
   private boolean prepared;
   private boolean backfilling = true;
@@ -230,6 +233,7 @@ public final class Feed implements Runnable, AutoCloseable {
       backfillPortion();
       applyChanges(Duration.ZERO);
     } else {
+      applyAsked();
       int applied = applyChanges(WAIT);
       // A batch that is not full had all there was: a source that never rests is caught up with,
       // too.
@@ -318,6 +322,32 @@ public final class Feed implements Runnable, AutoCloseable {
     }
     traces.add(pending.stream().map(done -> done.trace(captured, visible)).toList());
     return changes.list().size();
+  }
+
+  /** Reads records again that somebody asked for. */
+  private void applyAsked() throws SourceUnavailableException, IOException {
+    Position now = Objects.requireNonNull(position);
+    List<Pending> pending = new ArrayList<>();
+    for (RecordKey key = asked.poll(); key != null; key = asked.poll()) {
+      pending.add(new Pending(key, new Change("(audit)", Map.of(), clock.instant(), now)));
+    }
+    if (pending.isEmpty()) {
+      return;
+    }
+    unrefreshed = true;
+    for (int at = 0; at < pending.size(); at += KEYS_PER_READ) {
+      apply(pending.subList(at, Math.min(pending.size(), at + KEYS_PER_READ)));
+    }
+    uncommitted += pending.size();
+    refresh();
+  }
+
+  /**
+   * Asks the feed to bring records up to date, whether they changed or not; it does so between two
+   * batches of changes.
+   */
+  public void readAgain(Collection<RecordKey> keys) {
+    asked.addAll(keys);
   }
 
   /** The records that changes affect, each with the first change that does. */

@@ -13,7 +13,7 @@ import java.util.List;
 public record Requirement(
     String what, boolean met, List<String> statements, boolean byAdministrator) {
   public Requirement {
-    statements = List.copyOf(statements);
+    statements = met ? List.of() : List.copyOf(statements);
   }
 
   /** Something that is there. */

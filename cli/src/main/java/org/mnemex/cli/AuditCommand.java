@@ -1,0 +1,99 @@
+package org.mnemex.cli;
+
+import java.util.List;
+import java.util.concurrent.Callable;
+import org.mnemex.client.AuditReport;
+import org.mnemex.client.MnemexClient;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+@Command(
+    name = "audit",
+    description = "Prove that the index says what the database says, record by record.",
+    mixinStandardHelpOptions = true,
+    footer = {
+      "",
+      "Example: mnemex audit --repair",
+      "Exit code 1 if they differ, or if that cannot be told."
+    })
+final class AuditCommand implements Callable<Integer> {
+  private static final long POLL_MILLIS = 200;
+  private static final int KEYS_SHOWN = 10;
+
+  @Mixin private Service service = new Service();
+  @Mixin private IndexOption index = new IndexOption();
+
+  @Option(names = "--repair", description = "let the feed read again what differs")
+  private boolean repair;
+
+  @Option(names = "--history", description = "show the last audits and begin none")
+  private boolean history;
+
+  @Override
+  public Integer call() throws InterruptedException {
+    try (MnemexClient client = service.client()) {
+      String name = index.name(client);
+      if (history) {
+        print(client.audits(name));
+        return ExitCode.DONE;
+      }
+      AuditReport report = client.audit(name, repair);
+      while (report.state().equals("running")) {
+        Thread.sleep(POLL_MILLIS);
+        long id = report.id();
+        report = client.audits(name).stream().filter(r -> r.id() == id).findFirst().orElse(report);
+      }
+      if (service.json()) {
+        service.printJson(report);
+      } else {
+        print(report);
+      }
+      return Boolean.TRUE.equals(report.clean()) ? ExitCode.DONE : ExitCode.FAILED;
+    }
+  }
+
+  private void print(List<AuditReport> reports) {
+    if (service.json()) {
+      service.printJson(reports);
+      return;
+    }
+    Table table = new Table("begun", "state", "result");
+    for (AuditReport report : reports) {
+      table.row(
+          report.started(), report.state(), report.statement() == null ? "" : report.statement());
+    }
+    table.print(service.out());
+  }
+
+  private void print(AuditReport report) {
+    AuditReport.Result result = report.result();
+    String color = Boolean.TRUE.equals(report.clean()) ? "green" : "red";
+    service.out().println(service.styled("@|bold,%s %s|@".formatted(color, report.statement())));
+    if (result == null) {
+      return;
+    }
+    keys("missing", "in the database, not in the index", result.missing());
+    keys("stale", "the index shows something else", result.stale());
+    keys("extra", "in the index, not in the database", result.extra());
+    service
+        .out()
+        .printf(
+            "edition %d, %,d records compared in %.1f s%s%n",
+            result.edition(),
+            result.records(),
+            result.millis() / 1000.0,
+            result.repaired() ? "; the feed reads again what differs" : "");
+  }
+
+  private void keys(String what, String meaning, List<String> keys) {
+    if (!keys.isEmpty()) {
+      List<String> shown = keys.subList(0, Math.min(keys.size(), KEYS_SHOWN));
+      service
+          .out()
+          .printf(
+              "  %-8s %s: %s%s%n",
+              what, meaning, String.join(", ", shown), keys.size() > shown.size() ? ", …" : "");
+    }
+  }
+}

@@ -1,0 +1,92 @@
+package org.mnemex.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.file.Path;
+import java.time.Clock;
+import java.util.Objects;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.client.AuditReport;
+import org.mnemex.garden.Gardener;
+
+/** An audit finds what nothing else noticed, and no change that is on its way. */
+class AuditTest {
+  /** Runs an audit to its end. */
+  static AuditReport audit(RunningService service, boolean repair) {
+    long id = service.client.audit("plants", repair).id();
+    RunningService.await(
+        () ->
+            service.client.audits("plants").stream()
+                .anyMatch(report -> report.id() == id && !report.state().equals("running")));
+    return service.client.audits("plants").stream()
+        .filter(report -> report.id() == id)
+        .findFirst()
+        .orElseThrow();
+  }
+
+  @Test
+  void differencesAreFoundNamedAndRepaired(@TempDir Path folder) throws Exception {
+    Path garden = GardenFiles.create(folder, 700);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      assertThat(audit(service, false).clean()).isTrue();
+      // Changes that no trigger sees, as when somebody restores a table.
+      for (String event : new String[] {"ins", "upd", "del"}) {
+        GardenFiles.run(garden, "DROP TRIGGER mnemex_accession_" + event);
+      }
+      GardenFiles.run(
+          garden, "UPDATE accession SET status = 'planted' WHERE accession_no < 'QB-00009'");
+      GardenFiles.run(
+          garden, "UPDATE accession SET status = 'lost' WHERE accession_no = 'QB-00005'");
+      GardenFiles.run(garden, "DELETE FROM accession WHERE accession_no = 'QB-00006'");
+      GardenFiles.run(
+          garden,
+          "UPDATE accession SET notes = 'Unseen' WHERE accession_no IN ('QB-00001', 'QB-00002')");
+      GardenFiles.run(
+          garden,
+          "INSERT INTO accession SELECT 'QB-99999', taxon_id, bed_code, planted_on, height_cm,"
+              + " flowering, evergreen, status, visitor_interest, 'New', changed_at FROM accession"
+              + " WHERE accession_no = 'QB-00001'");
+      AuditReport found = audit(service, true);
+      AuditReport.Result result = Objects.requireNonNull(found.result());
+      assertThat(found.clean()).isFalse();
+      assertThat(result.missing()).contains("QB-99999").doesNotContain("QB-00005");
+      assertThat(result.stale()).contains("QB-00001", "QB-00002").doesNotContain("QB-00006");
+      assertThat(result.extra()).contains("QB-00006").isSubsetOf("QB-00005", "QB-00006");
+      assertThat(result.repaired()).isTrue();
+      RunningService.await(() -> Boolean.TRUE.equals(audit(service, false).clean()));
+      assertThat(service.client.record("plants", "QB-99999").agrees()).isTrue();
+    }
+  }
+
+  @Test
+  void changesOnTheirWayAreNoDifferences(@TempDir Path folder) throws Exception {
+    Path garden = GardenFiles.create(folder, 700);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      AtomicBoolean enough = new AtomicBoolean();
+      CompletableFuture<Void> gardening =
+          CompletableFuture.runAsync(
+              () -> {
+                try (Gardener gardener = new Gardener(garden, 3, Clock.systemUTC())) {
+                  while (!enough.get()) {
+                    gardener.change();
+                    TimeUnit.MILLISECONDS.sleep(5);
+                  }
+                } catch (Exception e) {
+                  throw new AssertionError(e);
+                }
+              });
+      for (int i = 0; i < 5; i++) {
+        assertThat(audit(service, false).statement())
+            .contains("; 0 missing, 0 stale, 0 extra; 0 in quarantine");
+      }
+      enough.set(true);
+      gardening.get(1, TimeUnit.MINUTES);
+    }
+  }
+}

@@ -1,0 +1,135 @@
+package org.mnemex.service.run;
+
+import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
+import java.time.Clock;
+import java.util.List;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.service.store.AuditMapper;
+import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.audit.Audit;
+import org.mnemex.sync.audit.AuditFailedException;
+import org.mnemex.sync.audit.AuditResult;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Runs audits in the background, one at a time for each index, and keeps what they found. */
+@Component
+public class Audits {
+  private static final Logger LOG = LoggerFactory.getLogger(Audits.class);
+  private static final ObjectMapper JSON = JsonMapper.shared();
+  private static final int KEPT = 100;
+  private static final int SHOWN = 20;
+
+  private final Indexes indexes;
+  private final AuditMapper audits;
+  private final Quarantine quarantine;
+  private final Clock clock;
+  private final Set<String> running = ConcurrentHashMap.newKeySet();
+  private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
+
+  public Audits(Indexes indexes, AuditMapper audits, Quarantine quarantine, Clock clock) {
+    this.indexes = indexes;
+    this.audits = audits;
+    this.quarantine = quarantine;
+    this.clock = clock;
+  }
+
+  /**
+   * An audit.
+   *
+   * @param state running, done or failed
+   * @param statement the result in a sentence, or why it failed; null while it runs
+   * @param clean whether index and database agree; null while that is not known
+   */
+  public record AuditView(
+      long id,
+      String started,
+      String state,
+      @Nullable String statement,
+      @Nullable Boolean clean,
+      @Nullable AuditResult result) {}
+
+  @PostConstruct
+  void start() {
+    audits.endAll();
+  }
+
+  @PreDestroy
+  void stop() {
+    threads.shutdownNow();
+  }
+
+  /**
+   * Begins an audit of the live edition.
+   *
+   * @param repair whether what differs shall be read again
+   * @throws ProblemException if there is no such index, or it is being audited
+   */
+  public AuditView begin(String index, boolean repair) {
+    Edition live = indexes.live(index);
+    Source source = indexes.source(index);
+    if (!running.add(index)) {
+      throw new ProblemException(
+          HttpStatus.CONFLICT,
+          "audit-running",
+          "an audit of index '" + index + "' is running already",
+          null);
+    }
+    String started = clock.instant().toString();
+    long id = audits.begin(index, started);
+    threads.execute(() -> run(id, index, new Audit(live, source, quarantine, clock), repair));
+    return new AuditView(id, started, "running", null, null, null);
+  }
+
+  private void run(long id, String index, Audit audit, boolean repair) {
+    try {
+      AuditResult result = audit.run(repair);
+      LOG.info("audit of index '{}': {}", index, result.statement());
+      audits.end(id, "done", JSON.writeValueAsString(result));
+    } catch (AuditFailedException | SourceUnavailableException e) {
+      audits.end(id, "failed", String.valueOf(e.getMessage()));
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    } catch (RuntimeException e) {
+      LOG.error("the audit of index '{}' failed", index, e);
+      audits.end(id, "failed", String.valueOf(e.getMessage()));
+    } finally {
+      audits.trim(index, KEPT);
+      running.remove(index);
+    }
+  }
+
+  /** The last audits of an index, newest first. */
+  public List<AuditView> list(String index) {
+    indexes.one(index);
+    return audits.list(index, SHOWN).stream().map(Audits::view).toList();
+  }
+
+  private static AuditView view(AuditMapper.AuditRow row) {
+    if (!row.state().equals("done")) {
+      return new AuditView(
+          row.id(),
+          row.started(),
+          row.state(),
+          row.state().equals("failed") ? row.result() : null,
+          null,
+          null);
+    }
+    AuditResult result = JSON.readValue(row.result(), AuditResult.class);
+    return new AuditView(
+        row.id(), row.started(), row.state(), result.statement(), result.clean(), result);
+  }
+}

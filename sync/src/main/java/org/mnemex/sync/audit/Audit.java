@@ -1,0 +1,275 @@
+package org.mnemex.sync.audit;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.mapping.DocumentMapper;
+import org.mnemex.sync.mapping.UnmappableRecordException;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Records;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/**
+ * Compares a live edition with its database.
+ *
+ * <h2>The first look</h2>
+ *
+ * <p>Records are read in portions by key, mapped, and their content hash compared with that of the
+ * document. If the index has more documents than were met on the way, its keys are looked up in the
+ * database, portion by portion. What differs is a candidate.
+ *
+ * <h2>The second look</h2>
+ *
+ * <p>A candidate may be a change on its way. When the feed has applied everything up to a moment
+ * behind the first look, candidates are read again; what differs still, and stayed the same on both
+ * sides since the look before, is a difference. One that keeps changing is looked at again.
+ */
+public final class Audit {
+  /** Of a record that cannot be mapped and is not in quarantine either, which must not be. */
+  private static final long NOWHERE = Long.MIN_VALUE;
+
+  private static final int PORTION = 500;
+  private static final int MOST_CANDIDATES = 100_000;
+  private static final Duration PATIENCE = Duration.ofSeconds(60);
+  private static final long POLL_MILLIS = 50;
+
+  private final Edition edition;
+  private final Source source;
+  private final DocumentMapper mapper;
+  private final Quarantine quarantine;
+  private Set<String> quarantined;
+  private final Clock clock;
+  private final Map<String, Difference> candidates = new TreeMap<>();
+  private long records;
+  private long met;
+  private long inQuarantine;
+
+  /**
+   * @param source where the edition's records come from
+   */
+  public Audit(Edition edition, Source source, Quarantine quarantine, Clock clock) {
+    this.edition = edition;
+    this.source = source;
+    this.mapper = new DocumentMapper(edition.definition());
+    this.quarantine = quarantine;
+    this.quarantined = inQuarantine();
+    this.clock = clock;
+  }
+
+  private Set<String> inQuarantine() {
+    return quarantine.keys(edition.definition().name(), edition.number());
+  }
+
+  /**
+   * What both sides say of a record.
+   *
+   * @param database content hash of the record, null if there is none
+   * @param index content hash of the document, null if there is none
+   */
+  private record Difference(RecordKey key, @Nullable Long database, @Nullable Long index) {}
+
+  /**
+   * Runs the audit.
+   *
+   * @param repair whether the feed shall read again what differs
+   * @throws AuditFailedException if the edition is not live, or lags too far to tell
+   * @throws SourceUnavailableException if the database cannot be read
+   */
+  public AuditResult run(boolean repair)
+      throws SourceUnavailableException, AuditFailedException, InterruptedException {
+    Instant started = clock.instant();
+    long start = System.nanoTime();
+    requireLive();
+    try (RecordReader reader =
+        source.reader(edition.definition().shape(), edition.definition().expressions())) {
+      firstLook(reader);
+      secondLook(reader);
+    }
+    List<String> missing = new ArrayList<>();
+    List<String> stale = new ArrayList<>();
+    List<String> extra = new ArrayList<>();
+    candidates.forEach(
+        (text, difference) ->
+            (difference.index == null ? missing : difference.database == null ? extra : stale)
+                .add(text));
+    if (repair) {
+      edition.feed().readAgain(candidates.values().stream().map(Difference::key).toList());
+    }
+    FeedStatus status = edition.feed().status();
+    return new AuditResult(
+        edition.definition().name(),
+        edition.number(),
+        status.position() == null ? null : status.position().toString(),
+        records,
+        records - inQuarantine - missing.size() - stale.size(),
+        inQuarantine,
+        missing,
+        stale,
+        extra,
+        repair && !candidates.isEmpty(),
+        started,
+        (System.nanoTime() - start) / 1_000_000);
+  }
+
+  private void requireLive() throws AuditFailedException {
+    FeedStatus status = edition.feed().status();
+    if (status.phase() != FeedStatus.Phase.LIVE) {
+      throw new AuditFailedException(
+          "edition %d of index '%s' is not live (%s%s); an audit compares a live edition"
+              .formatted(
+                  edition.number(),
+                  edition.definition().name(),
+                  status.phase().name().toLowerCase(java.util.Locale.ROOT),
+                  status.problem() == null ? "" : ": " + status.problem()));
+    }
+  }
+
+  private void firstLook(RecordReader reader)
+      throws SourceUnavailableException, AuditFailedException {
+    RecordKey after = null;
+    Records portion;
+    do {
+      portion = reader.readAfter(after, PORTION);
+      records += portion.rows();
+      inQuarantine += portion.unreadable().size();
+      Snapshot snapshot = edition.folder().snapshot();
+      for (AssembledRecord record : portion.found()) {
+        Long hash = hash(record);
+        inQuarantine += hash == null ? 1 : 0;
+        note(record.key(), hash, snapshot);
+      }
+      for (RecordKey key : portion.unreadable().keySet()) {
+        note(key, null, snapshot);
+      }
+      after = portion.last();
+    } while (portion.rows() == PORTION);
+    if (edition.folder().snapshot().documents() > met) {
+      lookForExtra(reader);
+    }
+  }
+
+  /**
+   * The content hash that the record's document should have; null if it should have none, being in
+   * quarantine as it must.
+   */
+  private @Nullable Long hash(AssembledRecord record) {
+    try {
+      return mapper.map(record).hash();
+    } catch (UnmappableRecordException e) {
+      return quarantined.contains(record.key().text()) ? null : NOWHERE;
+    }
+  }
+
+  private void note(RecordKey key, @Nullable Long database, Snapshot snapshot)
+      throws AuditFailedException {
+    Long index = snapshot.hash(key.text());
+    met += index == null ? 0 : 1;
+    if (!java.util.Objects.equals(database, index)) {
+      candidate(new Difference(key, database, index));
+    }
+  }
+
+  private void candidate(Difference difference) throws AuditFailedException {
+    candidates.put(difference.key.text(), difference);
+    if (candidates.size() > MOST_CANDIDATES) {
+      throw new AuditFailedException(
+          "more than %,d records differ; build the index anew".formatted(MOST_CANDIDATES));
+    }
+  }
+
+  private void lookForExtra(RecordReader reader)
+      throws SourceUnavailableException, AuditFailedException {
+    Snapshot snapshot = edition.folder().snapshot();
+    List<String> keys = new ArrayList<>();
+    snapshot.forEachHash((key, hash) -> keys.add(key));
+    int columns = edition.definition().shape().key().size();
+    for (int from = 0; from < keys.size(); from += PORTION) {
+      Set<String> portion =
+          new LinkedHashSet<>(keys.subList(from, Math.min(keys.size(), from + PORTION)));
+      Records found =
+          reader.read(portion.stream().map(text -> RecordKey.parse(text, columns)).toList());
+      found.found().forEach(record -> portion.remove(record.key().text()));
+      found.unreadable().keySet().forEach(key -> portion.remove(key.text()));
+      for (String key : portion) {
+        candidate(new Difference(RecordKey.parse(key, columns), null, snapshot.hash(key)));
+      }
+    }
+  }
+
+  private void secondLook(RecordReader reader)
+      throws SourceUnavailableException, AuditFailedException, InterruptedException {
+    Instant deadline = clock.instant().plus(PATIENCE);
+    Collection<Difference> unsettled = List.copyOf(candidates.values());
+    while (!unsettled.isEmpty()) {
+      awaitTrueAt(clock.instant(), deadline);
+      quarantined = inQuarantine();
+      Snapshot snapshot = edition.folder().snapshot();
+      Map<String, Long> now = hashes(reader, unsettled);
+      List<Difference> changing = new ArrayList<>();
+      for (Difference before : unsettled) {
+        String text = before.key.text();
+        Difference again = new Difference(before.key, now.get(text), snapshot.hash(text));
+        if (java.util.Objects.equals(again.database, again.index)) {
+          candidates.remove(text);
+        } else {
+          candidates.put(text, again);
+          if (!again.equals(before)) {
+            changing.add(again);
+          }
+        }
+      }
+      unsettled = changing;
+    }
+  }
+
+  private Map<String, Long> hashes(RecordReader reader, Collection<Difference> differences)
+      throws SourceUnavailableException {
+    List<RecordKey> keys = differences.stream().map(Difference::key).toList();
+    Map<String, Long> hashes = new HashMap<>();
+    for (int from = 0; from < keys.size(); from += PORTION) {
+      for (AssembledRecord record :
+          reader.read(keys.subList(from, Math.min(keys.size(), from + PORTION))).found()) {
+        Long hash = hash(record);
+        if (hash != null) {
+          hashes.put(record.key().text(), hash);
+        }
+      }
+    }
+    return hashes;
+  }
+
+  /** Waits until the edition is true for a moment. */
+  private void awaitTrueAt(Instant moment, Instant deadline)
+      throws AuditFailedException, InterruptedException {
+    while (true) {
+      requireLive();
+      Instant trueAt = edition.feed().status().trueAt();
+      if (trueAt != null && trueAt.isAfter(moment)) {
+        return;
+      }
+      if (clock.instant().isAfter(deadline)) {
+        throw new AuditFailedException(
+            "the feed of index '%s' did not catch up within %d s; try again when it lags less"
+                .formatted(edition.definition().name(), PATIENCE.toSeconds()));
+      }
+      TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
+    }
+  }
+}

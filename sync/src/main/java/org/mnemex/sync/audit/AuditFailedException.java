@@ -1,0 +1,10 @@
+package org.mnemex.sync.audit;
+
+/** An audit could not come to a result; its message says why and what to do. */
+public final class AuditFailedException extends Exception {
+  private static final long serialVersionUID = 1L;
+
+  public AuditFailedException(String why) {
+    super(why);
+  }
+}
