@@ -100,6 +100,28 @@ class CommandLineTest {
   }
 
   @Test
+  void anAuditAndTheStateOfASourceAreSaidInWords() throws Exception {
+    service.applyGarden();
+    Outcome audit = mnemex("audit");
+    assertThat(audit.out())
+        .containsPattern(
+            "at position \\S+, (\\d+) of \\1 records agree; 0 missing, 0 stale, 0 extra")
+        .contains("records compared in");
+    assertThat(audit.exitCode()).isZero();
+    assertThat(mnemex("audit", "--history").out()).contains("done").contains("records agree");
+    Outcome check = mnemex("source", "check", "garden");
+    assertThat(check.out())
+        .contains("met     source 'garden' answers")
+        .containsPattern("met     journal and triggers for the tables accession, .*taxon");
+    assertThat(check.exitCode()).isZero();
+    assertThat(mnemex("source", "tables", "garden").out())
+        .containsPattern("accession_person +accession_no, person_id, role +accession_no text,");
+    Outcome unknown = mnemex("source", "check", "gardn");
+    assertThat(unknown.exitCode()).isEqualTo(1);
+    assertThat(unknown.err()).contains("there is no source 'gardn'; did you mean 'garden'?");
+  }
+
+  @Test
   void exitCodesTellScriptsWhatHappened() throws Exception {
     Path bad = Files.writeString(folder.resolve("bad.yaml"), "indx: plants\n");
     Outcome refused = mnemex("apply", bad.toString());
@@ -115,7 +137,7 @@ class CommandLineTest {
     assertThat(away.exitCode()).isEqualTo(4);
     assertThat(away.err()).contains("no service answers at http://127.0.0.1:9");
     for (String command :
-        List.of("demo", "serve", "apply", "status", "search", "analyse", "trace")) {
+        List.of("demo", "serve", "apply", "status", "search", "analyse", "trace", "audit")) {
       Outcome help = mnemex(command, "--help");
       assertThat(help.exitCode()).isZero();
       assertThat(help.out()).containsPattern("Example|Settings");

@@ -77,20 +77,7 @@ class CrashTest {
   void afterKillsAndCutConnectionsEveryDocumentEqualsThePostgresDatabase(@TempDir Path folder)
       throws Exception {
     try (PostgresServer server = PostgresServer.start(Files.createTempDirectory("mnemex-pg"))) {
-      server.createDatabase("garden");
-      try (Connection garden = server.connect("garden")) {
-        Garden.createOnPostgres(garden, ACCESSIONS, 7);
-      }
-      Map<String, String> environment =
-          Map.of(
-              "GARDEN_HOST",
-              "127.0.0.1",
-              "GARDEN_PORT",
-              Integer.toString(server.port()),
-              "GARDEN_USER",
-              PostgresServer.USER,
-              "GARDEN_PASSWORD",
-              PostgresServer.PASSWORD);
+      Map<String, String> environment = GardenFiles.onPostgres(server, ACCESSIONS);
       Map<String, String> definitions = new LinkedHashMap<>(GardenFiles.definitions());
       definitions.put(
           "source.yaml",

@@ -14,6 +14,7 @@ import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.garden.server.PostgresServer;
 
 /** Every command and every definition in README, guide and reference, run as it stands there. */
 class DocsTest {
@@ -52,7 +53,9 @@ class DocsTest {
   void commandsAndDefinitionsWork(@TempDir Path folder) throws Exception {
     GardenFiles.create(folder, 400);
     copyExamples(folder);
-    try (RunningService service = RunningService.start(folder)) {
+    try (PostgresServer server = PostgresServer.start(Files.createTempDirectory("mnemex-pg"));
+        RunningService service =
+            RunningService.start(folder, GardenFiles.onPostgres(server, 400))) {
       service.applyGarden();
       writeLauncher(folder);
       int commands = 0;

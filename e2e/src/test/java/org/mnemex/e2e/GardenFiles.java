@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.garden.Garden;
+import org.mnemex.garden.server.PostgresServer;
 
 /** A garden in a test's folder, its definitions, and plain SQL on it. */
 final class GardenFiles {
@@ -38,6 +39,28 @@ final class GardenFiles {
       throw new UncheckedIOException(e);
     }
     return files;
+  }
+
+  /**
+   * Makes a garden on a server.
+   *
+   * @return the environment variables that its definitions name
+   */
+  static Map<String, String> onPostgres(PostgresServer server, int accessions)
+      throws IOException, SQLException {
+    server.createDatabase("garden");
+    try (Connection garden = server.connect("garden")) {
+      Garden.createOnPostgres(garden, accessions, 7);
+    }
+    return Map.of(
+        "GARDEN_HOST",
+        "127.0.0.1",
+        "GARDEN_PORT",
+        Integer.toString(server.port()),
+        "GARDEN_USER",
+        PostgresServer.USER,
+        "GARDEN_PASSWORD",
+        PostgresServer.PASSWORD);
   }
 
   static int run(Path garden, String sql, @Nullable Object... values) throws SQLException {

@@ -83,7 +83,9 @@ final class PostgresSetup {
     for (String table : columnsByTable.keySet()) {
       all.add(readable(table, user));
     }
-    all.add(published(columnsByTable.keySet()));
+    if (!columnsByTable.isEmpty()) {
+      all.add(published(columnsByTable.keySet()));
+    }
     for (Map.Entry<String, Set<String>> entry : columnsByTable.entrySet()) {
       all.addAll(identified(entry.getKey(), entry.getValue()));
     }
