@@ -84,6 +84,15 @@ export interface SearchAnswer {
   didYouMean?: string;
 }
 
+export interface Audit {
+  id: number;
+  started: string;
+  state: "running" | "done" | "failed";
+  statement?: string;
+  clean?: boolean;
+  result?: { missing: string[]; stale: string[]; extra: string[] };
+}
+
 /** A number and how it came about. */
 export interface Explanation {
   what: string;
@@ -161,6 +170,13 @@ export const api = {
     call<{ suggestions: Suggestion[] }>(
       `/search/${encodeURIComponent(endpoint)}/suggest?q=${encodeURIComponent(text)}`,
     ),
+  audits: (index: string) => call<Audit[]>(`/api/indexes/${encodeURIComponent(index)}/audits`),
+  audit: (index: string) =>
+    call<Audit>(`/api/indexes/${encodeURIComponent(index)}/audits`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: "{}",
+    }),
   facet: (endpoint: string, facet: string, begins: string, query: string) =>
     call<Facet>(
       `/search/${encodeURIComponent(endpoint)}/facets/${encodeURIComponent(facet)}` +

@@ -6,7 +6,8 @@ export const count = (n: number) => WHOLE.format(n);
 
 export const plural = (n: number, one: string) => `${count(n)} ${one}${n === 1 ? "" : "s"}`;
 
-export const millis = (n: number) => (n < 0 ? "–" : `${count(n)} ms`);
+export const millis = (n: number) =>
+  n < 0 ? "–" : n < 10_000 ? `${count(n)} ms` : `${count(Math.round(n / 1000))} s`;
 
 export function megabytes(bytes: number): string {
   return `${(bytes / 1e6).toFixed(1)} MB`;

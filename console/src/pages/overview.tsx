@@ -2,6 +2,7 @@ import { CircleCheck, Hourglass, TriangleAlert } from "lucide-react";
 import type { ReactNode } from "react";
 import type { Change, EditionStatus, IndexChange, IndexStatus } from "../api";
 import { ago, count, megabytes, millis, plural, timeOfDay } from "../format";
+import { AuditLine } from "../parts/auditLine";
 import { Notice } from "../parts/notice";
 import { useOverview } from "../parts/useOverview";
 
@@ -118,6 +119,7 @@ function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChang
           <Notice tone="warn">{edition.problem}</Notice>
         </div>
       )}
+      {index.live && <AuditLine index={index.name} />}
       {index.filling && <Filling edition={index.filling} beside={Boolean(index.live)} />}
     </section>
   );

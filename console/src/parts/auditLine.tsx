@@ -1,0 +1,58 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { ShieldAlert, ShieldCheck } from "lucide-react";
+import { api } from "../api";
+import { timeOfDay } from "../format";
+import { ErrorNotice } from "./notice";
+
+/** The last proof that an index says what its database says, and a way to ask for another. */
+export function AuditLine({ index }: { index: string }) {
+  const queries = useQueryClient();
+  const audits = useQuery({
+    queryKey: ["audits", index],
+    queryFn: () => api.audits(index),
+    refetchInterval: (query) => (query.state.data?.[0]?.state === "running" ? 500 : 10_000),
+  });
+  const begin = useMutation({
+    mutationFn: () => api.audit(index),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["audits", index] }),
+  });
+  const last = audits.data?.[0];
+  const running = begin.isPending || last?.state === "running";
+  const bad = last?.state === "failed" || last?.clean === false;
+  const differing = [
+    ...(last?.result?.missing ?? []),
+    ...(last?.result?.stale ?? []),
+    ...(last?.result?.extra ?? []),
+  ];
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-line px-4 py-2.5">
+      {bad ? (
+        <ShieldAlert size={18} className="text-warn" aria-hidden />
+      ) : (
+        <ShieldCheck size={18} className={last?.clean ? "text-accent" : "text-quiet"} aria-hidden />
+      )}
+      <output className={bad ? "text-warn" : ""}>
+        {running
+          ? "Comparing every record with the database …"
+          : last
+            ? `Audit of ${timeOfDay(last.started)}: ${last.statement}`
+            : "Never audited: nothing proves yet that the index says what the database says."}
+        {differing.length > 0 && !running && (
+          <span className="block">
+            {differing.slice(0, 5).join(", ")}
+            {differing.length > 5 && ", …"}
+          </span>
+        )}
+      </output>
+      <button
+        type="button"
+        disabled={running}
+        onClick={() => begin.mutate()}
+        className="ml-auto rounded border border-line bg-ground px-3 py-1 disabled:text-quiet"
+      >
+        Audit now
+      </button>
+      {begin.error && <ErrorNotice error={begin.error} />}
+    </div>
+  );
+}
