@@ -10,7 +10,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.mnemex.garden.Garden;
 
 /** Follows a journal and does nothing with it: the least that a follower must do. */
-final class BareJournalReader implements AutoCloseable {
+final class BareJournalReader implements BenchDatabase.BareReader {
   private static final long POLL_MILLIS = 5;
 
   private final AtomicLong seen = new AtomicLong();
@@ -41,14 +41,15 @@ final class BareJournalReader implements AutoCloseable {
     }
   }
 
-  static long number(Statement statement, String sql) throws SQLException {
+  private static long number(Statement statement, String sql) throws SQLException {
     try (ResultSet rows = statement.executeQuery(sql)) {
       return rows.next() ? rows.getLong(1) : 0;
     }
   }
 
   /** The highest number that was seen. */
-  long seen() {
+  @Override
+  public long seen() {
     return seen.get();
   }
 

@@ -8,17 +8,18 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
-import java.sql.DriverManager;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.function.BooleanSupplier;
 import java.util.stream.Stream;
+import org.mnemex.client.AuditReport;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.SearchQuery;
@@ -26,8 +27,7 @@ import org.mnemex.garden.Garden;
 
 /**
  * Measures the packaged service on the demo garden from outside: start, backfill, lag of single
- * changes, searches. Run it with {@code ./mnemex bench}; the first argument is the number of
- * accessions.
+ * changes, searches. Run it with {@code ./mnemex bench [--on postgres] [ACCESSIONS]}.
  */
 public final class GardenBench {
   private static final int CHANGES = 300;
@@ -47,52 +47,37 @@ public final class GardenBench {
           "doradille",
           "");
 
-  /** One set-based query that gives the same records as JSON. */
-  private static final String RECORDS_AS_JSON =
-      """
-      SELECT json_object('accession_no', a.accession_no, 'notes', a.notes, 'status', a.status,
-          'height_cm', a.height_cm, 'planted_on', a.planted_on, 'flowering', a.flowering,
-          'taxon', json_object('id', t.id, 'latin_name', t.latin_name, 'name_en', t.name_en,
-              'name_fr', t.name_fr, 'name_de', t.name_de, 'name_ja', t.name_ja, 'genus', t.genus),
-          'family', json_object('id', f.id, 'name', f.name),
-          'bed', json_object('code', b.code, 'title', b.title),
-          'sightings', (SELECT json_group_array(json_object('id', s.id, 'seen_on', s.seen_on,
-              'observer', s.observer, 'kind', s.kind, 'text', s.text))
-              FROM sighting s WHERE s.accession_no = a.accession_no),
-          'sheets', (SELECT json_group_array(json_object('id', c.id, 'title', c.title))
-              FROM care_sheet c WHERE c.accession_no = a.accession_no),
-          'collectors', (SELECT json_group_array(json_object('id', p.id, 'name', p.name))
-              FROM accession_person ap JOIN person p ON p.id = ap.person_id
-              WHERE ap.accession_no = a.accession_no AND ap.role IN ('collector', 'recorder')),
-          'labels', (SELECT json_group_array(json_object('id', l.id, 'title', l.title))
-              FROM accession_label al JOIN label l ON l.id = al.label_id
-              WHERE al.accession_no = a.accession_no))
-      FROM accession a JOIN taxon t ON t.id = a.taxon_id JOIN family f ON f.id = t.family_id
-      LEFT JOIN bed b ON b.code = a.bed_code WHERE a.status <> 'lost' ORDER BY a.accession_no""";
-
   private final PrintStream out;
   private final Path folder;
-  private final Path garden;
+  private final BenchDatabase database;
 
-  private GardenBench(PrintStream out, Path folder) {
+  private GardenBench(PrintStream out, Path folder, BenchDatabase database) {
     this.out = out;
     this.folder = folder;
-    this.garden = folder.resolve("mnemex-data/garden.db");
+    this.database = database;
   }
 
   /** Measures and prints. */
   public static void main(String[] args) throws IOException, SQLException, InterruptedException {
-    int accessions = args.length > 0 ? Integer.parseInt(args[0]) : Garden.USUAL_ACCESSIONS;
+    List<String> left = new ArrayList<>(List.of(args));
+    boolean postgres = left.size() >= 2 && left.getFirst().equals("--on");
+    if (postgres) {
+      postgres = left.get(1).equals("postgres");
+      left.subList(0, 2).clear();
+    }
+    int accessions = left.isEmpty() ? Garden.USUAL_ACCESSIONS : Integer.parseInt(left.getFirst());
     Path folder = Files.createTempDirectory("mnemex-bench");
     PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
-    new GardenBench(out, folder).run(accessions);
+    try (BenchDatabase database =
+        postgres ? PostgresGarden.create(accessions) : SqliteGarden.create(folder, accessions)) {
+      new GardenBench(out, folder, database).run(accessions);
+    }
   }
 
   private void run(int accessions) throws IOException, SQLException, InterruptedException {
     out.printf(
-        "Mnemex bench: garden of %,d accessions, %d cores, Java %s%n",
-        accessions, Runtime.getRuntime().availableProcessors(), Runtime.version());
-    Garden.create(garden, accessions, 1759);
+        "Mnemex bench: garden of %,d accessions on %s, %d cores, Java %s%n",
+        accessions, database.name(), Runtime.getRuntime().availableProcessors(), Runtime.version());
     int port;
     try (ServerSocket free = new ServerSocket(0)) {
       port = free.getLocalPort();
@@ -103,6 +88,7 @@ public final class GardenBench {
       await(client::isUp);
       out.printf("start of the service: %.1f s%n", (System.nanoTime() - start) / 1e9);
       backfill(client);
+      audit(client);
       search(client);
       lag(client);
     } finally {
@@ -116,7 +102,9 @@ public final class GardenBench {
     if (launcher == null) {
       throw new IOException("start this through ./mnemex bench");
     }
-    return new ProcessBuilder(launcher, "serve", "--server.port=" + port)
+    ProcessBuilder builder = new ProcessBuilder(launcher, "serve", "--server.port=" + port);
+    builder.environment().putAll(database.environment());
+    return builder
         .directory(folder.toFile())
         .redirectErrorStream(true)
         .redirectOutput(folder.resolve("service.log").toFile())
@@ -125,7 +113,9 @@ public final class GardenBench {
 
   private void backfill(MnemexClient client) throws IOException, SQLException {
     long start = System.nanoTime();
-    client.apply(definitions());
+    Map<String, String> files = files("garden");
+    files.putAll(database.definitions());
+    client.apply(files);
     await(() -> client.indexes().getFirst().live() != null);
     double seconds = (System.nanoTime() - start) / 1e9;
     IndexStatus.Edition live = client.indexes().getFirst().live();
@@ -148,12 +138,14 @@ public final class GardenBench {
   }
 
   private double readAsJson() throws SQLException {
-    try (Connection connection = DriverManager.getConnection(Garden.url(garden));
+    try (Connection connection = database.connect();
         Statement statement = connection.createStatement()) {
+      connection.setAutoCommit(false);
+      statement.setFetchSize(1000);
       long start = System.nanoTime();
       long rows = 0;
       long characters = 0;
-      try (ResultSet result = statement.executeQuery(RECORDS_AS_JSON)) {
+      try (ResultSet result = statement.executeQuery(database.recordsAsJson())) {
         while (result.next()) {
           characters += result.getString(1).length();
           rows++;
@@ -164,6 +156,22 @@ public final class GardenBench {
       }
       return rows * 1e9 / (System.nanoTime() - start);
     }
+  }
+
+  private void audit(MnemexClient client) {
+    long id = client.audit("plants", false).id();
+    await(
+        () ->
+            client.audits("plants").stream()
+                .anyMatch(report -> report.id() == id && !report.state().equals("running")));
+    AuditReport report = client.audits("plants").getFirst();
+    AuditReport.Result result = report.result();
+    if (result == null) {
+      throw new IllegalStateException("the audit failed: " + report.statement());
+    }
+    out.printf(
+        "audit: %,d records/s; %s%n",
+        result.records() * 1000 / Math.max(1, result.millis()), report.statement());
   }
 
   private void search(MnemexClient client) {
@@ -190,24 +198,21 @@ public final class GardenBench {
   private void lag(MnemexClient client) throws SQLException, InterruptedException {
     Times found = new Times();
     Times seen = new Times();
-    try (Connection connection = DriverManager.getConnection(Garden.url(garden));
-        Statement numbers = connection.createStatement();
+    try (Connection connection = database.connect();
         PreparedStatement update =
             connection.prepareStatement(
                 "UPDATE accession SET notes = ?, status = 'planted' WHERE accession_no = ?");
-        BareJournalReader bare = new BareJournalReader(garden)) {
+        BenchDatabase.BareReader bare = database.bareReader()) {
       for (int i = 0; i < CHANGES; i++) {
         String word = "x" + Long.toString(System.nanoTime(), 36);
         boolean measureBare = i % 2 == 0;
+        long before = bare.seen();
         update.setString(1, "<p>Labelled " + word + "</p>");
         update.setString(2, Garden.number(1 + i));
         update.executeUpdate();
         long committed = System.nanoTime();
         if (measureBare) {
-          long wanted =
-              BareJournalReader.number(
-                  numbers, "SELECT seq FROM sqlite_sequence WHERE name = 'mnemex_journal'");
-          while (bare.seen() < wanted) {
+          while (bare.seen() == before) {
             Thread.onSpinWait();
           }
           seen.add(System.nanoTime() - committed);
@@ -222,15 +227,16 @@ public final class GardenBench {
       }
     }
     out.printf("lag of single changes, commit to found over HTTP: %s%n", found);
-    out.printf("lag of a bare reader of the same journal: %s%n", seen);
+    out.printf("lag of a bare reader of the same changes: %s%n", seen);
     out.printf(
         "lag above the bare reader: p50 %.1f ms, p99 %.1f ms%n",
         found.quantile(0.5) - seen.quantile(0.5), found.quantile(0.99) - seen.quantile(0.99));
   }
 
-  private static Map<String, String> definitions() throws IOException {
+  /** The definition files of an example, by name. */
+  static Map<String, String> files(String example) throws IOException {
     String home = System.getenv("MNEMEX_HOME");
-    Path folder = Path.of(home == null ? "." : home, "examples", "garden");
+    Path folder = Path.of(home == null ? "." : home, "examples", example);
     Map<String, String> files = new LinkedHashMap<>();
     try (Stream<Path> inside = Files.list(folder)) {
       for (Path file : inside.sorted().toList()) {

@@ -25,6 +25,7 @@ import picocli.CommandLine.Command;
       StatusCommand.class,
       TraceCommand.class,
       AuditCommand.class,
+      QuarantineCommand.class,
       SearchCommand.class,
       SuggestCommand.class,
     },

@@ -110,6 +110,23 @@ public final class MnemexClient implements AutoCloseable {
     return get("/api/indexes/" + encode(index) + "/audits", new TypeReference<>() {});
   }
 
+  /** Records that could not be read or mapped; the first hundred by key. */
+  public List<QuarantinedRecord> quarantine(String index) {
+    return get("/api/indexes/" + encode(index) + "/quarantine", new TypeReference<>() {});
+  }
+
+  /** Lets the feed read the records in quarantine again; how many there are. */
+  public int retryQuarantine(String index) {
+    RetryAnswer answer =
+        post(
+            "/api/indexes/" + encode(index) + "/quarantine/retry",
+            Map.of(),
+            new TypeReference<>() {});
+    return answer.records;
+  }
+
+  private record RetryAnswer(int records) {}
+
   /** Names of all sources. */
   public List<String> sources() {
     return get("/api/sources", new TypeReference<>() {});

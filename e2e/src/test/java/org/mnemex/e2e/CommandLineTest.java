@@ -109,6 +109,7 @@ class CommandLineTest {
         .contains("records compared in");
     assertThat(audit.exitCode()).isZero();
     assertThat(mnemex("audit", "--history").out()).contains("done").contains("records agree");
+    assertThat(mnemex("quarantine", "--retry").out()).contains("No record is in quarantine.");
     Outcome check = mnemex("source", "check", "garden");
     assertThat(check.out())
         .contains("met     source 'garden' answers")

@@ -22,6 +22,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.mnemex.client.Applied;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.ProblemException;
+import org.mnemex.client.QuarantinedRecord;
 import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
 import org.mnemex.client.TracedRecord;
@@ -233,6 +234,10 @@ class GardenSearchTest {
         .isEqualTo("field 'planted_on': 'last spring' is no date like 2026-05-04");
     assertThat(waiting.stored()).isNull();
     assertThat(service.client.indexes().getFirst().live().quarantined()).isEqualTo(1);
+    assertThat(service.client.retryQuarantine("plants")).isEqualTo(1);
+    assertThat(service.client.quarantine("plants"))
+        .extracting(QuarantinedRecord::recordKey)
+        .containsExactly(key);
     GardenFiles.run(
         garden, "UPDATE accession SET planted_on = '2020-03-04' WHERE accession_no = ?", key);
     RunningService.await(() -> service.client.record("plants", key).quarantine() == null);

@@ -31,14 +31,14 @@ final class StemFilter implements TokenFilter {
 
   @Override
   public TokenSink onto(TokenSink next) {
-    Stems mine = stems.get();
     return new Each(
         (token, behind) -> {
           if (token.isProtected()) {
             behind.accept(token);
             return;
           }
-          char[] stem = mine.of(token);
+          // The chain may be handed from thread to thread, so whose it is now is asked each time.
+          char[] stem = stems.get().of(token);
           if (keep && !token.is(stem)) {
             behind.accept(token);
           }

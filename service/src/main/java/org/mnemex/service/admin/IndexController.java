@@ -61,6 +61,19 @@ public class IndexController {
     return indexes.quarantine(index);
   }
 
+  /** How many records are read again. */
+  public record RetryAnswer(int records) {}
+
+  @Operation(
+      summary = "Read records in quarantine again",
+      description =
+          "They come back by themselves when their rows change; this is for what was mended"
+              + " elsewhere.")
+  @PostMapping("/api/indexes/{index}/quarantine/retry")
+  public ResponseEntity<RetryAnswer> retryQuarantine(@PathVariable String index) {
+    return ResponseEntity.accepted().body(new RetryAnswer(indexes.retryQuarantine(index)));
+  }
+
   /** One record from database row to tokens, and whether both agree. */
   @GetMapping("/api/indexes/{index}/records/{*key}")
   public RecordTrace.Traced record(@PathVariable String index, @PathVariable String key) {

@@ -20,6 +20,7 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.source.RecordKey;
 import org.springframework.stereotype.Component;
 
 /** How indexes are doing, and their records. */
@@ -152,6 +153,22 @@ public class Indexes {
         .ifPresent(
             edition -> rows.addAll(quarantine.list(name, edition.number(), QUARANTINE_SHOWN)));
     return rows;
+  }
+
+  /**
+   * Lets the live edition's feed read records in quarantine again.
+   *
+   * @return how many there are
+   */
+  public int retryQuarantine(String name) {
+    Edition live = live(name);
+    int columns = live.definition().shape().key().size();
+    List<RecordKey> keys =
+        quarantine.keys(name, live.number()).stream()
+            .map(key -> RecordKey.parse(key, columns))
+            .toList();
+    live.feed().readAgain(keys);
+    return keys.size();
   }
 
   /** Why a record is in quarantine, or null if it is not. */
