@@ -1,7 +1,6 @@
 package org.mnemex.sync.feed;
 
 import java.io.IOException;
-import java.io.InterruptedIOException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -16,14 +15,8 @@ import java.util.Objects;
 import java.util.Queue;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.concurrent.Callable;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
-import java.util.concurrent.Future;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Checkpoint;
@@ -55,10 +48,9 @@ import tools.jackson.databind.json.JsonMapper;
  * <h2>From nothing to live</h2>
  *
  * <p>First the journal is prepared and its position P0 taken, then records are read in key order,
- * and between any two portions the changes since P0 are applied. Mapping and analysing a portion is
- * shared by several threads; all reading is done by one, and each read shows the database as it is
- * then, so a later write never carries an older state. When the last portion is in, the feed is
- * live.
+ * and between any two portions the changes since P0 are applied. All reading is done by one thread
+ * and each read shows the database as it is then, so a later write never carries an older state.
+ * When the last portion is in, the feed is live.
  *
  * <h2>What a checkpoint says</h2>
  *
@@ -77,8 +69,6 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Feed.class);
   private static final ObjectMapper JSON = JsonMapper.shared();
   private static final int BACKFILL_PORTION = 500;
-  private static final int RECORDS_PER_TASK = 50;
-  private static final int WORKERS = Math.min(4, Runtime.getRuntime().availableProcessors());
   private static final int CHANGES_PER_BATCH = 5000;
   private static final int KEYS_PER_READ = 500;
   private static final int RECORDS_PER_COMMIT = 20_000;
@@ -103,8 +93,6 @@ public final class Feed implements Runnable, AutoCloseable {
   private final DocumentMapper mapper;
   private final Source.Capture capture;
   private final RecordReader reader;
-  private final ExecutorService workers =
-      Executors.newFixedThreadPool(WORKERS, Thread.ofPlatform().name("map-", 0).daemon().factory());
   private final TraceLog traces = new TraceLog();
   private final CountDownLatch stop = new CountDownLatch(1);
   private final Set<String> setAside;
@@ -273,7 +261,9 @@ public final class Feed implements Runnable, AutoCloseable {
   private void backfillPortion() throws SourceUnavailableException, IOException {
     long start = System.nanoTime();
     Records records = reader.readAfter(after, BACKFILL_PORTION);
-    putAll(records.found());
+    for (AssembledRecord record : records.found()) {
+      put(record);
+    }
     for (Map.Entry<RecordKey, String> entry : records.unreadable().entrySet()) {
       setAside(entry.getKey().text(), entry.getValue());
     }
@@ -291,51 +281,6 @@ public final class Feed implements Runnable, AutoCloseable {
     if (!backfilling || uncommitted >= RECORDS_PER_COMMIT) {
       refresh();
       commit();
-    }
-  }
-
-  /** Maps and analyses on several threads; what cannot be mapped is set aside by this one. */
-  private void putAll(List<AssembledRecord> records) throws IOException {
-    Map<String, String> unmappable = new ConcurrentHashMap<>();
-    List<Callable<Void>> tasks = new ArrayList<>();
-    for (int from = 0; from < records.size(); from += RECORDS_PER_TASK) {
-      List<AssembledRecord> some =
-          records.subList(from, Math.min(records.size(), from + RECORDS_PER_TASK));
-      tasks.add(
-          () -> {
-            for (AssembledRecord record : some) {
-              try {
-                folder.put(mapper.map(record));
-              } catch (UnmappableRecordException e) {
-                unmappable.put(record.key().text(), String.valueOf(e.getMessage()));
-              }
-            }
-            return null;
-          });
-    }
-    try {
-      for (Future<Void> done : workers.invokeAll(tasks)) {
-        done.get();
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new InterruptedIOException("interrupted while documents were written");
-    } catch (ExecutionException e) {
-      switch (e.getCause()) {
-        case IOException io -> throw io;
-        case RuntimeException runtime -> throw runtime;
-        case Error error -> throw error;
-        case null, default -> throw new IllegalStateException(e);
-      }
-    }
-    for (AssembledRecord record : records) {
-      String key = record.key().text();
-      String reason = unmappable.get(key);
-      if (reason == null) {
-        release(key);
-      } else {
-        setAside(key, reason);
-      }
     }
   }
 
@@ -557,12 +502,12 @@ public final class Feed implements Runnable, AutoCloseable {
     if (uncommitted > 0 && position != null) {
       folder.commit();
     }
-    abandon();
+    capture.close();
+    reader.close();
   }
 
   /** Lets go of the source without committing, as a crash would; only after {@link #run}. */
   void abandon() {
-    workers.shutdown();
     capture.close();
     reader.close();
   }
