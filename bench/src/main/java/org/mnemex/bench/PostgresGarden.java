@@ -27,15 +27,7 @@ record PostgresGarden(PostgresServer server) implements BenchDatabase {
 
   @Override
   public Map<String, String> environment() {
-    return Map.of(
-        "GARDEN_HOST",
-        "127.0.0.1",
-        "GARDEN_PORT",
-        Integer.toString(server.port()),
-        "GARDEN_USER",
-        PostgresServer.USER,
-        "GARDEN_PASSWORD",
-        PostgresServer.PASSWORD);
+    return server.environment();
   }
 
   @Override

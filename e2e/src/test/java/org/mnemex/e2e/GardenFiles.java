@@ -52,15 +52,7 @@ final class GardenFiles {
     try (Connection garden = server.connect("garden")) {
       Garden.createOnPostgres(garden, accessions, 7);
     }
-    return Map.of(
-        "GARDEN_HOST",
-        "127.0.0.1",
-        "GARDEN_PORT",
-        Integer.toString(server.port()),
-        "GARDEN_USER",
-        PostgresServer.USER,
-        "GARDEN_PASSWORD",
-        PostgresServer.PASSWORD);
+    return server.environment();
   }
 
   static int run(Path garden, String sql, @Nullable Object... values) throws SQLException {

@@ -10,6 +10,7 @@ import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
 import java.util.stream.Stream;
 
 /** A private PostgreSQL server whose log can be followed. */
@@ -91,6 +92,19 @@ public final class PostgresServer implements AutoCloseable {
 
   public int port() {
     return port;
+  }
+
+  /** The environment variables that the definitions of the garden on PostgreSQL name. */
+  public Map<String, String> environment() {
+    return Map.of(
+        "GARDEN_HOST",
+        "127.0.0.1",
+        "GARDEN_PORT",
+        Integer.toString(port),
+        "GARDEN_USER",
+        USER,
+        "GARDEN_PASSWORD",
+        PASSWORD);
   }
 
   /** Starts the server after {@link #stop} or {@link #kill}. */

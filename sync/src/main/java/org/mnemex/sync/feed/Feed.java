@@ -335,8 +335,14 @@ public final class Feed implements Runnable, AutoCloseable {
       return;
     }
     unrefreshed = true;
-    for (int at = 0; at < pending.size(); at += KEYS_PER_READ) {
-      apply(pending.subList(at, Math.min(pending.size(), at + KEYS_PER_READ)));
+    try {
+      for (int at = 0; at < pending.size(); at += KEYS_PER_READ) {
+        apply(pending.subList(at, Math.min(pending.size(), at + KEYS_PER_READ)));
+      }
+    } catch (SourceUnavailableException e) {
+      // Reading a record again does no harm, forgetting one does.
+      pending.forEach(one -> asked.add(one.key));
+      throw e;
     }
     uncommitted += pending.size();
     refresh();
