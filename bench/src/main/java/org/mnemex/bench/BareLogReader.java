@@ -7,7 +7,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.Properties;
 import java.util.concurrent.atomic.AtomicLong;
-import org.mnemex.garden.server.PostgresServer;
+import org.mnemex.garden.server.DatabaseServer;
 import org.postgresql.PGConnection;
 import org.postgresql.PGProperty;
 import org.postgresql.replication.PGReplicationStream;
@@ -20,10 +20,10 @@ final class BareLogReader implements BenchDatabase.BareReader {
   private final Thread thread;
   private volatile boolean stopping;
 
-  BareLogReader(PostgresServer server) throws SQLException {
+  BareLogReader(DatabaseServer server) throws SQLException {
     Properties properties = new Properties();
-    PGProperty.USER.set(properties, PostgresServer.USER);
-    PGProperty.PASSWORD.set(properties, PostgresServer.PASSWORD);
+    PGProperty.USER.set(properties, server.user());
+    PGProperty.PASSWORD.set(properties, server.password());
     PGProperty.REPLICATION.set(properties, "database");
     PGProperty.PREFER_QUERY_MODE.set(properties, "simple");
     PGProperty.ASSUME_MIN_SERVER_VERSION.set(properties, "12");

@@ -27,7 +27,7 @@ import org.mnemex.garden.Garden;
 
 /**
  * Measures the packaged service on the demo garden from outside: start, backfill, lag of single
- * changes, searches. Run it with {@code ./mnemex bench [--on postgres] [ACCESSIONS]}.
+ * changes, searches. Run it with {@code ./mnemex bench [--on postgres|mariadb] [ACCESSIONS]}.
  */
 public final class GardenBench {
   private static final int CHANGES = 300;
@@ -60,16 +60,21 @@ public final class GardenBench {
   /** Measures and prints. */
   public static void main(String[] args) throws IOException, SQLException, InterruptedException {
     List<String> left = new ArrayList<>(List.of(args));
-    boolean postgres = left.size() >= 2 && left.getFirst().equals("--on");
-    if (postgres) {
-      postgres = left.get(1).equals("postgres");
+    String on = "sqlite";
+    if (left.size() >= 2 && left.getFirst().equals("--on")) {
+      on = left.get(1);
       left.subList(0, 2).clear();
     }
     int accessions = left.isEmpty() ? Garden.USUAL_ACCESSIONS : Integer.parseInt(left.getFirst());
     Path folder = Files.createTempDirectory("mnemex-bench");
     PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
     try (BenchDatabase database =
-        postgres ? PostgresGarden.create(accessions) : SqliteGarden.create(folder, accessions)) {
+        switch (on) {
+          case "postgres" -> ServerGarden.onPostgres(accessions);
+          case "mariadb" -> ServerGarden.onMariadb(accessions);
+          case "sqlite" -> SqliteGarden.create(folder, accessions);
+          default -> throw new IllegalArgumentException("no garden on " + on);
+        }) {
       new GardenBench(out, folder, database).run(accessions);
     }
   }

@@ -54,7 +54,8 @@ final class DemoCommand implements Callable<Integer> {
   @Option(
       names = "--on",
       paramLabel = "DATABASE",
-      description = "sqlite, or postgres: a private server from Debian's package (default: sqlite)")
+      description =
+          "sqlite, or a private server from Debian's packages: postgres, mariadb (default: sqlite)")
   private DemoDatabase.Kind kind = DemoDatabase.Kind.sqlite;
 
   @Override

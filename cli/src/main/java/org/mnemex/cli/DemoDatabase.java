@@ -9,6 +9,8 @@ import java.sql.SQLException;
 import java.util.Map;
 import java.util.function.Consumer;
 import org.mnemex.garden.Garden;
+import org.mnemex.garden.server.DatabaseServer;
+import org.mnemex.garden.server.MariadbServer;
 import org.mnemex.garden.server.PostgresServer;
 
 /** Where the demo's garden is. */
@@ -18,7 +20,8 @@ interface DemoDatabase extends AutoCloseable {
   /** What {@code --on} may say. */
   enum Kind {
     sqlite,
-    postgres
+    postgres,
+    mariadb
   }
 
   /** The folder for the service's files. */
@@ -50,7 +53,28 @@ interface DemoDatabase extends AutoCloseable {
       throws IOException, SQLException {
     return switch (kind) {
       case sqlite -> openSqlite(accessions, say);
-      case postgres -> startPostgres(accessions, say);
+      case postgres -> {
+        if (!PostgresServer.isInstalled()) {
+          throw new IOException("PostgreSQL is not installed; run: apt-get install postgresql");
+        }
+        say.accept("Starting a private PostgreSQL server …");
+        yield onServer(
+            PostgresServer.start(Files.createTempDirectory("mnemex-postgres")),
+            "postgres",
+            accessions,
+            say);
+      }
+      case mariadb -> {
+        if (!MariadbServer.isInstalled()) {
+          throw new IOException("MariaDB is not installed; run: apt-get install mariadb-server");
+        }
+        say.accept("Starting a private MariaDB server …");
+        yield onServer(
+            MariadbServer.start(Files.createTempDirectory("mnemex-mariadb")),
+            "mariadb",
+            accessions,
+            say);
+      }
     };
   }
 
@@ -72,19 +96,12 @@ interface DemoDatabase extends AutoCloseable {
     return new InSqlite(file);
   }
 
-  private static DemoDatabase startPostgres(int accessions, Consumer<String> say)
+  private static DemoDatabase onServer(
+      DatabaseServer server, String kind, int accessions, Consumer<String> say)
       throws IOException, SQLException {
-    if (!PostgresServer.isInstalled()) {
-      throw new IOException("PostgreSQL is not installed; run: apt-get install postgresql");
-    }
-    say.accept("Starting a private PostgreSQL server …");
-    PostgresServer server = PostgresServer.start(Files.createTempDirectory("mnemex-postgres"));
-    server.createDatabase("garden");
     say.accept("Making Quillmere Botanic Garden with %,d accessions …".formatted(accessions));
-    try (Connection connection = server.connect("garden")) {
-      Garden.createOnPostgres(connection, accessions, SEED);
-    }
-    return new OnPostgres(server);
+    server.createGarden("garden", accessions, SEED);
+    return new OnServer(server, kind);
   }
 
   /** A file beside the service's. */
@@ -126,10 +143,10 @@ interface DemoDatabase extends AutoCloseable {
   }
 
   /** A server that is gone when the demo ends, with its garden. */
-  record OnPostgres(PostgresServer server) implements DemoDatabase {
+  record OnServer(DatabaseServer server, String kind) implements DemoDatabase {
     @Override
     public Path folder() {
-      return Path.of("mnemex-data-postgres");
+      return Path.of("mnemex-data-" + kind);
     }
 
     @Override
@@ -139,14 +156,13 @@ interface DemoDatabase extends AutoCloseable {
 
     @Override
     public Map<String, String> definitions() throws IOException {
-      Path file = examples().resolve("garden-on-postgres").resolve("source.yaml");
+      Path file = examples().resolve("garden-on-" + kind).resolve("source.yaml");
       return Map.of("source.yaml", Files.readString(file));
     }
 
     @Override
     public String shell() {
-      return "PGPASSWORD=%s psql -h 127.0.0.1 -p %d -U %s garden -c"
-          .formatted(PostgresServer.PASSWORD, server.port(), PostgresServer.USER);
+      return server.shell("garden");
     }
 
     @Override

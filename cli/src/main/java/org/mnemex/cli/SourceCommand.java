@@ -24,6 +24,10 @@ final class SourceCommand {
       mixinStandardHelpOptions = true,
       footer = {"", "Example: mnemex source check garden", "Exit code 1 if something is missing."})
   static final class Check implements Callable<Integer> {
+    private static final String MET = "@|green met    |@";
+    private static final String MISSING = "@|bold,red missing|@";
+    private static final String ADVICE = "@|yellow advice |@";
+
     @Mixin private Service service = new Service();
 
     @Parameters(paramLabel = "NAME", description = "the source")
@@ -43,24 +47,26 @@ final class SourceCommand {
     }
 
     private void print(SourceCheck check) {
-      var out = service.out();
-      line(check.reachable(), "source '%s' answers".formatted(check.source()));
+      line(check.reachable() ? MET : MISSING, "source '%s' answers".formatted(check.source()));
       if (!check.reachable()) {
-        out.println("        " + check.problem());
+        service.out().println("        " + check.problem());
       }
-      for (SourceCheck.Requirement requirement : check.requirements()) {
-        line(requirement.met(), requirement.what());
-        for (String statement : requirement.statements()) {
-          out.println("        " + statement);
-        }
-        if (requirement.byAdministrator() && !requirement.met()) {
-          out.println("        -- to be run by an administrator of the database");
-        }
+      check.requirements().stream().filter(r -> !r.isAdvice()).forEach(this::print);
+      // Advice that is followed already is not worth a line.
+      check.requirements().stream().filter(r -> r.isAdvice() && !r.met()).forEach(this::print);
+    }
+
+    private void print(SourceCheck.Requirement requirement) {
+      line(requirement.met() ? MET : requirement.isAdvice() ? ADVICE : MISSING, requirement.what());
+      for (String statement : requirement.statements()) {
+        service.out().println("        " + statement);
+      }
+      if (requirement.kind().equals("ADMINISTRATIVE") && !requirement.met()) {
+        service.out().println("        -- to be run by an administrator of the database");
       }
     }
 
-    private void line(boolean met, String what) {
-      String mark = met ? "@|green met    |@" : "@|bold,red missing|@";
+    private void line(String mark, String what) {
       service.out().println(service.styled(mark + " " + what));
     }
   }

@@ -12,17 +12,27 @@ public record SourceCheck(
     String source, boolean reachable, String problem, List<Requirement> requirements) {
 
   /**
-   * Something that a source must have.
+   * Something that a source must or should have.
    *
    * @param what a sentence
    * @param statements what to run if it is missing
-   * @param byAdministrator whether only somebody with more rights can run them
+   * @param kind {@code PREPARABLE}: Mnemex can make it; {@code ADMINISTRATIVE}: only somebody with
+   *     more rights can; {@code ADVICE}: everything works without it, but slower or less surely
    */
-  public record Requirement(
-      String what, boolean met, List<String> statements, boolean byAdministrator) {}
+  public record Requirement(String what, boolean met, List<String> statements, String kind) {
+    /** Whether nothing can be followed before it is there. */
+    public boolean isMissing() {
+      return !met && !isAdvice();
+    }
+
+    /** Whether it can be done without. */
+    public boolean isAdvice() {
+      return kind.equals("ADVICE");
+    }
+  }
 
   /** Whether nothing is missing. */
   public boolean passed() {
-    return reachable && requirements.stream().allMatch(Requirement::met);
+    return reachable && requirements.stream().noneMatch(Requirement::isMissing);
   }
 }

@@ -7,7 +7,6 @@ import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -25,6 +24,8 @@ import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
 import org.mnemex.garden.Garden;
 import org.mnemex.garden.Gardener;
+import org.mnemex.garden.server.DatabaseServer;
+import org.mnemex.garden.server.MariadbServer;
 import org.mnemex.garden.server.PostgresServer;
 
 /** Whatever happens to the service while the database changes, in the end both say the same. */
@@ -76,36 +77,39 @@ class CrashTest {
   @Test
   void afterKillsAndCutConnectionsEveryDocumentEqualsThePostgresDatabase(@TempDir Path folder)
       throws Exception {
-    try (PostgresServer server = PostgresServer.start(Files.createTempDirectory("mnemex-pg"))) {
-      Map<String, String> environment = GardenFiles.onPostgres(server, ACCESSIONS);
-      Map<String, String> definitions = new LinkedHashMap<>(GardenFiles.definitions());
-      definitions.put(
-          "source.yaml",
-          Files.readString(
-              RunningService.root().resolve("examples/garden-on-postgres/source.yaml")));
-      try (RunningService service = RunningService.start(folder, environment)) {
-        killAndCompare(
-            service,
-            new Database() {
-              @Override
-              public Connection connect() throws SQLException {
-                return server.connect("garden");
-              }
+    try (DatabaseServer server = PostgresServer.start(Files.createTempDirectory("mnemex-pg"))) {
+      killAndCompare(server, folder, "postgres");
+    }
+  }
 
-              @Override
-              public void trouble() throws SQLException {
-                try (Connection connection = server.connect("garden");
-                    Statement statement = connection.createStatement()) {
-                  statement.execute(
-                      "SELECT pg_terminate_backend(pid) FROM pg_stat_activity"
-                          + " WHERE application_name = 'mnemex'");
-                }
-              }
-            },
-            definitions);
-        assertThat(service.log()).doesNotContain(PostgresServer.PASSWORD);
-        assertThat(service.get("/api/definitions").body()).doesNotContain(PostgresServer.PASSWORD);
-      }
+  @Test
+  void afterKillsAndCutConnectionsEveryDocumentEqualsTheMariadbDatabase(@TempDir Path folder)
+      throws Exception {
+    try (DatabaseServer server = MariadbServer.start(Files.createTempDirectory("mnemex-maria"))) {
+      killAndCompare(server, folder, "mariadb");
+    }
+  }
+
+  private static void killAndCompare(DatabaseServer server, Path folder, String kind)
+      throws Exception {
+    server.createGarden("garden", ACCESSIONS, 7);
+    try (RunningService service = RunningService.start(folder, server.environment())) {
+      killAndCompare(
+          service,
+          new Database() {
+            @Override
+            public Connection connect() throws SQLException {
+              return server.connect("garden");
+            }
+
+            @Override
+            public void trouble() throws SQLException {
+              server.cutConnections();
+            }
+          },
+          GardenFiles.definitionsOn(kind));
+      assertThat(service.log()).doesNotContain(server.password());
+      assertThat(service.get("/api/definitions").body()).doesNotContain(server.password());
     }
   }
 

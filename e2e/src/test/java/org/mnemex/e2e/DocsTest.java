@@ -54,8 +54,8 @@ class DocsTest {
     GardenFiles.create(folder, 400);
     copyExamples(folder);
     try (PostgresServer server = PostgresServer.start(Files.createTempDirectory("mnemex-pg"));
-        RunningService service =
-            RunningService.start(folder, GardenFiles.onPostgres(server, 400))) {
+        RunningService service = RunningService.start(folder, server.environment())) {
+      server.createGarden("garden", 400, 7);
       service.applyGarden();
       writeLauncher(folder);
       int commands = 0;

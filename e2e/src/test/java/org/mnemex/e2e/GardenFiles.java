@@ -16,7 +16,6 @@ import java.util.Map;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.garden.Garden;
-import org.mnemex.garden.server.PostgresServer;
 
 /** A garden in a test's folder, its definitions, and plain SQL on it. */
 final class GardenFiles {
@@ -42,17 +41,17 @@ final class GardenFiles {
   }
 
   /**
-   * Makes a garden on a server.
+   * The definition files of the example with another source.
    *
-   * @return the environment variables that its definitions name
+   * @param kind postgres or mariadb
    */
-  static Map<String, String> onPostgres(PostgresServer server, int accessions)
-      throws IOException, SQLException {
-    server.createDatabase("garden");
-    try (Connection garden = server.connect("garden")) {
-      Garden.createOnPostgres(garden, accessions, 7);
-    }
-    return server.environment();
+  static Map<String, String> definitionsOn(String kind) throws IOException {
+    Map<String, String> files = definitions();
+    files.put(
+        "source.yaml",
+        Files.readString(
+            RunningService.root().resolve("examples/garden-on-" + kind + "/source.yaml")));
+    return files;
   }
 
   static int run(Path garden, String sql, @Nullable Object... values) throws SQLException {

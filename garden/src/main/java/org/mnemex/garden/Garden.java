@@ -103,6 +103,30 @@ public final class Garden {
     connection.setAutoCommit(true);
   }
 
+  /**
+   * Makes a garden in an empty MariaDB database, with its own types for keys and dates.
+   *
+   * @param connection one that speaks standard SQL, see {@link
+   *     org.mnemex.garden.server.MariadbServer#connect}
+   */
+  public static void createOnMariadb(Connection connection, int accessions, long seed)
+      throws IOException, SQLException {
+    String schema =
+        schema()
+            .replace("id INTEGER PRIMARY KEY", "id INTEGER AUTO_INCREMENT PRIMARY KEY")
+            .replace("REAL", "DOUBLE")
+            .replace("BLOB", "MEDIUMBLOB")
+            .replaceAll(
+                "TEXT( NOT NULL UNIQUE| PRIMARY KEY| REFERENCES| NOT NULL REFERENCES)",
+                "VARCHAR(80)$1")
+            .replaceAll("(role|status) TEXT", "$1 VARCHAR(20)")
+            .replaceAll("(planted_on|seen_on) TEXT", "$1 DATE");
+    connection.setAutoCommit(false);
+    new Garden(seed).fill(connection, accessions, schema);
+    connection.commit();
+    connection.setAutoCommit(true);
+  }
+
   private static String schema() throws IOException {
     try (InputStream schema = Garden.class.getResourceAsStream("schema.sql")) {
       if (schema == null) {
@@ -300,25 +324,28 @@ public final class Garden {
     List<String> roles = List.of("collector", "propagator", "donor", "recorder");
     insert(
         connection,
-        "INSERT INTO accession_person (accession_no, person_id, role) VALUES (?, ?, ?)"
-            + " ON CONFLICT DO NOTHING",
+        "INSERT INTO accession_person (accession_no, person_id, role) VALUES (?, ?, ?)",
         IntStream.range(0, 2 * accessions)
             .mapToObj(
                 i ->
-                    new Object[] {
-                      number(1 + i / 2), 1 + random.nextInt(people), roles.get(random.nextInt(4))
-                    })
+                    List.<Object>of(
+                        number(1 + i / 2),
+                        1 + random.nextInt(people),
+                        roles.get(random.nextInt(4))))
+            .distinct()
+            .map(List::toArray)
             .iterator());
     insert(
         connection,
-        "INSERT INTO accession_label (accession_no, label_id) VALUES (?, ?) ON CONFLICT DO NOTHING",
+        "INSERT INTO accession_label (accession_no, label_id) VALUES (?, ?)",
         IntStream.range(0, accessions)
             .mapToObj(
                 i ->
-                    new Object[] {
-                      number(1 + random.nextInt(accessions)),
-                      1 + random.nextInt(Vocabulary.LABELS.size())
-                    })
+                    List.<Object>of(
+                        number(1 + random.nextInt(accessions)),
+                        1 + random.nextInt(Vocabulary.LABELS.size())))
+            .distinct()
+            .map(List::toArray)
             .iterator());
   }
 

@@ -6,7 +6,6 @@ import java.sql.DriverManager;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.time.Clock;
 import java.util.List;
 import java.util.SplittableRandom;
@@ -174,12 +173,21 @@ public final class Gardener implements AutoCloseable {
       run("DELETE FROM accession_person WHERE accession_no = ?", accession);
       return "unlinked the people of " + accession;
     }
-    run(
-        "INSERT INTO accession_person (accession_no, person_id, role) VALUES (?, ?, ?)"
-            + " ON CONFLICT DO NOTHING",
-        accession,
-        1 + random.nextInt(people),
-        List.of("collector", "propagator", "donor", "recorder").get(random.nextInt(4)));
+    int person = 1 + random.nextInt(people);
+    String role = List.of("collector", "propagator", "donor", "recorder").get(random.nextInt(4));
+    if (number(
+            "SELECT count(*) FROM accession_person WHERE accession_no = ? AND person_id = ?"
+                + " AND role = ?",
+            accession,
+            person,
+            role)
+        == 0) {
+      run(
+          "INSERT INTO accession_person (accession_no, person_id, role) VALUES (?, ?, ?)",
+          accession,
+          person,
+          role);
+    }
     return "linked a person to " + accession;
   }
 
@@ -193,10 +201,13 @@ public final class Gardener implements AutoCloseable {
       run("DELETE FROM accession_label WHERE accession_no = ? AND label_id = ?", accession, label);
       return "took a label from " + accession;
     }
-    run(
-        "INSERT INTO accession_label (accession_no, label_id) VALUES (?, ?) ON CONFLICT DO NOTHING",
-        accession,
-        label);
+    if (number(
+            "SELECT count(*) FROM accession_label WHERE accession_no = ? AND label_id = ?",
+            accession,
+            label)
+        == 0) {
+      run("INSERT INTO accession_label (accession_no, label_id) VALUES (?, ?)", accession, label);
+    }
     return "labelled " + accession;
   }
 
@@ -240,10 +251,14 @@ public final class Gardener implements AutoCloseable {
         number("SELECT id FROM sighting WHERE id >= " + (1 + random.nextInt(last)) + " LIMIT 1"));
   }
 
-  private int number(String query) throws SQLException {
-    try (Statement statement = connection.createStatement();
-        ResultSet rows = statement.executeQuery(query)) {
-      return rows.next() ? rows.getInt(1) : 0;
+  private int number(String query, Object... values) throws SQLException {
+    try (PreparedStatement select = connection.prepareStatement(query)) {
+      for (int i = 0; i < values.length; i++) {
+        select.setObject(i + 1, values[i]);
+      }
+      try (ResultSet rows = select.executeQuery()) {
+        return rows.next() ? rows.getInt(1) : 0;
+      }
     }
   }
 

@@ -7,6 +7,8 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.garden.server.DatabaseServer;
+import org.mnemex.garden.server.MariadbServer;
 import org.mnemex.garden.server.PostgresServer;
 import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
@@ -15,6 +17,7 @@ import org.mnemex.sync.definition.SourceDefinition;
 public final class TestServers {
   private static final AtomicInteger DATABASES = new AtomicInteger();
   private static @Nullable PostgresServer postgres;
+  private static @Nullable MariadbServer mariadb;
 
   private TestServers() {}
 
@@ -28,10 +31,22 @@ public final class TestServers {
     return postgres;
   }
 
-  /** A connection to a database of {@link #newPostgres}. */
-  public static Connection postgresAt(SourceDefinition.Server definition) throws SQLException {
+  /** The MariaDB server, started when it is first asked for. */
+  public static synchronized MariadbServer mariadb() throws IOException {
+    if (mariadb == null) {
+      MariadbServer started = MariadbServer.start(Files.createTempDirectory("mnemex-mariadb"));
+      mariadb = started;
+      Runtime.getRuntime().addShutdownHook(new Thread(() -> close(started)));
+    }
+    return mariadb;
+  }
+
+  /** A connection to a database of {@link #newPostgres} or {@link #newMariadb}. */
+  public static Connection connect(SourceDefinition.Server definition) throws SQLException {
     try {
-      return postgres().connect(definition.database());
+      return definition.kind() == SourceDefinition.Kind.POSTGRES
+          ? postgres().connect(definition.database())
+          : mariadb().connect(definition.database());
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
@@ -47,20 +62,29 @@ public final class TestServers {
     }
   }
 
-  /** The definition of a new, empty database. */
+  /** The definition of a new, empty database on the PostgreSQL server. */
   public static SourceDefinition.Server newPostgres() throws IOException, SQLException {
-    PostgresServer server = postgres();
+    return create(postgres(), SourceDefinition.Kind.POSTGRES, "public");
+  }
+
+  /** The definition of a new, empty database on the MariaDB server. */
+  public static SourceDefinition.Server newMariadb() throws IOException, SQLException {
+    return create(mariadb(), SourceDefinition.Kind.MARIADB, "");
+  }
+
+  private static SourceDefinition.Server create(
+      DatabaseServer server, SourceDefinition.Kind kind, String schema) throws SQLException {
     String name = "test " + DATABASES.incrementAndGet();
     server.createDatabase(name);
     return new SourceDefinition.Server(
-        name.toLowerCase(java.util.Locale.ROOT).replace(' ', '-'),
-        SourceDefinition.Kind.POSTGRES,
+        name.replace(' ', '-'),
+        kind,
         "127.0.0.1",
         server.port(),
         name,
-        "public",
-        PostgresServer.USER,
-        new Secret(PostgresServer.PASSWORD),
+        schema,
+        server.user(),
+        new Secret(server.password()),
         true);
   }
 }

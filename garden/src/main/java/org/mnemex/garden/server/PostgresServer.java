@@ -10,15 +10,13 @@ import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Map;
 import java.util.stream.Stream;
+import org.mnemex.garden.Garden;
 
 /** A private PostgreSQL server whose log can be followed. */
-public final class PostgresServer implements AutoCloseable {
-  /** The superuser's name and password; the server listens on the loopback interface only. */
-  public static final String USER = "postgres";
-
-  public static final String PASSWORD = "quillmere";
+public final class PostgresServer implements DatabaseServer {
+  private static final String USER = "postgres";
+  private static final String PASSWORD = "quillmere";
 
   private static final Path INSTALLED = Path.of("/usr/lib/postgresql");
 
@@ -90,51 +88,70 @@ public final class PostgresServer implements AutoCloseable {
     return folder.resolve("data").toString();
   }
 
+  @Override
   public int port() {
     return port;
   }
 
-  /** The environment variables that the definitions of the garden on PostgreSQL name. */
-  public Map<String, String> environment() {
-    return Map.of(
-        "GARDEN_HOST",
-        "127.0.0.1",
-        "GARDEN_PORT",
-        Integer.toString(port),
-        "GARDEN_USER",
-        USER,
-        "GARDEN_PASSWORD",
-        PASSWORD);
+  @Override
+  public String user() {
+    return USER;
   }
 
-  /** Starts the server after {@link #stop} or {@link #kill}. */
+  @Override
+  public String password() {
+    return PASSWORD;
+  }
+
+  @Override
   public void startAgain() throws IOException {
     run("pg_ctl", "-D", data(), "-l", folder.resolve("log").toString(), "-w", "start");
   }
 
-  /** Stops the server as an administrator would. */
+  @Override
   public void stop() throws IOException {
     run("pg_ctl", "-D", data(), "-m", "fast", "-w", "stop");
   }
 
-  /** Ends all of the server's processes at once, as a crash would. */
+  @Override
   public void kill() throws IOException {
     run("pg_ctl", "-D", data(), "-m", "immediate", "-w", "stop");
   }
 
-  /** A connection as the superuser, which leaves the types of texts to the server. */
+  /** A connection that leaves the types of texts to the server. */
+  @Override
   public Connection connect(String database) throws SQLException {
     return DriverManager.getConnection(
-        "jdbc:postgresql://127.0.0.1:%d/%s?stringtype=unspecified".formatted(port, database),
+        "jdbc:postgresql://127.0.0.1:%d/%s?stringtype=unspecified"
+            .formatted(port, database.isEmpty() ? "postgres" : database),
         USER,
         PASSWORD);
   }
 
-  /** Makes an empty database. */
-  public void createDatabase(String name) throws SQLException {
-    try (Connection connection = connect("postgres");
+  @Override
+  public void createGarden(String database, int accessions, long seed)
+      throws IOException, SQLException {
+    createDatabase(database);
+    try (Connection connection = connect(database);
         Statement statement = connection.createStatement()) {
-      statement.execute("CREATE DATABASE \"" + name + "\"");
+      Garden.createOnPostgres(connection, accessions, seed);
+      statement.execute("ANALYZE");
+    }
+  }
+
+  @Override
+  public String shell(String database) {
+    return "PGPASSWORD=%s psql -h 127.0.0.1 -p %d -U %s %s -c"
+        .formatted(PASSWORD, port, USER, database);
+  }
+
+  @Override
+  public void cutConnections() throws SQLException {
+    try (Connection connection = connect("");
+        Statement statement = connection.createStatement()) {
+      statement.execute(
+          "SELECT pg_terminate_backend(pid) FROM pg_stat_activity"
+              + " WHERE application_name = 'mnemex'");
     }
   }
 
@@ -145,7 +162,6 @@ public final class PostgresServer implements AutoCloseable {
     Processes.run(folder, command);
   }
 
-  /** Stops the server and removes its folder; a second call waits for the first. */
   @Override
   public synchronized void close() throws IOException {
     if (Files.exists(Path.of(data(), "postmaster.pid"))) {

@@ -18,6 +18,7 @@ import org.mnemex.sync.definition.SourceDefinition;
 final class SourceReader {
   private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
   private static final int POSTGRES_PORT = 5432;
+  private static final int MARIADB_PORT = 3306;
   private static final int MOST_PORT = 65_535;
 
   private final YamlMap map;
@@ -34,7 +35,7 @@ final class SourceReader {
   }
 
   SourceDefinition read() {
-    String kind = map.wordOr("kind", "", Set.of("sqlite", "postgres"));
+    String kind = map.wordOr("kind", "", Set.of("sqlite", "postgres", "mariadb"));
     boolean mayPrepare =
         map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic");
     if (kind.equals("sqlite")) {
@@ -42,14 +43,15 @@ final class SourceReader {
       return new SourceDefinition.Sqlite(
           name, Path.of(resolve("file", map.text("file"))), mayPrepare);
     }
+    boolean postgres = kind.equals("postgres");
     map.wordOr("capture", "log", Set.of("log"));
     return new SourceDefinition.Server(
         name,
-        SourceDefinition.Kind.POSTGRES,
+        postgres ? SourceDefinition.Kind.POSTGRES : SourceDefinition.Kind.MARIADB,
         resolve("host", textOr("host", "127.0.0.1")),
-        port(),
+        port(postgres ? POSTGRES_PORT : MARIADB_PORT),
         resolve("database", map.text("database")),
-        resolve("schema", textOr("schema", "public")),
+        postgres ? resolve("schema", textOr("schema", "public")) : "",
         resolve("user", map.text("user")),
         password(),
         mayPrepare);
@@ -59,8 +61,8 @@ final class SourceReader {
     return map.has(key) ? map.text(key) : otherwise;
   }
 
-  private int port() {
-    String text = resolve("port", textOr("port", Integer.toString(POSTGRES_PORT)));
+  private int port(int usual) {
+    String text = resolve("port", textOr("port", Integer.toString(usual)));
     try {
       int port = Integer.parseInt(text);
       if (port > 0 && port <= MOST_PORT) {

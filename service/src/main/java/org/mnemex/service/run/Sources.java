@@ -1,6 +1,6 @@
 package org.mnemex.service.run;
 
-import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -8,7 +8,10 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Requirement;
@@ -31,7 +34,11 @@ public class Sources {
   static Source open(SourceDefinition definition) {
     return switch (definition) {
       case SourceDefinition.Sqlite sqlite -> new SqliteSource(sqlite);
-      case SourceDefinition.Server server -> new PostgresSource(server);
+      case SourceDefinition.Server server ->
+          switch (server.kind()) {
+            case POSTGRES -> new PostgresSource(server);
+            case MARIADB -> new MariadbSource(server);
+          };
     };
   }
 
@@ -57,25 +64,29 @@ public class Sources {
    */
   public Checked check(String name) {
     Source source = source(name);
+    List<RecordShape> shapes =
+        installation.running().indexes().values().stream()
+            .map(Running.RunningIndex::index)
+            .filter(index -> index.source().equals(name))
+            .map(IndexDefinition::shape)
+            .toList();
     Map<String, Set<String>> watched = new TreeMap<>();
-    for (Running.RunningIndex index : installation.running().indexes().values()) {
-      if (index.index().source().equals(name)) {
-        index
-            .index()
-            .shape()
-            .watchedColumns()
-            .forEach(
-                (table, columns) ->
-                    watched.computeIfAbsent(table, t -> new TreeSet<>()).addAll(columns));
-      }
+    for (RecordShape shape : shapes) {
+      shape
+          .watchedColumns()
+          .forEach(
+              (table, columns) ->
+                  watched.computeIfAbsent(table, t -> new TreeSet<>()).addAll(columns));
     }
-    List<Requirement> all = new ArrayList<>();
+    Set<Requirement> all = new LinkedHashSet<>();
     try {
-      source.catalogue();
       all.addAll(source.requirements(watched));
-      return new Checked(name, true, "", all);
+      for (RecordShape shape : shapes) {
+        all.addAll(source.advice(shape));
+      }
+      return new Checked(name, true, "", List.copyOf(all));
     } catch (SourceUnavailableException e) {
-      return new Checked(name, false, String.valueOf(e.getMessage()), all);
+      return new Checked(name, false, String.valueOf(e.getMessage()), List.copyOf(all));
     }
   }
 

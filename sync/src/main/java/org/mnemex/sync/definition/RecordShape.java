@@ -1,6 +1,7 @@
 package org.mnemex.sync.definition;
 
 import java.util.Collection;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -46,6 +47,43 @@ public record RecordShape(
       }
     }
     return watched;
+  }
+
+  /**
+   * The columns by which rows are looked up, forth to related rows or back to records: of each list
+   * at least one should begin an index.
+   */
+  public Map<String, Set<Set<String>>> lookups() {
+    Map<String, Set<Set<String>>> lookups = new TreeMap<>();
+    for (Join join : joins) {
+      Link link = join.link();
+      if (link == null) {
+        lookUp(lookups, join.table(), join.match().keySet());
+        lookUpBack(lookups, join.match().values());
+      } else {
+        lookUp(lookups, link.table(), link.match().keySet());
+        lookUp(lookups, link.table(), link.to().keySet());
+        lookUp(lookups, join.table(), link.to().values());
+        lookUpBack(lookups, link.match().values());
+      }
+    }
+    return lookups;
+  }
+
+  private void lookUpBack(Map<String, Set<Set<String>>> lookups, Collection<ColumnRef> refs) {
+    Map<String, Set<String>> byTable = new TreeMap<>();
+    for (ColumnRef ref : refs) {
+      Join join = ref.join() == null ? null : join(ref.join());
+      byTable
+          .computeIfAbsent(join == null ? root : join.table(), table -> new TreeSet<>())
+          .add(ref.column());
+    }
+    byTable.forEach((table, columns) -> lookUp(lookups, table, columns));
+  }
+
+  private static void lookUp(
+      Map<String, Set<Set<String>>> lookups, String table, Collection<String> columns) {
+    lookups.computeIfAbsent(table, name -> new LinkedHashSet<>()).add(new TreeSet<>(columns));
   }
 
   private static void watch(

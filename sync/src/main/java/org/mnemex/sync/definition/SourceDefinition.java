@@ -36,6 +36,7 @@ public sealed interface SourceDefinition {
 
   /** A kind of server. */
   enum Kind {
-    POSTGRES
+    POSTGRES,
+    MARIADB
   }
 }

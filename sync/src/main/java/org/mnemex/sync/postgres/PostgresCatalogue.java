@@ -7,7 +7,9 @@ import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import org.mnemex.sync.source.Catalogue;
 
 /** Reads tables, columns and keys of one schema. */
@@ -16,7 +18,9 @@ final class PostgresCatalogue {
       """
       SELECT c.relname, c.relkind IN ('v', 'm', 'f') AS view, a.attname,
              format_type(a.atttypid, a.atttypmod) AS type, a.atttypid = 'bytea'::regtype AS bytes,
-             coalesce(array_position(k.conkey, a.attnum), 0) AS place
+             coalesce(array_position(k.conkey, a.attnum), 0) AS place,
+             EXISTS (SELECT 1 FROM pg_index i WHERE i.indrelid = c.oid AND i.indkey[0] = a.attnum
+               AND i.indisvalid AND i.indpred IS NULL) AS indexed
       FROM pg_class c
       JOIN pg_namespace n ON n.oid = c.relnamespace
       JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum > 0 AND NOT a.attisdropped
@@ -31,6 +35,7 @@ final class PostgresCatalogue {
     Map<String, Boolean> views = new TreeMap<>();
     Map<String, List<Catalogue.Column>> columns = new TreeMap<>();
     Map<String, Map<Integer, String>> keys = new TreeMap<>();
+    Map<String, Set<String>> indexed = new TreeMap<>();
     try (PreparedStatement select = connection.prepareStatement(COLUMNS)) {
       select.setString(1, schema);
       try (ResultSet rows = select.executeQuery()) {
@@ -42,6 +47,9 @@ final class PostgresCatalogue {
               .add(
                   new Catalogue.Column(
                       rows.getString("attname"), rows.getString("type"), rows.getBoolean("bytes")));
+          if (rows.getBoolean("indexed")) {
+            indexed.computeIfAbsent(table, name -> new TreeSet<>()).add(rows.getString("attname"));
+          }
           int place = rows.getInt("place");
           Map<Integer, String> key = keys.computeIfAbsent(table, name -> new TreeMap<>());
           if (place > 0) {
@@ -59,7 +67,8 @@ final class PostgresCatalogue {
                     name,
                     views.getOrDefault(name, false),
                     all,
-                    List.copyOf(keys.getOrDefault(name, Map.of()).values()))));
+                    List.copyOf(keys.getOrDefault(name, Map.of()).values()),
+                    indexed.getOrDefault(name, Set.of()))));
     return new Catalogue(tables);
   }
 }

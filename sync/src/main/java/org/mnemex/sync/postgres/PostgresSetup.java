@@ -71,7 +71,7 @@ final class PostgresSetup {
                 .formatted(level),
             level.equals("logical"),
             List.of("ALTER SYSTEM SET wal_level = 'logical'; -- then restart the server"),
-            true));
+            Requirement.Kind.ADMINISTRATIVE));
     String user = single("SELECT current_user");
     all.add(
         new Requirement(
@@ -79,7 +79,7 @@ final class PostgresSetup {
             single("SELECT rolreplication OR rolsuper FROM pg_roles WHERE rolname = current_user")
                 .equals("t"),
             List.of("ALTER ROLE " + Sql.POSTGRES.name(user) + " REPLICATION;"),
-            true));
+            Requirement.Kind.ADMINISTRATIVE));
     for (String table : columnsByTable.keySet()) {
       all.add(readable(table, user));
     }
@@ -109,7 +109,7 @@ final class PostgresSetup {
         "role '%s' may read table '%s'".formatted(user, table),
         may,
         List.of("GRANT SELECT ON %s TO %s;".formatted(table(table), Sql.POSTGRES.name(user))),
-        true);
+        Requirement.Kind.ADMINISTRATIVE);
   }
 
   private Requirement published(Set<String> tables) throws SQLException {
@@ -132,7 +132,7 @@ final class PostgresSetup {
           List.of(
               "CREATE PUBLICATION %s FOR TABLE %s WITH (publish_via_partition_root = true);"
                   .formatted(name, list(tables))),
-          false);
+          Requirement.Kind.PREPARABLE);
     }
     try (PreparedStatement select =
         connection.prepareStatement(
@@ -149,7 +149,7 @@ final class PostgresSetup {
         what,
         missing.isEmpty(),
         List.of("ALTER PUBLICATION %s ADD TABLE %s;".formatted(name, list(missing))),
-        false);
+        Requirement.Kind.PREPARABLE);
   }
 
   private String list(Set<String> tables) {
@@ -172,27 +172,11 @@ final class PostgresSetup {
                   rows.getString("relreplident").equals("f") || logged.containsAll(columns),
                   List.of(
                       "ALTER TABLE %s REPLICA IDENTITY FULL;".formatted(rows.getString("shown"))),
-                  false));
+                  Requirement.Kind.PREPARABLE));
         }
       }
     }
     return all;
-  }
-
-  /** Runs what is missing and may be run, in one transaction. */
-  void make(List<Requirement> missing) throws SQLException {
-    connection.setAutoCommit(false);
-    try (Statement statement = connection.createStatement()) {
-      for (Requirement requirement : missing) {
-        for (String sql : requirement.statements()) {
-          statement.execute(sql);
-        }
-      }
-      connection.commit();
-    } finally {
-      connection.rollback();
-      connection.setAutoCommit(true);
-    }
   }
 
   private String single(String sql) throws SQLException {

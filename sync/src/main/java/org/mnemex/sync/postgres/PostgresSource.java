@@ -2,45 +2,33 @@ package org.mnemex.sync.postgres;
 
 import java.sql.Connection;
 import java.sql.DriverManager;
-import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.List;
 import java.util.Map;
 import java.util.Properties;
 import java.util.Set;
-import java.util.TreeSet;
-import java.util.concurrent.ConcurrentHashMap;
-import org.jspecify.annotations.Nullable;
-import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
-import org.mnemex.sync.record.JdbcRecordReader;
 import org.mnemex.sync.record.Sql;
-import org.mnemex.sync.record.SqlDatabase;
+import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
-import org.mnemex.sync.source.NotPreparedException;
-import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
-import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.postgresql.PGProperty;
 
 /** A PostgreSQL database as a source, 12 or newer. */
-public final class PostgresSource implements Source, SqlDatabase {
+public final class PostgresSource extends SqlSource {
   private static final int CONNECT_SECONDS = 10;
 
   /** No answer for so long means that the network was cut without a word. */
   private static final int SOCKET_SECONDS = 120;
 
   private final SourceDefinition.Server definition;
-  private final Map<String, Set<String>> watched = new ConcurrentHashMap<>();
 
   public PostgresSource(SourceDefinition.Server definition) {
+    super(definition);
     this.definition = definition;
-  }
-
-  @Override
-  public String name() {
-    return definition.name();
   }
 
   String schema() {
@@ -49,11 +37,6 @@ public final class PostgresSource implements Source, SqlDatabase {
 
   String publication() {
     return PostgresSetup.publication(definition.name());
-  }
-
-  /** The columns of a table that changes are told with; empty if it is not watched. */
-  Set<String> watched(String table) {
-    return watched.getOrDefault(table, Set.of());
   }
 
   @Override
@@ -112,68 +95,28 @@ public final class PostgresSource implements Source, SqlDatabase {
   }
 
   @Override
-  public Catalogue catalogue() throws SourceUnavailableException {
-    try (Connection connection = connect()) {
-      return catalogue(connection);
-    } catch (SQLException e) {
-      throw unavailable(e);
-    }
-  }
-
-  @Override
   public Catalogue catalogue(Connection connection) throws SQLException {
     return PostgresCatalogue.read(connection, definition.schema());
   }
 
   @Override
-  public List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
-      throws SourceUnavailableException {
-    try (Connection connection = connect()) {
-      return setup(connection).requirements(columnsByTable);
-    } catch (SQLException e) {
-      throw unavailable(e);
-    }
-  }
-
-  private PostgresSetup setup(Connection connection) {
-    return new PostgresSetup(connection, definition.schema(), publication());
+  protected List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+    return new PostgresSetup(connection, definition.schema(), publication())
+        .requirements(columnsByTable);
   }
 
   @Override
-  public void prepare(Map<String, Set<String>> columnsByTable)
-      throws SourceUnavailableException, NotPreparedException {
-    try (Connection connection = connect()) {
-      PostgresSetup setup = setup(connection);
-      List<Requirement> missing =
-          setup.requirements(columnsByTable).stream().filter(r -> !r.met()).toList();
-      if (missing.stream().anyMatch(r -> r.byAdministrator() || !definition.mayPrepare())) {
-        throw new NotPreparedException(
-            name(), missing.stream().flatMap(r -> r.statements().stream()).toList());
-      }
-      setup.make(missing);
-    } catch (SQLException e) {
-      throw unavailable(e);
+  protected void beginPreparing(Connection connection) throws SQLException {
+    connection.setAutoCommit(false);
+    try (Statement statement = connection.createStatement()) {
+      statement.execute("SELECT pg_advisory_xact_lock(hashtext('mnemex prepare'))");
     }
-    columnsByTable.forEach(
-        (table, columns) ->
-            watched.merge(
-                table,
-                Set.copyOf(columns),
-                (a, b) -> {
-                  Set<String> both = new TreeSet<>(a);
-                  both.addAll(b);
-                  return both;
-                }));
   }
 
   @Override
   public Capture capture(String reader) {
     return new LogCapture(this, reader);
-  }
-
-  @Override
-  public RecordReader reader(RecordShape shape, Map<String, String> expressions) {
-    return new JdbcRecordReader(this, shape, expressions);
   }
 
   @Override
@@ -191,7 +134,7 @@ public final class PostgresSource implements Source, SqlDatabase {
   }
 
   @Override
-  public @Nullable Object value(ResultSet rows, int column) throws SQLException {
-    return PostgresValues.of(rows, column);
+  public ValueReader valueReader(ResultSetMetaData columns, int column) throws SQLException {
+    return PostgresValues.reader(columns.getColumnTypeName(column));
   }
 }

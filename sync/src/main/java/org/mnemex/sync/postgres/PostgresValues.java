@@ -2,11 +2,11 @@ package org.mnemex.sync.postgres;
 
 import java.sql.Array;
 import java.sql.ResultSet;
-import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import org.jspecify.annotations.Nullable;
+import java.util.function.Function;
+import org.mnemex.sync.record.SqlDatabase;
 
 /**
  * Values as records and changes have them. Both come from PostgreSQL's own text form, so that the
@@ -18,17 +18,21 @@ final class PostgresValues {
 
   private PostgresValues() {}
 
-  static @Nullable Object of(ResultSet rows, int column) throws SQLException {
-    String type = rows.getMetaData().getColumnTypeName(column);
+  static SqlDatabase.ValueReader reader(String type) {
     if (type.equals("bytea")) {
-      return rows.getBytes(column);
+      return ResultSet::getBytes;
     }
     if (type.startsWith("_")) {
-      Array array = rows.getArray(column);
-      return array == null ? null : elements(array.getArray());
+      return (rows, column) -> {
+        Array array = rows.getArray(column);
+        return array == null ? null : elements(array.getArray());
+      };
     }
-    String text = rows.getString(column);
-    return text == null ? null : ofText(type, text);
+    Function<String, Object> parser = parser(type);
+    return (rows, column) -> {
+      String text = rows.getString(column);
+      return text == null ? null : parser.apply(text);
+    };
   }
 
   private static List<Object> elements(Object array) {
@@ -45,20 +49,21 @@ final class PostgresValues {
 
   /** A value of the log. */
   static Object ofText(int typeId, String text) {
-    return ofText(TYPES.getOrDefault(typeId, ""), text);
+    return parser(TYPES.getOrDefault(typeId, "")).apply(text);
   }
 
-  private static Object ofText(String type, String text) {
+  private static Function<String, Object> parser(String type) {
     return switch (type) {
-      case "int2", "int4", "int8", "serial", "bigserial", "smallserial" -> Long.valueOf(text);
-      case "bool" -> text.equals("t") || text.equals("true");
+      case "int2", "int4", "int8", "serial", "bigserial", "smallserial" -> Long::valueOf;
+      case "bool" -> text -> text.equals("t") || text.equals("true");
       // Trailing blanks of char(n) do not count in comparisons.
-      case "bpchar" -> text.stripTrailing();
+      case "bpchar" -> String::stripTrailing;
       case "timestamptz" ->
-          text.endsWith("+00")
-              ? text.substring(0, text.length() - 3).replace(' ', 'T') + "Z"
-              : text;
-      default -> text;
+          text ->
+              text.endsWith("+00")
+                  ? text.substring(0, text.length() - 3).replace(' ', 'T') + "Z"
+                  : text;
+      default -> text -> text;
     };
   }
 }

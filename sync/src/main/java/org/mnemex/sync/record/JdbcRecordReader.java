@@ -3,6 +3,7 @@ package org.mnemex.sync.record;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
@@ -124,20 +125,40 @@ public final class JdbcRecordReader implements RecordReader {
       Connection connection,
       ShapeSql sql,
       ShapeSql.Way way,
-      List<List<Object>> values,
+      List<List<Object>> related,
       Set<RecordKey> keys)
       throws SQLException {
-    try (PreparedStatement select = connection.prepareStatement(way.select(values.size()))) {
-      bind(select, values.stream().flatMap(List::stream).toList());
+    try (PreparedStatement select = connection.prepareStatement(way.select(related.size()))) {
+      bind(select, related.stream().flatMap(List::stream).toList());
       try (ResultSet rows = select.executeQuery()) {
+        Values values = new Values(rows);
         while (rows.next()) {
           List<@Nullable Object> key = new ArrayList<>();
           for (int i = 1; i <= sql.keyColumns().size(); i++) {
-            key.add(database.value(rows, i));
+            key.add(values.get(i));
           }
           addKey(keys, key);
         }
       }
+    }
+  }
+
+  /** The values of a result's current row. */
+  private final class Values {
+    private final ResultSet rows;
+    private final SqlDatabase.ValueReader[] readers;
+
+    Values(ResultSet rows) throws SQLException {
+      this.rows = rows;
+      ResultSetMetaData columns = rows.getMetaData();
+      readers = new SqlDatabase.ValueReader[columns.getColumnCount()];
+      for (int i = 0; i < readers.length; i++) {
+        readers[i] = database.valueReader(columns, i + 1);
+      }
+    }
+
+    @Nullable Object get(int column) throws SQLException {
+      return readers[column - 1].read(rows, column);
     }
   }
 
@@ -155,18 +176,19 @@ public final class JdbcRecordReader implements RecordReader {
     try (PreparedStatement statement = connection.prepareStatement(select)) {
       bind(statement, parameters);
       try (ResultSet rows = statement.executeQuery()) {
+        Values values = new Values(rows);
         while (rows.next()) {
-          readRoot(sql, rows, batch);
+          readRoot(sql, values, batch);
         }
       }
     }
   }
 
-  private void readRoot(ShapeSql sql, ResultSet rows, Batch batch) throws SQLException {
+  private static void readRoot(ShapeSql sql, Values row, Batch batch) throws SQLException {
     int column = 1;
     List<Object> key = new ArrayList<>();
     for (int i = 0; i < sql.keyColumns().size(); i++) {
-      Object value = database.value(rows, column++);
+      Object value = row.get(column++);
       if (value == null) {
         return;
       }
@@ -177,7 +199,7 @@ public final class JdbcRecordReader implements RecordReader {
     batch.last = recordKey;
     Map<String, Object> content = new LinkedHashMap<>();
     for (ShapeSql.Output output : sql.rootOutputs()) {
-      Object value = database.value(rows, column++);
+      Object value = row.get(column++);
       if (value instanceof byte[]) {
         batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
         return;
@@ -223,33 +245,34 @@ public final class JdbcRecordReader implements RecordReader {
       try (PreparedStatement select = connection.prepareStatement(sql.many(join, some.size()))) {
         bind(select, parameters(some));
         try (ResultSet rows = select.executeQuery()) {
+          Values values = new Values(rows);
           while (rows.next()) {
-            readRelated(sql, rows, join, outputs, batch);
+            readRelated(sql, values, join, outputs, batch);
           }
         }
       }
     }
   }
 
-  private void readRelated(
-      ShapeSql sql, ResultSet rows, Join join, List<ShapeSql.Output> outputs, Batch batch)
+  private static void readRelated(
+      ShapeSql sql, Values row, Join join, List<ShapeSql.Output> outputs, Batch batch)
       throws SQLException {
     int column = 1;
     List<Object> key = new ArrayList<>();
     for (int i = 0; i < sql.keyColumns().size(); i++) {
-      key.add(Objects.requireNonNull(database.value(rows, column++)));
+      key.add(Objects.requireNonNull(row.get(column++)));
     }
     RecordKey recordKey = new RecordKey(key);
-    Map<String, Object> row = new LinkedHashMap<>();
+    Map<String, Object> related = new LinkedHashMap<>();
     for (ShapeSql.Output output : outputs) {
-      Object value = database.value(rows, column++);
+      Object value = row.get(column++);
       if (value instanceof byte[]) {
         batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
       } else if (value != null) {
-        row.put(output.column(), value);
+        related.put(output.column(), value);
       }
     }
-    addRow(batch.found.get(recordKey), join, row);
+    addRow(batch.found.get(recordKey), join, related);
   }
 
   @SuppressWarnings("unchecked")

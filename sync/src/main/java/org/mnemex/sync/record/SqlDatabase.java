@@ -2,6 +2,7 @@ package org.mnemex.sync.record;
 
 import java.sql.Connection;
 import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Catalogue;
@@ -23,10 +24,18 @@ public interface SqlDatabase {
   void beginReading(Connection connection) throws SQLException;
 
   /**
-   * A value as records have it: text, whole number, boolean, a list of these, or bytes, which no
-   * record can have.
+   * How to read a column of a result.
    *
    * @param column from 1
    */
-  @Nullable Object value(ResultSet rows, int column) throws SQLException;
+  ValueReader valueReader(ResultSetMetaData columns, int column) throws SQLException;
+
+  /**
+   * Reads a value as records have it: text, whole number, boolean, a list of these, or bytes, which
+   * no record can have.
+   */
+  @FunctionalInterface
+  interface ValueReader {
+    @Nullable Object read(ResultSet rows, int column) throws SQLException;
+  }
 }

@@ -21,8 +21,10 @@ public record Catalogue(Map<String, Table> tables) {
    *
    * @param view whether it is a view, which no trigger can watch
    * @param key columns of the primary key, in order
+   * @param indexed columns that an index begins with
    */
-  public record Table(String name, boolean view, List<Column> columns, List<String> key) {
+  public record Table(
+      String name, boolean view, List<Column> columns, List<String> key, Set<String> indexed) {
     /** The column of that name, or null. */
     public @Nullable Column column(String column) {
       return columns.stream().filter(c -> c.name().equals(column)).findFirst().orElse(null);

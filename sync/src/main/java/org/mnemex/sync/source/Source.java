@@ -21,6 +21,9 @@ public interface Source {
   List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
       throws SourceUnavailableException;
 
+  /** What would make following this shape faster or surer. */
+  List<Requirement> advice(RecordShape shape) throws SourceUnavailableException;
+
   /**
    * Sees to it that changes of these tables are captured from now on, with these columns.
    *

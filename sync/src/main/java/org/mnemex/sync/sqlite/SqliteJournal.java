@@ -15,9 +15,7 @@ import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.record.Sql;
-import org.mnemex.sync.source.NotPreparedException;
 
 /**
  * The journal in the source database: what is made there, and how.
@@ -62,29 +60,6 @@ final class SqliteJournal {
   private static final String SEPARATOR = "\n";
 
   private SqliteJournal() {}
-
-  /** Makes what is missing, in one transaction, or says what would have to be made. */
-  static void prepare(
-      Connection connection, Map<String, Set<String>> wanted, SourceDefinition source)
-      throws SQLException, NotPreparedException {
-    List<String> refused = new ArrayList<>();
-    inTransaction(
-        connection,
-        statement -> {
-          List<String> missing = missing(statement, wanted);
-          if (!source.mayPrepare()) {
-            refused.addAll(missing);
-            return;
-          }
-          for (String sql : missing) {
-            statement.executeUpdate(sql);
-          }
-        });
-    if (!refused.isEmpty()) {
-      throw new NotPreparedException(
-          source.name(), refused.stream().map(sql -> sql + ";").toList());
-    }
-  }
 
   private static void inTransaction(Connection connection, Work work) throws SQLException {
     connection.setAutoCommit(false);

@@ -3,42 +3,35 @@ package org.mnemex.sync.sqlite;
 import java.nio.file.Files;
 import java.sql.Connection;
 import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import org.jspecify.annotations.Nullable;
-import org.mnemex.sync.definition.RecordShape;
+import java.util.TreeSet;
 import org.mnemex.sync.definition.SourceDefinition;
-import org.mnemex.sync.record.JdbcRecordReader;
 import org.mnemex.sync.record.Sql;
-import org.mnemex.sync.record.SqlDatabase;
+import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
-import org.mnemex.sync.source.NotPreparedException;
-import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
-import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.sqlite.SQLiteConfig;
 import org.sqlite.SQLiteOpenMode;
 
 /** An SQLite database file as a source. */
-public final class SqliteSource implements Source, SqlDatabase {
+public final class SqliteSource extends SqlSource {
   private static final int BUSY_MILLIS = 5000;
 
   private final SourceDefinition.Sqlite definition;
 
   public SqliteSource(SourceDefinition.Sqlite definition) {
+    super(definition);
     this.definition = definition;
-  }
-
-  @Override
-  public String name() {
-    return definition.name();
   }
 
   /** A connection to the file, which must exist: SQLite would otherwise make an empty one. */
@@ -64,15 +57,6 @@ public final class SqliteSource implements Source, SqlDatabase {
   public SourceUnavailableException unavailable(SQLException cause) {
     return new SourceUnavailableException(
         "database " + definition.file() + ": " + cause.getMessage(), cause);
-  }
-
-  @Override
-  public Catalogue catalogue() throws SourceUnavailableException {
-    try (Connection connection = connect()) {
-      return catalogue(connection);
-    } catch (SQLException e) {
-      throw unavailable(e);
-    }
   }
 
   @Override
@@ -109,35 +93,47 @@ public final class SqliteSource implements Source, SqlDatabase {
       tables.put(
           entry.getKey(),
           new Catalogue.Table(
-              entry.getKey(), entry.getValue(), columns, List.copyOf(key.values())));
+              entry.getKey(),
+              entry.getValue(),
+              columns,
+              List.copyOf(key.values()),
+              indexed(statement, entry.getKey(), key.values())));
     }
     return new Catalogue(tables);
   }
 
-  @Override
-  public List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
-      throws SourceUnavailableException {
-    try (Connection connection = connect()) {
-      List<String> missing = SqliteJournal.missing(connection, columnsByTable);
-      return List.of(
-          new Requirement(
-              "journal and triggers for the tables " + String.join(", ", columnsByTable.keySet()),
-              missing.isEmpty(),
-              missing.stream().map(sql -> sql + ";").toList(),
-              false));
-    } catch (SQLException e) {
-      throw unavailable(e);
+  private static Set<String> indexed(Statement statement, String table, Collection<String> key)
+      throws SQLException {
+    Set<String> indexed = new TreeSet<>();
+    key.stream().findFirst().ifPresent(indexed::add);
+    try (ResultSet rows =
+        statement.executeQuery(
+            "SELECT c.name FROM pragma_index_list(%1$s) i JOIN pragma_index_info(i.name) c"
+                    .formatted(Sql.SQLITE.text(table))
+                + " WHERE c.seqno = 0 AND i.partial = 0 AND c.name IS NOT NULL")) {
+      while (rows.next()) {
+        indexed.add(rows.getString(1));
+      }
     }
+    return indexed;
   }
 
   @Override
-  public void prepare(Map<String, Set<String>> columnsByTable)
-      throws SourceUnavailableException, NotPreparedException {
-    try (Connection connection = connect()) {
-      SqliteJournal.prepare(connection, columnsByTable, definition);
-    } catch (SQLException e) {
-      throw unavailable(e);
-    }
+  protected List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+    List<String> missing = SqliteJournal.missing(connection, columnsByTable);
+    return List.of(
+        new Requirement(
+            "journal and triggers for the tables " + String.join(", ", columnsByTable.keySet()),
+            missing.isEmpty(),
+            missing.stream().map(sql -> sql + ";").toList(),
+            Requirement.Kind.PREPARABLE));
+  }
+
+  @Override
+  protected void beginPreparing(Connection connection) throws SQLException {
+    // SQLite has one writer at a time; who comes second sees what the first has made.
+    connection.setAutoCommit(false);
   }
 
   @Override
@@ -151,17 +147,13 @@ public final class SqliteSource implements Source, SqlDatabase {
   }
 
   @Override
-  public @Nullable Object value(ResultSet rows, int column) throws SQLException {
-    return rows.getObject(column);
+  public ValueReader valueReader(ResultSetMetaData columns, int column) {
+    // Any column may hold any type.
+    return ResultSet::getObject;
   }
 
   @Override
   public Capture capture(String reader) {
     return new SqliteCapture(this, reader);
-  }
-
-  @Override
-  public RecordReader reader(RecordShape shape, Map<String, String> expressions) {
-    return new JdbcRecordReader(this, shape, expressions);
   }
 }

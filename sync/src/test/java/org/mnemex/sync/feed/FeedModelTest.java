@@ -19,6 +19,7 @@ import java.util.Map;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.function.Supplier;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -35,6 +36,7 @@ import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.RecordShape.Link;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.sqlite.SqliteSource;
@@ -161,19 +163,30 @@ class FeedModelTest {
 
   @Property(tries = 10)
   void theIndexEndsUpSayingWhatPostgresSays(@ForAll long seed) throws Exception {
-    Path folder = Files.createTempDirectory("mnemex-feed");
     SourceDefinition.Server definition = TestServers.newPostgres();
+    followServer(definition, () -> new PostgresSource(definition), seed);
+  }
+
+  @Property(tries = 10)
+  void theIndexEndsUpSayingWhatMariadbSays(@ForAll long seed) throws Exception {
+    SourceDefinition.Server definition = TestServers.newMariadb();
+    followServer(definition, () -> new MariadbSource(definition), seed);
+  }
+
+  private static void followServer(
+      SourceDefinition.Server definition, Supplier<Source> source, long seed) throws Exception {
+    Path folder = Files.createTempDirectory("mnemex-feed");
     try {
       follow(
           new Database() {
             @Override
             public Connection connect() throws SQLException {
-              return TestServers.postgresAt(definition);
+              return TestServers.connect(definition);
             }
 
             @Override
             public Source source() {
-              return new PostgresSource(definition);
+              return source.get();
             }
           },
           new Random(seed),
@@ -285,14 +298,23 @@ class FeedModelTest {
                   .formatted(id, other, random.nextInt(2));
         };
     try (Statement statement = database.createStatement()) {
-      statement.executeUpdate(sql);
+      statement.executeUpdate(inDialectOf(database, sql));
     }
+  }
+
+  /** MariaDB has its own words for inserting or changing, and for joining texts. */
+  private static String inDialectOf(Connection database, String sql) throws SQLException {
+    return database.getMetaData().getDatabaseProductName().equals("MariaDB")
+        ? sql.replaceAll("ON CONFLICT \\(.*?\\) DO UPDATE SET", "ON DUPLICATE KEY UPDATE")
+            .replaceAll("excluded\\.(\\w+)", "VALUES($1)")
+            .replaceAll("string_agg\\((\\S+), ',' (ORDER BY \\S+)\\)", "group_concat($1 $2)")
+        : sql;
   }
 
   private static Map<String, String> truth(Connection database) throws SQLException {
     Map<String, String> truth = new TreeMap<>();
     try (Statement statement = database.createStatement();
-        ResultSet rows = statement.executeQuery(TRUTH)) {
+        ResultSet rows = statement.executeQuery(inDialectOf(database, TRUTH))) {
       while (rows.next()) {
         truth.put(rows.getString(1), rows.getString(2));
       }

@@ -100,14 +100,14 @@ class PostgresSourceTest {
   }
 
   private void run(String sql) throws SQLException {
-    try (Connection connection = TestServers.postgresAt(definition);
+    try (Connection connection = TestServers.connect(definition);
         Statement statement = connection.createStatement()) {
       statement.execute(sql);
     }
   }
 
   private String ask(String sql) throws SQLException {
-    try (Connection connection = TestServers.postgresAt(definition);
+    try (Connection connection = TestServers.connect(definition);
         Statement statement = connection.createStatement();
         ResultSet rows = statement.executeQuery(sql)) {
       return rows.next() ? String.valueOf(rows.getString(1)) : "";
@@ -242,7 +242,9 @@ class PostgresSourceTest {
                 new Secret("w"),
                 true));
     assertThat(weak.requirements(wanted))
-        .filteredOn(requirement -> !requirement.met() && requirement.byAdministrator())
+        .filteredOn(
+            requirement ->
+                !requirement.met() && requirement.kind() == Requirement.Kind.ADMINISTRATIVE)
         .flatExtracting(Requirement::statements)
         .containsExactly(
             "ALTER ROLE \"Weak one\" REPLICATION;",

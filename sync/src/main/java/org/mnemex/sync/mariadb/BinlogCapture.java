@@ -1,0 +1,241 @@
+package org.mnemex.sync.mariadb;
+
+import com.github.shyiko.mysql.binlog.event.Event;
+import java.io.IOException;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.HashMap;
+import java.util.Map;
+import java.util.Objects;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/**
+ * Follows the binary log.
+ *
+ * <h2>Positions</h2>
+ *
+ * <p>A position is the global transaction ID (GTID) of the last transaction: its domain and server
+ * are the history, its sequence number is the number. Transactions come whole and in the order of
+ * the log; one that is larger than what is asked for at a time is handed out in pieces under the
+ * position before it, so that a crash in the middle reads it again.
+ *
+ * <h2>What the server keeps</h2>
+ *
+ * <p>The server does not know us and purges its log as it is set up to. If the position has gone,
+ * changes are lost, and that is said.
+ *
+ * <h2>Before a change is handed out</h2>
+ *
+ * <p>A transaction is in the log a moment before other sessions see it. So changes are kept back
+ * until a consistent snapshot, of which the server tells its place in the log, has them.
+ */
+final class BinlogCapture implements Source.Capture {
+  private static final long POLL_MILLIS = 1;
+
+  private static final String NUMBERED_APPLICABILITY =
+      "SELECT 1 FROM information_schema.columns WHERE table_schema = 'information_schema'"
+          + " AND table_name = 'COLLATION_CHARACTER_SET_APPLICABILITY' AND column_name = 'ID'";
+
+  private final MariadbSource source;
+  private @Nullable Connection queries;
+  private @Nullable BinlogStream stream;
+  private @Nullable BinlogDecoder decoder;
+  private @Nullable Position next;
+
+  BinlogCapture(MariadbSource source) {
+    this.source = source;
+  }
+
+  @Override
+  public Position now() throws SourceUnavailableException {
+    try {
+      return written();
+    } catch (SQLException e) {
+      throw broken(e);
+    }
+  }
+
+  /** The last transaction of the log. */
+  private Position written() throws SQLException, SourceUnavailableException {
+    try (Statement statement = queries().createStatement();
+        ResultSet rows =
+            statement.executeQuery("SELECT @@GLOBAL.gtid_binlog_pos, @@GLOBAL.server_id")) {
+      rows.next();
+      String gtid = rows.getString(1);
+      return gtid.isEmpty()
+          ? BinlogDecoder.position(0, rows.getLong(2), 0)
+          : BinlogDecoder.position(gtid);
+    }
+  }
+
+  @Override
+  public Changes after(Position position, int limit, Duration wait)
+      throws SourceUnavailableException, InterruptedException {
+    long deadline = System.nanoTime() + wait.toNanos();
+    try {
+      if (stream == null || !position.equals(next)) {
+        open(position);
+      }
+      BinlogStream events = Objects.requireNonNull(stream);
+      BinlogDecoder decoding = Objects.requireNonNull(decoder);
+      long written = written().number();
+      while (decoding.size() < limit) {
+        boolean behind = decoding.committed().number() < written && System.nanoTime() < deadline;
+        // The rest of a transaction is on its way; it has long been written.
+        boolean sure = decoding.isOpen() || decoding.size() == 0 && behind;
+        long left =
+            sure
+                ? TimeUnit.SECONDS.toNanos(1)
+                : decoding.size() > 0 ? 0 : Math.max(0, deadline - System.nanoTime());
+        Event event = events.poll(left);
+        if (event != null) {
+          decoding.decode(event);
+        } else if (!decoding.isOpen() && (decoding.size() > 0 || System.nanoTime() >= deadline)) {
+          break;
+        }
+      }
+      if (decoding.size() > 0) {
+        awaitVisible(decoding.file(), decoding.offset());
+      }
+      next = decoding.committed();
+      return new Changes(decoding.takeChanges(), decoding.committed(), next.number() >= written);
+    } catch (SQLException e) {
+      throw broken(e);
+    } catch (IOException e) {
+      close();
+      throw source.unavailable(String.valueOf(e.getMessage()), e);
+    } catch (RuntimeException e) {
+      close();
+      throw e;
+    }
+  }
+
+  private void open(Position position) throws SQLException, SourceUnavailableException {
+    close();
+    String gtid = BinlogDecoder.gtid(position);
+    Position last = written();
+    if (last.number() < position.number()) {
+      // The server itself would wait for that transaction to come.
+      throw new PositionLostException(
+          "the log ends at %s, before position %s: the server is another, or an older copy"
+              .formatted(last, position));
+    }
+    decoder =
+        new BinlogDecoder(source.definition().database(), source::watched, charsets(), position);
+    stream = new BinlogStream(source.definition(), gtid);
+    next = position;
+  }
+
+  /** Names of character sets by the numbers of their collations. */
+  private Map<Integer, String> charsets() throws SQLException, SourceUnavailableException {
+    Map<Integer, String> charsets = new HashMap<>();
+    try (Statement statement = queries().createStatement()) {
+      String table = "information_schema.collations";
+      try (ResultSet rows = statement.executeQuery(NUMBERED_APPLICABILITY)) {
+        if (rows.next()) {
+          // From 10.10 on a collation serves several character sets, under a number for each.
+          table = "information_schema.collation_character_set_applicability";
+        }
+      }
+      try (ResultSet rows =
+          statement.executeQuery(
+              "SELECT id, character_set_name FROM " + table + " WHERE id IS NOT NULL")) {
+        while (rows.next()) {
+          charsets.put(rows.getInt(1), rows.getString(2));
+        }
+      }
+    }
+    return charsets;
+  }
+
+  /** Waits until queries see the log up to a place. */
+  private void awaitVisible(String file, long offset)
+      throws SQLException, SourceUnavailableException, InterruptedException {
+    Connection connection = queries();
+    try (Statement statement = connection.createStatement()) {
+      while (true) {
+        statement.execute("START TRANSACTION WITH CONSISTENT SNAPSHOT");
+        String seenFile = "";
+        long seenOffset = 0;
+        try (ResultSet rows = statement.executeQuery("SHOW STATUS LIKE 'binlog_snapshot_%'")) {
+          while (rows.next()) {
+            switch (rows.getString(1)) {
+              case "Binlog_snapshot_file" -> seenFile = rows.getString(2);
+              case "Binlog_snapshot_position" -> seenOffset = rows.getLong(2);
+              default -> {
+                // How the server counts snapshots.
+              }
+            }
+          }
+        }
+        statement.execute("ROLLBACK");
+        int order = compareFiles(seenFile, file);
+        if (order > 0 || order == 0 && seenOffset >= offset) {
+          return;
+        }
+        TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
+      }
+    }
+  }
+
+  /** Files are numbered; from the 1,000,000th on the number is longer. */
+  static int compareFiles(String one, String other) {
+    return one.length() == other.length()
+        ? one.compareTo(other)
+        : Integer.compare(one.length(), other.length());
+  }
+
+  @Override
+  public void done(Position position) {
+    // The server keeps its log for nobody in particular.
+  }
+
+  @Override
+  public void leave() {
+    close();
+  }
+
+  private Connection queries() throws SourceUnavailableException {
+    Connection open = queries;
+    if (open == null) {
+      open = source.connect();
+      queries = open;
+    }
+    return open;
+  }
+
+  private SourceUnavailableException broken(SQLException cause) {
+    close();
+    return source.unavailable(cause);
+  }
+
+  @Override
+  public void close() {
+    BinlogStream open = stream;
+    Connection connection = queries;
+    stream = null;
+    decoder = null;
+    next = null;
+    queries = null;
+    if (open != null) {
+      open.close();
+    }
+    if (connection != null) {
+      try {
+        connection.close();
+      } catch (SQLException e) {
+        // It is given up because it is broken, or it has nothing to save.
+        return;
+      }
+    }
+  }
+}

@@ -1,0 +1,348 @@
+package org.mnemex.sync.mariadb;
+
+import com.github.shyiko.mysql.binlog.event.DeleteRowsEventData;
+import com.github.shyiko.mysql.binlog.event.Event;
+import com.github.shyiko.mysql.binlog.event.EventHeaderV4;
+import com.github.shyiko.mysql.binlog.event.MariadbGtidEventData;
+import com.github.shyiko.mysql.binlog.event.QueryEventData;
+import com.github.shyiko.mysql.binlog.event.RotateEventData;
+import com.github.shyiko.mysql.binlog.event.TableMapEventData;
+import com.github.shyiko.mysql.binlog.event.TableMapEventMetadata;
+import com.github.shyiko.mysql.binlog.event.UpdateRowsEventData;
+import com.github.shyiko.mysql.binlog.event.WriteRowsEventData;
+import com.github.shyiko.mysql.binlog.event.deserialization.ColumnType;
+import java.io.Serializable;
+import java.nio.charset.Charset;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.BitSet;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.function.Function;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+
+/** Makes changes of the events of the binary log. */
+final class BinlogDecoder {
+  private static final String HISTORY = "gtid-";
+
+  /** Flags of a GTID event: the transaction has only one statement, without a commit. */
+  private static final int STANDALONE = 1;
+
+  /** The transaction is prepared for a commit that comes later, as part of a distributed one. */
+  private static final int PREPARED = 64;
+
+  private static final Pattern STATEMENT =
+      Pattern.compile("(?is)\\s*(/\\*.*?\\*/\\s*)*(INSERT|UPDATE|DELETE|REPLACE|LOAD)\\b.*");
+
+  /** Statements after which rows have gone or are others, without a row event. */
+  private static final Pattern ROWS_GONE =
+      Pattern.compile(
+          "(?is)\\s*(/\\*.*?\\*/\\s*)*(TRUNCATE|RENAME\\s|DROP\\s+TABLE|CREATE\\s+OR\\s+REPLACE\\s+TABLE"
+              + "|ALTER\\s.*(PARTITION|RENAME\\s+TO)).*");
+
+  private final String database;
+  private final Function<String, Set<String>> watched;
+  private final Map<Integer, String> charsets;
+  private final Map<Long, Table> tables = new HashMap<>();
+  private final List<Change> changes = new ArrayList<>();
+  private Position committed;
+  private Position inTransaction;
+  private boolean open;
+  private boolean standalone;
+  private Instant at = Instant.EPOCH;
+  private String file = "";
+  private long offset;
+
+  /**
+   * @param watched columns to decode, by table
+   * @param charsets names of character sets by the numbers of their collations
+   */
+  BinlogDecoder(
+      String database,
+      Function<String, Set<String>> watched,
+      Map<Integer, String> charsets,
+      Position from) {
+    this.database = database;
+    this.watched = watched;
+    this.charsets = charsets;
+    this.committed = from;
+    this.inTransaction = from;
+  }
+
+  /**
+   * A table as the log told it last.
+   *
+   * @param columns null where nobody watches
+   */
+  private record Table(String name, MariadbValues.@Nullable LogColumn[] columns) {}
+
+  /** The position of a transaction. */
+  static Position position(long domain, long server, long sequence) {
+    return new Position(HISTORY + domain + "-" + server, sequence);
+  }
+
+  /** The position of a transaction ID as the server writes it. */
+  static Position position(String gtid) {
+    int last = gtid.lastIndexOf('-');
+    return new Position(
+        HISTORY + gtid.substring(0, last), Long.parseLong(gtid.substring(last + 1)));
+  }
+
+  /** The transaction ID of a position as the server writes it; empty before the first. */
+  static String gtid(Position position) {
+    if (!position.history().startsWith(HISTORY)) {
+      throw new PositionLostException("the source is another kind of database than before");
+    }
+    return position.number() == 0
+        ? ""
+        : position.history().substring(HISTORY.length()) + "-" + position.number();
+  }
+
+  /** Takes over what was decoded since the last call. */
+  List<Change> takeChanges() {
+    List<Change> taken = List.copyOf(changes);
+    changes.clear();
+    return taken;
+  }
+
+  int size() {
+    return changes.size();
+  }
+
+  /** The last transaction that was read to its end. */
+  Position committed() {
+    return committed;
+  }
+
+  /** Whether a transaction was begun and has not ended. */
+  boolean isOpen() {
+    return open;
+  }
+
+  /** The file of the log that the last event stands in. */
+  String file() {
+    return file;
+  }
+
+  /** Behind the last event, in bytes. */
+  long offset() {
+    return offset;
+  }
+
+  /**
+   * Decodes one event.
+   *
+   * @throws PositionLostException if rows of a watched table have changed and the log does not tell
+   *     which
+   */
+  void decode(Event event) {
+    EventHeaderV4 header = event.getHeader();
+    switch (event.getHeader().getEventType()) {
+      case ROTATE -> {
+        RotateEventData data = event.getData();
+        file = data.getBinlogFilename();
+        offset = data.getBinlogPosition();
+        return;
+      }
+      case MARIADB_GTID -> begin(header, event.getData());
+      case TABLE_MAP -> table(event.getData());
+      case WRITE_ROWS, EXT_WRITE_ROWS -> {
+        WriteRowsEventData data = event.getData();
+        data.getRows().forEach(row -> add(data.getTableId(), data.getIncludedColumns(), row));
+      }
+      case DELETE_ROWS, EXT_DELETE_ROWS -> {
+        DeleteRowsEventData data = event.getData();
+        data.getRows().forEach(row -> add(data.getTableId(), data.getIncludedColumns(), row));
+      }
+      case UPDATE_ROWS, EXT_UPDATE_ROWS -> update(event.getData());
+      case XID -> commit();
+      case QUERY -> query(event.getData());
+      default -> {
+        // Heartbeats, checkpoints, notes.
+      }
+    }
+    if (header.getNextPosition() > 0) {
+      offset = header.getNextPosition();
+    }
+  }
+
+  private void begin(EventHeaderV4 header, MariadbGtidEventData data) {
+    if ((data.getFlags() & PREPARED) != 0) {
+      throw new PositionLostException(
+          "a distributed transaction (XA) was prepared, whose rows cannot be followed to its commit");
+    }
+    inTransaction = position(data.getDomainId(), header.getServerId(), data.getSequence());
+    standalone = (data.getFlags() & STANDALONE) != 0;
+    open = true;
+    tables.clear();
+    // The log tells seconds only: a younger change counts from when it was received.
+    Instant second = Instant.ofEpochMilli(header.getTimestamp());
+    Instant now = Instant.now();
+    Duration age = Duration.between(second, now);
+    at = age.isNegative() || age.toSeconds() >= 1 ? second : now;
+  }
+
+  private void commit() {
+    committed = inTransaction;
+    open = false;
+  }
+
+  private void query(QueryEventData data) {
+    String sql = data.getSql();
+    if (sql.equals("BEGIN")) {
+      return;
+    }
+    if (data.getDatabase().equals(database) || sql.contains(database)) {
+      String why =
+          STATEMENT.matcher(sql).matches()
+              ? "a statement that changes rows is in the log instead of these rows"
+              : ROWS_GONE.matcher(sql).matches()
+                  ? "rows have gone without a word in the log"
+                  : null;
+      if (why != null && namesWatched(sql)) {
+        throw new PositionLostException(
+            why + ": " + (sql.length() > 80 ? sql.substring(0, 80) + "…" : sql));
+      }
+    }
+    if (standalone || sql.equals("COMMIT") || sql.equals("ROLLBACK")) {
+      commit();
+    }
+  }
+
+  private boolean namesWatched(String sql) {
+    return Pattern.compile("[`\"]((?:[^`\"])+)[`\"]|[\\w$]+", Pattern.UNICODE_CHARACTER_CLASS)
+        .matcher(sql)
+        .results()
+        .map(found -> found.group(1) == null ? found.group() : found.group(1))
+        .anyMatch(name -> !watched.apply(name).isEmpty());
+  }
+
+  private void table(TableMapEventData data) {
+    Set<String> wanted =
+        data.getDatabase().equals(database) ? watched.apply(data.getTable()) : Set.of();
+    if (wanted.isEmpty()) {
+      tables.remove(data.getTableId());
+      return;
+    }
+    TableMapEventMetadata metadata = data.getEventMetadata();
+    List<String> names = metadata == null ? null : metadata.getColumnNames();
+    if (metadata == null || names == null) {
+      throw new PositionLostException(
+          "the log does not have the names of the columns of table '%s' (binlog_row_metadata)"
+              .formatted(data.getTable()));
+    }
+    Types types = new Types(data, metadata);
+    MariadbValues.@Nullable LogColumn[] columns =
+        new MariadbValues.@Nullable LogColumn[names.size()];
+    for (int i = 0; i < columns.length; i++) {
+      MariadbValues.LogColumn column = types.next(names.get(i));
+      columns[i] = wanted.contains(names.get(i)) ? column : null;
+    }
+    tables.put(data.getTableId(), new Table(data.getTable(), columns));
+  }
+
+  /** Goes through the columns of a table map, whose metadata counts each kind of column apart. */
+  private final class Types {
+    private final TableMapEventData data;
+    private final TableMapEventMetadata metadata;
+    private int column;
+    private int text;
+    private int enumeration;
+
+    Types(TableMapEventData data, TableMapEventMetadata metadata) {
+      this.data = data;
+      this.metadata = metadata;
+    }
+
+    MariadbValues.LogColumn next(String name) {
+      int at = column++;
+      int meta = data.getColumnMetadata()[at];
+      ColumnType type = ColumnType.byCode(data.getColumnTypes()[at] & 0xFF);
+      if (type == ColumnType.STRING && meta >> 8 == ColumnType.ENUM.getCode()) {
+        type = ColumnType.ENUM;
+      } else if (type == ColumnType.STRING && meta >> 8 == ColumnType.SET.getCode()) {
+        type = ColumnType.SET;
+      }
+      String @Nullable [] words = null;
+      Charset charset = null;
+      switch (type) {
+        case STRING, VARCHAR, VAR_STRING, BLOB, TINY_BLOB, MEDIUM_BLOB, LONG_BLOB ->
+            charset = charset(text++);
+        case ENUM -> {
+          List<String[]> all = metadata.getEnumStrValues();
+          words = all == null ? null : all.get(enumeration);
+          enumeration++;
+        }
+        default -> {
+          // Told by its type alone.
+        }
+      }
+      BitSet unsigned = metadata.getSignedness();
+      return new MariadbValues.LogColumn(
+          name, type, unsigned != null && unsigned.get(at), charset, words);
+    }
+
+    private @Nullable Charset charset(int textColumn) {
+      Integer collation = null;
+      if (metadata.getColumnCharsets() != null) {
+        collation = metadata.getColumnCharsets().get(textColumn);
+      } else if (metadata.getDefaultCharset() != null) {
+        Map<Integer, Integer> others = metadata.getDefaultCharset().getCharsetCollations();
+        collation =
+            others != null && others.containsKey(textColumn)
+                ? others.get(textColumn)
+                : Integer.valueOf(metadata.getDefaultCharset().getDefaultCharsetCollation());
+      }
+      String name = collation == null ? null : charsets.get(collation);
+      return name == null ? null : MariadbValues.charset(name.toLowerCase(Locale.ROOT));
+    }
+  }
+
+  private void update(UpdateRowsEventData data) {
+    Table table = tables.get(data.getTableId());
+    if (table == null) {
+      return;
+    }
+    for (Map.Entry<Serializable[], Serializable[]> row : data.getRows()) {
+      Map<String, Object> before =
+          columns(table, data.getIncludedColumnsBeforeUpdate(), row.getKey());
+      Map<String, Object> after = columns(table, data.getIncludedColumns(), row.getValue());
+      if (!before.equals(after)) {
+        changes.add(new Change(table.name, before, at, inTransaction));
+      }
+      changes.add(new Change(table.name, after, at, inTransaction));
+    }
+  }
+
+  private void add(long tableId, BitSet included, Serializable[] row) {
+    Table table = tables.get(tableId);
+    if (table != null) {
+      changes.add(new Change(table.name, columns(table, included, row), at, inTransaction));
+    }
+  }
+
+  private static Map<String, Object> columns(
+      Table table, BitSet included, @Nullable Serializable[] row) {
+    Map<String, Object> columns = new HashMap<>();
+    int at = 0;
+    for (int i = included.nextSetBit(0); i >= 0; i = included.nextSetBit(i + 1)) {
+      Serializable logged = row[at++];
+      MariadbValues.LogColumn column = table.columns[i];
+      if (column != null && logged != null) {
+        Object value = column.value(logged);
+        if (value != null) {
+          columns.put(column.name(), value);
+        }
+      }
+    }
+    return columns;
+  }
+}

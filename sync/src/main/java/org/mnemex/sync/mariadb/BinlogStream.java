@@ -1,0 +1,148 @@
+package org.mnemex.sync.mariadb;
+
+import com.github.shyiko.mysql.binlog.BinaryLogClient;
+import com.github.shyiko.mysql.binlog.event.Event;
+import com.github.shyiko.mysql.binlog.event.deserialization.EventDeserializer;
+import com.github.shyiko.mysql.binlog.network.ServerException;
+import java.io.IOException;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.ThreadLocalRandom;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.source.PositionLostException;
+
+/**
+ * The events of the binary log, received by a thread of its own as a replica would. Its queue is
+ * short: while it is full nothing is read from the network, so that the server waits.
+ */
+final class BinlogStream implements AutoCloseable {
+  private static final int QUEUE = 4096;
+  private static final int CONNECT_MILLIS = 10_000;
+  private static final int HEARTBEAT_MILLIS = 10_000;
+
+  /** Without so much as a heartbeat for so long, the network was cut without a word. */
+  private static final long SILENCE_NANOS = TimeUnit.SECONDS.toNanos(60);
+
+  /** What the server says when the log does not have a position any more, or never had it. */
+  private static final int CANNOT_SEND_LOG = 1236;
+
+  /** Where replicas of others are unlikely to have their numbers. */
+  private static final long FIRST_REPLICA = 0x6000_0000L;
+
+  private final BinaryLogClient client;
+  private final BlockingQueue<Event> events = new ArrayBlockingQueue<>(QUEUE);
+  private final Thread thread;
+  private volatile @Nullable Exception failure;
+  private volatile boolean closing;
+  private volatile long lastEvent = System.nanoTime();
+
+  /**
+   * Begins to receive.
+   *
+   * @param gtids position of the last transaction that is not wanted; empty for none
+   */
+  BinlogStream(SourceDefinition.Server server, String gtids) {
+    client =
+        new BinaryLogClient(
+            server.host(), server.port(), server.user(), server.password().reveal());
+    client.setServerId(FIRST_REPLICA + ThreadLocalRandom.current().nextInt(1 << 28));
+    client.setGtidSet(gtids);
+    client.setKeepAlive(false);
+    client.setConnectTimeout(CONNECT_MILLIS);
+    client.setHeartbeatInterval(HEARTBEAT_MILLIS);
+    EventDeserializer deserializer = new EventDeserializer();
+    deserializer.setCompatibilityMode(
+        EventDeserializer.CompatibilityMode.DATE_AND_TIME_AS_LONG_MICRO,
+        EventDeserializer.CompatibilityMode.INVALID_DATE_AND_TIME_AS_MIN_VALUE,
+        EventDeserializer.CompatibilityMode.CHAR_AND_BINARY_AS_BYTE_ARRAY);
+    client.setEventDeserializer(deserializer);
+    client.registerEventListener(this::receive);
+    client.registerLifecycleListener(
+        new BinaryLogClient.AbstractLifecycleListener() {
+          @Override
+          public void onCommunicationFailure(BinaryLogClient from, Exception cause) {
+            fail(cause);
+          }
+
+          @Override
+          public void onEventDeserializationFailure(BinaryLogClient from, Exception cause) {
+            // An event that cannot be read must not be passed over.
+            fail(cause);
+          }
+        });
+    thread = Thread.ofPlatform().daemon().name("binlog of " + server.name()).start(this::run);
+  }
+
+  private void run() {
+    try {
+      client.connect();
+      fail(new IOException("the server has closed the connection"));
+    } catch (IOException | RuntimeException e) {
+      fail(e);
+    }
+  }
+
+  private void fail(Exception cause) {
+    if (failure == null) {
+      failure = cause;
+    }
+  }
+
+  private void receive(Event event) {
+    lastEvent = System.nanoTime();
+    try {
+      while (!closing && !events.offer(event, 1, TimeUnit.SECONDS)) {
+        // Whoever takes events is busy.
+        lastEvent = System.nanoTime();
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      fail(e);
+    }
+  }
+
+  /**
+   * The next event, or null if there was none in time.
+   *
+   * @throws PositionLostException if the server does not have the position asked for
+   * @throws IOException if the connection was lost
+   */
+  @Nullable Event poll(long nanos) throws IOException, InterruptedException {
+    // Seen before the queue is: what came before a failure is not lost by it.
+    Exception cause = failure;
+    Event event = cause == null ? events.poll(nanos, TimeUnit.NANOSECONDS) : events.poll();
+    if (event != null) {
+      return event;
+    }
+    if (cause instanceof ServerException server && server.getErrorCode() == CANNOT_SEND_LOG) {
+      throw new PositionLostException(
+          "the server does not have the log since the last position: " + server.getMessage());
+    }
+    if (cause != null) {
+      throw new IOException("the binary log cannot be read: " + cause.getMessage(), cause);
+    }
+    if (System.nanoTime() - lastEvent > SILENCE_NANOS) {
+      throw new IOException("the server has not sent anything for a minute");
+    }
+    return null;
+  }
+
+  @Override
+  public void close() {
+    closing = true;
+    events.clear();
+    try {
+      client.disconnect();
+    } catch (IOException e) {
+      // It was broken already.
+      return;
+    }
+  }
+
+  /** Waits until the receiving thread has ended; only after {@link #close}. */
+  void join() throws InterruptedException {
+    thread.join();
+  }
+}

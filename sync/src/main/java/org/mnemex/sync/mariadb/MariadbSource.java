@@ -1,0 +1,124 @@
+package org.mnemex.sync.mariadb;
+
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSetMetaData;
+import java.sql.SQLException;
+import java.util.List;
+import java.util.Map;
+import java.util.Properties;
+import java.util.Set;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.record.Sql;
+import org.mnemex.sync.record.SqlSource;
+import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/**
+ * A MariaDB database as a source, 10.5 or newer.
+ *
+ * <p>Our sessions speak standard SQL ({@code sql_mode = 'ANSI'}: names in double quotes, {@code ||}
+ * joins texts) and tell moments in UTC, so that one definition serves every kind of database.
+ */
+public final class MariadbSource extends SqlSource {
+  private static final int CONNECT_MILLIS = 10_000;
+
+  /** No answer for so long means that the network was cut without a word. */
+  private static final int SOCKET_MILLIS = 120_000;
+
+  private final SourceDefinition.Server definition;
+
+  public MariadbSource(SourceDefinition.Server definition) {
+    super(definition);
+    this.definition = definition;
+  }
+
+  SourceDefinition.Server definition() {
+    return definition;
+  }
+
+  @Override
+  public Connection connect() throws SourceUnavailableException {
+    Properties properties = new Properties();
+    properties.setProperty("user", definition.user());
+    properties.setProperty("password", definition.password().reveal());
+    properties.setProperty("connectTimeout", Integer.toString(CONNECT_MILLIS));
+    properties.setProperty("socketTimeout", Integer.toString(SOCKET_MILLIS));
+    properties.setProperty("tinyInt1isBit", "false");
+    properties.setProperty("sessionVariables", "sql_mode='ANSI',time_zone='+00:00'");
+    String url = "jdbc:mariadb://%s:%d/".formatted(definition.host(), definition.port());
+    try {
+      Connection connection = DriverManager.getConnection(url, properties);
+      try {
+        // Not by the URL, in which the driver does not understand escaped names.
+        connection.setCatalog(definition.database());
+        return connection;
+      } catch (SQLException e) {
+        connection.close();
+        throw e;
+      }
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public SourceUnavailableException unavailable(SQLException cause) {
+    return unavailable(cause.getMessage(), cause);
+  }
+
+  SourceUnavailableException unavailable(String why, Throwable cause) {
+    return new SourceUnavailableException(
+        "MariaDB database '%s' on %s:%d: %s"
+            .formatted(definition.database(), definition.host(), definition.port(), why),
+        cause);
+  }
+
+  @Override
+  public Catalogue catalogue(Connection connection) throws SQLException {
+    return MariadbCatalogue.read(connection, definition.database());
+  }
+
+  @Override
+  protected List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+    return new BinlogSetup(connection, definition).requirements(columnsByTable);
+  }
+
+  @Override
+  protected List<Requirement> silentChanges(Connection connection, RecordShape shape)
+      throws SQLException {
+    return new BinlogSetup(connection, definition).silentChanges(shape);
+  }
+
+  @Override
+  protected void beginPreparing(Connection connection) throws SQLException {
+    connection.setAutoCommit(false);
+  }
+
+  @Override
+  public Capture capture(String reader) {
+    return new BinlogCapture(this);
+  }
+
+  @Override
+  public Sql sql() {
+    return Sql.MARIADB;
+  }
+
+  @Override
+  public void beginReading(Connection connection) throws SQLException {
+    if (connection.getAutoCommit()) {
+      connection.setReadOnly(true);
+      connection.setTransactionIsolation(Connection.TRANSACTION_REPEATABLE_READ);
+      connection.setAutoCommit(false);
+    }
+  }
+
+  @Override
+  public ValueReader valueReader(ResultSetMetaData columns, int column) throws SQLException {
+    return MariadbValues.reader(columns.getColumnType(column), columns.getColumnTypeName(column));
+  }
+}

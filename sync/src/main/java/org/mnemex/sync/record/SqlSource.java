@@ -1,0 +1,155 @@
+package org.mnemex.sync.record;
+
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.concurrent.ConcurrentHashMap;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/** What all SQL databases have in common as sources. */
+public abstract class SqlSource implements Source, SqlDatabase {
+  private final SourceDefinition definition;
+  private final Map<String, Set<String>> watched = new ConcurrentHashMap<>();
+
+  protected SqlSource(SourceDefinition definition) {
+    this.definition = definition;
+  }
+
+  @Override
+  public final String name() {
+    return definition.name();
+  }
+
+  /** The columns of a table that changes are told with; empty if it is not watched. */
+  public final Set<String> watched(String table) {
+    return watched.getOrDefault(table, Set.of());
+  }
+
+  /** What is needed, in the order in which to make it. */
+  protected abstract List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException;
+
+  /** Begins a transaction in which no other service prepares the same database. */
+  protected abstract void beginPreparing(Connection connection) throws SQLException;
+
+  @Override
+  public final Catalogue catalogue() throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      return catalogue(connection);
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public final List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
+      throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      return requirements(connection, columnsByTable);
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  /** What the database does to related rows without telling of it. */
+  protected List<Requirement> silentChanges(Connection connection, RecordShape shape)
+      throws SQLException {
+    return List.of();
+  }
+
+  @Override
+  public final List<Requirement> advice(RecordShape shape) throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      List<Requirement> all = new ArrayList<>();
+      Catalogue catalogue = catalogue(connection);
+      shape
+          .lookups()
+          .forEach(
+              (name, lookups) -> {
+                Catalogue.Table table = catalogue.table(name);
+                if (table != null && !table.view()) {
+                  lookups.forEach(columns -> all.add(indexed(table, columns)));
+                }
+              });
+      all.addAll(silentChanges(connection, shape));
+      return all;
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  private Requirement indexed(Catalogue.Table table, Set<String> columns) {
+    String list = String.join(", ", columns);
+    return new Requirement(
+        "table '%s' has an index on %s, by which rows are looked up".formatted(table.name(), list),
+        columns.stream().anyMatch(table.indexed()::contains),
+        List.of(
+            "CREATE INDEX %s ON %s (%s);"
+                .formatted(
+                    sql().name(table.name() + "_" + String.join("_", columns)),
+                    sql().name(table.name()),
+                    String.join(", ", columns.stream().map(sql()::name).toList()))),
+        Requirement.Kind.ADVICE);
+  }
+
+  @Override
+  public final void prepare(Map<String, Set<String>> columnsByTable)
+      throws SourceUnavailableException, NotPreparedException {
+    try (Connection connection = connect()) {
+      beginPreparing(connection);
+      try {
+        make(connection, columnsByTable);
+        connection.commit();
+      } finally {
+        connection.rollback();
+      }
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+    columnsByTable.forEach(
+        (table, columns) -> watched.merge(table, Set.copyOf(columns), SqlSource::union));
+  }
+
+  private void make(Connection connection, Map<String, Set<String>> columnsByTable)
+      throws SQLException, NotPreparedException {
+    List<Requirement> missing =
+        requirements(connection, columnsByTable).stream().filter(Requirement::isMissing).toList();
+    boolean mayMake =
+        definition.mayPrepare()
+            && missing.stream().allMatch(r -> r.kind() == Requirement.Kind.PREPARABLE);
+    if (!mayMake && !missing.isEmpty()) {
+      throw new NotPreparedException(
+          name(), missing.stream().flatMap(r -> r.statements().stream()).toList());
+    }
+    try (Statement statement = connection.createStatement()) {
+      for (Requirement requirement : missing) {
+        for (String sql : requirement.statements()) {
+          statement.execute(sql);
+        }
+      }
+    }
+  }
+
+  private static Set<String> union(Set<String> one, Set<String> other) {
+    Set<String> both = new TreeSet<>(one);
+    both.addAll(other);
+    return both;
+  }
+
+  @Override
+  public final RecordReader reader(RecordShape shape, Map<String, String> expressions) {
+    return new JdbcRecordReader(this, shape, expressions);
+  }
+}

@@ -1,0 +1,388 @@
+package org.mnemex.sync.mariadb;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.mnemex.sync.TestServers;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.definition.RecordShape.Join;
+import org.mnemex.sync.definition.Secret;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/** Types and character sets of a real server, and what happens to its log and its connections. */
+class MariadbSourceTest {
+  private static final Duration LONG = Duration.ofSeconds(30);
+
+  private static final RecordShape SHAPE =
+      new RecordShape(
+          "order line",
+          List.of("order", "no"),
+          "coalesce(\"order line\".\"group\", '') <> 'hidden'",
+          List.of(
+              new Join(
+                  "lot",
+                  "seed lot",
+                  Map.of("code", ColumnRef.of("seed")),
+                  null,
+                  false,
+                  null,
+                  List.of(),
+                  0),
+              new Join(
+                  "notes",
+                  "note",
+                  Map.of("order", ColumnRef.of("order"), "line", ColumnRef.of("no")),
+                  null,
+                  true,
+                  null,
+                  List.of("-rank"),
+                  2)),
+          Set.of("seed lot.secret"));
+
+  private SourceDefinition.Server definition;
+  private MariadbSource source;
+
+  @BeforeEach
+  void make() throws Exception {
+    definition = TestServers.newMariadb();
+    run(
+        """
+        CREATE TABLE "seed lot" (image BLOB, code VARCHAR(20) CHARACTER SET latin1 PRIMARY KEY,
+          name TEXT, secret TEXT, price DECIMAL(8,2), sown TIMESTAMP(3) NULL, sorted DATETIME,
+          mood ENUM('wild', 'tame'), tags SET('a', 'b'), more JSON, yes BOOLEAN, bits BIT(1),
+          id UUID, big BIGINT UNSIGNED, vintage YEAR);
+        CREATE TABLE "order line" ("order" INT UNSIGNED, no VARCHAR(20), seed VARCHAR(20) CHARACTER SET latin1,
+          "group" TEXT, PRIMARY KEY ("order", no));
+        CREATE TABLE note (id BIGINT PRIMARY KEY, "order" INT UNSIGNED, line VARCHAR(20), "rank" INT, text TEXT)
+          PARTITION BY RANGE (id) (PARTITION old VALUES LESS THAN (100), PARTITION new VALUES LESS THAN MAXVALUE);
+        CREATE VIEW seen AS SELECT * FROM note;
+        SET time_zone = '+02:00';
+        INSERT INTO "seed lot" VALUES ('x', 'Mühle', 'Fern spores', 'hush', 2.5, '2026-05-04 10:00:00.25',
+          '2026-05-04 10:00:00', 'wild', 'a,b', '{"a": 1}', true, 1,
+          '0b0e9d2e-58b8-4bd5-a1c7-6a3f3d5c2b11', 18446744073709551615, 1999);
+        INSERT INTO "order line" VALUES (4000000000, 'a/b', 'Mühle', NULL), (1, 'c', NULL, 'x'),
+          (2, 'c', NULL, 'hidden');
+        INSERT INTO note VALUES (1, 1, 'c', 1, 'low'), (102, 1, 'c', 9, 'high'), (3, 1, 'c', 5, 'mid');
+        """);
+    source = new MariadbSource(definition);
+    source.prepare(SHAPE.watchedColumns());
+  }
+
+  private void run(String sql) throws SQLException {
+    try (Connection connection = TestServers.connect(definition);
+        Statement statement = connection.createStatement()) {
+      statement.execute(sql);
+    }
+  }
+
+  @Test
+  void recordsOfAllTypesAreAssembled() throws Exception {
+    try (RecordReader reader = source.reader(SHAPE, Map.of("loud", "upper(lot.name) || '!'"))) {
+      Map<String, AssembledRecord> records =
+          reader.readAfter(null, 100).found().stream()
+              .collect(Collectors.toMap(record -> record.key().text(), record -> record));
+      assertThat(records).containsOnlyKeys("4000000000/a~1b", "1/c");
+      Map<String, Object> content = records.get("4000000000/a~1b").content();
+      assertThat(content.get("lot"))
+          .isEqualTo(
+              Map.ofEntries(
+                  Map.entry("code", "Mühle"),
+                  Map.entry("name", "Fern spores"),
+                  Map.entry("price", "2.50"),
+                  Map.entry("sown", "2026-05-04T08:00:00.25Z"),
+                  Map.entry("sorted", "2026-05-04 10:00:00"),
+                  Map.entry("mood", "wild"),
+                  Map.entry("tags", "a,b"),
+                  Map.entry("more", "{\"a\": 1}"),
+                  Map.entry("yes", 1L),
+                  Map.entry("bits", true),
+                  Map.entry("id", "0b0e9d2e-58b8-4bd5-a1c7-6a3f3d5c2b11"),
+                  Map.entry("big", "18446744073709551615"),
+                  Map.entry("vintage", "1999")));
+      assertThat(content.get("=loud")).isEqualTo("FERN SPORES!");
+      assertThat((List<?>) records.get("1/c").content().get("notes"))
+          .extracting(note -> String.valueOf(((Map<?, ?>) note).get("text")))
+          .containsExactly("high", "mid");
+      assertThat(records.toString()).doesNotContain("hush");
+      assertThat(reader.read(List.of(RecordKey.parse("1/c", 2))).found()).hasSize(1);
+    }
+    assertThat(source.catalogue().tables())
+        .containsOnlyKeys("seed lot", "order line", "note", "seen");
+  }
+
+  /** Columns of every type that may relate rows must be told by the log as a query tells them. */
+  @Test
+  void theLogTellsKeysAsQueriesDo() throws Exception {
+    Map<String, String> values =
+        Map.ofEntries(
+            Map.entry("a TINYINT UNSIGNED", "200"),
+            Map.entry("b SMALLINT", "-5"),
+            Map.entry("c MEDIUMINT UNSIGNED", "16000000"),
+            Map.entry("d INT UNSIGNED", "4000000000"),
+            Map.entry("e BIGINT UNSIGNED", "18446744073709551615"),
+            Map.entry("f BIGINT", "-9000000000000000000"),
+            Map.entry("g DECIMAL(20,4)", "-12345678901234.5"),
+            Map.entry("h CHAR(10) CHARACTER SET utf16", "'Ж€'"),
+            Map.entry("i VARCHAR(10) CHARACTER SET cp1251", "'Журнал'"),
+            Map.entry("j VARCHAR(10) CHARACTER SET sjis", "'日本'"),
+            Map.entry("k TEXT CHARACTER SET utf8mb4", "'🌿'"),
+            Map.entry("l ENUM('wild', 'tame')", "'tame'"),
+            Map.entry("m DATE", "'2026-02-28'"),
+            Map.entry("n DATETIME(2)", "'2026-02-28 23:59:59.12'"),
+            Map.entry("o TIMESTAMP(6) NULL", "'2026-02-28 23:59:59.000001'"),
+            Map.entry("p YEAR", "2026"),
+            Map.entry("q VARBINARY(10)", "'xyz'"),
+            Map.entry("r SET('u', 'v')", "'u,v'"),
+            Map.entry("s BIT(3)", "b'101'"),
+            Map.entry("t DATETIME", "'1969-12-31 23:59:59'"));
+    run("CREATE TABLE typed (id INT PRIMARY KEY, " + String.join(", ", values.keySet()) + ")");
+    Set<String> watched =
+        values.keySet().stream()
+            .map(column -> column.substring(0, 1))
+            .filter(column -> !Set.of("q", "r", "s").contains(column))
+            .collect(Collectors.toSet());
+    watched.add("id");
+    source.prepare(Map.of("typed", watched));
+    assertThatThrownBy(() -> source.prepare(Map.of("typed", Set.of("q"))))
+        .isInstanceOf(NotPreparedException.class)
+        .hasMessageContaining("relate rows by another column");
+    try (Source.Capture capture = source.capture("types");
+        RecordReader reader =
+            source.reader(
+                new RecordShape("typed", List.of("id"), null, List.of(), Set.of()), Map.of())) {
+      Position start = capture.now();
+      run("INSERT INTO typed VALUES (1, " + String.join(", ", values.values()) + ")");
+      Map<String, Object> logged = capture.after(start, 10, LONG).list().getFirst().columns();
+      Map<String, Object> read =
+          new java.util.HashMap<>(reader.readAfter(null, 10).found().getFirst().content());
+      read.keySet().retainAll(watched);
+      assertThat(logged).isEqualTo(read).hasSize(watched.size());
+    }
+  }
+
+  private Set<String> affectedBy(String sql) throws Exception {
+    try (Source.Capture capture = source.capture("affected");
+        RecordReader reader = source.reader(SHAPE, Map.of())) {
+      Position before = capture.now();
+      run(sql);
+      return reader.affected(capture.after(before, 1000, LONG).list()).stream()
+          .map(RecordKey::text)
+          .collect(Collectors.toSet());
+    }
+  }
+
+  @Test
+  void changesAreFollowedBackToTheirRecords() throws Exception {
+    assertThat(affectedBy("UPDATE \"seed lot\" SET name = 'Moss'"))
+        .containsExactly("4000000000/a~1b");
+    assertThat(affectedBy("UPDATE note SET text = 'x' WHERE id = 102")).containsExactly("1/c");
+    assertThat(
+            affectedBy(
+                "UPDATE note SET id = 7, \"order\" = 4000000000, line = 'a/b' WHERE id = 102"))
+        .containsExactlyInAnyOrder("1/c", "4000000000/a~1b");
+    assertThat(affectedBy("DELETE FROM note WHERE id = 1")).containsExactly("1/c");
+    assertThat(affectedBy("UPDATE \"order line\" SET no = 'd' WHERE no = 'c' AND \"order\" = 1"))
+        .containsExactlyInAnyOrder("1/c", "1/d");
+    // Columns come and go while the log is followed.
+    assertThat(
+            affectedBy(
+                "ALTER TABLE note ADD extra INT FIRST; ALTER TABLE note DROP \"rank\";"
+                    + " UPDATE note SET extra = 1 WHERE id = 7"))
+        .containsExactly("4000000000/a~1b");
+  }
+
+  @Test
+  void whatIsMissingIsSaidWithTheStatementsThatMakeIt() throws Exception {
+    run("CREATE USER IF NOT EXISTS 'weak one'@'%' IDENTIFIED BY 'w'");
+    run("GRANT SELECT ON \"" + definition.database() + "\".note TO 'weak one'@'%'");
+    MariadbSource weak =
+        new MariadbSource(
+            new SourceDefinition.Server(
+                "weak",
+                SourceDefinition.Kind.MARIADB,
+                "127.0.0.1",
+                definition.port(),
+                definition.database(),
+                "",
+                "weak one",
+                new Secret("w"),
+                true));
+    assertThat(weak.requirements(SHAPE.watchedColumns()))
+        .filteredOn(Requirement::isMissing)
+        .flatExtracting(Requirement::statements)
+        .containsExactly(
+            "GRANT REPLICATION SLAVE ON *.* TO 'weak one'@'%';",
+            "GRANT BINLOG MONITOR ON *.* TO 'weak one'@'%';",
+            "GRANT SELECT ON `%s`.`order line` TO 'weak one'@'%%';"
+                .formatted(definition.database()),
+            "GRANT SELECT ON `%s`.`seed lot` TO 'weak one'@'%%';".formatted(definition.database()));
+    run("DROP USER 'weak one'@'%'");
+    assertThatThrownBy(weak::catalogue)
+        .isInstanceOf(SourceUnavailableException.class)
+        .hasMessageContaining("Access denied")
+        .hasMessageNotContaining("password=");
+    run("SET GLOBAL binlog_row_metadata = 'MINIMAL'");
+    try {
+      assertThatThrownBy(() -> source.prepare(SHAPE.watchedColumns()))
+          .isInstanceOf(NotPreparedException.class)
+          .hasMessageContaining("SET GLOBAL binlog_row_metadata = 'FULL'");
+    } finally {
+      run("SET GLOBAL binlog_row_metadata = 'FULL'");
+    }
+  }
+
+  @Test
+  void adviceNamesMissingIndexesAndForeignKeysThatActInSilence() throws Exception {
+    run(
+        "ALTER TABLE \"order line\" ADD FOREIGN KEY kept (seed) REFERENCES \"seed lot\" (code) ON DELETE SET NULL");
+    assertThat(source.advice(SHAPE))
+        .filteredOn(advice -> !advice.met())
+        .extracting(Requirement::what)
+        .satisfiesExactly(
+            what -> assertThat(what).contains("table 'note' has an index on line, order"),
+            what -> assertThat(what).contains("foreign key", "ON DELETE SET NULL"));
+  }
+
+  @Test
+  void aTransactionTooLargeForOneBatchComesInPiecesAndAgainAfterACrash() throws Exception {
+    Source.Capture capture = source.capture("large");
+    Position start = capture.now();
+    run("INSERT INTO note SELECT seq, 1, concat('l', seq), 0, NULL FROM seq_1000_to_5999");
+    Changes first = capture.after(start, 1500, LONG);
+    assertThat(first.list()).hasSizeGreaterThanOrEqualTo(1500);
+    assertThat(first.upTo()).isEqualTo(start);
+    assertThat(first.complete()).isFalse();
+    capture.close();
+    try (Source.Capture again = source.capture("large")) {
+      List<Change> all = new ArrayList<>();
+      Position at = start;
+      while (all.size() < 5000) {
+        Changes changes = again.after(at, 1500, LONG);
+        all.addAll(changes.list());
+        at = changes.upTo();
+      }
+      assertThat(all.getLast().columns()).containsEntry("line", "l5999");
+      assertThat(at.number()).isEqualTo(start.number() + 1);
+    }
+  }
+
+  @Test
+  void whatTheLogDoesNotTellNeedsANewBackfill() throws Exception {
+    for (String sql :
+        List.of(
+            "TRUNCATE TABLE note",
+            "ALTER TABLE note TRUNCATE PARTITION old",
+            "/* x */ RENAME TABLE note TO noted; RENAME TABLE noted TO note",
+            "SET SESSION binlog_format = 'STATEMENT'; UPDATE note SET text = 'y'",
+            "XA START 'x'; UPDATE note SET text = 'z' WHERE id = 3; XA END 'x'; XA PREPARE 'x'; XA COMMIT 'x'")) {
+      run("INSERT INTO note VALUES (3, 1, 'c', 5, 'mid') ON DUPLICATE KEY UPDATE text = 'again'");
+      try (Source.Capture capture = source.capture("gone")) {
+        Position start = capture.now();
+        run(sql);
+        assertThatThrownBy(() -> capture.after(start, 10, LONG))
+            .as(sql)
+            .isInstanceOf(PositionLostException.class);
+      }
+    }
+  }
+
+  @Test
+  void aPurgedLogAndAnotherHistoryAreNoticed() throws Exception {
+    try (Source.Capture capture = source.capture("purged")) {
+      Position start = capture.now();
+      run("UPDATE note SET text = 'w'; FLUSH BINARY LOGS; UPDATE note SET text = 'x'");
+      Changes changes = capture.after(start, 10, LONG);
+      assertThat(changes.list()).isNotEmpty();
+      run("FLUSH BINARY LOGS; UPDATE note SET text = 'z'; FLUSH BINARY LOGS");
+      capture.close();
+      purge();
+      assertThatThrownBy(() -> capture.after(start, 10, LONG))
+          .isInstanceOf(PositionLostException.class)
+          .hasMessageContaining("does not have the log");
+      assertThatThrownBy(() -> capture.after(new Position(start.history(), 1L << 40), 10, LONG))
+          .isInstanceOf(PositionLostException.class);
+      assertThatThrownBy(() -> capture.after(new Position("wal-1", 1), 10, LONG))
+          .isInstanceOf(PositionLostException.class)
+          .hasMessageContaining("another kind of database");
+    }
+  }
+
+  /** Removes all files of the log but the newest; one may be in use for a moment. */
+  private void purge() throws SQLException {
+    try (Connection connection = TestServers.connect(definition);
+        Statement statement = connection.createStatement()) {
+      List<String> files = new ArrayList<>();
+      do {
+        if (!files.isEmpty()) {
+          statement.execute("PURGE BINARY LOGS TO '" + files.getLast() + "'");
+          files.clear();
+        }
+        try (ResultSet rows = statement.executeQuery("SHOW BINARY LOGS")) {
+          while (rows.next()) {
+            files.add(rows.getString(1));
+          }
+        }
+      } while (files.size() > 1);
+    }
+  }
+
+  @Test
+  void afterKilledConnectionsAndARestartNothingIsMissing() throws Exception {
+    try (Source.Capture capture = source.capture("cut")) {
+      Position start = capture.now();
+      run("UPDATE note SET text = 'a' WHERE id = 1");
+      Position at = capture.after(start, 10, LONG).upTo();
+      run("KILL USER " + definition.user());
+      run("UPDATE \"order line\" SET \"group\" = 'y' WHERE no = 'c' AND \"order\" = 1");
+      Changes changes = again(capture, at, 100);
+      assertThat(changes.list()).extracting(Change::table).containsExactly("order line");
+      TestServers.mariadb().kill();
+      assertThatThrownBy(() -> again(capture, changes.upTo(), 1))
+          .isInstanceOf(SourceUnavailableException.class)
+          .hasMessageContaining("127.0.0.1");
+      TestServers.mariadb().startAgain();
+      run("DELETE FROM note WHERE id = 1");
+      assertThat(again(capture, changes.upTo(), 100).list())
+          .extracting(Change::table)
+          .containsExactly("note");
+    }
+  }
+
+  /** Tries as a feed does; a server that is coming back refuses for a while. */
+  private static Changes again(Source.Capture capture, Position at, int tries) throws Exception {
+    for (int i = 1; ; i++) {
+      try {
+        return capture.after(at, 10, LONG);
+      } catch (SourceUnavailableException e) {
+        if (i == tries) {
+          throw e;
+        }
+        Thread.sleep(100);
+      }
+    }
+  }
+}
