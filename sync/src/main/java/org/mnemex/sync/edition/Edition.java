@@ -10,6 +10,7 @@ import java.util.stream.Stream;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.feed.Feed;
+import org.mnemex.sync.feed.Pace;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.source.Source;
 import org.slf4j.Logger;
@@ -53,7 +54,8 @@ public final class Edition {
       throw e;
     }
     this.feed =
-        new Feed(definition, number, source, folder, quarantine, clock, readerName, listener);
+        new Feed(
+            definition, number, source, folder, quarantine, clock, readerName, Pace.FREE, listener);
     String name = definition.name() + "-" + number;
     this.feedThread = Thread.ofPlatform().name("feed-" + name).daemon().unstarted(feed);
     this.mergeThread = Thread.ofPlatform().name("merge-" + name).daemon().unstarted(this::merge);

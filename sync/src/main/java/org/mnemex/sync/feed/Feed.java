@@ -47,10 +47,11 @@ import tools.jackson.databind.json.JsonMapper;
  *
  * <h2>From nothing to live</h2>
  *
- * <p>First the journal is prepared and its position P0 taken, then records are read in key order,
- * and between any two portions the changes since P0 are applied. All reading is done by one thread
- * and each read shows the database as it is then, so a later write never carries an older state.
- * When the last portion is in, the feed is live.
+ * <p>First capturing is prepared and its position P0 taken, then records are read in key order by
+ * {@link Backfill}, ahead of this thread, and between any two portions the changes since P0 are
+ * applied. Of a portion that was read before a change was applied, the changed records are left
+ * out, so a later write never carries an older state. When the last portion is in, the feed is
+ * live.
  *
  * <h2>What a checkpoint says</h2>
  *
@@ -68,11 +69,14 @@ import tools.jackson.databind.json.JsonMapper;
 public final class Feed implements Runnable, AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Feed.class);
   private static final ObjectMapper JSON = JsonMapper.shared();
-  private static final int BACKFILL_PORTION = 500;
   private static final int CHANGES_PER_BATCH = 5000;
   private static final int KEYS_PER_READ = 500;
   private static final int RECORDS_PER_COMMIT = 20_000;
   private static final Duration WAIT = Duration.ofMillis(250);
+
+  /** Changes are looked for in between. */
+  private static final Duration PORTION_WAIT = Duration.ofMillis(50);
+
   private static final Duration COMMIT_INTERVAL = Duration.ofSeconds(1);
 
   private static final Duration IDLE_COMMIT_INTERVAL = Duration.ofSeconds(10);
@@ -93,11 +97,13 @@ public final class Feed implements Runnable, AutoCloseable {
   private final DocumentMapper mapper;
   private final Source.Capture capture;
   private final RecordReader reader;
+  private final Pace pace;
   private final TraceLog traces = new TraceLog();
   private final CountDownLatch stop = new CountDownLatch(1);
   private final Set<String> setAside;
   private final Queue<RecordKey> asked = new ConcurrentLinkedQueue<>();
 
+  private @Nullable Backfill backfill;
   private boolean prepared;
   private boolean backfilling = true;
   private @Nullable RecordKey after;
@@ -139,6 +145,7 @@ public final class Feed implements Runnable, AutoCloseable {
       Quarantine quarantine,
       Clock clock,
       String readerName,
+      Pace pace,
       Listener listener) {
     this.definition = definition;
     this.edition = edition;
@@ -147,6 +154,7 @@ public final class Feed implements Runnable, AutoCloseable {
     this.quarantine = quarantine;
     this.clock = clock;
     this.listener = listener;
+    this.pace = pace;
     this.mapper = new DocumentMapper(definition);
     this.capture = source.capture(readerName);
     this.reader = source.reader(definition.shape(), definition.expressions());
@@ -230,7 +238,7 @@ public final class Feed implements Runnable, AutoCloseable {
       prepare();
     }
     if (backfilling) {
-      backfillPortion();
+      writePortion();
       applyChanges(Duration.ZERO);
     } else {
       applyAsked();
@@ -258,22 +266,45 @@ public final class Feed implements Runnable, AutoCloseable {
     prepared = true;
   }
 
-  private void backfillPortion() throws SourceUnavailableException, IOException {
+  /** Writes the next portion of the backfill, if one is ready. */
+  private void writePortion() throws SourceUnavailableException, IOException, InterruptedException {
     long start = System.nanoTime();
-    Records records = reader.readAfter(after, BACKFILL_PORTION);
-    for (AssembledRecord record : records.found()) {
-      put(record);
+    Backfill records = backfill;
+    if (records == null) {
+      records =
+          new Backfill(
+              source.reader(definition.shape(), definition.expressions()),
+              mapper,
+              after,
+              pace.portion(),
+              pace.recordsPerSecond(),
+              definition.name() + "-" + edition);
+      backfill = records;
     }
-    for (Map.Entry<RecordKey, String> entry : records.unreadable().entrySet()) {
-      setAside(entry.getKey().text(), entry.getValue());
+    Backfill.Portion portion;
+    try {
+      portion = records.next(PORTION_WAIT);
+    } catch (SourceUnavailableException e) {
+      endBackfill();
+      throw e;
     }
-    recordsDone += records.rows();
-    uncommitted += records.rows();
     backfillNanos += System.nanoTime() - start;
-    if (records.last() != null) {
-      after = records.last();
+    if (portion == null) {
+      return;
     }
-    if (records.rows() < BACKFILL_PORTION) {
+    start = System.nanoTime();
+    for (Document document : portion.documents()) {
+      put(document);
+    }
+    portion.problems().forEach(this::setAside);
+    recordsDone += portion.rows();
+    uncommitted += portion.rows();
+    backfillNanos += System.nanoTime() - start;
+    if (portion.last() != null) {
+      after = portion.last();
+    }
+    if (portion.isLast()) {
+      endBackfill();
       backfilling = false;
       after = null;
     }
@@ -281,6 +312,14 @@ public final class Feed implements Runnable, AutoCloseable {
     if (!backfilling || uncommitted >= RECORDS_PER_COMMIT) {
       refresh();
       commit();
+    }
+  }
+
+  private void endBackfill() {
+    Backfill records = backfill;
+    backfill = null;
+    if (records != null) {
+      records.close();
     }
   }
 
@@ -389,20 +428,25 @@ public final class Feed implements Runnable, AutoCloseable {
         one.outcome = ChangeTrace.Outcome.REMOVED;
       }
       one.mapped = clock.instant();
+      Backfill waiting = backfill;
+      if (waiting != null) {
+        waiting.changed(one.key.text());
+      }
     }
   }
 
   private ChangeTrace.Outcome put(AssembledRecord record) throws IOException {
-    String key = record.key().text();
-    Document document;
     try {
-      document = mapper.map(record);
+      return put(mapper.map(record));
     } catch (UnmappableRecordException e) {
-      return setAside(key, String.valueOf(e.getMessage()));
+      return setAside(record.key().text(), String.valueOf(e.getMessage()));
     }
-    release(key);
-    Long before = folder.snapshot().hash(key);
-    if (before != null && before == document.hash() && !backfilling) {
+  }
+
+  private ChangeTrace.Outcome put(Document document) throws IOException {
+    release(document.key());
+    Long before = backfilling ? null : folder.snapshot().hash(document.key());
+    if (before != null && before == document.hash()) {
       return ChangeTrace.Outcome.UNCHANGED;
     }
     folder.put(document);
@@ -508,14 +552,18 @@ public final class Feed implements Runnable, AutoCloseable {
     if (uncommitted > 0 && position != null) {
       folder.commit();
     }
+    letGo();
+  }
+
+  private void letGo() {
+    endBackfill();
     capture.close();
     reader.close();
   }
 
   /** Lets go of the source without committing, as a crash would; only after {@link #run}. */
   void abandon() {
-    capture.close();
-    reader.close();
+    letGo();
   }
 
   /** A record that changes of a batch affect. */

@@ -31,7 +31,12 @@ final class Cleaner {
       }
       now = next;
     }
-    return now.stream().filter(value -> !value.isEmpty()).toList();
+    for (String value : now) {
+      if (value.isEmpty()) {
+        return now.stream().filter(text -> !text.isEmpty()).toList();
+      }
+    }
+    return now;
   }
 
   private static void cut(String value, String separator, List<String> parts) {

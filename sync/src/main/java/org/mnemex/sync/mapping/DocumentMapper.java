@@ -155,8 +155,7 @@ public final class DocumentMapper {
             case TEXT, EXACT, PATH -> value;
             case INTEGER -> integer(value.strip());
             case DECIMAL -> new BigDecimal(value.strip());
-            case DATE ->
-                LocalDate.parse(value.strip().substring(0, Math.min(10, value.strip().length())));
+            case DATE -> day(value.strip());
             case INSTANT -> instant(value.strip());
             case BOOLEAN -> bool(value.strip().toLowerCase(Locale.ROOT));
             case PLACE, GROUP ->
@@ -181,6 +180,40 @@ public final class DocumentMapper {
                     default -> "boolean";
                   }));
     }
+  }
+
+  /** A day, or the day of a moment; the usual form without the cost of a formatter. */
+  private static LocalDate day(String value) {
+    String day = value.length() > ISO_DAY ? value.substring(0, ISO_DAY) : value;
+    int year = digits(day, 0, 4);
+    int month = digits(day, 5, 7);
+    int dayOfMonth = digits(day, 8, 10);
+    if (year < 0
+        || month < 1
+        || month > 12
+        || dayOfMonth < 1
+        || dayOfMonth > 28
+        || day.charAt(4) != '-'
+        || day.charAt(7) != '-') {
+      return LocalDate.parse(day);
+    }
+    return LocalDate.of(year, month, dayOfMonth);
+  }
+
+  /** The number that some digits say, or -1 if they are none. */
+  private static int digits(String text, int from, int to) {
+    if (text.length() < to) {
+      return -1;
+    }
+    int number = 0;
+    for (int i = from; i < to; i++) {
+      int digit = text.charAt(i) - '0';
+      if (digit < 0 || digit > 9) {
+        return -1;
+      }
+      number = 10 * number + digit;
+    }
+    return number;
   }
 
   /** A moment; without a zone it is in UTC, a day alone is its beginning. */

@@ -10,6 +10,8 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.record.Sql;
@@ -21,18 +23,11 @@ import org.mnemex.sync.source.Requirement;
  * an administrator's work, and nothing has to be made for us.
  */
 final class BinlogSetup {
-  private static final String SILENT =
-      """
-      SELECT r.table_name, r.constraint_name, r.referenced_table_name, r.update_rule, r.delete_rule,
-        (SELECT group_concat(k.referenced_column_name ORDER BY k.ordinal_position)
-         FROM information_schema.key_column_usage k
-         WHERE k.constraint_schema = r.constraint_schema AND k.table_name = r.table_name
-           AND k.constraint_name = r.constraint_name) AS referenced
-      FROM information_schema.referential_constraints r
-      WHERE r.constraint_schema = ?
-        AND (r.update_rule IN ('CASCADE', 'SET NULL', 'SET DEFAULT')
-          OR r.delete_rule IN ('CASCADE', 'SET NULL', 'SET DEFAULT'))
-      ORDER BY r.table_name, r.constraint_name""";
+  /** As {@code SHOW CREATE TABLE} writes it; the catalogue does not show it to everybody. */
+  private static final Pattern FOREIGN_KEY =
+      Pattern.compile(
+          "CONSTRAINT \"(?<name>(?:[^\"]|\"\")+)\" FOREIGN KEY \\([^)]+\\)"
+              + " REFERENCES \"(?<parent>(?:[^\"]|\"\")+)\" \\((?<columns>[^)]+)\\)(?<actions>.*)");
 
   private final Connection connection;
   private final SourceDefinition.Server definition;
@@ -194,35 +189,38 @@ final class BinlogSetup {
    */
   List<Requirement> silentChanges(RecordShape shape) throws SQLException {
     List<Requirement> all = new ArrayList<>();
-    try (PreparedStatement select = connection.prepareStatement(SILENT)) {
-      select.setString(1, definition.database());
-      try (ResultSet rows = select.executeQuery()) {
-        while (rows.next()) {
-          String table = rows.getString("table_name");
-          boolean withItsRecord =
-              rows.getString("update_rule").matches("RESTRICT|NO ACTION")
-                  && rows.getString("referenced_table_name").equals(shape.root())
-                  && rows.getString("referenced").equals(String.join(",", shape.key()));
-          if (shape.watchedColumns().containsKey(table) && !withItsRecord) {
-            all.add(
-                new Requirement(
-                    ("rows of '%s' are changed by statements only; but foreign key '%s' to '%s' has"
-                            + " ON UPDATE %s ON DELETE %s, and the server does not log what that does:"
-                            + " an audit finds it")
-                        .formatted(
-                            table,
-                            rows.getString("constraint_name"),
-                            rows.getString("referenced_table_name"),
-                            rows.getString("update_rule"),
-                            rows.getString("delete_rule")),
-                    false,
-                    List.of(),
-                    Requirement.Kind.ADVICE));
-          }
+    for (String table : shape.watchedColumns().keySet()) {
+      Matcher found = FOREIGN_KEY.matcher(definition(table));
+      while (found.find()) {
+        String actions = found.group("actions").replaceAll(",$", "").strip();
+        boolean silent = actions.matches(".*(CASCADE|SET NULL|SET DEFAULT).*");
+        boolean withItsRecord =
+            !actions.contains("ON UPDATE")
+                && found.group("parent").equals(shape.root())
+                && found
+                    .group("columns")
+                    .equals(
+                        String.join(", ", shape.key().stream().map(Sql.POSTGRES::name).toList()));
+        if (silent && !withItsRecord) {
+          all.add(
+              new Requirement(
+                  ("rows of '%s' are changed by statements only; but foreign key '%s' to '%s' has"
+                          + " %s, and the server does not log what that does: an audit finds it")
+                      .formatted(table, found.group("name"), found.group("parent"), actions),
+                  false,
+                  List.of(),
+                  Requirement.Kind.ADVICE));
         }
       }
     }
     return all;
+  }
+
+  private String definition(String table) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SHOW CREATE TABLE " + Sql.MARIADB.name(table))) {
+      return rows.next() ? rows.getString(2) : "";
+    }
   }
 
   private String variable(String name) throws SQLException {

@@ -260,6 +260,7 @@ class FeedModelTest {
         mock(Quarantine.class),
         Clock.systemUTC(),
         "test",
+        new Pace(1, 0),
         mock(Feed.Listener.class));
   }
 

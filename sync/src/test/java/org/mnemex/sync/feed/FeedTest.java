@@ -105,7 +105,8 @@ class FeedTest {
   }
 
   private Feed newFeed() {
-    return new Feed(PLANTS, 1, source, edition, quarantine, Clock.systemUTC(), "test", listener);
+    return new Feed(
+        PLANTS, 1, source, edition, quarantine, Clock.systemUTC(), "test", Pace.FREE, listener);
   }
 
   private static Position at(long number) {
@@ -199,7 +200,16 @@ class FeedTest {
     edition = EditionFolder.open(folder, PLANTS.schema());
     Feed.Listener afterRestart = mock(Feed.Listener.class);
     feed =
-        new Feed(PLANTS, 1, source, edition, quarantine, Clock.systemUTC(), "test", afterRestart);
+        new Feed(
+            PLANTS,
+            1,
+            source,
+            edition,
+            quarantine,
+            Clock.systemUTC(),
+            "test",
+            Pace.FREE,
+            afterRestart);
     assertThat(feed.isComplete()).isTrue();
     feed.step();
     feed.step();
