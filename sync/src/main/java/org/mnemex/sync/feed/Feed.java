@@ -69,7 +69,6 @@ import tools.jackson.databind.json.JsonMapper;
 public final class Feed implements Runnable, AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Feed.class);
   private static final ObjectMapper JSON = JsonMapper.shared();
-  private static final int CHANGES_PER_BATCH = 5000;
   private static final int KEYS_PER_READ = 500;
   private static final int RECORDS_PER_COMMIT = 20_000;
   private static final Duration WAIT = Duration.ofMillis(250);
@@ -245,7 +244,7 @@ public final class Feed implements Runnable, AutoCloseable {
       int applied = applyChanges(WAIT);
       // A batch that is not full had all there was: a source that never rests is caught up with,
       // too.
-      if (applied < CHANGES_PER_BATCH && !announcedLive) {
+      if (applied < pace.batch() && !announcedLive) {
         commit();
         announcedLive = true;
         listener.caughtUp();
@@ -331,7 +330,7 @@ public final class Feed implements Runnable, AutoCloseable {
       throw new IllegalStateException("not prepared");
     }
     Instant asked = clock.instant();
-    Changes changes = capture.after(from, CHANGES_PER_BATCH, wait);
+    Changes changes = capture.after(from, pace.batch(), wait);
     if (changes.list().isEmpty()) {
       if (!backfilling && changes.complete()) {
         trueAt = asked;
@@ -339,6 +338,23 @@ public final class Feed implements Runnable, AutoCloseable {
       position = changes.upTo();
       return 0;
     }
+    try {
+      apply(changes, asked);
+    } catch (SourceUnavailableException | IOException | RuntimeException e) {
+      // What was handed out is not applied: the capture has to begin again at our position.
+      capture.close();
+      throw e;
+    }
+    return changes.list().size();
+  }
+
+  /**
+   * Applies changes.
+   *
+   * @param asked when they were asked for
+   */
+  private void apply(Changes changes, Instant asked)
+      throws SourceUnavailableException, IOException {
     Instant captured = clock.instant();
     if (unrefreshed) {
       // A batch that failed half-way is pending; records are compared with what is visible.
@@ -360,7 +376,6 @@ public final class Feed implements Runnable, AutoCloseable {
       trueAt = asked;
     }
     traces.add(pending.stream().map(done -> done.trace(captured, visible)).toList());
-    return changes.list().size();
   }
 
   /** Reads records again that somebody asked for. */

@@ -1,20 +1,22 @@
 package org.mnemex.sync.feed;
 
 /**
- * How fast a backfill goes.
+ * How much a feed does at a time, and how fast.
  *
- * @param portion records that are read at a time
- * @param recordsPerSecond how many to read at most, 0 for no limit
+ * @param portion records that a backfill reads at a time
+ * @param recordsPerSecond how many it reads at most, 0 for no limit
+ * @param batch changes that are applied together at most
  */
-public record Pace(int portion, int recordsPerSecond) {
+public record Pace(int portion, int recordsPerSecond, int batch) {
   private static final int USUAL_PORTION = 500;
+  private static final int USUAL_BATCH = 5000;
 
   /** As fast as the source and this machine allow. */
-  public static final Pace FREE = new Pace(USUAL_PORTION, 0);
+  public static final Pace FREE = new Pace(USUAL_PORTION, 0, USUAL_BATCH);
 
   public Pace {
-    if (portion < 1 || recordsPerSecond < 0) {
-      throw new IllegalArgumentException("a pace is not negative, and a portion not empty");
+    if (portion < 1 || recordsPerSecond < 0 || batch < 1) {
+      throw new IllegalArgumentException("a pace is not negative, portion and batch not empty");
     }
   }
 
@@ -23,6 +25,6 @@ public record Pace(int portion, int recordsPerSecond) {
     // Small portions, so that the pace is even.
     int portion =
         recordsPerSecond == 0 ? USUAL_PORTION : Math.clamp(recordsPerSecond / 4, 1, USUAL_PORTION);
-    return new Pace(portion, recordsPerSecond);
+    return new Pace(portion, recordsPerSecond, USUAL_BATCH);
   }
 }

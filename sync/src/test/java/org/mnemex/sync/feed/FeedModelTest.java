@@ -1,7 +1,11 @@
 package org.mnemex.sync.feed;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyInt;
+import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.spy;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
@@ -19,10 +23,14 @@ import java.util.Map;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.BooleanSupplier;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
@@ -38,8 +46,11 @@ import org.mnemex.sync.definition.RecordShape.Link;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
 import org.mnemex.sync.sqlite.SqliteSource;
+import org.mockito.stubbing.Answer;
 
 /**
  * A real database that changes at random in all its tables, a feed that is stepped, crashed and
@@ -173,6 +184,44 @@ class FeedModelTest {
     followServer(definition, () -> new MariadbSource(definition), seed);
   }
 
+  @Test
+  void aPieceOfATransactionThatFailedIsAppliedAgain(@TempDir Path folder) throws Exception {
+    SourceDefinition.Server onPostgres = TestServers.newPostgres();
+    failOnPieces(onPostgres, new PostgresSource(onPostgres), folder.resolve("postgres"));
+    SourceDefinition.Server onMariadb = TestServers.newMariadb();
+    failOnPieces(onMariadb, new MariadbSource(onMariadb), folder.resolve("mariadb"));
+  }
+
+  private static void failOnPieces(SourceDefinition.Server definition, Source source, Path folder)
+      throws Exception {
+    AtomicInteger reads = new AtomicInteger(Integer.MIN_VALUE);
+    Source failing = spyOnReaders(source, () -> Set.of(1, 3, 6).contains(reads.incrementAndGet()));
+    EditionFolder edition = EditionFolder.open(folder, PLANTS.schema());
+    Feed feed = feed(failing, edition);
+    try (Connection database = TestServers.connect(definition);
+        Statement statement = database.createStatement()) {
+      for (String table : TABLES) {
+        statement.executeUpdate(table);
+      }
+      for (int i = 0; i < 100 && !feed.isComplete(); i++) {
+        step(feed);
+      }
+      // The first, the second and the third piece fail once.
+      reads.set(0);
+      statement.executeUpdate(
+          "INSERT INTO accession VALUES ('a1', 1, ''), ('a2', 1, ''), ('a3', 1, ''),"
+              + " ('a4', 1, ''), ('a5', 1, ''), ('a6', 1, ''), ('a7', 1, '')");
+      for (int i = 0; i < 300 && edition.snapshot().documents() < 7; i++) {
+        step(feed);
+      }
+      assertThat(documents(edition.snapshot())).isEqualTo(truth(database)).hasSize(7);
+    } finally {
+      feed.abandon();
+      feed.leave();
+      edition.close();
+    }
+  }
+
   private static void followServer(
       SourceDefinition.Server definition, Supplier<Source> source, long seed) throws Exception {
     Path folder = Files.createTempDirectory("mnemex-feed");
@@ -213,7 +262,7 @@ class FeedModelTest {
   private static void follow(Connection database, Database kind, Random random, Path folder)
       throws Exception {
     EditionFolder edition = EditionFolder.open(folder, PLANTS.schema());
-    Feed feed = feed(kind.source(), edition);
+    Feed feed = feed(unsteady(kind.source(), random), edition);
     try {
       for (int round = 0; round < 30; round++) {
         database.setAutoCommit(false);
@@ -226,7 +275,7 @@ class FeedModelTest {
         database.commit();
         database.setAutoCommit(true);
         if (random.nextInt(3) > 0) {
-          feed.step();
+          step(feed);
         }
         if (random.nextInt(6) == 0) {
           edition.mergeStep();
@@ -236,12 +285,12 @@ class FeedModelTest {
           feed.abandon();
           edition.close();
           edition = EditionFolder.open(folder, PLANTS.schema());
-          feed = feed(kind.source(), edition);
+          feed = feed(unsteady(kind.source(), random), edition);
         }
       }
       Map<String, String> truth = truth(database);
-      for (int i = 0; i < 100 && !documents(edition.snapshot()).equals(truth); i++) {
-        feed.step();
+      for (int i = 0; i < 300 && !documents(edition.snapshot()).equals(truth); i++) {
+        step(feed);
       }
       assertThat(documents(edition.snapshot())).isEqualTo(truth);
     } finally {
@@ -249,6 +298,42 @@ class FeedModelTest {
       feed.leave();
       edition.close();
     }
+  }
+
+  /** As the feed's own thread does. */
+  private static void step(Feed feed) throws Exception {
+    try {
+      feed.step();
+    } catch (SourceUnavailableException e) {
+      assertThat(e).hasMessage("away for a moment");
+    }
+  }
+
+  /** A source that now and then cannot be asked for records. */
+  private static Source unsteady(Source source, Random random) {
+    Random failures = new Random(random.nextLong());
+    return spyOnReaders(source, () -> failures.nextInt(5) == 0);
+  }
+
+  private static Source spyOnReaders(Source source, BooleanSupplier fails) {
+    Answer<Object> unsteady =
+        call -> {
+          if (fails.getAsBoolean()) {
+            throw new SourceUnavailableException("away for a moment", null);
+          }
+          return call.callRealMethod();
+        };
+    Source spied = spy(source);
+    doAnswer(
+            call -> {
+              RecordReader reader = spy((RecordReader) call.callRealMethod());
+              doAnswer(unsteady).when(reader).read(any());
+              doAnswer(unsteady).when(reader).readAfter(any(), anyInt());
+              return reader;
+            })
+        .when(spied)
+        .reader(any(), any());
+    return spied;
   }
 
   private static Feed feed(Source source, EditionFolder edition) {
@@ -260,7 +345,7 @@ class FeedModelTest {
         mock(Quarantine.class),
         Clock.systemUTC(),
         "test",
-        new Pace(1, 0),
+        new Pace(1, 0, 2),
         mock(Feed.Listener.class));
   }
 
