@@ -85,6 +85,6 @@ public final class TestServers {
         schema,
         server.user(),
         new Secret(server.password()),
-        true);
+        SourceDefinition.Following.PREPARING);
   }
 }

@@ -19,6 +19,7 @@ final class SourceReader {
   private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
   private static final int POSTGRES_PORT = 5432;
   private static final int MARIADB_PORT = 3306;
+  private static final int MOST_RATE = 1_000_000;
   private static final int MOST_PORT = 65_535;
 
   private final YamlMap map;
@@ -36,12 +37,14 @@ final class SourceReader {
 
   SourceDefinition read() {
     String kind = map.wordOr("kind", "", Set.of("sqlite", "postgres", "mariadb"));
-    boolean mayPrepare =
-        map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic");
+    SourceDefinition.Following following =
+        new SourceDefinition.Following(
+            map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic"),
+            map.integerOr("records_per_second", 0, 0, MOST_RATE));
     if (kind.equals("sqlite")) {
       map.wordOr("capture", "journal", Set.of("journal"));
       return new SourceDefinition.Sqlite(
-          name, Path.of(resolve("file", map.text("file"))), mayPrepare);
+          name, Path.of(resolve("file", map.text("file"))), following);
     }
     boolean postgres = kind.equals("postgres");
     map.wordOr("capture", "log", Set.of("log"));
@@ -54,7 +57,7 @@ final class SourceReader {
         postgres ? resolve("schema", textOr("schema", "public")) : "",
         resolve("user", map.text("user")),
         password(),
-        mayPrepare);
+        following);
   }
 
   private String textOr(String key, String otherwise) {

@@ -94,7 +94,7 @@ class DefinitionReaderTest {
     // What a reference stands for is used, and never kept.
     assertThat(parts.getFirst().text()).contains("${GARDEN}").doesNotContain("/srv");
     assertThat(((Definition.OfSource) reader.read(parts.getFirst(), Map.of()).content()).source())
-        .isEqualTo(new SourceDefinition.Sqlite("garden", Path.of("/srv/garden.db"), false));
+        .isEqualTo(new SourceDefinition.Sqlite("garden", Path.of("/srv/garden.db"), SourceDefinition.Following.ASKING));
     Analyser analyser =
         ((Definition.OfAnalyser) reader.read(parts.get(1), Map.of()).content()).analyser();
     assertThat(analyser.tokens("The Bäume of Wald").stream().map(AnalysedToken::text))

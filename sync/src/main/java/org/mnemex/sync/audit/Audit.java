@@ -98,7 +98,10 @@ public final class Audit {
     long start = System.nanoTime();
     requireLive();
     try (RecordReader reader =
-        source.reader(edition.definition().shape(), edition.definition().expressions())) {
+        source.reader(
+            edition.definition().shape(),
+            edition.definition().expressions(),
+            edition.feed().columns())) {
       firstLook(reader);
       secondLook(reader);
     }

@@ -10,12 +10,27 @@ import org.mnemex.engine.schema.Schema;
  *
  * @param name lower-case name
  * @param source name of the source
+ * @param mostRemoved the share of the documents, 0 to 1, that may vanish without a person's word
  * @param text the definition as it was written, to tell whether it changed
  */
 public record IndexDefinition(
-    String name, String source, RecordShape shape, List<FieldDefinition> fields, String text) {
+    String name,
+    String source,
+    RecordShape shape,
+    List<FieldDefinition> fields,
+    double mostRemoved,
+    String text) {
+  /** Where a definition does not say it. */
+  public static final double USUAL_MOST_REMOVED = 0.3;
+
   public IndexDefinition {
     fields = List.copyOf(fields);
+  }
+
+  /** A definition without settings. */
+  public IndexDefinition(
+      String name, String source, RecordShape shape, List<FieldDefinition> fields, String text) {
+    this(name, source, shape, fields, USUAL_MOST_REMOVED, text);
   }
 
   /** The fields as the engine wants them. */

@@ -55,7 +55,15 @@ public final class Edition {
     }
     this.feed =
         new Feed(
-            definition, number, source, folder, quarantine, clock, readerName, Pace.FREE, listener);
+            definition,
+            number,
+            source,
+            folder,
+            quarantine,
+            clock,
+            readerName,
+            Pace.of(source.recordsPerSecond()),
+            listener);
     String name = definition.name() + "-" + number;
     this.feedThread = Thread.ofPlatform().name("feed-" + name).daemon().unstarted(feed);
     this.mergeThread = Thread.ofPlatform().name("merge-" + name).daemon().unstarted(this::merge);

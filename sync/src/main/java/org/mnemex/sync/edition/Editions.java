@@ -16,6 +16,7 @@ import org.mnemex.sync.edition.EditionStore.EditionEntry;
 import org.mnemex.sync.edition.EditionStore.State;
 import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.feed.RemovalGuard;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
@@ -39,6 +40,9 @@ public final class Editions implements AutoCloseable {
   private final Clock clock;
   private final ExecutorService transitions;
   private volatile Both editions = new Both(null, null);
+  private volatile boolean paused;
+  private volatile @Nullable String held;
+  private boolean agreed;
 
   private record Both(@Nullable Edition live, @Nullable Edition filling) {}
 
@@ -175,6 +179,8 @@ public final class Editions implements AutoCloseable {
     Edition.deleteFolder(folder(number));
     Edition edition = open(entry, definition, source);
     editions = new Both(before.live, edition);
+    held = null;
+    edition.feed().pause(paused);
     edition.start();
     return number;
   }
@@ -186,6 +192,19 @@ public final class Editions implements AutoCloseable {
       return;
     }
     Edition former = before.live;
+    if (former != null && !agreed) {
+      long documents = former.folder().snapshot().documents();
+      long fewer = documents - filled.folder().snapshot().documents();
+      if (RemovalGuard.isTooMany(fewer, documents, filled.definition().mostRemoved())) {
+        held =
+            "edition %d has %,d documents less than the live one has (%,d); it is not promoted until somebody agrees"
+                .formatted(number, fewer, documents);
+        LOG.warn("index '{}': {}", index, held);
+        return;
+      }
+    }
+    held = null;
+    agreed = false;
     store.promote(entry(filled, State.LIVE), former == null ? 0 : former.number());
     editions = new Both(filled, null);
     LOG.info("index '{}': edition {} is live", index, number);
@@ -193,6 +212,31 @@ public final class Editions implements AutoCloseable {
       former.discard();
       quarantine.removeAll(index, former.number());
     }
+  }
+
+  /** Why a complete edition is not promoted, or null. */
+  public @Nullable String held() {
+    return held;
+  }
+
+  /** Lets the documents go that were held back, and an edition be promoted that has fewer. */
+  public synchronized void agree() {
+    all().forEach(edition -> edition.feed().agree());
+    Edition filled = editions.filling;
+    if (held != null && filled != null) {
+      agreed = true;
+      transitions.execute(() -> promote(filled.number()));
+    }
+  }
+
+  /** Stops following the source for a while, or goes on with it. */
+  public synchronized void pause(boolean stopped) {
+    paused = stopped;
+    all().forEach(edition -> edition.feed().pause(stopped));
+  }
+
+  public boolean isPaused() {
+    return paused;
   }
 
   private EditionEntry entry(Edition edition, State state) {

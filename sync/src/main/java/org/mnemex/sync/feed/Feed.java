@@ -22,6 +22,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
 import org.mnemex.sync.mapping.UnmappableRecordException;
@@ -31,6 +32,7 @@ import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -83,8 +85,12 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Rarely: trimming takes the source's write lock for a moment. */
   private static final Duration TRIM_INTERVAL = Duration.ofSeconds(30);
 
+  /** A changed table is noticed after so long at the latest; at once if a statement fails. */
+  private static final Duration COLUMNS_INTERVAL = Duration.ofSeconds(30);
+
   private static final long FIRST_PAUSE_MILLIS = 100;
   private static final long LONGEST_PAUSE_MILLIS = 2000;
+  private static final long PAUSED_WAIT_MILLIS = 100;
 
   private final IndexDefinition definition;
   private final int edition;
@@ -95,13 +101,15 @@ public final class Feed implements Runnable, AutoCloseable {
   private final Listener listener;
   private final DocumentMapper mapper;
   private final Source.Capture capture;
-  private final RecordReader reader;
+  private final RemovalGuard guard;
   private final Pace pace;
   private final TraceLog traces = new TraceLog();
   private final CountDownLatch stop = new CountDownLatch(1);
   private final Set<String> setAside;
   private final Queue<RecordKey> asked = new ConcurrentLinkedQueue<>();
 
+  private @Nullable RecordReader reader;
+  private @Nullable ReadColumns columns;
   private @Nullable Backfill backfill;
   private boolean prepared;
   private boolean backfilling = true;
@@ -116,9 +124,11 @@ public final class Feed implements Runnable, AutoCloseable {
   private boolean unrefreshed;
   private Instant lastCommit;
   private Instant lastTrim;
+  private Instant lastColumnsCheck = Instant.EPOCH;
   private long backfillNanos;
 
   private volatile FeedStatus.Phase phase = FeedStatus.Phase.STARTING;
+  private volatile boolean paused;
   private volatile @Nullable String problem;
   private volatile @Nullable Instant trueAt;
   private volatile @Nullable Position visiblePosition;
@@ -156,7 +166,7 @@ public final class Feed implements Runnable, AutoCloseable {
     this.pace = pace;
     this.mapper = new DocumentMapper(definition);
     this.capture = source.capture(readerName);
-    this.reader = source.reader(definition.shape(), definition.expressions());
+    this.guard = new RemovalGuard(definition.mostRemoved(), clock);
     this.setAside = new HashSet<>(quarantine.keys(definition.name(), edition));
     this.lastCommit = clock.instant();
     this.lastTrim = Instant.EPOCH;
@@ -177,6 +187,8 @@ public final class Feed implements Runnable, AutoCloseable {
     if (key != null) {
       after = new RecordKey(JSON.readValue(key, new TypeReference<List<Object>>() {}));
     }
+    String read = values.get("columns");
+    columns = read == null ? null : JSON.readValue(read, ReadColumns.class);
     recordsDone = Long.parseLong(values.getOrDefault("done", "0"));
     String time = values.get("time");
     trueAt = time == null ? null : Instant.parse(time);
@@ -193,12 +205,22 @@ public final class Feed implements Runnable, AutoCloseable {
     try {
       while (stop.getCount() > 0) {
         try {
+          if (paused) {
+            phase = FeedStatus.Phase.PAUSED;
+            stop.await(PAUSED_WAIT_MILLIS, TimeUnit.MILLISECONDS);
+            continue;
+          }
           step();
           problem = null;
           phase = backfilling ? FeedStatus.Phase.BACKFILL : FeedStatus.Phase.LIVE;
           pause = FIRST_PAUSE_MILLIS;
+        } catch (RemovalsHeldException e) {
+          report(FeedStatus.Phase.HELD, e);
+          stop.await(PAUSED_WAIT_MILLIS, TimeUnit.MILLISECONDS);
         } catch (SourceUnavailableException | NotPreparedException | IOException e) {
           report(FeedStatus.Phase.WAITING, e);
+          // When the source is back it may not be what it was.
+          prepared = false;
           if (stop.await(pause, TimeUnit.MILLISECONDS)) {
             return;
           }
@@ -235,6 +257,9 @@ public final class Feed implements Runnable, AutoCloseable {
       throws SourceUnavailableException, NotPreparedException, IOException, InterruptedException {
     if (!prepared) {
       prepare();
+    } else if (Duration.between(lastColumnsCheck, clock.instant()).compareTo(COLUMNS_INTERVAL)
+        >= 0) {
+      checkColumns();
     }
     if (backfilling) {
       writePortion();
@@ -254,15 +279,36 @@ public final class Feed implements Runnable, AutoCloseable {
   }
 
   private void prepare() throws SourceUnavailableException, NotPreparedException {
+    checkColumns();
     source.prepare(definition.shape().watchedColumns());
     if (position == null) {
       position = capture.now();
       capture.done(position);
     }
     if (backfilling) {
-      recordsTotal = reader.count();
+      recordsTotal = reader().count();
     }
     prepared = true;
+  }
+
+  /** Whether the tables are still what they were when the edition was begun. */
+  private void checkColumns() throws SourceUnavailableException {
+    ReadColumns now = source.columns(definition.shape());
+    if (columns == null) {
+      columns = now;
+    } else {
+      ColumnsCheck.check(definition, columns, now);
+    }
+    lastColumnsCheck = clock.instant();
+  }
+
+  private RecordReader reader() {
+    RecordReader open = reader;
+    if (open == null) {
+      open = source.reader(definition.shape(), definition.expressions(), columns);
+      reader = open;
+    }
+    return open;
   }
 
   /** Writes the next portion of the backfill, if one is ready. */
@@ -272,7 +318,7 @@ public final class Feed implements Runnable, AutoCloseable {
     if (records == null) {
       records =
           new Backfill(
-              source.reader(definition.shape(), definition.expressions()),
+              source.reader(definition.shape(), definition.expressions(), columns),
               mapper,
               after,
               pace.portion(),
@@ -417,7 +463,7 @@ public final class Feed implements Runnable, AutoCloseable {
         change -> byTable.computeIfAbsent(change.table(), t -> new ArrayList<>()).add(change));
     Map<RecordKey, Change> causes = new LinkedHashMap<>();
     for (List<Change> ofTable : byTable.values()) {
-      Set<RecordKey> keys = reader.affected(ofTable);
+      Set<RecordKey> keys = reader().affected(ofTable);
       keys.forEach(key -> causes.putIfAbsent(key, ofTable.getFirst()));
     }
     return causes;
@@ -425,10 +471,17 @@ public final class Feed implements Runnable, AutoCloseable {
 
   private void apply(List<Pending> pending) throws SourceUnavailableException, IOException {
     Collection<RecordKey> keys = pending.stream().map(p -> p.key).toList();
-    Records records = reader.read(keys);
+    Records records = reader().read(keys);
     Instant read = clock.instant();
     Map<RecordKey, AssembledRecord> found = new HashMap<>();
     records.found().forEach(record -> found.put(record.key(), record));
+    Snapshot snapshot = folder.snapshot();
+    int removed = 0;
+    for (RecordKey key : keys) {
+      boolean remains = found.containsKey(key) || records.unreadable().containsKey(key);
+      removed += remains || snapshot.hash(key.text()) == null ? 0 : 1;
+    }
+    guard.remove(removed, snapshot.documents());
     for (Pending one : pending) {
       one.read = read;
       AssembledRecord record = found.get(one.key);
@@ -488,6 +541,9 @@ public final class Feed implements Runnable, AutoCloseable {
     values.put("phase", backfilling ? "backfill" : "live");
     values.put("done", Long.toString(recordsDone));
     values.put("time", clock.instant().toString());
+    if (columns != null) {
+      values.put("columns", JSON.writeValueAsString(columns));
+    }
     if (after != null) {
       values.put("after", JSON.writeValueAsString(after.values()));
     }
@@ -546,6 +602,22 @@ public final class Feed implements Runnable, AutoCloseable {
     return traces.last(count);
   }
 
+  /** Stops following for a while, or goes on with it. The source keeps changes in the meantime. */
+  public void pause(boolean stopped) {
+    paused = stopped;
+  }
+
+  /** Lets documents be removed that were held back because they are so many. */
+  public void agree() {
+    guard.agree();
+  }
+
+  /** What is read of the tables, or null while that is not known. */
+  public @Nullable ReadColumns columns() {
+    String read = folder.snapshot().checkpoint().values().get("columns");
+    return read == null ? null : JSON.readValue(read, ReadColumns.class);
+  }
+
   /** Asks the feed to end after its current step. */
   public void stop() {
     stop.countDown();
@@ -573,7 +645,10 @@ public final class Feed implements Runnable, AutoCloseable {
   private void letGo() {
     endBackfill();
     capture.close();
-    reader.close();
+    RecordReader open = reader;
+    if (open != null) {
+      open.close();
+    }
   }
 
   /** Lets go of the source without committing, as a crash would; only after {@link #run}. */

@@ -33,6 +33,10 @@ public record FeedStatus(
     STARTING,
     BACKFILL,
     LIVE,
+    /** Somebody has stopped it for a while. */
+    PAUSED,
+    /** Changes would remove so much that a person has to agree. */
+    HELD,
     /** The source is away; the feed tries again by itself. */
     WAITING,
     /** The position is lost; a new edition has to be filled. */

@@ -20,6 +20,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -29,13 +30,14 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * Assembles records with one query for the root rows and their one-to-one joins, and one for each
  * join of many rows, however many records there are. All of them see one state of the database.
  */
-public final class JdbcRecordReader implements RecordReader {
+final class JdbcRecordReader implements RecordReader {
   /** Keys in one statement; databases allow some 32,000 parameters. */
   private static final int KEYS_PER_STATEMENT = 500;
 
   private final SqlDatabase database;
   private final RecordShape shape;
   private final Map<String, String> expressions;
+  private final @Nullable ReadColumns columns;
   private @Nullable Connection connection;
   private @Nullable ShapeSql sql;
 
@@ -43,9 +45,14 @@ public final class JdbcRecordReader implements RecordReader {
    * A reader of one shape.
    *
    * @param expressions SQL expression by field name
+   * @param columns what to read of the tables; null for all there is when they are read first
    */
-  public JdbcRecordReader(
-      SqlDatabase database, RecordShape shape, Map<String, String> expressions) {
+  JdbcRecordReader(
+      SqlDatabase database,
+      RecordShape shape,
+      Map<String, String> expressions,
+      @Nullable ReadColumns columns) {
+    this.columns = columns;
     this.database = database;
     this.shape = shape;
     this.expressions = Map.copyOf(expressions);
@@ -314,7 +321,9 @@ public final class JdbcRecordReader implements RecordReader {
       }
       ShapeSql statements = sql;
       if (statements == null) {
-        statements = new ShapeSql(database.sql(), shape, database.catalogue(open), expressions);
+        ReadColumns known =
+            columns == null ? ReadColumns.of(shape, database.catalogue(open)) : columns;
+        statements = new ShapeSql(database.sql(), shape, known, expressions);
         sql = statements;
       }
       database.beginReading(open);

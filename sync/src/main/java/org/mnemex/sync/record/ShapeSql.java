@@ -13,7 +13,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.RecordShape.Link;
-import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.ReadColumns;
 
 /**
  * The statements of a record shape. In all of them the root goes by its table's name, a join by its
@@ -23,24 +23,26 @@ import org.mnemex.sync.source.Catalogue;
 final class ShapeSql {
   private final Sql sql;
   private final RecordShape shape;
-  private final Catalogue catalogue;
+  private final ReadColumns tables;
   private final Map<String, String> expressions;
   private final List<Output> rootOutputs = new ArrayList<>();
 
   /**
    * @param expressions SQL expression by field name
    */
-  ShapeSql(Sql sql, RecordShape shape, Catalogue catalogue, Map<String, String> expressions) {
+  ShapeSql(Sql sql, RecordShape shape, ReadColumns tables, Map<String, String> expressions) {
     this.sql = sql;
     this.shape = shape;
-    this.catalogue = catalogue;
+    this.tables = tables;
     this.expressions = new TreeMap<>(expressions);
-    for (String column : columns(shape.root())) {
+    for (String column : tables.columns(shape.root())) {
       rootOutputs.add(new Output(null, column));
     }
     for (Join join : shape.joins()) {
       if (!join.many()) {
-        columns(join.table()).forEach(column -> rootOutputs.add(new Output(join.name(), column)));
+        tables
+            .columns(join.table())
+            .forEach(column -> rootOutputs.add(new Output(join.name(), column)));
       }
     }
     this.expressions.keySet().forEach(field -> rootOutputs.add(new Output(null, "=" + field)));
@@ -118,7 +120,9 @@ final class ShapeSql {
   }
 
   List<Output> manyOutputs(Join join) {
-    return columns(join.table()).stream().map(column -> new Output(join.name(), column)).toList();
+    return tables.columns(join.table()).stream()
+        .map(column -> new Output(join.name(), column))
+        .toList();
   }
 
   /** Selects the rows of a join of many, each behind the key of a record that it belongs to. */
@@ -153,9 +157,8 @@ final class ShapeSql {
           sql.column(join.name(), descending ? column.substring(1) : column)
               + (descending ? " DESC" : ""));
     }
-    Catalogue.Table table = catalogue.table(join.table());
-    Collection<String> last =
-        table == null || table.key().isEmpty() ? columns(join.table()) : table.key();
+    List<String> key = tables.key(join.table());
+    List<String> last = key.isEmpty() ? tables.columns(join.table()) : key;
     last.forEach(column -> order.add(sql.column(join.name(), column)));
     return Sql.list(order);
   }
@@ -252,18 +255,5 @@ final class ShapeSql {
 
   private String column(ColumnRef ref) {
     return sql.column(ref.join() == null ? shape.root() : ref.join(), ref.column());
-  }
-
-  /** The columns that may be read: all but bytes and what stands under never. */
-  private List<String> columns(String name) {
-    Catalogue.Table table = catalogue.table(name);
-    if (table == null) {
-      return List.of();
-    }
-    return table.columns().stream()
-        .filter(column -> !column.binary())
-        .map(Catalogue.Column::name)
-        .filter(column -> !shape.never().contains(name + "." + column))
-        .toList();
   }
 }

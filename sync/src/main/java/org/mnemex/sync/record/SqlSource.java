@@ -9,10 +9,12 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
@@ -127,7 +129,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
     List<Requirement> missing =
         requirements(connection, columnsByTable).stream().filter(Requirement::isMissing).toList();
     boolean mayMake =
-        definition.mayPrepare()
+        definition.following().mayPrepare()
             && missing.stream().allMatch(r -> r.kind() == Requirement.Kind.PREPARABLE);
     if (!mayMake && !missing.isEmpty()) {
       throw new NotPreparedException(
@@ -149,7 +151,18 @@ public abstract class SqlSource implements Source, SqlDatabase {
   }
 
   @Override
-  public final RecordReader reader(RecordShape shape, Map<String, String> expressions) {
-    return new JdbcRecordReader(this, shape, expressions);
+  public final ReadColumns columns(RecordShape shape) throws SourceUnavailableException {
+    return ReadColumns.of(shape, catalogue());
+  }
+
+  @Override
+  public RecordReader reader(
+      RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns) {
+    return new JdbcRecordReader(this, shape, expressions, columns);
+  }
+
+  @Override
+  public final int recordsPerSecond() {
+    return definition.following().recordsPerSecond();
   }
 }

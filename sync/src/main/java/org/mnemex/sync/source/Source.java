@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 
 /** A database that records come from. */
@@ -40,8 +41,24 @@ public interface Source {
    */
   Capture capture(String reader);
 
-  /** Opens a way to read records of a shape; to be closed by the caller. */
-  RecordReader reader(RecordShape shape, Map<String, String> expressions);
+  /** What is read of the tables of a shape, if it is read from now on. */
+  ReadColumns columns(RecordShape shape) throws SourceUnavailableException;
+
+  /**
+   * Opens a way to read records of a shape; to be closed by the caller.
+   *
+   * @param columns what to read of the tables; null for all there is when they are read first
+   */
+  RecordReader reader(
+      RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns);
+
+  /** Opens a way to read records of a shape with all columns there are when they are read first. */
+  default RecordReader reader(RecordShape shape, Map<String, String> expressions) {
+    return reader(shape, expressions, null);
+  }
+
+  /** How many records a backfill may read a second, 0 for no limit. */
+  int recordsPerSecond();
 
   /** Follows changes. Used by one thread. */
   interface Capture extends AutoCloseable {

@@ -162,7 +162,9 @@ class FeedModelTest {
 
             @Override
             public Source source() {
-              return new SqliteSource(new SourceDefinition.Sqlite("garden", file, true));
+              return new SqliteSource(
+                  new SourceDefinition.Sqlite(
+                      "garden", file, SourceDefinition.Following.PREPARING));
             }
           },
           new Random(seed),
@@ -332,7 +334,7 @@ class FeedModelTest {
               return reader;
             })
         .when(spied)
-        .reader(any(), any());
+        .reader(any(), any(), any());
     return spied;
   }
 

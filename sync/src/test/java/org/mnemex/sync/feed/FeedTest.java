@@ -40,6 +40,7 @@ import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -75,7 +76,8 @@ class FeedTest {
   @BeforeEach
   void open() throws Exception {
     when(source.capture(anyString())).thenReturn(capture);
-    when(source.reader(any(), any())).thenReturn(reader);
+    when(source.reader(any(), any(), any())).thenReturn(reader);
+    when(source.columns(any())).thenReturn(new ReadColumns(Map.of()));
     when(capture.now()).thenReturn(at(0));
     when(capture.after(any(), anyInt(), any()))
         .thenAnswer(call -> new Changes(List.of(), call.getArgument(0), true));

@@ -173,7 +173,9 @@ class MariadbSourceTest {
     try (Source.Capture capture = source.capture("types");
         RecordReader reader =
             source.reader(
-                new RecordShape("typed", List.of("id"), null, List.of(), Set.of()), Map.of())) {
+                new RecordShape("typed", List.of("id"), null, List.of(), Set.of()),
+                Map.of(),
+                null)) {
       Position start = capture.now();
       run("INSERT INTO typed VALUES (1, " + String.join(", ", values.values()) + ")");
       Map<String, Object> logged = capture.after(start, 10, LONG).list().getFirst().columns();
@@ -186,7 +188,7 @@ class MariadbSourceTest {
 
   private Set<String> affectedBy(String sql) throws Exception {
     try (Source.Capture capture = source.capture("affected");
-        RecordReader reader = source.reader(SHAPE, Map.of())) {
+        RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
       Position before = capture.now();
       run(sql);
       return reader.affected(capture.after(before, 1000, LONG).list()).stream()
@@ -230,7 +232,7 @@ class MariadbSourceTest {
                 "",
                 "weak one",
                 new Secret("w"),
-                true));
+                SourceDefinition.Following.PREPARING));
     assertThat(weak.requirements(SHAPE.watchedColumns()))
         .filteredOn(Requirement::isMissing)
         .flatExtracting(Requirement::statements)

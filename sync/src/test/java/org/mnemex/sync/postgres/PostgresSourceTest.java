@@ -161,7 +161,7 @@ class PostgresSourceTest {
 
   private Set<String> affectedBy(String sql) throws Exception {
     try (Source.Capture capture = source.capture("affected");
-        RecordReader reader = source.reader(SHAPE, Map.of())) {
+        RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
       Position before = capture.now();
       run(sql);
       Set<String> keys =
@@ -208,7 +208,7 @@ class PostgresSourceTest {
                 "public",
                 definition.user(),
                 definition.password(),
-                false));
+                SourceDefinition.Following.ASKING));
     assertThatThrownBy(() -> asking.prepare(wanted))
         .isInstanceOfSatisfying(
             NotPreparedException.class,
@@ -240,7 +240,7 @@ class PostgresSourceTest {
                 "public",
                 "Weak one",
                 new Secret("w"),
-                true));
+                SourceDefinition.Following.PREPARING));
     assertThat(weak.requirements(wanted))
         .filteredOn(
             requirement ->

@@ -85,7 +85,9 @@ class AwkwardDatabaseTest {
         "INSERT INTO \"Order Line\" VALUES (1, 'a/b', NULL, 'S/1', NULL), (1, 'c', 'a/b', NULL, 'x'),"
             + " (2, 'c', NULL, NULL, 'hidden'), (NULL, NULL, NULL, NULL, NULL)",
         "INSERT INTO note VALUES (1, 1, 'c', 1, 'low'), (2, 1, 'c', 9, 'high'), (3, 1, 'c', 5, 'mid')");
-    source = new SqliteSource(new SourceDefinition.Sqlite("awkward", file, true));
+    source =
+        new SqliteSource(
+            new SourceDefinition.Sqlite("awkward", file, SourceDefinition.Following.PREPARING));
     source.prepare(SHAPE.watchedColumns());
   }
 
@@ -124,7 +126,7 @@ class AwkwardDatabaseTest {
     run(
         "WITH RECURSIVE n(i) AS (SELECT 10 UNION ALL SELECT i + 1 FROM n WHERE i < 60)"
             + " INSERT INTO \"Order Line\" SELECT i / 7, 'l' || i, NULL, NULL, 'g' FROM n");
-    try (RecordReader reader = source.reader(SHAPE, Map.of())) {
+    try (RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
       RecordKey after = null;
       long found = 0;
       while (true) {
@@ -142,7 +144,7 @@ class AwkwardDatabaseTest {
   /** Applies statements and gives the keys of the records that they affect. */
   private Set<String> affectedBy(String... statements) throws Exception {
     try (Source.Capture capture = source.capture("test");
-        RecordReader reader = source.reader(SHAPE, Map.of())) {
+        RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
       Position before = capture.now();
       run(statements);
       Changes changes = capture.after(before, 100, Duration.ofSeconds(20));
@@ -169,7 +171,7 @@ class AwkwardDatabaseTest {
   @Test
   void whatCannotBeReadIsSaidRecordByRecord() throws Exception {
     run("UPDATE note SET text = x'ff00' WHERE id = 2");
-    try (RecordReader reader = source.reader(SHAPE, Map.of())) {
+    try (RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
       Records records = reader.readAfter(null, 100);
       assertThat(records.unreadable())
           .containsExactly(
@@ -194,7 +196,7 @@ class AwkwardDatabaseTest {
                     List.of(),
                     0)),
             Set.of());
-    try (RecordReader reader = source.reader(wrong, Map.of())) {
+    try (RecordReader reader = source.reader(wrong, Map.of(), null)) {
       assertThat(reader.read(List.of(new RecordKey(List.of(1L, "a/b")))).unreadable().values())
           .contains("a join that is not 'many' found several rows; write 'many: true'");
     }
@@ -231,7 +233,9 @@ class AwkwardDatabaseTest {
         Statement statement = connection.createStatement()) {
       statement.execute("CREATE TABLE t (id INTEGER PRIMARY KEY)");
     }
-    SqliteSource asking = new SqliteSource(new SourceDefinition.Sqlite("other", other, false));
+    SqliteSource asking =
+        new SqliteSource(
+            new SourceDefinition.Sqlite("other", other, SourceDefinition.Following.ASKING));
     assertThatThrownBy(() -> asking.prepare(Map.of("t", Set.of("id"))))
         .isInstanceOfSatisfying(
             NotPreparedException.class,

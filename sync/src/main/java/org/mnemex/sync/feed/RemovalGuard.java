@@ -1,0 +1,71 @@
+package org.mnemex.sync.feed;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+
+/**
+ * Does not let a large share of an index vanish without a person's word: whoever emptied the wrong
+ * table shall find the index as it was. Removals are counted over a window of time, so that many
+ * small batches count as one large one does.
+ *
+ * <p>Of the feed's thread, but for {@link #agree}.
+ */
+public final class RemovalGuard {
+  private static final Duration WINDOW = Duration.ofMinutes(10);
+
+  /** So few may go at any time. */
+  private static final int HARMLESS = 100;
+
+  private final double share;
+  private final Clock clock;
+  private Instant windowEnd = Instant.MIN;
+  private long documentsThen;
+  private long removed;
+  private volatile Instant agreedUntil = Instant.MIN;
+
+  /**
+   * @param share of the documents that may be removed, 0 to 1
+   */
+  RemovalGuard(double share, Clock clock) {
+    this.share = share;
+    this.clock = clock;
+  }
+
+  /**
+   * Whether so many documents may only go with a person's word.
+   *
+   * @param share of the documents that may be removed, 0 to 1
+   */
+  public static boolean isTooMany(long removed, long of, double share) {
+    return removed > HARMLESS && removed > share * of;
+  }
+
+  /**
+   * Asks whether documents may be removed, and counts them if so.
+   *
+   * @param count how many
+   * @param documents how many there are now
+   * @throws RemovalsHeldException if a person has to agree first
+   */
+  void remove(int count, long documents) {
+    Instant now = clock.instant();
+    if (now.isAfter(windowEnd)) {
+      windowEnd = now.plus(WINDOW);
+      documentsThen = documents;
+      removed = 0;
+    }
+    if (now.isAfter(agreedUntil) && isTooMany(removed + count, documentsThen, share)) {
+      throw new RemovalsHeldException(
+          ("%,d of %,d documents would be removed within %d minutes, more than %.0f %%; nothing is"
+                  + " removed until somebody agrees")
+              .formatted(removed + count, documentsThen, WINDOW.toMinutes(), 100 * share));
+    }
+    removed += count;
+  }
+
+  /** Lets everything be removed that goes within the next window. */
+  void agree() {
+    agreedUntil = clock.instant().plus(WINDOW);
+  }
+}

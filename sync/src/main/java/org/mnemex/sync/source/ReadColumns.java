@@ -1,0 +1,56 @@
+package org.mnemex.sync.source;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import org.mnemex.sync.definition.RecordShape;
+
+/**
+ * What is read of the tables of a record's shape. An edition keeps to what it began with: a column
+ * that is added later would make all its records differ from those that are read after it.
+ *
+ * @param tables by name
+ */
+public record ReadColumns(Map<String, Table> tables) {
+  /**
+   * What is read of a table.
+   *
+   * @param types of the columns, by name, as the database calls them
+   * @param key columns of the primary key, in order
+   */
+  public record Table(Map<String, String> types, List<String> key) {}
+
+  /** All that a shape may read: all columns but bytes and what stands under never. */
+  public static ReadColumns of(RecordShape shape, Catalogue catalogue) {
+    Set<String> names = new TreeSet<>(Set.of(shape.root()));
+    shape.joins().forEach(join -> names.add(join.table()));
+    Map<String, Table> tables = new TreeMap<>();
+    for (String name : names) {
+      Catalogue.Table table = catalogue.table(name);
+      if (table != null) {
+        Map<String, String> types = new java.util.LinkedHashMap<>();
+        for (Catalogue.Column column : table.columns()) {
+          if (!column.binary() && !shape.never().contains(name + "." + column.name())) {
+            types.put(column.name(), column.type());
+          }
+        }
+        tables.put(name, new Table(types, table.key()));
+      }
+    }
+    return new ReadColumns(tables);
+  }
+
+  /** The columns that are read of a table, in its order. */
+  public List<String> columns(String table) {
+    Table found = tables.get(table);
+    return found == null ? List.of() : List.copyOf(found.types.keySet());
+  }
+
+  /** The primary key of a table; empty if it has none. */
+  public List<String> key(String table) {
+    Table found = tables.get(table);
+    return found == null ? List.of() : found.key;
+  }
+}

@@ -1,0 +1,367 @@
+package org.mnemex.sync.edition;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.Mockito.mock;
+
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.function.BooleanSupplier;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.CuttingProxy;
+import org.mnemex.sync.TestServers;
+import org.mnemex.sync.audit.Audit;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.definition.RecordShape.Join;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.mariadb.MariadbSource;
+import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.source.Source;
+
+/** What becomes of a running index when something happens to its database: every reaction. */
+class RecoveryTest {
+  private static final int PLANTS = 400;
+
+  private static final IndexDefinition DEFINITION =
+      new IndexDefinition(
+          "plants",
+          "garden",
+          new RecordShape(
+              "plant",
+              List.of("id"),
+              null,
+              List.of(
+                  new Join(
+                      "bed",
+                      "bed",
+                      Map.of("id", ColumnRef.of("bed_id")),
+                      null,
+                      false,
+                      null,
+                      List.of(),
+                      0)),
+              Set.of()),
+          List.of(field("name", "name"), field("bed", "bed.title")),
+          "");
+
+  private static FieldDefinition field(String name, String from) {
+    return new FieldDefinition(
+        Field.of(name, FieldType.EXACT, null, Use.SHOW, Use.FILTER),
+        ColumnRef.of(from),
+        null,
+        List.of(),
+        name);
+  }
+
+  @TempDir private Path folder;
+  private final Jumping clock = new Jumping();
+  private SourceDefinition.Server definition;
+  private @Nullable CuttingProxy proxy;
+  private Editions editions;
+  private Source source;
+
+  /** A clock that can be put forward. */
+  private static final class Jumping extends Clock {
+    private volatile Duration ahead = Duration.ZERO;
+
+    @Override
+    public ZoneId getZone() {
+      return ZoneOffset.UTC;
+    }
+
+    @Override
+    public Clock withZone(ZoneId zone) {
+      return this;
+    }
+
+    @Override
+    public Instant instant() {
+      return Instant.now().plus(ahead);
+    }
+  }
+
+  /** Keeps in memory what a service keeps in its database. */
+  private static final class InMemory implements EditionStore {
+    private final Map<Integer, EditionEntry> entries = new LinkedHashMap<>();
+
+    @Override
+    public synchronized List<EditionEntry> of(String index) {
+      return entries.values().stream()
+          .sorted(Comparator.comparingInt(EditionEntry::number))
+          .toList();
+    }
+
+    @Override
+    public synchronized void save(EditionEntry entry) {
+      entries.put(entry.number(), entry);
+    }
+
+    @Override
+    public synchronized void promote(EditionEntry promoted, int retired) {
+      save(promoted);
+      EditionEntry former = entries.get(retired);
+      if (former != null) {
+        save(former.in(State.RETIRED));
+      }
+    }
+  }
+
+  private void start(SourceDefinition.Kind kind) throws Exception {
+    start(kind, "");
+  }
+
+  /** A garden of some plants, followed and live. */
+  private void start(SourceDefinition.Kind kind, String more) throws Exception {
+    definition =
+        kind == SourceDefinition.Kind.POSTGRES
+            ? TestServers.newPostgres()
+            : TestServers.newMariadb();
+    run(
+        "CREATE TABLE bed (id INT PRIMARY KEY, title VARCHAR(50));"
+            + "CREATE TABLE plant (id INT PRIMARY KEY, name VARCHAR(50), bed_id INT, spare INT);"
+            + "INSERT INTO bed VALUES (1, 'Rockery'), (2, 'Pond');");
+    fill(1, PLANTS);
+    run(more.isEmpty() ? "SELECT 1" : more);
+    proxy = new CuttingProxy(definition.port());
+    SourceDefinition.Server through =
+        new SourceDefinition.Server(
+            definition.name(),
+            kind,
+            "127.0.0.1",
+            proxy.port(),
+            definition.database(),
+            definition.schema(),
+            definition.user(),
+            definition.password(),
+            definition.following());
+    source =
+        kind == SourceDefinition.Kind.POSTGRES
+            ? new PostgresSource(through)
+            : new MariadbSource(through);
+    editions =
+        new Editions("plants", folder, "test", new InMemory(), mock(Quarantine.class), clock);
+    editions.build(DEFINITION, 1, source);
+    await(() -> editions.live() != null);
+  }
+
+  private void fill(int from, int to) throws SQLException {
+    List<String> rows = new ArrayList<>();
+    for (int id = from; id <= to; id++) {
+      rows.add("(%d, 'plant %d', %d, %d)".formatted(id, id, 1 + id % 2, id));
+    }
+    run("INSERT INTO plant VALUES " + String.join(", ", rows));
+  }
+
+  @AfterEach
+  void stop() throws Exception {
+    if (editions != null) {
+      editions.all().forEach(Edition::discard);
+      editions.close();
+    }
+    if (proxy != null) {
+      proxy.close();
+    }
+  }
+
+  private void run(String sql) throws SQLException {
+    try (Connection connection = TestServers.connect(definition);
+        Statement statement = connection.createStatement()) {
+      statement.execute(sql);
+    }
+  }
+
+  private static void await(BooleanSupplier condition) throws InterruptedException {
+    long deadline = System.nanoTime() + Duration.ofSeconds(60).toNanos();
+    while (!condition.getAsBoolean()) {
+      assertThat(System.nanoTime()).as("waited for a minute").isLessThan(deadline);
+      Thread.sleep(10);
+    }
+  }
+
+  private int documents() {
+    return editions.live().folder().snapshot().documents();
+  }
+
+  private FeedStatus status() {
+    return editions.live().feed().status();
+  }
+
+  /** Waits until the index says what the database says, and lets an audit confirm it. */
+  private void awaitTruth() throws Exception {
+    try (Connection connection = TestServers.connect(definition);
+        Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SELECT count(*) FROM plant")) {
+      rows.next();
+      int plants = rows.getInt(1);
+      await(
+          () ->
+              editions.filling() == null
+                  && documents() == plants
+                  && status().phase() == FeedStatus.Phase.LIVE);
+    }
+    assertThat(
+            new Audit(editions.live(), source, mock(Quarantine.class), Clock.systemUTC())
+                .run(false)
+                .statement())
+        .contains("; 0 missing, 0 stale, 0 extra;");
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void aColumnThatIsAddedChangesNothing(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    run("ALTER TABLE plant ADD colour VARCHAR(20) DEFAULT 'green'");
+    clock.ahead = Duration.ofMinutes(1);
+    run("UPDATE plant SET name = 'renamed' WHERE id = 7");
+    await(() -> status().changes() > 0);
+    awaitTruth();
+    assertThat(editions.live().number()).isEqualTo(1);
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void aColumnThatNobodyNeedsLeadsToANewEditionWhenItGoes(SourceDefinition.Kind kind)
+      throws Exception {
+    start(kind);
+    run("ALTER TABLE plant DROP COLUMN spare");
+    clock.ahead = Duration.ofMinutes(1);
+    await(() -> editions.live().number() == 2);
+    awaitTruth();
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void aColumnOfAnotherTypeLeadsToANewEdition(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    run(
+        kind == SourceDefinition.Kind.POSTGRES
+            ? "ALTER TABLE plant ALTER spare TYPE VARCHAR(20)"
+            : "ALTER TABLE plant MODIFY spare VARCHAR(20)");
+    clock.ahead = Duration.ofMinutes(1);
+    await(() -> editions.live().number() == 2);
+    awaitTruth();
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void aColumnThatAFieldNeedsIsWaitedFor(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    run("ALTER TABLE bed RENAME COLUMN title TO called");
+    run("UPDATE plant SET name = 'renamed' WHERE id = 7");
+    await(() -> String.valueOf(status().problem()).contains("which field 'bed' needs"));
+    assertThat(status().phase()).isEqualTo(FeedStatus.Phase.WAITING);
+    assertThat(documents()).isEqualTo(PLANTS);
+    run("ALTER TABLE bed RENAME COLUMN called TO title");
+    awaitTruth();
+    assertThat(editions.live().number()).isEqualTo(1);
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void aTableThatHasGoneLeavesTheIndexAsItWas(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    run("ALTER TABLE plant RENAME TO plant_of_old");
+    clock.ahead = Duration.ofMinutes(1);
+    await(
+        () ->
+            editions.all().stream()
+                .anyMatch(
+                    edition ->
+                        String.valueOf(edition.feed().status().problem()).contains("plant")));
+    assertThat(documents()).isEqualTo(PLANTS);
+    run("ALTER TABLE plant_of_old RENAME TO plant");
+    awaitTruth();
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void anEmptiedTableEmptiesTheIndexOnlyWhenSomebodyAgrees(SourceDefinition.Kind kind)
+      throws Exception {
+    start(kind);
+    run("TRUNCATE TABLE plant");
+    await(() -> editions.held() != null);
+    assertThat(editions.held()).contains("400 documents less");
+    assertThat(documents()).isEqualTo(PLANTS);
+    editions.agree();
+    await(() -> documents() == 0);
+    awaitTruth();
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void massDeletionIsHeldUntilSomebodyAgrees(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    run("DELETE FROM plant WHERE id <= 100");
+    awaitTruth();
+    run("DELETE FROM plant WHERE id <= 300; UPDATE plant SET name = 'left' WHERE id = 400");
+    await(() -> status().phase() == FeedStatus.Phase.HELD);
+    assertThat(status().problem()).contains("of 400 documents would be removed");
+    assertThat(documents()).isEqualTo(PLANTS - 100);
+    editions.agree();
+    awaitTruth();
+    assertThat(documents()).isEqualTo(100);
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void aPausedFeedGoesOnWhereItStopped(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    editions.pause(true);
+    await(() -> status().phase() == FeedStatus.Phase.PAUSED);
+    fill(PLANTS + 1, PLANTS + 5);
+    assertThat(documents()).isEqualTo(PLANTS);
+    editions.pause(false);
+    awaitTruth();
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void cutsInTheMiddleOfAMessageLoseNothing(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    Random random = new Random(1759);
+    for (int cut = 0; cut < 15; cut++) {
+      proxy.cutAfter(random.nextInt(3000));
+      fill(PLANTS + 1 + cut * 20, PLANTS + 20 + cut * 20);
+      run("UPDATE bed SET title = 'Bed %d' WHERE id = %d".formatted(cut, 1 + cut % 2));
+    }
+    proxy.cutAfter(Long.MAX_VALUE);
+    awaitTruth();
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void aTransactionOfManyRowsIsFollowedInPieces(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    run(
+        kind == SourceDefinition.Kind.POSTGRES
+            ? "INSERT INTO plant SELECT i, 'p', 1, 0 FROM generate_series(1001, 31000) i"
+            : "INSERT INTO plant SELECT seq, 'p', 1, 0 FROM seq_1001_to_31000");
+    awaitTruth();
+  }
+}
