@@ -2,6 +2,7 @@ package org.mnemex.cli;
 
 import java.util.List;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.AuditReport;
 import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Command;
@@ -27,6 +28,17 @@ final class AuditCommand implements Callable<Integer> {
   @Option(names = "--repair", description = "let the feed read again what differs")
   private boolean repair;
 
+  @Option(
+      names = "--sample",
+      paramLabel = "SHARE",
+      description =
+          "look at as many random records as notice, with 95%% confidence, if more than a share of"
+              + " them differs, like 0.1%%")
+  private @Nullable String sample;
+
+  @Option(names = "--key", paramLabel = "KEY", description = "look at one record")
+  private @Nullable String key;
+
   @Option(names = "--history", description = "show the last audits and begin none")
   private boolean history;
 
@@ -38,7 +50,12 @@ final class AuditCommand implements Callable<Integer> {
         print(client.audits(name));
         return ExitCode.DONE;
       }
-      AuditReport report = client.audit(name, repair);
+      AuditReport report =
+          key != null
+              ? client.auditRecord(name, key, repair)
+              : sample != null
+                  ? client.auditSample(name, sample, repair)
+                  : client.audit(name, repair);
       while (report.state().equals("running")) {
         Thread.sleep(POLL_MILLIS);
         long id = report.id();

@@ -23,6 +23,7 @@ import picocli.CommandLine.Command;
       AnalyseCommand.class,
       ApplyCommand.class,
       StatusCommand.class,
+      FeedCommand.class,
       TraceCommand.class,
       AuditCommand.class,
       QuarantineCommand.class,

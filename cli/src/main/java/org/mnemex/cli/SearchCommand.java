@@ -63,6 +63,14 @@ final class SearchCommand implements Callable<Integer> {
   private @Nullable String after;
 
   @Option(
+      names = "--true-for",
+      paramLabel = "POSITION",
+      description =
+          "wait until the index has everything up to a position of the database, see 'mnemex feed"
+              + " position'")
+  private @Nullable String trueFor;
+
+  @Option(
       names = "--explain",
       paramLabel = "KEY",
       description = "tell how this record's score comes about, or why it is no result")
@@ -82,7 +90,8 @@ final class SearchCommand implements Callable<Integer> {
             .sort(sort)
             .page(page, size)
             .near(near)
-            .after(after);
+            .after(after)
+            .trueFor(trueFor);
     for (String facet : facets) {
       int equals = facet.indexOf('=');
       if (equals < 1) {

@@ -63,13 +63,27 @@ final class StatusCommand implements Callable<Integer> {
             ">p99",
             "true at");
     for (IndexStatus index : indexes) {
-      row(table, index, index.live(), index.fresh() ? "fresh" : "behind");
+      row(
+          table,
+          index,
+          index.live(),
+          index.paused() ? "paused" : index.fresh() ? "fresh" : "behind");
       row(table, index, index.filling(), "filling");
     }
     table.print(service.out());
     for (IndexStatus index : indexes) {
       problem(index, index.live());
       problem(index, index.filling());
+      if (index.held() != null) {
+        service
+            .out()
+            .println(
+                service.styled("@|bold,red !|@ ")
+                    + index.name()
+                    + ": "
+                    + index.held()
+                    + ": mnemex feed agree");
+      }
     }
   }
 

@@ -14,12 +14,14 @@ public record IndexStatus(
     String source,
     int version,
     boolean fresh,
+    boolean paused,
+    @Nullable String held,
     @Nullable Edition live,
     @Nullable Edition filling) {
   /**
    * An edition.
    *
-   * @param phase STARTING, BACKFILL, LIVE, WAITING, LOST or STOPPED
+   * @param phase STARTING, BACKFILL, LIVE, PAUSED, HELD, WAITING, LOST or STOPPED
    * @param lagMedianMillis from commit to visible; -1 if there was no change yet
    */
   public record Edition(

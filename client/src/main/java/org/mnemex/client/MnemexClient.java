@@ -99,10 +99,25 @@ public final class MnemexClient implements AutoCloseable {
    * @param repair whether what differs shall be read again
    */
   public AuditReport audit(String index, boolean repair) {
-    return post(
-        "/api/indexes/" + encode(index) + "/audits",
-        Map.of("repair", repair),
-        new TypeReference<>() {});
+    return audit(index, Map.of("repair", repair));
+  }
+
+  /**
+   * Begins an audit of a sample.
+   *
+   * @param share of differing records that shall be noticed with 95 % confidence, like {@code 0.1%}
+   */
+  public AuditReport auditSample(String index, String share, boolean repair) {
+    return audit(index, Map.of("repair", repair, "sample", share));
+  }
+
+  /** Begins an audit of a single record. */
+  public AuditReport auditRecord(String index, String key, boolean repair) {
+    return audit(index, Map.of("repair", repair, "key", key));
+  }
+
+  private AuditReport audit(String index, Map<String, Object> body) {
+    return post("/api/indexes/" + encode(index) + "/audits", body, new TypeReference<>() {});
   }
 
   /** The last audits of an index, newest first. */
@@ -126,6 +141,35 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   private record RetryAnswer(int records) {}
+
+  /** Pauses the feed of an index, which goes on answering. */
+  public IndexStatus pauseFeed(String index) {
+    return feed(index, "pause");
+  }
+
+  /** Goes on with a paused feed. */
+  public IndexStatus resumeFeed(String index) {
+    return feed(index, "resume");
+  }
+
+  /** Agrees that documents go, or an edition is promoted, that were held back. */
+  public IndexStatus agree(String index) {
+    return feed(index, "agree");
+  }
+
+  private IndexStatus feed(String index, String act) {
+    return post(
+        "/api/indexes/" + encode(index) + "/feed/" + act, Map.of(), new TypeReference<>() {});
+  }
+
+  /** Where the source of an index is now, for {@link SearchQuery#trueFor}. */
+  public String position(String index) {
+    PositionAnswer answer =
+        get("/api/indexes/" + encode(index) + "/feed/position", new TypeReference<>() {});
+    return answer.position;
+  }
+
+  private record PositionAnswer(String position) {}
 
   /** Names of all sources. */
   public List<String> sources() {

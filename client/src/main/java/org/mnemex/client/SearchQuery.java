@@ -1,5 +1,6 @@
 package org.mnemex.client;
 
+import com.fasterxml.jackson.annotation.JsonProperty;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -19,6 +20,7 @@ import org.jspecify.annotations.Nullable;
  * @param page from 1
  * @param near where the caller is, {@code latitude,longitude}
  * @param after the place to go on from, as an answer gave it
+ * @param trueFor a position of the source that the answer must have everything up to
  */
 public record SearchQuery(
     String q,
@@ -28,10 +30,11 @@ public record SearchQuery(
     @Nullable Integer page,
     @Nullable Integer size,
     @Nullable String near,
-    @Nullable String after) {
+    @Nullable String after,
+    @JsonProperty("true_for") @Nullable String trueFor) {
 
   public static SearchQuery words(String words) {
-    return new SearchQuery(words, Map.of(), null, null, null, null, null, null);
+    return new SearchQuery(words, Map.of(), null, null, null, null, null, null, null);
   }
 
   /** Also choose a value of a facet. */
@@ -40,28 +43,33 @@ public record SearchQuery(
     List<String> values = new ArrayList<>(more.getOrDefault(facet, List.of()));
     values.add(value);
     more.put(facet, values);
-    return new SearchQuery(q, more, where, sort, page, size, near, after);
+    return new SearchQuery(q, more, where, sort, page, size, near, after, trueFor);
   }
 
   public SearchQuery where(@Nullable String filter) {
-    return new SearchQuery(q, facets, filter, sort, page, size, near, after);
+    return new SearchQuery(q, facets, filter, sort, page, size, near, after, trueFor);
   }
 
   public SearchQuery sort(@Nullable String name) {
-    return new SearchQuery(q, facets, where, name, page, size, near, after);
+    return new SearchQuery(q, facets, where, name, page, size, near, after, trueFor);
   }
 
   public SearchQuery page(int number, @Nullable Integer resultsPerPage) {
-    return new SearchQuery(q, facets, where, sort, number, resultsPerPage, near, after);
+    return new SearchQuery(q, facets, where, sort, number, resultsPerPage, near, after, trueFor);
   }
 
   /** Where the caller is, for orders and ranks by distance: {@code latitude,longitude}. */
   public SearchQuery near(@Nullable String place) {
-    return new SearchQuery(q, facets, where, sort, page, size, place, after);
+    return new SearchQuery(q, facets, where, sort, page, size, place, after, trueFor);
   }
 
   /** Go on behind the results of an answer, see {@link SearchAnswer#next()}. */
   public SearchQuery after(@Nullable String next) {
-    return new SearchQuery(q, facets, where, sort, page, size, near, next);
+    return new SearchQuery(q, facets, where, sort, page, size, near, next, trueFor);
+  }
+
+  /** Wait until the index has everything up to a position, see {@link MnemexClient#position}. */
+  public SearchQuery trueFor(@Nullable String position) {
+    return new SearchQuery(q, facets, where, sort, page, size, near, after, position);
   }
 }

@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.garden.server.DatabaseServer;
@@ -70,6 +71,40 @@ public final class TestServers {
   /** The definition of a new, empty database on the MariaDB server. */
   public static SourceDefinition.Server newMariadb() throws IOException, SQLException {
     return create(mariadb(), SourceDefinition.Kind.MARIADB, "");
+  }
+
+  /** A new, empty database on the MariaDB server, in which a journal may be made. */
+  public static SourceDefinition.Server newMariadbWithJournal() throws IOException, SQLException {
+    SourceDefinition.Server definition = newMariadb();
+    allowJournal(definition);
+    return definition;
+  }
+
+  /** What an administrator of the MariaDB server has to allow for a journal. */
+  public static void allowJournal(SourceDefinition.Server definition)
+      throws IOException, SQLException {
+    try (Connection connection = mariadb().connect("");
+        Statement statement = connection.createStatement()) {
+      statement.execute("SET GLOBAL log_bin_trust_function_creators = 1");
+      statement.execute(
+          "GRANT SELECT, INSERT, UPDATE, DELETE, CREATE, DROP, TRIGGER ON \"%s\".* TO '%s'@'%%'"
+              .formatted(definition.database(), definition.user()));
+    }
+  }
+
+  /** The same database, followed in another way. */
+  public static SourceDefinition.Server followed(
+      SourceDefinition.Server server, SourceDefinition.Capture capture) {
+    return new SourceDefinition.Server(
+        server.name(),
+        server.kind(),
+        server.host(),
+        server.port(),
+        server.database(),
+        server.schema(),
+        server.user(),
+        server.password(),
+        new SourceDefinition.Following(true, 0, capture));
   }
 
   private static SourceDefinition.Server create(

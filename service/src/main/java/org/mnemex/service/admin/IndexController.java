@@ -10,6 +10,9 @@ import org.mnemex.service.run.Endpoints;
 import org.mnemex.service.run.Indexes;
 import org.mnemex.service.run.RecordTrace;
 import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
+import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.audit.AuditScope;
+import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -80,19 +83,36 @@ public class IndexController {
     return traces.trace(index, key.startsWith("/") ? key.substring(1) : key);
   }
 
-  /** What to do with differences. */
-  public record AuditBody(@Nullable Boolean repair) {}
+  /**
+   * What to look at, and what to do with differences.
+   *
+   * @param sample the share of differing records that a sample shall notice, like {@code 0.1%}
+   * @param key of a single record
+   */
+  public record AuditBody(@Nullable Boolean repair, @Nullable String sample, @Nullable String key) {
+    AuditScope scope() {
+      if (key != null) {
+        return new AuditScope.Key(key);
+      }
+      try {
+        return sample == null ? new AuditScope.All() : AuditPlan.sample(sample);
+      } catch (IllegalArgumentException e) {
+        throw ProblemException.badRequest("bad-sample", "sample: " + e.getMessage(), null);
+      }
+    }
+  }
 
   @Operation(
       summary = "Begin an audit",
       description =
-          "Compares every record of the database with the live edition. It runs in the background;"
-              + " ask for the audits to see how it went.")
+          "Compares every record of the database with the live edition, or a sample, or one record."
+              + " It runs in the background; ask for the audits to see how it went.")
   @PostMapping("/api/indexes/{index}/audits")
   public ResponseEntity<Audits.AuditView> audit(
       @PathVariable String index, @RequestBody(required = false) @Nullable AuditBody body) {
     boolean repair = body != null && Boolean.TRUE.equals(body.repair());
-    return ResponseEntity.accepted().body(audits.begin(index, repair));
+    AuditScope scope = body == null ? new AuditScope.All() : body.scope();
+    return ResponseEntity.accepted().body(audits.begin(index, scope, repair));
   }
 
   /** The last audits, newest first. */

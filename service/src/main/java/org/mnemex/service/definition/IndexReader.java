@@ -1,5 +1,6 @@
 package org.mnemex.service.definition;
 
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.LinkedHashMap;
@@ -18,6 +19,8 @@ import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
+import org.mnemex.sync.audit.AuditScope;
+import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.CleanStep;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -61,7 +64,41 @@ final class IndexReader {
     }
     String text = shape + "\n" + fields.stream().map(IndexReader::identity).toList();
     return new Definition.OfIndex(
-        new IndexDefinition(name, source, shape, fields, text), List.copyOf(usedAnalysers));
+        new IndexDefinition(name, source, shape, fields, mostRemoved(), audits(), text),
+        List.copyOf(usedAnalysers));
+  }
+
+  private @Nullable AuditPlan audits() {
+    YamlMap audits = map.mapOrNull("audits");
+    if (audits == null) {
+      return null;
+    }
+    String key = "every";
+    try {
+      Duration every = AuditPlan.time(audits.text("every"));
+      key = "sample";
+      String sample = audits.textOr("sample", null);
+      AuditScope scope = sample == null ? new AuditScope.All() : AuditPlan.sample(sample);
+      boolean repair = audits.booleanOr("repair", false);
+      audits.finish();
+      return new AuditPlan(every, scope, repair);
+    } catch (IllegalArgumentException e) {
+      throw audits.problem(key, String.valueOf(e.getMessage()), null);
+    }
+  }
+
+  private double mostRemoved() {
+    String text = map.textOr("most_removed", null);
+    if (text == null) {
+      return IndexDefinition.USUAL_MOST_REMOVED;
+    }
+    if (!text.matches("\\d{1,3}%") || Integer.parseInt(text.replace("%", "")) > 100) {
+      throw map.problem(
+          "most_removed",
+          "'" + text + "' is no share of the documents from 0% to 100%; 100% holds nothing back",
+          null);
+    }
+    return Integer.parseInt(text.replace("%", "")) / 100.0;
   }
 
   /** Everything that decides what the index holds for a field. */

@@ -3,11 +3,17 @@ package org.mnemex.service.definition;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.DateTimeException;
+import java.time.Duration;
+import java.time.ZoneId;
+import java.util.LinkedHashMap;
+import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
 
@@ -40,14 +46,13 @@ final class SourceReader {
     SourceDefinition.Following following =
         new SourceDefinition.Following(
             map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic"),
-            map.integerOr("records_per_second", 0, 0, MOST_RATE));
+            map.integerOr("records_per_second", 0, 0, MOST_RATE),
+            capture(kind.equals("sqlite")));
     if (kind.equals("sqlite")) {
-      map.wordOr("capture", "journal", Set.of("journal"));
       return new SourceDefinition.Sqlite(
           name, Path.of(resolve("file", map.text("file"))), following);
     }
     boolean postgres = kind.equals("postgres");
-    map.wordOr("capture", "log", Set.of("log"));
     return new SourceDefinition.Server(
         name,
         postgres ? SourceDefinition.Kind.POSTGRES : SourceDefinition.Kind.MARIADB,
@@ -58,6 +63,42 @@ final class SourceReader {
         resolve("user", map.text("user")),
         password(),
         following);
+  }
+
+  private SourceDefinition.Capture capture(boolean file) {
+    String word =
+        file
+            ? map.wordOr("capture", "journal", Set.of("journal", "poll"))
+            : map.wordOr("capture", "log", Set.of("log", "journal", "poll"));
+    if (word.equals("log")) {
+      return new SourceDefinition.Usual();
+    }
+    if (word.equals("journal")) {
+      return file ? new SourceDefinition.Usual() : new SourceDefinition.Journal();
+    }
+    YamlMap columns = map.map("watermarks");
+    Map<String, String> watermarks = new LinkedHashMap<>();
+    columns.allKeys().forEach(table -> watermarks.put(table, columns.text(table)));
+    return new SourceDefinition.Poll(
+        watermarks, time("every", "10s"), time("overlap", "1m"), zone());
+  }
+
+  private Duration time(String key, String usual) {
+    try {
+      return AuditPlan.time(textOr(key, usual));
+    } catch (IllegalArgumentException e) {
+      throw map.problem(key, String.valueOf(e.getMessage()), null);
+    }
+  }
+
+  private ZoneId zone() {
+    String zone = textOr("zone", "UTC");
+    try {
+      return ZoneId.of(zone);
+    } catch (DateTimeException e) {
+      throw map.problem(
+          "zone", "'" + zone + "' is no time zone like UTC or Europe/London", null);
+    }
   }
 
   private String textOr(String key, String otherwise) {

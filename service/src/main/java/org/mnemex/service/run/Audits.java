@@ -3,17 +3,22 @@ package org.mnemex.service.run;
 import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
+import java.time.Instant;
 import java.util.List;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.store.AuditMapper;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditFailedException;
 import org.mnemex.sync.audit.AuditResult;
+import org.mnemex.sync.audit.AuditScope;
+import org.mnemex.sync.definition.AuditPlan;
+import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.source.Source;
@@ -21,6 +26,7 @@ import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
+import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
@@ -78,7 +84,7 @@ public class Audits {
    * @param repair whether what differs shall be read again
    * @throws ProblemException if there is no such index, or it is being audited
    */
-  public AuditView begin(String index, boolean repair) {
+  public AuditView begin(String index, AuditScope scope, boolean repair) {
     Edition live = indexes.live(index);
     Source source = indexes.source(index);
     if (!running.add(index)) {
@@ -90,7 +96,8 @@ public class Audits {
     }
     String started = clock.instant().toString();
     long id = audits.begin(index, started);
-    threads.execute(() -> run(id, index, new Audit(live, source, quarantine, clock), repair));
+    threads.execute(
+        () -> run(id, index, new Audit(live, source, quarantine, scope, clock), repair));
     return new AuditView(id, started, "running", null, null, null);
   }
 
@@ -109,6 +116,30 @@ public class Audits {
     } finally {
       audits.trim(index, KEPT);
       running.remove(index);
+    }
+  }
+
+  /** Begins the audits that index definitions ask for and that are due. */
+  @Scheduled(fixedDelay = 30, initialDelay = 30, timeUnit = TimeUnit.SECONDS)
+  void beginDue() {
+    for (IndexDefinition index : indexes.definitions()) {
+      AuditPlan plan = index.audits();
+      if (plan == null || running.contains(index.name())) {
+        continue;
+      }
+      List<AuditMapper.AuditRow> last = audits.list(index.name(), 1);
+      boolean due =
+          last.isEmpty()
+              || Instant.parse(last.getFirst().started())
+                  .plus(plan.every())
+                  .isBefore(clock.instant());
+      if (due) {
+        try {
+          begin(index.name(), plan.scope(), plan.repair());
+        } catch (ProblemException e) {
+          LOG.debug("no audit of index '{}' yet: {}", index.name(), e.getMessage());
+        }
+      }
     }
   }
 

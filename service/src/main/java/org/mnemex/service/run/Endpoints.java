@@ -1,12 +1,15 @@
 package org.mnemex.service.run;
 
+import java.time.Duration;
 import java.util.List;
+import java.util.concurrent.TimeUnit;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.source.Position;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
@@ -14,6 +17,11 @@ import org.springframework.stereotype.Component;
 @Component
 public class Endpoints {
   private static final int RETRY_SECONDS = 2;
+
+  /** A caller who wants to read its own writes waits so long at most. */
+  private static final Duration MOST_WAIT = Duration.ofSeconds(5);
+
+  private static final long POLL_MILLIS = 2;
 
   private final Installation installation;
 
@@ -72,6 +80,47 @@ public class Endpoints {
           .retryAfter(RETRY_SECONDS);
     }
     return new Answering(fitted, live);
+  }
+
+  /**
+   * Waits until an edition has everything up to a position of its source.
+   *
+   * @param told the position, as we or the database write it
+   * @throws ProblemException 400 if it is none; 503 if it is not reached in time
+   */
+  public void awaitPosition(Answering answering, String told) {
+    String index = answering.edition().definition().name();
+    Running.RunningSource source =
+        installation.running().sources().get(answering.edition().definition().source());
+    Position wanted;
+    try {
+      wanted = source == null ? Position.parse(told) : source.source().position(told);
+    } catch (IllegalArgumentException e) {
+      throw ProblemException.badRequest(
+          "bad-position", "true_for: %s".formatted(e.getMessage()), null);
+    }
+    long deadline = System.nanoTime() + MOST_WAIT.toNanos();
+    while (true) {
+      Position reached = answering.edition().feed().status().position();
+      if (reached != null && reached.reaches(wanted)) {
+        return;
+      }
+      if (System.nanoTime() > deadline) {
+        throw new ProblemException(
+                HttpStatus.SERVICE_UNAVAILABLE,
+                "not-yet-true",
+                "index '%s' is at %s and has not reached %s within %d s"
+                    .formatted(index, reached, told, MOST_WAIT.toSeconds()),
+                null)
+            .retryAfter(1);
+      }
+      try {
+        TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return;
+      }
+    }
   }
 
   private static String progress(@org.jspecify.annotations.Nullable RunningIndex index) {

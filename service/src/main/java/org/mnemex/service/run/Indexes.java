@@ -18,6 +18,7 @@ import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.RecordKey;
@@ -45,12 +46,16 @@ public class Indexes {
    * An index.
    *
    * @param fresh whether the live edition agreed with the source moments ago
+   * @param paused whether somebody has paused the feed
+   * @param held why a complete edition is not promoted without a person's word, or null
    */
   public record IndexStatus(
       String name,
       String source,
       int version,
       boolean fresh,
+      boolean paused,
+      @Nullable String held,
       @Nullable EditionStatus live,
       @Nullable EditionStatus filling) {}
 
@@ -84,6 +89,11 @@ public class Indexes {
         .values().stream().map(this::status).toList();
   }
 
+  /** The definitions of all indexes. */
+  List<IndexDefinition> definitions() {
+    return installation.running().indexes().values().stream().map(RunningIndex::index).toList();
+  }
+
   /** One index. */
   public IndexStatus one(String name) {
     return status(running(name));
@@ -105,14 +115,26 @@ public class Indexes {
     Edition filling = index.editions().filling();
     Instant trueAt = live == null ? null : live.feed().status().trueAt();
     boolean fresh =
-        trueAt != null && Duration.between(trueAt, clock.instant()).compareTo(FRESH) < 0;
+        trueAt != null
+            && live != null
+            && live.feed().status().phase() == FeedStatus.Phase.LIVE
+            && Duration.between(trueAt, clock.instant())
+                    .compareTo(FRESH.plus(lookInterval(index.index().source())))
+                < 0;
     return new IndexStatus(
         index.index().name(),
         index.index().source(),
         index.version(),
         fresh,
+        index.editions().isPaused(),
+        index.editions().held(),
         live == null ? null : status(index.index(), live),
         filling == null ? null : status(index.index(), filling));
+  }
+
+  private Duration lookInterval(String source) {
+    Running.RunningSource found = installation.running().sources().get(source);
+    return found == null ? Duration.ZERO : found.source().lookInterval();
   }
 
   private EditionStatus status(IndexDefinition index, Edition edition) {
@@ -174,6 +196,15 @@ public class Indexes {
   /** Why a record is in quarantine, or null if it is not. */
   @Nullable String quarantineReason(String index, Edition edition, String key) {
     return quarantine.reason(index, edition.number(), key);
+  }
+
+  /**
+   * The editions of an index.
+   *
+   * @throws ProblemException if there is no such index
+   */
+  Editions editions(String name) {
+    return running(name).editions();
   }
 
   /** The live edition. */

@@ -1,5 +1,6 @@
 package org.mnemex.service.search;
 
+import com.fasterxml.jackson.annotation.JsonProperty;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.Parameter;
 import io.swagger.v3.oas.annotations.tags.Tag;
@@ -45,7 +46,8 @@ public class EndpointController {
       @Nullable Integer page,
       @Nullable Integer size,
       @Nullable String near,
-      @Nullable String after) {
+      @Nullable String after,
+      @JsonProperty("true_for") @Nullable String trueFor) {
     SearchCall call(EndpointDefinition definition) {
       return SearchCall.checked(
           definition,
@@ -58,7 +60,8 @@ public class EndpointController {
               page == null ? 1 : page,
               size == null ? definition.pageSize() : size,
               near,
-              after));
+              after,
+              trueFor));
     }
   }
 

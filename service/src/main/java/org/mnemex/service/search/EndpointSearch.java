@@ -59,6 +59,9 @@ public class EndpointSearch {
     Endpoints.Answering answering = endpoints.answering(name);
     Endpoint.Fitted endpoint = answering.endpoint();
     SearchCall asked = call.apply(endpoint.definition());
+    if (asked.trueFor() != null) {
+      endpoints.awaitPosition(answering, asked.trueFor());
+    }
     SearchRequest request = request(endpoint, asked);
     SearchResult result = answering.edition().folder().search(request);
     String meant =

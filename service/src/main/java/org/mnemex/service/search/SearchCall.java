@@ -24,6 +24,7 @@ import org.mnemex.service.web.ProblemException;
  * @param page from 1
  * @param near where the caller is, {@code latitude,longitude}; null if that is not known
  * @param after the place to go on from, as an answer gave it
+ * @param trueFor a position of the source that the answer must have everything up to, or null
  */
 record SearchCall(
     String words,
@@ -34,10 +35,11 @@ record SearchCall(
     int page,
     int size,
     @Nullable String near,
-    @Nullable String after) {
+    @Nullable String after,
+    @Nullable String trueFor) {
 
   private static final Set<String> OWN =
-      Set.of("q", "sort", "page", "size", "typing", "near", "after", "where");
+      Set.of("q", "sort", "page", "size", "typing", "near", "after", "where", "true_for");
   private static final int MAX_CHOICES = 100;
   private static final int MAX_WORDS_LENGTH = 1000;
 
@@ -67,7 +69,8 @@ record SearchCall(
             number("page", single(parameters, "page", "1")),
             number("size", single(parameters, "size", Integer.toString(endpoint.pageSize()))),
             parameters.containsKey("near") ? single(parameters, "near", "") : null,
-            parameters.containsKey("after") ? single(parameters, "after", "") : null));
+            parameters.containsKey("after") ? single(parameters, "after", "") : null,
+            parameters.containsKey("true_for") ? single(parameters, "true_for", "") : null));
   }
 
   private static ProblemException unknownParameter(EndpointDefinition endpoint, String name) {

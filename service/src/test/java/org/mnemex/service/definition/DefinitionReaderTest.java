@@ -94,7 +94,9 @@ class DefinitionReaderTest {
     // What a reference stands for is used, and never kept.
     assertThat(parts.getFirst().text()).contains("${GARDEN}").doesNotContain("/srv");
     assertThat(((Definition.OfSource) reader.read(parts.getFirst(), Map.of()).content()).source())
-        .isEqualTo(new SourceDefinition.Sqlite("garden", Path.of("/srv/garden.db"), SourceDefinition.Following.ASKING));
+        .isEqualTo(
+            new SourceDefinition.Sqlite(
+                "garden", Path.of("/srv/garden.db"), SourceDefinition.Following.ASKING));
     Analyser analyser =
         ((Definition.OfAnalyser) reader.read(parts.get(1), Map.of()).content()).analyser();
     assertThat(analyser.tokens("The Bäume of Wald").stream().map(AnalysedToken::text))
@@ -148,7 +150,7 @@ class DefinitionReaderTest {
         mistake("source: g\nsource: h\n", "this key stands twice", ""),
         mistake(
             "source: g\nkind: sqlit\nfile: x\n",
-            "f.yaml:2:7: kind: 'sqlit' is none of postgres, sqlite",
+            "f.yaml:2:7: kind: 'sqlit' is none of mariadb, postgres, sqlite",
             "'sqlite'"),
         mistake(
             "source: g\nkind: postgres\ndatabase: g\nuser: g\npassword: hush\n",

@@ -10,6 +10,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.SplittableRandom;
 import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
@@ -50,6 +51,7 @@ public final class Audit {
   private static final Duration PATIENCE = Duration.ofSeconds(60);
   private static final long POLL_MILLIS = 50;
 
+  private final AuditScope scope;
   private final Edition edition;
   private final Source source;
   private final DocumentMapper mapper;
@@ -64,7 +66,9 @@ public final class Audit {
   /**
    * @param source where the edition's records come from
    */
-  public Audit(Edition edition, Source source, Quarantine quarantine, Clock clock) {
+  public Audit(
+      Edition edition, Source source, Quarantine quarantine, AuditScope scope, Clock clock) {
+    this.scope = scope;
     this.edition = edition;
     this.source = source;
     this.mapper = new DocumentMapper(edition.definition());
@@ -102,7 +106,12 @@ public final class Audit {
             edition.definition().shape(),
             edition.definition().expressions(),
             edition.feed().columns())) {
-      firstLook(reader);
+      switch (scope) {
+        case AuditScope.All all -> firstLook(reader);
+        case AuditScope.Sample sample -> lookAtSample(reader, sample.size());
+        case AuditScope.Key key ->
+            lookAt(reader, List.of(RecordKey.parse(key.text(), keyColumns())));
+      }
       secondLook(reader);
     }
     List<String> missing = new ArrayList<>();
@@ -127,6 +136,11 @@ public final class Audit {
         stale,
         extra,
         repair && !candidates.isEmpty(),
+        switch (scope) {
+          case AuditScope.All all -> null;
+          case AuditScope.Sample sample -> sample.share();
+          case AuditScope.Key key -> 0.0;
+        },
         started,
         (System.nanoTime() - start) / 1_000_000);
   }
@@ -169,6 +183,78 @@ public final class Audit {
   }
 
   /**
+   * Looks at random documents, and at the records that stand behind random documents: the ones may
+   * be stale or extra, the others missing.
+   */
+  private void lookAtSample(RecordReader reader, int size)
+      throws SourceUnavailableException, AuditFailedException {
+    Snapshot snapshot = edition.folder().snapshot();
+    List<String> picked = new ArrayList<>();
+    SplittableRandom random = new SplittableRandom();
+    long[] seen = {0};
+    // Algorithm R of Vitter, "Random Sampling with a Reservoir", 1985.
+    snapshot.forEachHash(
+        (key, hash) -> {
+          seen[0]++;
+          if (picked.size() < size) {
+            picked.add(key);
+          } else {
+            long at = random.nextLong(seen[0]);
+            if (at < size) {
+              picked.set((int) at, key);
+            }
+          }
+        });
+    if (picked.isEmpty()) {
+      firstLook(reader);
+      return;
+    }
+    Set<RecordKey> keys = new LinkedHashSet<>();
+    int ofIndex = Math.max(1, picked.size() / 2);
+    for (String key : picked.subList(0, ofIndex)) {
+      keys.add(RecordKey.parse(key, keyColumns()));
+    }
+    for (String key : picked.subList(ofIndex, picked.size())) {
+      Records behind = reader.readAfter(RecordKey.parse(key, keyColumns()), 1);
+      if (behind.last() != null) {
+        // As documents have it, so that a record is not counted twice.
+        keys.add(RecordKey.parse(behind.last().text(), keyColumns()));
+      }
+    }
+    lookAt(reader, List.copyOf(keys));
+  }
+
+  private void lookAt(RecordReader reader, List<RecordKey> keys)
+      throws SourceUnavailableException, AuditFailedException {
+    for (int from = 0; from < keys.size(); from += PORTION) {
+      Map<String, RecordKey> left = new TreeMap<>();
+      keys.subList(from, Math.min(keys.size(), from + PORTION))
+          .forEach(key -> left.put(key.text(), key));
+      Records found = reader.read(left.values());
+      Snapshot snapshot = edition.folder().snapshot();
+      for (AssembledRecord record : found.found()) {
+        Long hash = hash(record);
+        inQuarantine += hash == null ? 1 : 0;
+        note(record.key(), hash, snapshot);
+        left.remove(record.key().text());
+      }
+      for (RecordKey key : found.unreadable().keySet()) {
+        inQuarantine++;
+        note(key, null, snapshot);
+        left.remove(key.text());
+      }
+      records += found.found().size() + found.unreadable().size();
+      for (RecordKey key : left.values()) {
+        note(key, null, snapshot);
+      }
+    }
+  }
+
+  private int keyColumns() {
+    return edition.definition().shape().key().size();
+  }
+
+  /**
    * The content hash that the record's document should have; null if it should have none, being in
    * quarantine as it must.
    */
@@ -202,7 +288,7 @@ public final class Audit {
     Snapshot snapshot = edition.folder().snapshot();
     List<String> keys = new ArrayList<>();
     snapshot.forEachHash((key, hash) -> keys.add(key));
-    int columns = edition.definition().shape().key().size();
+    int columns = keyColumns();
     for (int from = 0; from < keys.size(); from += PORTION) {
       Set<String> portion =
           new LinkedHashSet<>(keys.subList(from, Math.min(keys.size(), from + PORTION)));

@@ -1,5 +1,7 @@
 package org.mnemex.sync.audit;
 
+import java.math.BigDecimal;
+import java.math.MathContext;
 import java.time.Instant;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
@@ -16,6 +18,8 @@ import org.jspecify.annotations.Nullable;
  * @param stale keys of records that the index shows otherwise
  * @param extra keys of documents that have no record
  * @param repaired whether the differences were handed to the feed to be put right
+ * @param sample the share above which differences were to be noticed; 0 for a single record, null
+ *     for all
  * @param started when it began
  * @param millis how long it took
  */
@@ -30,6 +34,7 @@ public record AuditResult(
     List<String> stale,
     List<String> extra,
     boolean repaired,
+    @Nullable Double sample,
     Instant started,
     long millis) {
   public AuditResult {
@@ -45,8 +50,24 @@ public record AuditResult(
 
   /** The result in a sentence that can be shown to others. */
   public String statement() {
-    return "at position %s, %,d of %,d records agree; %,d missing, %,d stale, %,d extra; %,d in quarantine"
+    boolean sampled = sample != null && sample > 0;
+    return "at position %s, %,d of %,d %s agree; %,d missing, %,d stale, %,d extra; %,d in quarantine%s"
         .formatted(
-            position, agreeing, records, missing.size(), stale.size(), extra.size(), quarantined);
+            position,
+            agreeing,
+            records,
+            sampled ? "sampled records" : "records",
+            missing.size(),
+            stale.size(),
+            extra.size(),
+            quarantined,
+            sampled && clean()
+                ? "; with 95 %% confidence no more than %s %% differ"
+                    .formatted(
+                        BigDecimal.valueOf(100 * sample)
+                            .round(new MathContext(3))
+                            .stripTrailingZeros()
+                            .toPlainString())
+                : "");
   }
 }

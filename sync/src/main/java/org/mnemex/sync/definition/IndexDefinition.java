@@ -3,6 +3,7 @@ package org.mnemex.sync.definition;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Schema;
 
 /**
@@ -11,6 +12,7 @@ import org.mnemex.engine.schema.Schema;
  * @param name lower-case name
  * @param source name of the source
  * @param mostRemoved the share of the documents, 0 to 1, that may vanish without a person's word
+ * @param audits those that are begun by themselves, or null
  * @param text the definition as it was written, to tell whether it changed
  */
 public record IndexDefinition(
@@ -19,6 +21,7 @@ public record IndexDefinition(
     RecordShape shape,
     List<FieldDefinition> fields,
     double mostRemoved,
+    @Nullable AuditPlan audits,
     String text) {
   /** Where a definition does not say it. */
   public static final double USUAL_MOST_REMOVED = 0.3;
@@ -30,7 +33,7 @@ public record IndexDefinition(
   /** A definition without settings. */
   public IndexDefinition(
       String name, String source, RecordShape shape, List<FieldDefinition> fields, String text) {
-    this(name, source, shape, fields, USUAL_MOST_REMOVED, text);
+    this(name, source, shape, fields, USUAL_MOST_REMOVED, null, text);
   }
 
   /** The fields as the engine wants them. */

@@ -1,6 +1,9 @@
 package org.mnemex.sync.definition;
 
 import java.nio.file.Path;
+import java.time.Duration;
+import java.time.ZoneId;
+import java.util.Map;
 
 /** A connection to a database. */
 public sealed interface SourceDefinition {
@@ -14,13 +17,40 @@ public sealed interface SourceDefinition {
    *
    * @param mayPrepare whether what is needed in the database may be made without asking
    * @param recordsPerSecond how many records a backfill reads a second at most, 0 for no limit
+   * @param capture how changes are noticed
    */
-  record Following(boolean mayPrepare, int recordsPerSecond) {
-    /** Nothing is made in the database without asking. */
-    public static final Following ASKING = new Following(false, 0);
+  record Following(boolean mayPrepare, int recordsPerSecond, Capture capture) {
+    /** As a kind of database is followed if nothing else is said; nothing is made unasked. */
+    public static final Following ASKING = new Following(false, 0, new Usual());
 
-    /** What is needed is made. */
-    public static final Following PREPARING = new Following(true, 0);
+    /** As a kind of database is followed if nothing else is said; what is needed is made. */
+    public static final Following PREPARING = new Following(true, 0, new Usual());
+  }
+
+  /** How changes are noticed. */
+  sealed interface Capture {}
+
+  /** By the replication log where there is one, else by a journal. */
+  record Usual() implements Capture {}
+
+  /** By a table that triggers write to. */
+  record Journal() implements Capture {}
+
+  /**
+   * By columns that say when a row was last changed. Rows that vanish are not noticed, nor are rows
+   * that move from one record to another noticed for the former.
+   *
+   * @param watermarks column by table
+   * @param every how often to look
+   * @param overlap how long before the last look a row is looked at again, for transactions that
+   *     take so long from the change to the commit
+   * @param zone of columns that say a time without a zone
+   */
+  record Poll(Map<String, String> watermarks, Duration every, Duration overlap, ZoneId zone)
+      implements Capture {
+    public Poll {
+      watermarks = Map.copyOf(watermarks);
+    }
   }
 
   /**

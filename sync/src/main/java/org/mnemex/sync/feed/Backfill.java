@@ -12,6 +12,7 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
+import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Document;
@@ -125,7 +126,8 @@ final class Backfill implements AutoCloseable {
         more = !isLast;
         TimeUnit.NANOSECONDS.sleep(nanosPerRecord * records.rows() - (System.nanoTime() - start));
       }
-    } catch (InterruptedException e) {
+    } catch (InterruptedException | RejectedExecutionException e) {
+      // Closed.
       Thread.currentThread().interrupt();
     }
   }

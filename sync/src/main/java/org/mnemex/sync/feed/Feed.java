@@ -73,7 +73,6 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final ObjectMapper JSON = JsonMapper.shared();
   private static final int KEYS_PER_READ = 500;
   private static final int RECORDS_PER_COMMIT = 20_000;
-  private static final Duration WAIT = Duration.ofMillis(250);
 
   /** Changes are looked for in between. */
   private static final Duration PORTION_WAIT = Duration.ofMillis(50);
@@ -121,6 +120,7 @@ public final class Feed implements Runnable, AutoCloseable {
   private long recordsTotal;
   private long uncommitted;
   private boolean announcedLive;
+  private boolean sawAll;
   private boolean unrefreshed;
   private Instant lastCommit;
   private Instant lastTrim;
@@ -266,10 +266,10 @@ public final class Feed implements Runnable, AutoCloseable {
       applyChanges(Duration.ZERO);
     } else {
       applyAsked();
-      int applied = applyChanges(WAIT);
+      int applied = applyChanges(pace.idleWait());
       // A batch that is not full had all there was: a source that never rests is caught up with,
       // too.
-      if (applied < pace.batch() && !announcedLive) {
+      if (applied < pace.batch() && (applied > 0 || sawAll) && !announcedLive) {
         commit();
         announcedLive = true;
         listener.caughtUp();
@@ -377,11 +377,15 @@ public final class Feed implements Runnable, AutoCloseable {
     }
     Instant asked = clock.instant();
     Changes changes = capture.after(from, pace.batch(), wait);
+    sawAll = changes.complete();
     if (changes.list().isEmpty()) {
       if (!backfilling && changes.complete()) {
         trueAt = asked;
       }
       position = changes.upTo();
+      if (!unrefreshed) {
+        visiblePosition = position;
+      }
       return 0;
     }
     try {

@@ -114,9 +114,20 @@ final class BinlogSetup {
   }
 
   private String account() throws SQLException {
-    String user = single("SELECT current_user()");
-    int at = user.lastIndexOf('@');
-    return Sql.MARIADB.text(user.substring(0, at)) + "@" + Sql.MARIADB.text(user.substring(at + 1));
+    return account(connection);
+  }
+
+  /** Who we are, as statements name an account. */
+  static String account(Connection connection) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SELECT current_user()")) {
+      rows.next();
+      String user = rows.getString(1);
+      int at = user.lastIndexOf('@');
+      return Sql.MARIADB.text(user.substring(0, at))
+          + "@"
+          + Sql.MARIADB.text(user.substring(at + 1));
+    }
   }
 
   private Requirement unfiltered() throws SQLException {

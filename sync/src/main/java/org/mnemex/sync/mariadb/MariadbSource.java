@@ -5,14 +5,15 @@ import java.sql.DriverManager;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.util.List;
-import java.util.Map;
 import java.util.Properties;
-import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.SourceUnavailableException;
 
@@ -82,9 +83,10 @@ public final class MariadbSource extends SqlSource {
   }
 
   @Override
-  protected List<Requirement> requirements(
-      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
-    return new BinlogSetup(connection, definition).requirements(columnsByTable);
+  protected CaptureMethod method() {
+    return definition.following().capture() instanceof SourceDefinition.Journal
+        ? new MariadbJournal(this)
+        : new BinlogMethod(this);
   }
 
   @Override
@@ -99,8 +101,11 @@ public final class MariadbSource extends SqlSource {
   }
 
   @Override
-  public Capture capture(String reader) {
-    return new BinlogCapture(this);
+  protected @Nullable Position positionAsTold(String text) {
+    if (text.matches("\\d+")) {
+      return new Position("", Long.parseLong(text));
+    }
+    return text.matches("\\d+-\\d+-\\d+") ? BinlogDecoder.position(text) : null;
   }
 
   @Override

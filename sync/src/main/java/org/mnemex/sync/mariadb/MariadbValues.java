@@ -12,6 +12,7 @@ import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.record.SqlDatabase;
@@ -144,6 +145,23 @@ final class MariadbValues {
       // Unsigned and larger than a long.
       return text;
     }
+  }
+
+  /**
+   * A value that was cast to text; a timestamp to the text of its seconds since 1970.
+   *
+   * @param type of its column, as the catalogue calls it
+   */
+  static Object ofText(String type, String text) {
+    return switch (type.split("[ (]", 2)[0]) {
+      case "tinyint", "smallint", "mediumint", "int", "bigint" -> whole(text);
+      case "datetime" -> moment(text, false);
+      case "timestamp" -> {
+        long micros = new BigDecimal(text).movePointRight(6).longValue();
+        yield Objects.requireNonNull(LogColumn.moment(micros, true));
+      }
+      default -> text;
+    };
   }
 
   /**

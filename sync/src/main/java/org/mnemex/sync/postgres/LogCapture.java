@@ -81,6 +81,15 @@ final class LogCapture implements Source.Capture {
     }
   }
 
+  @Override
+  public Position last() throws SourceUnavailableException {
+    try {
+      return new Position(history(), written());
+    } catch (SQLException e) {
+      throw broken(e);
+    }
+  }
+
   private Long create(Connection connection) throws SQLException {
     try (PreparedStatement create =
         connection.prepareStatement(

@@ -5,17 +5,17 @@ import java.sql.DriverManager;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.List;
-import java.util.Map;
 import java.util.Properties;
-import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
-import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.postgresql.PGProperty;
+import org.postgresql.replication.LogSequenceNumber;
 
 /** A PostgreSQL database as a source, 12 or newer. */
 public final class PostgresSource extends SqlSource {
@@ -100,10 +100,10 @@ public final class PostgresSource extends SqlSource {
   }
 
   @Override
-  protected List<Requirement> requirements(
-      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
-    return new PostgresSetup(connection, definition.schema(), publication())
-        .requirements(columnsByTable);
+  protected CaptureMethod method() {
+    return definition.following().capture() instanceof SourceDefinition.Journal
+        ? new PostgresJournal(this)
+        : new LogMethod(this);
   }
 
   @Override
@@ -115,8 +115,13 @@ public final class PostgresSource extends SqlSource {
   }
 
   @Override
-  public Capture capture(String reader) {
-    return new LogCapture(this, reader);
+  protected @Nullable Position positionAsTold(String text) {
+    if (text.matches("\\d+")) {
+      return new Position("", Long.parseLong(text));
+    }
+    return text.matches("[0-9A-Fa-f]{1,8}/[0-9A-Fa-f]{1,8}")
+        ? new Position("", LogSequenceNumber.valueOf(text).asLong())
+        : null;
   }
 
   @Override

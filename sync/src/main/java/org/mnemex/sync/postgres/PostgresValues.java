@@ -52,6 +52,27 @@ final class PostgresValues {
     return parser(TYPES.getOrDefault(typeId, "")).apply(text);
   }
 
+  /**
+   * A value that was cast to text.
+   *
+   * @param type of its column, as the catalogue calls it
+   */
+  static Object ofText(String type, String text) {
+    return parser(
+            switch (type) {
+              case "smallint", "integer", "bigint" -> "int8";
+              case "boolean" -> "bool";
+              case "timestamp with time zone" -> "timestamptz";
+              default ->
+                  type.startsWith("character(")
+                      ? "bpchar"
+                      : type.endsWith(") with time zone") && type.startsWith("timestamp(")
+                          ? "timestamptz"
+                          : "";
+            })
+        .apply(text);
+  }
+
   private static Function<String, Object> parser(String type) {
     return switch (type) {
       case "int2", "int4", "int8", "serial", "bigserial", "smallserial" -> Long::valueOf;

@@ -7,18 +7,25 @@ import java.util.stream.Collectors;
 /** Pieces of SQL text, as one kind of database wants them. */
 public enum Sql {
   /** The standard's double quotes; rows of values after {@code VALUES}. */
-  SQLITE('"', "VALUES "),
+  SQLITE('"', "VALUES ", "CAST((julianday('now') - 2440587.5) * 86400000000 AS INTEGER)"),
   /** The standard's double quotes. */
-  POSTGRES('"', ""),
+  POSTGRES('"', "", "CAST(extract(epoch FROM clock_timestamp()) * 1000000 AS bigint)"),
   /** Names in back quotes. */
-  MARIADB('`', "");
+  MARIADB('`', "", "CAST(UNIX_TIMESTAMP(SYSDATE(6)) * 1000000 AS SIGNED)");
 
   private final char quote;
   private final String beforeRows;
+  private final String nowMicros;
 
-  Sql(char quote, String beforeRows) {
+  Sql(char quote, String beforeRows, String nowMicros) {
     this.quote = quote;
     this.beforeRows = beforeRows;
+    this.nowMicros = nowMicros;
+  }
+
+  /** The time now by the database's clock, in microseconds since 1970. */
+  public String nowMicros() {
+    return nowMicros;
   }
 
   /** A name in quotes. */

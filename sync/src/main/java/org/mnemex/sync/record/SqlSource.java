@@ -3,6 +3,7 @@ package org.mnemex.sync.record;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -14,6 +15,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
@@ -39,9 +41,53 @@ public abstract class SqlSource implements Source, SqlDatabase {
     return watched.getOrDefault(table, Set.of());
   }
 
+  /** How changes are noticed where it is not by watermarks. */
+  protected abstract CaptureMethod method();
+
+  private CaptureMethod wanted() {
+    return definition.following().capture() instanceof SourceDefinition.Poll poll
+        ? new PollMethod(this, poll)
+        : method();
+  }
+
   /** What is needed, in the order in which to make it. */
-  protected abstract List<Requirement> requirements(
-      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException;
+  private List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+    return wanted().requirements(connection, columnsByTable);
+  }
+
+  @Override
+  public Capture capture(String reader) {
+    return wanted().open(reader);
+  }
+
+  @Override
+  public final List<String> removal() throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      return wanted().removal(connection);
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public final void forget() throws SourceUnavailableException {
+    try (Connection connection = connect();
+        Statement statement = connection.createStatement()) {
+      for (String sql : wanted().removal(connection)) {
+        statement.execute(sql);
+      }
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public final Duration lookInterval() {
+    return definition.following().capture() instanceof SourceDefinition.Poll poll
+        ? poll.every()
+        : Duration.ZERO;
+  }
 
   /** Begins a transaction in which no other service prepares the same database. */
   protected abstract void beginPreparing(Connection connection) throws SQLException;
@@ -160,6 +206,19 @@ public abstract class SqlSource implements Source, SqlDatabase {
       RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns) {
     return new JdbcRecordReader(this, shape, expressions, columns);
   }
+
+  @Override
+  public final Position position(String text) {
+    try {
+      Position told = positionAsTold(text);
+      return told == null ? Position.parse(text) : told;
+    } catch (NumberFormatException e) {
+      throw new IllegalArgumentException("'" + text + "' is no position", e);
+    }
+  }
+
+  /** A position as this kind of database tells it, or null if the text is not like that. */
+  protected abstract @Nullable Position positionAsTold(String text);
 
   @Override
   public final int recordsPerSecond() {

@@ -7,6 +7,16 @@ package org.mnemex.sync.source;
  * @param number grows with every change
  */
 public record Position(String history, long number) {
+  /**
+   * Whether whoever is here has everything up to another position.
+   *
+   * @param other of the same history, or of none, as a database may tell it
+   */
+  public boolean reaches(Position other) {
+    return Long.compareUnsigned(number, other.number) >= 0
+        && (other.history.isEmpty() || other.history.equals(history));
+  }
+
   /** Reads what {@link #toString()} wrote. */
   public static Position parse(String text) {
     int colon = text.lastIndexOf(':');

@@ -35,6 +35,14 @@ public interface Source {
       throws SourceUnavailableException, NotPreparedException;
 
   /**
+   * The statements that remove everything that was made in the database for this source, in order.
+   */
+  List<String> removal() throws SourceUnavailableException;
+
+  /** Removes everything that was made in the database for this source. */
+  void forget() throws SourceUnavailableException;
+
+  /**
    * Opens a way to follow changes; to be closed by the caller.
    *
    * @param reader name of who follows, under which the source remembers what is still needed
@@ -52,18 +60,31 @@ public interface Source {
   RecordReader reader(
       RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns);
 
+  /**
+   * A position as somebody gives it: as we write it, or as the database tells it.
+   *
+   * @throws IllegalArgumentException if it is none
+   */
+  Position position(String text);
+
   /** Opens a way to read records of a shape with all columns there are when they are read first. */
   default RecordReader reader(RecordShape shape, Map<String, String> expressions) {
     return reader(shape, expressions, null);
   }
+
+  /** How often changes are looked for; 0 if they are told of. */
+  Duration lookInterval();
 
   /** How many records a backfill may read a second, 0 for no limit. */
   int recordsPerSecond();
 
   /** Follows changes. Used by one thread. */
   interface Capture extends AutoCloseable {
-    /** The position behind the last change. */
+    /** The position behind the last change; from now on changes behind it are kept. */
     Position now() throws SourceUnavailableException;
+
+    /** The position behind the last change, only to compare it with others. */
+    Position last() throws SourceUnavailableException;
 
     /**
      * The changes after a position, waiting for one if there are none.

@@ -52,6 +52,11 @@ final class SqliteCapture implements Source.Capture {
   }
 
   @Override
+  public Position last() throws SourceUnavailableException {
+    return now();
+  }
+
+  @Override
   public Changes after(Position position, int limit, Duration wait)
       throws SourceUnavailableException, InterruptedException {
     long deadline = System.nanoTime() + wait.toNanos();

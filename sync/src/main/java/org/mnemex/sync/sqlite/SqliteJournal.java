@@ -8,6 +8,7 @@ import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
@@ -113,6 +114,25 @@ final class SqliteJournal {
       }
       columns.addAll(present);
       sql.addAll(triggers(table, columns));
+    }
+    return sql;
+  }
+
+  /** The statements that remove all of it. */
+  static List<String> removal(Connection connection) throws SQLException {
+    List<String> sql = new ArrayList<>();
+    try (Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery(
+                "SELECT type, name FROM sqlite_master WHERE type IN ('trigger', 'table')"
+                    + " AND name LIKE 'mnemex!_%' ESCAPE '!' ORDER BY type DESC, name")) {
+      while (rows.next()) {
+        sql.add(
+            "DROP "
+                + rows.getString(1).toUpperCase(Locale.ROOT)
+                + " "
+                + Sql.SQLITE.name(rows.getString(2)));
+      }
     }
     return sql;
   }

@@ -14,11 +14,13 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
-import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.sqlite.SQLiteConfig;
 import org.sqlite.SQLiteOpenMode;
@@ -119,21 +121,19 @@ public final class SqliteSource extends SqlSource {
   }
 
   @Override
-  protected List<Requirement> requirements(
-      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
-    List<String> missing = SqliteJournal.missing(connection, columnsByTable);
-    return List.of(
-        new Requirement(
-            "journal and triggers for the tables " + String.join(", ", columnsByTable.keySet()),
-            missing.isEmpty(),
-            missing.stream().map(sql -> sql + ";").toList(),
-            Requirement.Kind.PREPARABLE));
+  protected CaptureMethod method() {
+    return new SqliteJournalMethod(this);
   }
 
   @Override
   protected void beginPreparing(Connection connection) throws SQLException {
     // SQLite has one writer at a time; who comes second sees what the first has made.
     connection.setAutoCommit(false);
+  }
+
+  @Override
+  protected @Nullable Position positionAsTold(String text) {
+    return text.matches("\\d+") ? new Position("", Long.parseLong(text)) : null;
   }
 
   @Override
@@ -150,10 +150,5 @@ public final class SqliteSource extends SqlSource {
   public ValueReader valueReader(ResultSetMetaData columns, int column) {
     // Any column may hold any type.
     return ResultSet::getObject;
-  }
-
-  @Override
-  public Capture capture(String reader) {
-    return new SqliteCapture(this, reader);
   }
 }

@@ -32,6 +32,7 @@ import org.mnemex.engine.schema.Use;
 import org.mnemex.sync.CuttingProxy;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.audit.Audit;
+import org.mnemex.sync.audit.AuditScope;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
@@ -226,7 +227,12 @@ class RecoveryTest {
                   && status().phase() == FeedStatus.Phase.LIVE);
     }
     assertThat(
-            new Audit(editions.live(), source, mock(Quarantine.class), Clock.systemUTC())
+            new Audit(
+                    editions.live(),
+                    source,
+                    mock(Quarantine.class),
+                    new AuditScope.All(),
+                    Clock.systemUTC())
                 .run(false)
                 .statement())
         .contains("; 0 missing, 0 stale, 0 extra;");

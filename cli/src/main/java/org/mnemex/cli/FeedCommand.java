@@ -1,0 +1,118 @@
+package org.mnemex.cli;
+
+import java.util.concurrent.Callable;
+import org.mnemex.client.IndexStatus;
+import org.mnemex.client.MnemexClient;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+
+/** How an index follows its source. */
+@Command(
+    name = "feed",
+    description = "Pause the feed of an index, go on with it, or agree to what it holds back.",
+    mixinStandardHelpOptions = true,
+    synopsisSubcommandLabel = "COMMAND",
+    subcommands = {
+      FeedCommand.Pause.class,
+      FeedCommand.Resume.class,
+      FeedCommand.Agree.class,
+      FeedCommand.Position.class
+    })
+final class FeedCommand {
+  /** Something that is done to a feed. */
+  abstract static class Act implements Callable<Integer> {
+    @Mixin private Service service = new Service();
+    @Mixin private IndexOption index = new IndexOption();
+
+    abstract IndexStatus act(MnemexClient client, String name);
+
+    abstract String said();
+
+    @Override
+    public Integer call() {
+      try (MnemexClient client = service.client()) {
+        IndexStatus status = act(client, index.name(client));
+        if (service.json()) {
+          service.printJson(status);
+        } else {
+          service.out().println(said().formatted(status.name()));
+        }
+        return ExitCode.DONE;
+      }
+    }
+  }
+
+  @Command(
+      name = "pause",
+      description = "Stop following the source. The index goes on answering.",
+      mixinStandardHelpOptions = true,
+      footer = {"", "Example: mnemex feed pause", "The source keeps changes in the meantime."})
+  static final class Pause extends Act {
+    @Override
+    IndexStatus act(MnemexClient client, String name) {
+      return client.pauseFeed(name);
+    }
+
+    @Override
+    String said() {
+      return "The feed of index '%s' is paused until: mnemex feed resume";
+    }
+  }
+
+  @Command(
+      name = "resume",
+      description = "Go on where the feed was paused.",
+      mixinStandardHelpOptions = true,
+      footer = {"", "Example: mnemex feed resume"})
+  static final class Resume extends Act {
+    @Override
+    IndexStatus act(MnemexClient client, String name) {
+      return client.resumeFeed(name);
+    }
+
+    @Override
+    String said() {
+      return "The feed of index '%s' goes on.";
+    }
+  }
+
+  @Command(
+      name = "agree",
+      description =
+          "Let documents go that are held back because they are so many, for the next ten minutes.",
+      mixinStandardHelpOptions = true,
+      footer = {"", "Example: mnemex feed agree", "'mnemex status' says what is held back."})
+  static final class Agree extends Act {
+    @Override
+    IndexStatus act(MnemexClient client, String name) {
+      return client.agree(name);
+    }
+
+    @Override
+    String said() {
+      return "Index '%s' lets go what was held back.";
+    }
+  }
+
+  @Command(
+      name = "position",
+      description = "Print where the source is now.",
+      mixinStandardHelpOptions = true,
+      footer = {
+        "",
+        "Example: mnemex search plant-search fern --true-for \"$(mnemex feed position)\"",
+        "The search then waits until the index has everything up to it."
+      })
+  static final class Position implements Callable<Integer> {
+    @Mixin private Service service = new Service();
+    @Mixin private IndexOption index = new IndexOption();
+
+    @Override
+    public Integer call() {
+      try (MnemexClient client = service.client()) {
+        service.out().println(client.position(index.name(client)));
+        return ExitCode.DONE;
+      }
+    }
+  }
+}

@@ -1,0 +1,63 @@
+package org.mnemex.service.admin;
+
+import io.swagger.v3.oas.annotations.Operation;
+import io.swagger.v3.oas.annotations.tags.Tag;
+import org.mnemex.service.run.Feeds;
+import org.mnemex.service.run.Indexes;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Feeds: pausing, agreeing, positions. */
+@Tag(name = "Feeds", description = "how indexes follow their sources")
+@RestController
+public class FeedController {
+  private final Feeds feeds;
+  private final Indexes indexes;
+
+  public FeedController(Feeds feeds, Indexes indexes) {
+    this.feeds = feeds;
+    this.indexes = indexes;
+  }
+
+  @Operation(
+      summary = "Pause the feed of an index",
+      description = "The index goes on answering; the source keeps changes in the meantime.")
+  @PostMapping("/api/indexes/{index}/feed/pause")
+  public Indexes.IndexStatus pause(@PathVariable String index) {
+    feeds.pause(index);
+    return indexes.one(index);
+  }
+
+  @Operation(summary = "Go on with a paused feed")
+  @PostMapping("/api/indexes/{index}/feed/resume")
+  public Indexes.IndexStatus resume(@PathVariable String index) {
+    feeds.resume(index);
+    return indexes.one(index);
+  }
+
+  @Operation(
+      summary = "Agree that many documents go",
+      description =
+          "Changes that would remove more than a set share of the documents, and a new edition that"
+              + " has so many fewer, are held until somebody agrees.")
+  @PostMapping("/api/indexes/{index}/feed/agree")
+  public Indexes.IndexStatus agree(@PathVariable String index) {
+    feeds.agree(index);
+    return indexes.one(index);
+  }
+
+  /** Where the source is. */
+  public record PositionAnswer(String position) {}
+
+  @Operation(
+      summary = "The position of the source now",
+      description =
+          "Given to a search as true_for, it waits until the index has everything up to it: read"
+              + " your own writes.")
+  @GetMapping("/api/indexes/{index}/feed/position")
+  public PositionAnswer position(@PathVariable String index) {
+    return new PositionAnswer(feeds.position(index));
+  }
+}

@@ -1,0 +1,73 @@
+package org.mnemex.service.run;
+
+import jakarta.annotation.PostConstruct;
+import org.mnemex.service.store.FeedMapper;
+import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.edition.Editions;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+
+/** What people tell feeds to do. A pause outlives the service. */
+@Component
+public class Feeds {
+  private static final Logger LOG = LoggerFactory.getLogger(Feeds.class);
+
+  private final Indexes indexes;
+  private final FeedMapper feeds;
+
+  public Feeds(Indexes indexes, FeedMapper feeds) {
+    this.indexes = indexes;
+    this.feeds = feeds;
+  }
+
+  @PostConstruct
+  void start() {
+    for (String index : feeds.paused()) {
+      try {
+        indexes.editions(index).pause(true);
+      } catch (ProblemException e) {
+        LOG.warn("the feed of index '{}' stays paused: {}", index, e.getMessage());
+      }
+    }
+  }
+
+  /** Stops following the source until {@link #resume}. */
+  public void pause(String index) {
+    Editions editions = indexes.editions(index);
+    feeds.pause(index);
+    editions.pause(true);
+  }
+
+  /** Goes on where it was paused. */
+  public void resume(String index) {
+    Editions editions = indexes.editions(index);
+    feeds.resume(index);
+    editions.pause(false);
+  }
+
+  /** Lets documents go, or an edition be promoted, that were held back for a person's word. */
+  public void agree(String index) {
+    indexes.editions(index).agree();
+  }
+
+  /**
+   * The position of the source now, to be given to a search.
+   *
+   * @throws ProblemException 503 if the source cannot be asked
+   */
+  public String position(String index) {
+    try (Source.Capture capture = indexes.source(index).capture("position")) {
+      return capture.last().toString();
+    } catch (SourceUnavailableException e) {
+      throw new ProblemException(
+          HttpStatus.SERVICE_UNAVAILABLE,
+          "source-unavailable",
+          String.valueOf(e.getMessage()),
+          null);
+    }
+  }
+}

@@ -1,0 +1,1 @@
+CREATE TABLE paused_feed (index_name TEXT PRIMARY KEY);

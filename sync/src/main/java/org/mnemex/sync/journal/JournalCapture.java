@@ -1,0 +1,314 @@
+package org.mnemex.sync.journal;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.record.SqlSource;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.DeserializationFeature;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Follows a journal on a server.
+ *
+ * <h2>Numbers come before commits</h2>
+ *
+ * <p>A line of the journal has its number when the trigger runs, and is seen when its transaction
+ * commits; so a lower number may appear after a higher one. The reader hands out what it sees, and
+ * remembers the numbers that it has passed over as gaps. A gap is filled when its lines appear, and
+ * forgotten when the transactions that were open when it was noticed have ended without them.
+ *
+ * <h2>Positions</h2>
+ *
+ * <p>A position is the number below the first gap, or the last number that was handed out. So after
+ * a crash some changes are handed out again, which does no harm, and none is passed over.
+ */
+public final class JournalCapture implements Source.Capture {
+  private static final ObjectMapper JSON =
+      JsonMapper.builder().enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS).build();
+  private static final TypeReference<Map<String, Object>> COLUMNS = new TypeReference<>() {};
+
+  /** Gaps that are asked for in one statement. */
+  private static final int GAPS_PER_STATEMENT = 100;
+
+  /** With open gaps somebody else's commit may come at any moment. */
+  private static final Duration GAP_WAIT = Duration.ofMillis(20);
+
+  private static final String LINES =
+      "SELECT seq, table_name, columns, at FROM mnemex_journal WHERE ";
+
+  private final SqlSource source;
+  private final JournalKind kind;
+  private final String reader;
+  private @Nullable Connection connection;
+  private @Nullable Position next;
+  private long seen;
+
+  /** By their first number. */
+  private final TreeMap<Long, Gap> gaps = new TreeMap<>();
+
+  /**
+   * Numbers that were passed over.
+   *
+   * @param moment when, as {@link JournalKind#moment} tells it
+   */
+  private record Gap(long from, long to, long moment) {}
+
+  /**
+   * @param reader name of who follows
+   */
+  public JournalCapture(SqlSource source, JournalKind kind, String reader) {
+    this.source = source;
+    this.kind = kind;
+    this.reader = reader;
+  }
+
+  @Override
+  public Position now() throws SourceUnavailableException {
+    return withConnection(
+        c -> {
+          JournalTables.State state = state(c);
+          JournalTables.join(c, reader, state.trimmed());
+          return new Position(state.journal(), state.trimmed());
+        });
+  }
+
+  @Override
+  public Position last() throws SourceUnavailableException {
+    return withConnection(
+        c -> {
+          JournalTables.State state = state(c);
+          return new Position(state.journal(), Math.max(state.trimmed(), JournalTables.last(c)));
+        });
+  }
+
+  private JournalTables.State state(Connection connection) throws SQLException {
+    JournalTables.State state = null;
+    try {
+      state = JournalTables.state(connection);
+    } catch (SQLException e) {
+      if (kind.exists(connection)) {
+        throw e;
+      }
+    }
+    if (state == null) {
+      throw new PositionLostException("source '" + source.name() + "' has no journal");
+    }
+    return state;
+  }
+
+  @Override
+  public Changes after(Position position, int limit, Duration wait)
+      throws SourceUnavailableException, InterruptedException {
+    long deadline = System.nanoTime() + wait.toNanos();
+    if (!position.equals(next)) {
+      gaps.clear();
+      seen = position.number();
+    }
+    while (true) {
+      Changes changes = withConnection(c -> read(c, position, limit));
+      long left = deadline - System.nanoTime();
+      if (!changes.list().isEmpty() || left <= 0) {
+        next = changes.upTo();
+        return changes;
+      }
+      Duration most = Duration.ofNanos(left);
+      Duration pause = !gaps.isEmpty() && most.compareTo(GAP_WAIT) > 0 ? GAP_WAIT : most;
+      withConnection(
+          c -> {
+            kind.await(c, pause);
+            return true;
+          });
+    }
+  }
+
+  private Changes read(Connection c, Position position, int limit) throws SQLException {
+    JournalTables.State state = state(c);
+    if (!state.journal().equals(position.history())) {
+      throw new PositionLostException(
+          "source '%s' is another database than before, or its journal was made anew"
+              .formatted(source.name()));
+    }
+    if (state.trimmed() > position.number()) {
+      throw new PositionLostException(
+          "the journal of source '%s' was trimmed to %d, beyond position %d"
+              .formatted(source.name(), state.trimmed(), position.number()));
+    }
+    // Asked before the lines are: what is over now has no line that could still appear.
+    List<Gap> over = new ArrayList<>();
+    for (Gap gap : gaps.values()) {
+      if (kind.isOver(c, gap.moment, gap.from, gap.to)) {
+        over.add(gap);
+      }
+    }
+    List<Change> changes = new ArrayList<>();
+    fillGaps(c, position.history(), limit, changes);
+    if (changes.size() < limit) {
+      for (Gap gap : over) {
+        // Lines that came in have cut it into pieces.
+        gaps.subMap(gap.from, true, gap.to, true)
+            .values()
+            .removeIf(piece -> piece.moment == gap.moment);
+      }
+    }
+    readNew(c, position.history(), limit, changes);
+    long upTo = gaps.isEmpty() ? seen : gaps.firstKey() - 1;
+    return new Changes(changes, new Position(position.history(), upTo), changes.size() < limit);
+  }
+
+  /** Reads lines that have appeared in gaps. */
+  private void fillGaps(Connection c, String history, int limit, List<Change> changes)
+      throws SQLException {
+    List<Gap> all = List.copyOf(gaps.values());
+    for (int at = 0; at < all.size() && changes.size() < limit; at += GAPS_PER_STATEMENT) {
+      List<Gap> some = all.subList(at, Math.min(all.size(), at + GAPS_PER_STATEMENT));
+      String where = "seq BETWEEN ? AND ? OR ".repeat(some.size() - 1) + "seq BETWEEN ? AND ?";
+      try (PreparedStatement select =
+          c.prepareStatement(
+              LINES + "(" + where + ") ORDER BY seq LIMIT " + (limit - changes.size()))) {
+        int parameter = 1;
+        for (Gap gap : some) {
+          select.setLong(parameter++, gap.from);
+          select.setLong(parameter++, gap.to);
+        }
+        try (ResultSet rows = select.executeQuery()) {
+          while (rows.next()) {
+            cut(rows.getLong(1));
+            changes.add(change(c, history, rows));
+          }
+        }
+      }
+    }
+  }
+
+  /** Takes a number out of the gap that it is in. */
+  private void cut(long number) {
+    Gap gap = gaps.floorEntry(number).getValue();
+    gaps.remove(gap.from);
+    if (gap.from < number) {
+      gaps.put(gap.from, new Gap(gap.from, number - 1, gap.moment));
+    }
+    if (number < gap.to) {
+      gaps.put(number + 1, new Gap(number + 1, gap.to, gap.moment));
+    }
+  }
+
+  private void readNew(Connection c, String history, int limit, List<Change> changes)
+      throws SQLException {
+    if (changes.size() >= limit) {
+      return;
+    }
+    List<long[]> passed = new ArrayList<>();
+    try (PreparedStatement select =
+        c.prepareStatement(LINES + "seq > ? ORDER BY seq LIMIT " + (limit - changes.size()))) {
+      select.setLong(1, seen);
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          long number = rows.getLong(1);
+          if (number > seen + 1) {
+            passed.add(new long[] {seen + 1, number - 1});
+          }
+          seen = number;
+          changes.add(change(c, history, rows));
+        }
+      }
+    }
+    if (!passed.isEmpty()) {
+      // After the lines were read: whoever has a number among these was open by then.
+      long moment = kind.moment(c);
+      passed.forEach(range -> gaps.put(range[0], new Gap(range[0], range[1], moment)));
+    }
+  }
+
+  private Change change(Connection c, String history, ResultSet row) throws SQLException {
+    String table = row.getString(2);
+    String truncated = kind.truncated(table);
+    if (truncated != null) {
+      throw new PositionLostException("table '" + truncated + "' was truncated");
+    }
+    return new Change(
+        table,
+        kind.values(c, table, JSON.readValue(row.getString(3), COLUMNS)),
+        Instant.ofEpochMilli(row.getLong(4)),
+        new Position(history, row.getLong(1)));
+  }
+
+  @Override
+  public void done(Position position) throws SourceUnavailableException {
+    withConnection(
+        c -> {
+          JournalTables.done(c, reader, position.number());
+          return true;
+        });
+  }
+
+  @Override
+  public void leave() throws SourceUnavailableException {
+    withConnection(
+        c -> {
+          if (kind.exists(c)) {
+            JournalTables.leave(c, reader);
+          }
+          return true;
+        });
+  }
+
+  private <T> T withConnection(Work<T> work) throws SourceUnavailableException {
+    Connection open = connection;
+    try {
+      if (open == null) {
+        open = source.connect();
+        // Every statement sees what is committed by then.
+        open.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
+        connection = open;
+      }
+      return work.on(open);
+    } catch (SQLException e) {
+      close();
+      throw source.unavailable(e);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      close();
+      throw new SourceUnavailableException("interrupted", e);
+    } catch (RuntimeException e) {
+      close();
+      throw e;
+    }
+  }
+
+  @FunctionalInterface
+  private interface Work<T> {
+    T on(Connection connection) throws SQLException, InterruptedException;
+  }
+
+  @Override
+  public void close() {
+    Connection open = connection;
+    connection = null;
+    next = null;
+    gaps.clear();
+    if (open != null) {
+      try {
+        open.close();
+      } catch (SQLException e) {
+        // It is given up because it is broken, or it has nothing to save.
+        return;
+      }
+    }
+  }
+}

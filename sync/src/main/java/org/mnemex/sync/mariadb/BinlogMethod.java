@@ -1,0 +1,36 @@
+package org.mnemex.sync.mariadb;
+
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Source;
+
+/** Changes by the binary log. */
+final class BinlogMethod implements CaptureMethod {
+  private final MariadbSource source;
+
+  BinlogMethod(MariadbSource source) {
+    this.source = source;
+  }
+
+  @Override
+  public List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+    return new BinlogSetup(connection, source.definition()).requirements(columnsByTable);
+  }
+
+  @Override
+  public Source.Capture open(String reader) {
+    return new BinlogCapture(source);
+  }
+
+  @Override
+  public List<String> removal(Connection connection) {
+    // Nothing is made for us.
+    return List.of();
+  }
+}

@@ -1,0 +1,341 @@
+package org.mnemex.sync.mariadb;
+
+import java.nio.charset.StandardCharsets;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.UUID;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.journal.JournalCapture;
+import org.mnemex.sync.journal.JournalKind;
+import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.record.Sql;
+import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Source;
+
+/**
+ * Changes by a journal that triggers write to: for servers whose log cannot be had. The server runs
+ * no triggers when a table is truncated, nor for what a foreign key does; an audit finds these.
+ *
+ * <h2>Numbers that are missing</h2>
+ *
+ * <p>An uncommitted line of the journal is locked by its transaction, so asking for the lock of the
+ * numbers that are missing tells whether one is on its way. Between giving a number and writing its
+ * line there is a moment without a lock; so a missing number is believed in for some seconds.
+ */
+final class MariadbJournal implements CaptureMethod, JournalKind {
+  private static final Sql SQL = Sql.MARIADB;
+  private static final String SEPARATOR = "\n";
+  private static final int MOST_NAME = 64;
+  private static final long BELIEF_MILLIS = 5000;
+  private static final long POLL_MILLIS = 10;
+
+  /** The server's number of this error. */
+  private static final int LOCK_WAIT_TIMEOUT = 1205;
+
+  private static final List<String> RIGHTS =
+      List.of("SELECT", "INSERT", "UPDATE", "DELETE", "CREATE", "DROP", "TRIGGER");
+
+  private static final String NOW = "FLOOR(UNIX_TIMESTAMP(SYSDATE(3)) * 1000)";
+
+  private final MariadbSource source;
+  private final Map<String, Map<String, String>> types = new HashMap<>();
+
+  MariadbJournal(MariadbSource source) {
+    this.source = source;
+  }
+
+  @Override
+  public List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+    List<Requirement> all = new ArrayList<>();
+    boolean exists = exists(connection);
+    if (!columnsByTable.isEmpty()) {
+      all.add(
+          new Requirement(
+              "database '%s' has the journal".formatted(source.definition().database()),
+              exists,
+              tables(),
+              Requirement.Kind.PREPARABLE));
+    }
+    Map<String, Set<String>> watched = exists ? watched(connection) : Map.of();
+    Set<String> triggers = triggersThereAre(connection);
+    Catalogue catalogue = source.catalogue(connection);
+    for (Map.Entry<String, Set<String>> entry : columnsByTable.entrySet()) {
+      String table = entry.getKey();
+      Set<String> columns = new TreeSet<>(entry.getValue());
+      Set<String> present = watched.getOrDefault(table, Set.of());
+      boolean met =
+          present.containsAll(columns)
+              && triggers.containsAll(
+                  List.of(trigger(table, "ins"), trigger(table, "upd"), trigger(table, "del")));
+      columns.addAll(present);
+      Map<String, String> typesOfTable = types(catalogue, table);
+      all.add(
+          new Requirement(
+              "triggers on table '%s' write its changes to the journal".formatted(table),
+              met,
+              triggers(table, columns, typesOfTable),
+              Requirement.Kind.PREPARABLE));
+      for (String column : entry.getValue()) {
+        String type = typesOfTable.getOrDefault(column, "text").split("[ (]", 2)[0];
+        if (!MariadbValues.isComparable(type)) {
+          all.add(
+              new Requirement(
+                  "rows can be related by column '%s.%s' (of type %s)"
+                      .formatted(table, column, type),
+                  false,
+                  List.of("-- relate rows by another column"),
+                  Requirement.Kind.ADMINISTRATIVE));
+        }
+      }
+    }
+    if (all.stream().anyMatch(Requirement::isMissing)) {
+      all.addAll(0, rights(connection));
+    }
+    return all;
+  }
+
+  /** What whoever makes the journal must be allowed to do. */
+  private List<Requirement> rights(Connection connection) throws SQLException {
+    String database = source.definition().database();
+    StringBuilder grants = new StringBuilder();
+    String trust;
+    try (Statement statement = connection.createStatement()) {
+      try (ResultSet rows = statement.executeQuery("SHOW GRANTS")) {
+        while (rows.next()) {
+          String grant = rows.getString(1);
+          String on = grant.replace("`", "\"").replace("\\_", "_");
+          if (on.contains(" ON *.* ") || on.contains(" ON \"" + database + "\".* ")) {
+            grants.append(grant).append('\n');
+          }
+        }
+      }
+      try (ResultSet rows =
+          statement.executeQuery(
+              "SELECT @@GLOBAL.log_bin = 0 OR @@GLOBAL.log_bin_trust_function_creators = 1")) {
+        rows.next();
+        trust = rows.getString(1);
+      }
+    }
+    boolean everything = grants.indexOf("ALL PRIVILEGES") >= 0;
+    boolean may = RIGHTS.stream().allMatch(right -> everything || grants.indexOf(right) >= 0);
+    return List.of(
+        new Requirement(
+            "user '%s' may make and keep the journal".formatted(source.definition().user()),
+            may,
+            List.of(
+                "GRANT %s ON %s.* TO %s;"
+                    .formatted(
+                        String.join(", ", RIGHTS),
+                        SQL.name(database),
+                        BinlogSetup.account(connection))),
+            Requirement.Kind.ADMINISTRATIVE),
+        new Requirement(
+            "triggers may be made although the server writes a binary log",
+            trust.equals("1") || grants.indexOf("SUPER") >= 0,
+            List.of(
+                "SET GLOBAL log_bin_trust_function_creators = 1; -- also in the server's configuration"),
+            Requirement.Kind.ADMINISTRATIVE));
+  }
+
+  private static List<String> tables() {
+    return List.of(
+        "CREATE TABLE IF NOT EXISTS mnemex_journal (seq BIGINT AUTO_INCREMENT PRIMARY KEY, table_name VARCHAR(64) NOT NULL, columns MEDIUMTEXT NOT NULL, at BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
+        "CREATE TABLE IF NOT EXISTS mnemex_journal_state (id INT PRIMARY KEY, journal VARCHAR(64) NOT NULL, trimmed BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
+        "CREATE TABLE IF NOT EXISTS mnemex_journal_table (table_name VARCHAR(64) COLLATE utf8mb4_bin PRIMARY KEY, columns TEXT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
+        "CREATE TABLE IF NOT EXISTS mnemex_journal_reader (reader VARCHAR(200) COLLATE utf8mb4_bin PRIMARY KEY, position BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
+        "INSERT IGNORE INTO mnemex_journal_state VALUES (1, %s, 0)"
+            .formatted(SQL.text("journal-" + UUID.randomUUID().toString().substring(0, 8))));
+  }
+
+  private List<String> triggers(String table, Set<String> columns, Map<String, String> types) {
+    String same =
+        columns.stream()
+            .map(c -> "BINARY OLD.%1$s <=> BINARY NEW.%1$s".formatted(SQL.name(c)))
+            .collect(Collectors.joining(" AND "));
+    String before = insert(table, columns, types, "OLD");
+    String after = insert(table, columns, types, "NEW");
+    return List.of(
+        trigger(table, "ins", "INSERT", after),
+        trigger(
+            table,
+            "upd",
+            "UPDATE",
+            "BEGIN %s; IF NOT (%s) THEN %s; END IF; END".formatted(before, same, after)),
+        trigger(table, "del", "DELETE", before),
+        "REPLACE INTO mnemex_journal_table VALUES (%s, %s)"
+            .formatted(SQL.text(table), SQL.text(String.join(SEPARATOR, columns))));
+  }
+
+  private static String trigger(String table, String event) {
+    String name = "mnemex_" + table + "_" + event;
+    return name.length() <= MOST_NAME
+        ? name
+        : "mnemex_" + UUID.nameUUIDFromBytes(table.getBytes(StandardCharsets.UTF_8)) + "_" + event;
+  }
+
+  private static String trigger(String table, String event, String on, String body) {
+    return "CREATE OR REPLACE TRIGGER %s AFTER %s ON %s FOR EACH ROW %s"
+        .formatted(SQL.name(trigger(table, event)), on, SQL.name(table), body);
+  }
+
+  private static String insert(
+      String table, Set<String> columns, Map<String, String> types, String row) {
+    String object =
+        columns.stream()
+            .map(
+                c -> SQL.text(c) + ", " + value(row + "." + SQL.name(c), types.getOrDefault(c, "")))
+            .collect(Collectors.joining(", ", "JSON_OBJECT(", ")"));
+    return "INSERT INTO mnemex_journal (table_name, columns, at) VALUES (%s, %s, %s)"
+        .formatted(SQL.text(table), object, NOW);
+  }
+
+  /** A moment is told as a number, which is the same in every session's time zone. */
+  private static String value(String column, String type) {
+    return type.startsWith("timestamp")
+        ? "CAST(UNIX_TIMESTAMP(" + column + ") AS CHAR)"
+        : "CAST(" + column + " AS CHAR CHARACTER SET utf8mb4)";
+  }
+
+  private static Map<String, String> types(Catalogue catalogue, String table) {
+    Map<String, String> types = new HashMap<>();
+    Catalogue.Table found = catalogue.table(table);
+    if (found != null) {
+      found
+          .columns()
+          .forEach(column -> types.put(column.name(), column.type().toLowerCase(Locale.ROOT)));
+    }
+    return types;
+  }
+
+  private static Map<String, Set<String>> watched(Connection connection) throws SQLException {
+    Map<String, Set<String>> watched = new TreeMap<>();
+    try (Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery("SELECT table_name, columns FROM mnemex_journal_table")) {
+      while (rows.next()) {
+        watched.put(rows.getString(1), Set.of(rows.getString(2).split(SEPARATOR)));
+      }
+    }
+    return watched;
+  }
+
+  private Set<String> triggersThereAre(Connection connection) throws SQLException {
+    Set<String> triggers = new TreeSet<>();
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            "SELECT trigger_name FROM information_schema.triggers WHERE trigger_schema = ?"
+                + " AND trigger_name LIKE 'mnemex!_%' ESCAPE '!'")) {
+      select.setString(1, source.definition().database());
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          triggers.add(rows.getString(1));
+        }
+      }
+    }
+    return triggers;
+  }
+
+  @Override
+  public Source.Capture open(String reader) {
+    return new JournalCapture(source, this, reader);
+  }
+
+  @Override
+  public List<String> removal(Connection connection) throws SQLException {
+    List<String> all = new ArrayList<>();
+    for (String trigger : triggersThereAre(connection)) {
+      all.add("DROP TRIGGER IF EXISTS " + SQL.name(trigger));
+    }
+    for (String table : List.of("", "_state", "_table", "_reader")) {
+      all.add("DROP TABLE IF EXISTS mnemex_journal" + table);
+    }
+    return all;
+  }
+
+  @Override
+  public boolean exists(Connection connection) throws SQLException {
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            "SELECT 1 FROM information_schema.tables WHERE table_schema = ?"
+                + " AND table_name = 'mnemex_journal_state'")) {
+      select.setString(1, source.definition().database());
+      try (ResultSet rows = select.executeQuery()) {
+        return rows.next();
+      }
+    }
+  }
+
+  @Override
+  public void await(Connection connection, Duration most) throws InterruptedException {
+    TimeUnit.MILLISECONDS.sleep(Math.min(POLL_MILLIS, Math.max(1, most.toMillis())));
+  }
+
+  @Override
+  public long moment(Connection connection) {
+    return System.nanoTime();
+  }
+
+  @Override
+  public boolean isOver(Connection connection, long moment, long from, long to)
+      throws SQLException {
+    if (System.nanoTime() - moment < TimeUnit.MILLISECONDS.toNanos(BELIEF_MILLIS)) {
+      return false;
+    }
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            "SELECT count(*) FROM mnemex_journal WHERE seq BETWEEN ? AND ? LOCK IN SHARE MODE NOWAIT")) {
+      select.setLong(1, from);
+      select.setLong(2, to);
+      try (ResultSet rows = select.executeQuery()) {
+        return rows.next();
+      }
+    } catch (SQLException e) {
+      if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
+        return false;
+      }
+      throw e;
+    }
+  }
+
+  @Override
+  public @Nullable String truncated(String tableName) {
+    return null;
+  }
+
+  @Override
+  public Map<String, Object> values(
+      Connection connection, String table, Map<String, Object> columns) throws SQLException {
+    Map<String, String> known = types.get(table);
+    if (known == null || !known.keySet().containsAll(columns.keySet())) {
+      known = types(source.catalogue(connection), table);
+      types.put(table, known);
+    }
+    Map<String, Object> values = new LinkedHashMap<>();
+    for (Map.Entry<String, Object> entry : columns.entrySet()) {
+      if (entry.getValue() != null) {
+        Object value =
+            MariadbValues.ofText(
+                known.getOrDefault(entry.getKey(), ""), entry.getValue().toString());
+        values.put(entry.getKey(), value);
+      }
+    }
+    return values;
+  }
+}

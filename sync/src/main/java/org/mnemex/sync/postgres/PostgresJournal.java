@@ -1,0 +1,317 @@
+package org.mnemex.sync.postgres;
+
+import java.nio.charset.StandardCharsets;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.journal.JournalCapture;
+import org.mnemex.sync.journal.JournalKind;
+import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.record.Sql;
+import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Source;
+import org.postgresql.PGConnection;
+
+/**
+ * Changes by a journal that triggers write to: for servers whose log cannot be had.
+ *
+ * <pre>
+ * mnemex_journal, _state, _table, _reader   see the journal's room
+ * mnemex_&lt;table&gt;()                        trigger function, with the rights of who made it
+ * mnemex_change, mnemex_truncate            triggers on each watched table
+ * </pre>
+ *
+ * <p>A commit with changes notifies channel {@code mnemex_journal}, which wakes the reader up.
+ */
+final class PostgresJournal implements CaptureMethod, JournalKind {
+  private static final Sql SQL = Sql.POSTGRES;
+  private static final String SEPARATOR = "\n";
+  private static final String TRUNCATED = "truncate:";
+  private static final int MOST_NAME = 63;
+  private static final Duration LISTEN = Duration.ofMillis(250);
+
+  private final PostgresSource source;
+  private final Map<String, Map<String, String>> types = new HashMap<>();
+  private @Nullable Connection listening;
+
+  PostgresJournal(PostgresSource source) {
+    this.source = source;
+  }
+
+  private String own(String name) {
+    return SQL.column(source.schema(), name);
+  }
+
+  private String function(String table) {
+    String name = "mnemex_" + table;
+    // The server would cut a longer name, and two tables might get one function.
+    return own(
+        name.getBytes(StandardCharsets.UTF_8).length <= MOST_NAME
+            ? name
+            : "mnemex_" + UUID.nameUUIDFromBytes(table.getBytes(StandardCharsets.UTF_8)));
+  }
+
+  @Override
+  public List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+    List<Requirement> all = new ArrayList<>();
+    boolean exists = exists(connection);
+    if (!columnsByTable.isEmpty()) {
+      all.add(
+          new Requirement(
+              "schema '%s' has the journal".formatted(source.schema()),
+              exists,
+              tables(),
+              Requirement.Kind.PREPARABLE));
+    }
+    Map<String, Set<String>> watched = exists ? watched(connection) : Map.of();
+    Set<String> triggered = triggered(connection);
+    for (Map.Entry<String, Set<String>> entry : columnsByTable.entrySet()) {
+      String table = entry.getKey();
+      Set<String> columns = new TreeSet<>(entry.getValue());
+      Set<String> present = watched.getOrDefault(table, Set.of());
+      boolean met = triggered.contains(table) && present.containsAll(columns);
+      columns.addAll(present);
+      all.add(
+          new Requirement(
+              "triggers on table '%s' write its changes to the journal".formatted(table),
+              met,
+              triggers(table, columns),
+              Requirement.Kind.PREPARABLE));
+    }
+    return all;
+  }
+
+  private List<String> tables() {
+    return List.of(
+        "CREATE TABLE %s (seq bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, table_name text NOT NULL, columns text NOT NULL, at bigint NOT NULL);"
+            .formatted(own("mnemex_journal")),
+        "CREATE TABLE %s (id int PRIMARY KEY CHECK (id = 1), journal text NOT NULL, trimmed bigint NOT NULL);"
+            .formatted(own("mnemex_journal_state")),
+        "CREATE TABLE %s (table_name text PRIMARY KEY, columns text NOT NULL);"
+            .formatted(own("mnemex_journal_table")),
+        "CREATE TABLE %s (reader text PRIMARY KEY, position bigint NOT NULL);"
+            .formatted(own("mnemex_journal_reader")),
+        "INSERT INTO %s VALUES (1, %s, 0);"
+            .formatted(
+                own("mnemex_journal_state"),
+                SQL.text("journal-" + UUID.randomUUID().toString().substring(0, 8))));
+  }
+
+  private List<String> triggers(String table, Set<String> columns) {
+    String changed =
+        columns.stream()
+            .map(c -> "OLD.%1$s IS DISTINCT FROM NEW.%1$s".formatted(SQL.name(c)))
+            .collect(Collectors.joining(" OR "));
+    String body =
+        """
+        BEGIN
+          IF TG_OP = 'TRUNCATE' THEN
+            %s
+          ELSE
+            IF TG_OP <> 'INSERT' THEN
+              %s
+            END IF;
+            IF TG_OP = 'INSERT' THEN
+              %s
+            ELSIF TG_OP = 'UPDATE' THEN
+              IF %s THEN
+                %s
+              END IF;
+            END IF;
+          END IF;
+          PERFORM pg_notify('mnemex_journal', '');
+          RETURN NULL;
+        END"""
+            .formatted(
+                insert(TRUNCATED + table, "'{}'"),
+                insert(table, object(columns, "OLD")),
+                insert(table, object(columns, "NEW")),
+                changed,
+                insert(table, object(columns, "NEW")));
+    String name = own(table);
+    return List.of(
+        "CREATE OR REPLACE FUNCTION %s() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = pg_catalog, pg_temp SET DateStyle = 'ISO' SET TimeZone = 'UTC' AS $mnemex$\n%s\n$mnemex$;"
+            .formatted(function(table), body),
+        "DROP TRIGGER IF EXISTS mnemex_change ON " + name + ";",
+        "DROP TRIGGER IF EXISTS mnemex_truncate ON " + name + ";",
+        "CREATE TRIGGER mnemex_change AFTER INSERT OR UPDATE OR DELETE ON %s FOR EACH ROW EXECUTE FUNCTION %s();"
+            .formatted(name, function(table)),
+        "CREATE TRIGGER mnemex_truncate AFTER TRUNCATE ON %s FOR EACH STATEMENT EXECUTE FUNCTION %s();"
+            .formatted(name, function(table)),
+        "INSERT INTO %s VALUES (%s, %s) ON CONFLICT (table_name) DO UPDATE SET columns = excluded.columns;"
+            .formatted(
+                own("mnemex_journal_table"),
+                SQL.text(table),
+                SQL.text(String.join(SEPARATOR, columns))));
+  }
+
+  private String insert(String table, String columns) {
+    return "INSERT INTO %s (table_name, columns, at) VALUES (%s, %s, (extract(epoch FROM clock_timestamp()) * 1000)::bigint);"
+        .formatted(own("mnemex_journal"), SQL.text(table), columns);
+  }
+
+  private static String object(Set<String> columns, String row) {
+    return columns.stream()
+        .map(c -> "%s, %s.%s::text".formatted(SQL.text(c), row, SQL.name(c)))
+        .collect(Collectors.joining(", ", "json_build_object(", ")::text"));
+  }
+
+  private Map<String, Set<String>> watched(Connection connection) throws SQLException {
+    Map<String, Set<String>> watched = new TreeMap<>();
+    try (Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery(
+                "SELECT table_name, columns FROM " + own("mnemex_journal_table"))) {
+      while (rows.next()) {
+        watched.put(rows.getString(1), Set.of(rows.getString(2).split(SEPARATOR)));
+      }
+    }
+    return watched;
+  }
+
+  /** Tables on which both triggers are switched on. */
+  private Set<String> triggered(Connection connection) throws SQLException {
+    Set<String> tables = new TreeSet<>();
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            """
+            SELECT c.relname FROM pg_trigger t JOIN pg_class c ON c.oid = t.tgrelid
+            JOIN pg_namespace n ON n.oid = c.relnamespace
+            WHERE n.nspname = ? AND t.tgname IN ('mnemex_change', 'mnemex_truncate')
+              AND t.tgenabled IN ('O', 'A') GROUP BY c.relname HAVING count(*) = 2""")) {
+      select.setString(1, source.schema());
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          tables.add(rows.getString(1));
+        }
+      }
+    }
+    return tables;
+  }
+
+  @Override
+  public Source.Capture open(String reader) {
+    return new JournalCapture(source, this, reader);
+  }
+
+  @Override
+  public List<String> removal(Connection connection) throws SQLException {
+    List<String> all = new ArrayList<>();
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            """
+            SELECT DISTINCT p.oid::regprocedure::text FROM pg_proc p
+            JOIN pg_namespace n ON n.oid = p.pronamespace JOIN pg_trigger t ON t.tgfoid = p.oid
+            WHERE n.nspname = ? AND t.tgname IN ('mnemex_change', 'mnemex_truncate')""")) {
+      select.setString(1, source.schema());
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          // Its triggers go with it.
+          all.add("DROP FUNCTION " + rows.getString(1) + " CASCADE");
+        }
+      }
+    }
+    if (exists(connection)) {
+      for (String table :
+          List.of(
+              "mnemex_journal",
+              "mnemex_journal_state",
+              "mnemex_journal_table",
+              "mnemex_journal_reader")) {
+        all.add("DROP TABLE " + own(table));
+      }
+    }
+    return all;
+  }
+
+  @Override
+  public boolean exists(Connection connection) throws SQLException {
+    try (PreparedStatement select = connection.prepareStatement("SELECT to_regclass(?)::text")) {
+      select.setString(1, own("mnemex_journal_state"));
+      try (ResultSet rows = select.executeQuery()) {
+        return rows.next() && rows.getString(1) != null;
+      }
+    }
+  }
+
+  @Override
+  public void await(Connection connection, Duration most) throws SQLException {
+    if (!connection.equals(listening)) {
+      try (Statement statement = connection.createStatement()) {
+        statement.execute("LISTEN mnemex_journal");
+      }
+      listening = connection;
+      // What was committed before we listened has woken nobody up: look again at once.
+      return;
+    }
+    Duration some = most.compareTo(LISTEN) < 0 ? most : LISTEN;
+    connection.unwrap(PGConnection.class).getNotifications((int) Math.max(1, some.toMillis()));
+  }
+
+  /** The number that the next transaction gets: all that are open now have a lower one. */
+  @Override
+  public long moment(Connection connection) throws SQLException {
+    return number(connection, "txid_snapshot_xmax");
+  }
+
+  @Override
+  public boolean isOver(Connection connection, long moment, long from, long to)
+      throws SQLException {
+    return number(connection, "txid_snapshot_xmin") >= moment;
+  }
+
+  private static long number(Connection connection, String function) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery("SELECT " + function + "(txid_current_snapshot())")) {
+      rows.next();
+      return rows.getLong(1);
+    }
+  }
+
+  @Override
+  public @Nullable String truncated(String tableName) {
+    return tableName.startsWith(TRUNCATED) ? tableName.substring(TRUNCATED.length()) : null;
+  }
+
+  @Override
+  public Map<String, Object> values(
+      Connection connection, String table, Map<String, Object> columns) throws SQLException {
+    Map<String, String> known = types.get(table);
+    if (known == null || !known.keySet().containsAll(columns.keySet())) {
+      Catalogue.Table found = source.catalogue(connection).table(table);
+      known = new HashMap<>();
+      for (Catalogue.Column column :
+          found == null ? List.<Catalogue.Column>of() : found.columns()) {
+        known.put(column.name(), column.type());
+      }
+      types.put(table, known);
+    }
+    Map<String, Object> values = new LinkedHashMap<>();
+    for (Map.Entry<String, Object> entry : columns.entrySet()) {
+      if (entry.getValue() != null) {
+        values.put(
+            entry.getKey(),
+            PostgresValues.ofText(
+                known.getOrDefault(entry.getKey(), "text"), entry.getValue().toString()));
+      }
+    }
+    return values;
+  }
+}

@@ -1,0 +1,272 @@
+package org.mnemex.sync.record;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.Deque;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/**
+ * Looks now and then for rows whose watermark, a column that says when they were last changed, is
+ * new.
+ *
+ * <h2>Positions</h2>
+ *
+ * <p>A position is the moment of a look, in microseconds since 1970 by the database's clock. The
+ * next look asks for rows from a while before that moment on (the overlap), because a transaction
+ * may take so long from the change to the commit. Rows that were handed out with the same watermark
+ * lately are left out; handing one out twice does no harm.
+ *
+ * <p>A look reads table after table, each in the order of its watermark and in portions, so that
+ * memory stays bounded however much was changed.
+ */
+final class PollCapture implements Source.Capture {
+  private static final String HISTORY = "poll";
+  private static final int REMEMBERED = 100_000;
+
+  private final SqlSource source;
+  private final SourceDefinition.Poll poll;
+  private @Nullable Connection connection;
+  private @Nullable Map<String, Watermark> watermarks;
+  private @Nullable Position next;
+  private @Nullable Look look;
+  private long nextLook;
+
+  private final Set<List<String>> known =
+      Collections.newSetFromMap(
+          new LinkedHashMap<>() {
+            private static final long serialVersionUID = 1L;
+
+            @Override
+            protected boolean removeEldestEntry(Map.Entry<List<String>, Boolean> eldest) {
+              return size() > REMEMBERED;
+            }
+          });
+
+  /** A look that has begun. */
+  private static final class Look {
+    final long from;
+    final Position upTo;
+    final Deque<Watermark> left;
+    @Nullable List<Object> behind;
+
+    Look(long from, Position upTo, Deque<Watermark> left) {
+      this.from = from;
+      this.upTo = upTo;
+      this.left = left;
+    }
+  }
+
+  PollCapture(SqlSource source, SourceDefinition.Poll poll) {
+    this.source = source;
+    this.poll = poll;
+  }
+
+  @Override
+  public Position now() throws SourceUnavailableException {
+    return withConnection(c -> new Position(HISTORY, micros(c)));
+  }
+
+  @Override
+  public Position last() throws SourceUnavailableException {
+    return now();
+  }
+
+  private long micros(Connection connection) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SELECT " + source.sql().nowMicros())) {
+      rows.next();
+      return rows.getLong(1);
+    }
+  }
+
+  @Override
+  public Changes after(Position position, int limit, Duration wait)
+      throws SourceUnavailableException, InterruptedException {
+    if (!position.equals(next)) {
+      look = null;
+      known.clear();
+      nextLook = System.nanoTime();
+    }
+    Look now = look;
+    if (now == null) {
+      long left = nextLook - System.nanoTime();
+      TimeUnit.NANOSECONDS.sleep(Math.clamp(left, 0, wait.toNanos()));
+      if (left > wait.toNanos()) {
+        next = position;
+        return new Changes(List.of(), position, false);
+      }
+      nextLook = System.nanoTime() + poll.every().toNanos();
+      now = withConnection(c -> begin(c, position));
+      look = now;
+    }
+    Look going = now;
+    List<Change> changes = new ArrayList<>();
+    while (changes.size() < limit && !going.left.isEmpty()) {
+      withConnection(
+          c -> {
+            read(c, going, limit - changes.size(), changes);
+            return true;
+          });
+    }
+    boolean done = going.left.isEmpty();
+    if (done) {
+      look = null;
+    }
+    next = done ? going.upTo : position;
+    return new Changes(changes, next, done);
+  }
+
+  private Look begin(Connection c, Position position) throws SQLException {
+    Map<String, Watermark> all = watermarks;
+    if (all == null) {
+      all = new TreeMap<>();
+      for (Map.Entry<String, String> entry : poll.watermarks().entrySet()) {
+        if (!source.watched(entry.getKey()).isEmpty()) {
+          all.put(entry.getKey(), Watermark.of(c, source, entry.getKey(), entry.getValue()));
+        }
+      }
+      watermarks = all;
+    }
+    return new Look(
+        position.number() - TimeUnit.NANOSECONDS.toMicros(poll.overlap().toNanos()),
+        new Position(HISTORY, micros(c)),
+        new ArrayDeque<>(all.values()));
+  }
+
+  /** Reads the next portion of the first table that is left. */
+  private void read(Connection c, Look now, int limit, List<Change> changes) throws SQLException {
+    Watermark watermark = now.left.getFirst();
+    String table = watermark.table();
+    List<String> watched = List.copyOf(source.watched(table));
+    try (PreparedStatement select =
+        c.prepareStatement(watermark.select(source.sql(), watched, now.behind != null, limit))) {
+      List<Object> parameters = new ArrayList<>();
+      parameters.add(watermark.parameter(now.from, poll.zone()));
+      if (now.behind != null) {
+        parameters.addAll(Sql.behindParameters(now.behind));
+      }
+      for (int i = 0; i < parameters.size(); i++) {
+        select.setObject(i + 1, parameters.get(i));
+      }
+      int count = 0;
+      try (ResultSet rows = select.executeQuery()) {
+        int width = 1 + watermark.key().size() + watched.size();
+        List<SqlDatabase.ValueReader> readers = new ArrayList<>();
+        for (int i = 1; i <= width; i++) {
+          readers.add(source.valueReader(rows.getMetaData(), i));
+        }
+        while (rows.next()) {
+          count++;
+          List<@Nullable Object> row = new ArrayList<>();
+          // As the database compares it.
+          row.add(watermark.isNumber() ? rows.getObject(1) : rows.getString(1));
+          for (int i = 2; i <= width; i++) {
+            row.add(readers.get(i - 1).read(rows, i));
+          }
+          now.behind = behind(row.subList(0, 1 + watermark.key().size()));
+          note(watermark, watched, row, changes);
+        }
+      }
+      if (count < limit) {
+        now.left.removeFirst();
+        now.behind = null;
+      }
+    }
+  }
+
+  private static List<Object> behind(List<@Nullable Object> values) {
+    return values.stream().map(Objects::requireNonNull).toList();
+  }
+
+  private void note(
+      Watermark watermark, List<String> watched, List<@Nullable Object> row, List<Change> changes) {
+    List<String> identity = new ArrayList<>(List.of(watermark.table()));
+    row.forEach(value -> identity.add(String.valueOf(value)));
+    if (!known.add(identity)) {
+      return;
+    }
+    Map<String, Object> values = new LinkedHashMap<>();
+    int at = 1 + watermark.key().size();
+    for (String column : watched) {
+      Object value = row.get(at++);
+      if (value != null) {
+        values.put(column, value);
+      }
+    }
+    Instant changed = watermark.instant(String.valueOf(row.getFirst()), poll.zone());
+    changes.add(
+        new Change(
+            watermark.table(),
+            values,
+            changed,
+            new Position(HISTORY, ChronoUnit.MICROS.between(Instant.EPOCH, changed))));
+  }
+
+  @Override
+  public void done(Position position) {
+    // The database keeps nothing for us.
+  }
+
+  @Override
+  public void leave() {
+    close();
+  }
+
+  private <T> T withConnection(Work<T> work) throws SourceUnavailableException {
+    Connection open = connection;
+    if (open == null) {
+      open = source.connect();
+      connection = open;
+    }
+    try {
+      return work.on(open);
+    } catch (SQLException e) {
+      close();
+      throw source.unavailable(e);
+    }
+  }
+
+  @FunctionalInterface
+  private interface Work<T> {
+    T on(Connection connection) throws SQLException;
+  }
+
+  @Override
+  public void close() {
+    Connection open = connection;
+    connection = null;
+    next = null;
+    look = null;
+    watermarks = null;
+    if (open != null) {
+      try {
+        open.close();
+      } catch (SQLException e) {
+        // Nothing was written through it.
+        return;
+      }
+    }
+  }
+}

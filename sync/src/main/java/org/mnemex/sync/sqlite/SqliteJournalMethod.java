@@ -1,0 +1,41 @@
+package org.mnemex.sync.sqlite;
+
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Source;
+
+/** Changes by a journal in the database file. */
+final class SqliteJournalMethod implements CaptureMethod {
+  private final SqliteSource source;
+
+  SqliteJournalMethod(SqliteSource source) {
+    this.source = source;
+  }
+
+  @Override
+  public List<Requirement> requirements(
+      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+    List<String> missing = SqliteJournal.missing(connection, columnsByTable);
+    return List.of(
+        new Requirement(
+            "journal and triggers for the tables " + String.join(", ", columnsByTable.keySet()),
+            missing.isEmpty(),
+            missing.stream().map(sql -> sql + ";").toList(),
+            Requirement.Kind.PREPARABLE));
+  }
+
+  @Override
+  public Source.Capture open(String reader) {
+    return new SqliteCapture(source, reader);
+  }
+
+  @Override
+  public List<String> removal(Connection connection) throws SQLException {
+    return SqliteJournal.removal(connection);
+  }
+}
