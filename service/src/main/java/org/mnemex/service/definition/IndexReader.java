@@ -62,10 +62,21 @@ final class IndexReader {
     if (fields.isEmpty() || fields.size() > MAX_FIELDS) {
       throw map.problem("fields", "an index has 1 to " + MAX_FIELDS + " fields", null);
     }
+    shape = shape.withFiles(files(shape, fields));
     String text = shape + "\n" + fields.stream().map(IndexReader::identity).toList();
     return new Definition.OfIndex(
         new IndexDefinition(name, source, shape, fields, mostRemoved(), audits(), text),
         List.copyOf(usedAnalysers));
+  }
+
+  private static Set<String> files(RecordShape shape, List<FieldDefinition> fields) {
+    Set<String> files = new TreeSet<>();
+    for (FieldDefinition field : fields) {
+      if (field.file() != null && field.from() != null) {
+        files.add(shape.tableColumn(field.from()));
+      }
+    }
+    return files;
   }
 
   private @Nullable AuditPlan audits() {
@@ -104,7 +115,7 @@ final class IndexReader {
   /** Everything that decides what the index holds for a field. */
   private static String identity(FieldDefinition field) {
     Analyser queries = field.field().queryAnalyser();
-    return "%s queries %s from %s%s%s sql %s clean %s uses %s"
+    return "%s queries %s from %s%s%s sql %s clean %s uses %s file %s"
         .formatted(
             field.field().signature(),
             queries == null ? "" : queries.signature(),
@@ -113,7 +124,8 @@ final class IndexReader {
             field.children().stream().map(IndexReader::identity).toList(),
             field.sql(),
             field.clean(),
-            new TreeSet<>(field.field().uses()));
+            new TreeSet<>(field.field().uses()),
+            field.file());
   }
 
   private RecordShape shape() {
@@ -227,6 +239,7 @@ final class IndexReader {
     String title = field.textOr("title", null);
     double weight = field.numberOr("weight", 1);
     int scale = type == FieldType.DECIMAL ? field.integerOr("scale", 2, 0, 9) : 0;
+    FieldDefinition.File file = file(field, type, from);
     List<FieldDefinition> children =
         type == FieldType.GROUP ? children(field, fieldName, from.getFirst()) : List.of();
     field.finish();
@@ -248,10 +261,36 @@ final class IndexReader {
           sql,
           clean,
           title == null ? fieldName : title,
-          children);
+          children,
+          file);
     } catch (IllegalArgumentException e) {
       throw fields.problem(fieldName, String.valueOf(e.getMessage()), null);
     }
+  }
+
+  private static FieldDefinition.@Nullable File file(
+      YamlMap field, FieldType type, List<String> from) {
+    boolean extract = field.booleanOr("extract", false);
+    String media = field.textOr("media", null);
+    boolean optional = field.booleanOr("optional", false);
+    if (!extract) {
+      if (media != null || optional) {
+        throw field.problem(
+            media == null ? "optional" : "media",
+            "only a field with 'extract: true' has this",
+            null);
+      }
+      return null;
+    }
+    if (from.size() != 1 || type != FieldType.TEXT) {
+      throw field.problem("extract", "only a text field from one column has this", null);
+    }
+    ColumnRef column = ColumnRef.of(from.getFirst());
+    ColumnRef mediaColumn = media == null ? null : ColumnRef.of(media);
+    if (mediaColumn != null && !java.util.Objects.equals(mediaColumn.join(), column.join())) {
+      throw field.problem("media", "it must be a column beside '" + column + "'", null);
+    }
+    return new FieldDefinition.File(mediaColumn, optional);
   }
 
   private static void checkFrom(
@@ -375,19 +414,12 @@ final class IndexReader {
       throw unknownStep(field, scalar.getValue());
     }
     YamlMap options = field.mapOf(step, "clean");
-    String name = options.allKeys().stream().findFirst().orElse("");
-    if (!name.equals("split")) {
-      throw unknownStep(field, name);
-    }
-    String separator = options.text(name);
-    if (separator.isEmpty()) {
-      throw options.problem(name, "the separator is empty", null);
-    }
-    return new CleanStep.Split(separator);
+    return CleanSteps.read(options);
   }
 
-  private static DefinitionException unknownStep(YamlMap field, String name) {
-    Set<String> known = Set.of("trim", "squeeze", "strip_html", "lower", "upper", "split");
+  static DefinitionException unknownStep(YamlMap field, String name) {
+    Set<String> known = new TreeSet<>(CleanSteps.NAMES);
+    known.addAll(Set.of("trim", "squeeze", "strip_html", "lower", "upper"));
     return field.problem(
         "clean",
         "there is no clean-up step '%s'; there are %s"

@@ -96,8 +96,7 @@ final class SourceReader {
     try {
       return ZoneId.of(zone);
     } catch (DateTimeException e) {
-      throw map.problem(
-          "zone", "'" + zone + "' is no time zone like UTC or Europe/London", null);
+      throw map.problem("zone", "'" + zone + "' is no time zone like UTC or Europe/London", null);
     }
   }
 

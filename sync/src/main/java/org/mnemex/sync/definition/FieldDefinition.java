@@ -15,6 +15,7 @@ import org.mnemex.engine.schema.Field;
  * @param clean steps applied to each value
  * @param title how people call it
  * @param children a group's fields, each from a column of the same join
+ * @param file how text is taken out of the column, if it holds files; else null
  */
 public record FieldDefinition(
     Field field,
@@ -23,7 +24,16 @@ public record FieldDefinition(
     @Nullable String sql,
     List<CleanStep> clean,
     String title,
-    List<FieldDefinition> children) {
+    List<FieldDefinition> children,
+    @Nullable File file) {
+  /**
+   * A column of files.
+   *
+   * @param media the column of their media type, in the same row; null to find out
+   * @param optional whether a record is indexed without the text of a file that cannot be read
+   */
+  public record File(RecordShape.@Nullable ColumnRef media, boolean optional) {}
+
   public FieldDefinition {
     clean = List.copyOf(clean);
     children = List.copyOf(children);
@@ -36,6 +46,6 @@ public record FieldDefinition(
       @Nullable String sql,
       List<CleanStep> clean,
       String title) {
-    this(field, from, null, sql, clean, title, List.of());
+    this(field, from, null, sql, clean, title, List.of(), null);
   }
 }

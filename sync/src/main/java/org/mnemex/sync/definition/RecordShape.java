@@ -17,19 +17,43 @@ import org.jspecify.annotations.Nullable;
  * @param only SQL condition on the root row that a record must meet, or null
  * @param joins related rows by name; a join may refer to one before it
  * @param never columns, as {@code table.column}, that are never read
+ * @param files columns of bytes, as {@code table.column}, that text is taken out of
  */
 public record RecordShape(
-    String root, List<String> key, @Nullable String only, List<Join> joins, Set<String> never) {
+    String root,
+    List<String> key,
+    @Nullable String only,
+    List<Join> joins,
+    Set<String> never,
+    Set<String> files) {
+
+  /** A shape without files. */
+  public RecordShape(
+      String root, List<String> key, @Nullable String only, List<Join> joins, Set<String> never) {
+    this(root, key, only, joins, never, Set.of());
+  }
 
   public RecordShape {
     key = List.copyOf(key);
     joins = List.copyOf(joins);
     never = Set.copyOf(never);
+    files = Set.copyOf(files);
   }
 
   /** The join of that name, or null. */
   public @Nullable Join join(String name) {
     return joins.stream().filter(join -> join.name().equals(name)).findFirst().orElse(null);
+  }
+
+  /** The same with columns of files. */
+  public RecordShape withFiles(Set<String> columns) {
+    return new RecordShape(root, key, only, joins, never, columns);
+  }
+
+  /** A column as {@code table.column}. */
+  public String tableColumn(ColumnRef ref) {
+    Join join = ref.join() == null ? null : join(ref.join());
+    return (join == null ? root : join.table()) + "." + ref.column();
   }
 
   /** By table, the columns by which its rows are related to records. */

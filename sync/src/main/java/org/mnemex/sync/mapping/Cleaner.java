@@ -4,17 +4,19 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import org.jsoup.Jsoup;
-import org.jsoup.nodes.Element;
-import org.jsoup.nodes.Node;
-import org.jsoup.nodes.TextNode;
-import org.jsoup.select.NodeVisitor;
 import org.mnemex.sync.definition.CleanStep;
+import org.mnemex.sync.extract.HtmlText;
 
 /** Applies clean-up steps to values. */
 final class Cleaner {
   private Cleaner() {}
 
-  /** The values after all steps; empty texts are dropped. */
+  /**
+   * The values after all steps; empty texts are dropped.
+   *
+   * @throws java.time.DateTimeException or NumberFormatException for a value that a step cannot
+   *     parse
+   */
   static List<String> clean(List<String> values, List<CleanStep> steps) {
     List<String> now = values;
     for (CleanStep step : steps) {
@@ -23,13 +25,22 @@ final class Cleaner {
         switch (step) {
           case CleanStep.Trim trim -> next.add(value.strip());
           case CleanStep.Squeeze squeeze -> next.add(squeezed(value));
-          case CleanStep.StripHtml html -> next.add(text(value));
+          case CleanStep.StripHtml html -> next.add(html(value));
           case CleanStep.Split split -> cut(value, split.separator(), next);
           case CleanStep.Lower lower -> next.add(value.toLowerCase(Locale.ROOT));
           case CleanStep.Upper upper -> next.add(value.toUpperCase(Locale.ROOT));
+          case CleanStep.Truncate truncate -> next.add(truncated(value, truncate.characters()));
+          case CleanStep.Lookup lookup -> next.add(lookup.titles().getOrDefault(value, value));
+          case CleanStep.Replace replace ->
+              next.add(replace.find().matcher(value).replaceAll(replace.with()));
+          case CleanStep.ParseDate date -> next.add(date.parse(value));
+          case CleanStep.ParseMoment moment -> next.add(moment.parse(value));
+          case CleanStep.ParseNumber number -> next.add(number.parse(value));
+          case CleanStep.JoinValues join -> next.add(value);
+          case CleanStep.Default otherwise -> next.add(value);
         }
       }
-      now = next;
+      now = whole(step, next);
     }
     for (String value : now) {
       if (value.isEmpty()) {
@@ -37,6 +48,30 @@ final class Cleaner {
       }
     }
     return now;
+  }
+
+  /** Steps that look at all values together. */
+  private static List<String> whole(CleanStep step, List<String> values) {
+    List<String> present = values.stream().filter(value -> !value.isEmpty()).toList();
+    return switch (step) {
+      case CleanStep.JoinValues join ->
+          present.isEmpty() ? present : List.of(String.join(join.separator(), present));
+      case CleanStep.Default otherwise -> present.isEmpty() ? List.of(otherwise.value()) : present;
+      default -> values;
+    };
+  }
+
+  /** Cut behind so many code points. */
+  private static String truncated(String value, int characters) {
+    return value.codePointCount(0, value.length()) <= characters
+        ? value
+        : value.substring(0, value.offsetByCodePoints(0, characters));
+  }
+
+  private static String html(String value) {
+    return value.indexOf('<') < 0 && value.indexOf('&') < 0
+        ? value
+        : HtmlText.of(Jsoup.parseBodyFragment(value));
   }
 
   private static void cut(String value, String separator, List<String> parts) {
@@ -59,39 +94,5 @@ final class Cleaner {
       }
     }
     return out.toString().stripTrailing();
-  }
-
-  /** The text of an HTML fragment, with a space wherever a block begins or ends. */
-  private static String text(String html) {
-    if (html.indexOf('<') < 0 && html.indexOf('&') < 0) {
-      return html;
-    }
-    StringBuilder out = new StringBuilder();
-    Jsoup.parseBodyFragment(html)
-        .body()
-        .traverse(
-            new NodeVisitor() {
-              @Override
-              public void head(Node node, int depth) {
-                if (node instanceof TextNode text) {
-                  out.append(text.getWholeText());
-                } else {
-                  space(node);
-                }
-              }
-
-              @Override
-              public void tail(Node node, int depth) {
-                space(node);
-              }
-
-              private void space(Node node) {
-                if (node instanceof Element element
-                    && (element.isBlock() || element.normalName().equals("br"))) {
-                  out.append(' ');
-                }
-              }
-            });
-    return out.toString();
   }
 }

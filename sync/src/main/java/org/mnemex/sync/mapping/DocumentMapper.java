@@ -4,6 +4,7 @@ import java.math.BigDecimal;
 import java.nio.ByteBuffer;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
@@ -23,6 +24,7 @@ import org.mnemex.engine.schema.Place;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.AssembledRecord;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
@@ -38,6 +40,9 @@ public final class DocumentMapper {
 
   private final IndexDefinition definition;
 
+  private final TextExtractor extractor = new TextExtractor();
+
+  /** A mapper that may be used by any thread. */
   public DocumentMapper(IndexDefinition definition) {
     this.definition = definition;
   }
@@ -48,7 +53,8 @@ public final class DocumentMapper {
    *
    * @throws UnmappableRecordException if a value does not fit its field
    */
-  public Document map(AssembledRecord record) throws UnmappableRecordException {
+  public Document map(AssembledRecord read) throws UnmappableRecordException {
+    AssembledRecord record = Files.withTexts(read, definition, extractor);
     Map<String, List<Object>> fields = new LinkedHashMap<>();
     for (FieldDefinition field : definition.fields()) {
       List<Object> values = values(field, record);
@@ -93,7 +99,13 @@ public final class DocumentMapper {
       throws UnmappableRecordException {
     List<String> texts = new ArrayList<>(raw.size());
     raw.forEach(value -> texts.add(value.toString()));
-    List<String> cleaned = Cleaner.clean(texts, field.clean());
+    List<String> cleaned;
+    try {
+      cleaned = Cleaner.clean(texts, field.clean());
+    } catch (DateTimeException | NumberFormatException e) {
+      throw new UnmappableRecordException(
+          field.field().name(), "%s (values: %s)".formatted(e.getMessage(), quoted(texts)));
+    }
     List<Object> values = new ArrayList<>(cleaned.size());
     for (String value : cleaned) {
       values.add(convert(field, value));
@@ -141,7 +153,9 @@ public final class DocumentMapper {
   }
 
   private static void add(List<Object> values, @Nullable Object value) {
-    if (value != null) {
+    if (value instanceof List<?> list) {
+      list.forEach(element -> add(values, element));
+    } else if (value != null) {
       values.add(value);
     }
   }
@@ -171,7 +185,7 @@ public final class DocumentMapper {
           field.field().name(),
           "'%s' is no %s"
               .formatted(
-                  value.length() > QUOTED_LENGTH ? value.substring(0, QUOTED_LENGTH) + "…" : value,
+                  quoted(value),
                   switch (type) {
                     case DATE -> "date like 2026-05-04";
                     case INSTANT -> "moment like 2026-05-04T10:00:00Z";
@@ -180,6 +194,11 @@ public final class DocumentMapper {
                     default -> "boolean";
                   }));
     }
+  }
+
+  private static String quoted(Object values) {
+    String text = values.toString();
+    return text.length() > QUOTED_LENGTH ? text.substring(0, QUOTED_LENGTH) + "…" : text;
   }
 
   /** A day, or the day of a moment; the usual form without the cost of a formatter. */

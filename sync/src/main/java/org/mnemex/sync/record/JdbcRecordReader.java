@@ -1,5 +1,6 @@
 package org.mnemex.sync.record;
 
+import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -19,6 +20,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Blob;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
@@ -167,6 +169,20 @@ final class JdbcRecordReader implements RecordReader {
     @Nullable Object get(int column) throws SQLException {
       return readers[column - 1].read(rows, column);
     }
+
+    /** A file and, in the column behind it, its size. */
+    @Nullable Blob file(int column) throws SQLException {
+      Object size = get(column + 1);
+      if (size == null) {
+        return null;
+      }
+      Object bytes = get(column);
+      return new Blob(
+          bytes instanceof String text
+              ? text.getBytes(StandardCharsets.UTF_8)
+              : (byte @Nullable []) bytes,
+          Long.parseLong(size.toString()));
+    }
   }
 
   /** Records that are being read: root rows first, then their many-joins. */
@@ -206,7 +222,8 @@ final class JdbcRecordReader implements RecordReader {
     batch.last = recordKey;
     Map<String, Object> content = new LinkedHashMap<>();
     for (ShapeSql.Output output : sql.rootOutputs()) {
-      Object value = row.get(column++);
+      Object value = output.file() ? row.file(column) : row.get(column);
+      column += output.file() ? 2 : 1;
       if (value instanceof byte[]) {
         batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
         return;
@@ -272,7 +289,8 @@ final class JdbcRecordReader implements RecordReader {
     RecordKey recordKey = new RecordKey(key);
     Map<String, Object> related = new LinkedHashMap<>();
     for (ShapeSql.Output output : outputs) {
-      Object value = row.get(column++);
+      Object value = output.file() ? row.file(column) : row.get(column);
+      column += output.file() ? 2 : 1;
       if (value instanceof byte[]) {
         batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
       } else if (value != null) {

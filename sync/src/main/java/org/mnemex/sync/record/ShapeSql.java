@@ -13,6 +13,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.RecordShape.Link;
+import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.ReadColumns;
 
 /**
@@ -36,20 +37,31 @@ final class ShapeSql {
     this.tables = tables;
     this.expressions = new TreeMap<>(expressions);
     for (String column : tables.columns(shape.root())) {
-      rootOutputs.add(new Output(null, column));
+      rootOutputs.add(output(null, shape.root(), column));
     }
     for (Join join : shape.joins()) {
       if (!join.many()) {
         tables
             .columns(join.table())
-            .forEach(column -> rootOutputs.add(new Output(join.name(), column)));
+            .forEach(column -> rootOutputs.add(output(join.name(), join.table(), column)));
       }
     }
-    this.expressions.keySet().forEach(field -> rootOutputs.add(new Output(null, "=" + field)));
+    this.expressions
+        .keySet()
+        .forEach(field -> rootOutputs.add(new Output(null, "=" + field, false)));
   }
 
-  /** A selected column; an expression's goes by {@code =field}. */
-  record Output(@Nullable String join, String column) {
+  private Output output(@Nullable String join, String table, String column) {
+    return new Output(join, column, shape.files().contains(table + "." + column));
+  }
+
+  /**
+   * A selected column; an expression's goes by {@code =field}.
+   *
+   * @param file whether it holds files; then its bytes are selected unless they are too many, and
+   *     how many they are
+   */
+  record Output(@Nullable String join, String column, boolean file) {
     @Override
     public String toString() {
       return join == null ? column : join + "." + column;
@@ -80,7 +92,7 @@ final class ShapeSql {
       if (output.column.startsWith("=")) {
         selected.add("(" + expressions.get(output.column.substring(1)) + ")");
       } else {
-        selected.add(sql.column(output.join == null ? shape.root() : output.join, output.column));
+        selected.add(selected(output, output.join == null ? shape.root() : output.join));
       }
     }
     StringBuilder text = new StringBuilder("SELECT ").append(Sql.list(selected));
@@ -99,6 +111,14 @@ final class ShapeSql {
       text.append(" ORDER BY ").append(Sql.list(keyColumns())).append(" LIMIT ").append(limit);
     }
     return text.toString();
+  }
+
+  private String selected(Output output, String alias) {
+    String column = sql.column(alias, output.column);
+    return output.file
+        ? "CASE WHEN octet_length(%1$s) <= %2$d THEN %1$s END, octet_length(%1$s)"
+            .formatted(column, TextExtractor.MOST_BYTES)
+        : column;
   }
 
   /** The condition of having one of some keys. */
@@ -121,7 +141,7 @@ final class ShapeSql {
 
   List<Output> manyOutputs(Join join) {
     return tables.columns(join.table()).stream()
-        .map(column -> new Output(join.name(), column))
+        .map(column -> output(join.name(), join.table(), column))
         .toList();
   }
 
@@ -129,7 +149,7 @@ final class ShapeSql {
   String many(Join join, int records) {
     Link link = join.link();
     List<String> selected = new ArrayList<>(keyColumns());
-    manyOutputs(join).forEach(output -> selected.add(sql.column(join.name(), output.column)));
+    manyOutputs(join).forEach(output -> selected.add(selected(output, join.name())));
     StringBuilder text = new StringBuilder("SELECT ").append(Sql.list(selected)).append(" FROM ");
     if (link == null) {
       text.append(fromWith(join.match().values()));

@@ -105,10 +105,22 @@ public final class CatalogueCheck {
     List<String> path = List.of("fields", field.field().name(), "from");
     for (RecordShape.ColumnRef from :
         Stream.of(field.from(), field.second()).filter(Objects::nonNull).toList()) {
-      if (column(from, path).binary()) {
+      boolean binary = column(from, path).binary();
+      if (binary && field.file() == null) {
         throw new InvalidDefinitionException(
-            path, "column '" + from + "' holds bytes, which cannot be indexed", null);
+            path,
+            "column '"
+                + from
+                + "' holds bytes; with 'extract: true' the text of files is taken out of it",
+            null);
       }
+      if (!binary && field.file() != null) {
+        throw new InvalidDefinitionException(
+            path, "column '" + from + "' holds no bytes that text could be taken out of", null);
+      }
+    }
+    if (field.file() != null && field.file().media() != null) {
+      column(field.file().media(), List.of("fields", field.field().name(), "media"));
     }
   }
 

@@ -22,7 +22,9 @@ public record ReadColumns(Map<String, Table> tables) {
    */
   public record Table(Map<String, String> types, List<String> key) {}
 
-  /** All that a shape may read: all columns but bytes and what stands under never. */
+  /**
+   * All that a shape may read: all columns but what stands under never, and bytes only of files.
+   */
   public static ReadColumns of(RecordShape shape, Catalogue catalogue) {
     Set<String> names = new TreeSet<>(Set.of(shape.root()));
     shape.joins().forEach(join -> names.add(join.table()));
@@ -32,7 +34,8 @@ public record ReadColumns(Map<String, Table> tables) {
       if (table != null) {
         Map<String, String> types = new java.util.LinkedHashMap<>();
         for (Catalogue.Column column : table.columns()) {
-          if (!column.binary() && !shape.never().contains(name + "." + column.name())) {
+          String full = name + "." + column.name();
+          if ((!column.binary() || shape.files().contains(full)) && !shape.never().contains(full)) {
             types.put(column.name(), column.type());
           }
         }

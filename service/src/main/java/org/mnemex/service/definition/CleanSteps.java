@@ -1,0 +1,113 @@
+package org.mnemex.service.definition;
+
+import com.google.re2j.Pattern;
+import com.google.re2j.PatternSyntaxException;
+import java.time.DateTimeException;
+import java.time.ZoneId;
+import java.time.format.DateTimeFormatter;
+import java.util.LinkedHashMap;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import org.mnemex.sync.definition.CleanStep;
+
+/** Reads clean-up steps that have options: {@code {name: option}}. */
+final class CleanSteps {
+  static final Set<String> NAMES =
+      Set.of(
+          "split",
+          "join",
+          "truncate",
+          "default",
+          "lookup",
+          "replace",
+          "date",
+          "moment",
+          "decimal_mark");
+
+  private static final int MOST_CHARACTERS = 1_000_000;
+
+  private CleanSteps() {}
+
+  static CleanStep read(YamlMap options) {
+    String name = options.allKeys().stream().findFirst().orElse("");
+    CleanStep step =
+        switch (name) {
+          case "split" -> new CleanStep.Split(notEmpty(options, name));
+          case "join" -> new CleanStep.JoinValues(options.text(name));
+          case "truncate" -> new CleanStep.Truncate(options.integerOr(name, 0, 1, MOST_CHARACTERS));
+          case "default" -> new CleanStep.Default(notEmpty(options, name));
+          case "lookup" -> lookup(options.map(name));
+          case "replace" -> replace(options.map(name));
+          case "date" -> new CleanStep.ParseDate(pattern(options, name));
+          case "moment" -> moment(options.map(name));
+          case "decimal_mark" -> new CleanStep.ParseNumber(mark(options, name));
+          default -> throw IndexReader.unknownStep(options, name);
+        };
+    if (options.allKeys().size() > 1) {
+      throw options.problem(
+          name,
+          "a step is one key with its option; write the next one as an item of its own",
+          null);
+    }
+    return step;
+  }
+
+  private static String notEmpty(YamlMap options, String name) {
+    String text = options.text(name);
+    if (text.isEmpty()) {
+      throw options.problem(name, "this is empty", null);
+    }
+    return text;
+  }
+
+  private static CleanStep lookup(YamlMap titles) {
+    Map<String, String> map = new LinkedHashMap<>();
+    titles.allKeys().forEach(code -> map.put(code, titles.text(code)));
+    return new CleanStep.Lookup(map);
+  }
+
+  private static CleanStep replace(YamlMap replace) {
+    String find = notEmpty(replace, "find");
+    String with = replace.textOr("with", "");
+    replace.finish();
+    try {
+      Pattern pattern = Pattern.compile(find);
+      // A group that is not there is found now, not in the first record.
+      pattern.matcher("").replaceAll(String.valueOf(with));
+      return new CleanStep.Replace(pattern, String.valueOf(with));
+    } catch (PatternSyntaxException e) {
+      throw replace.problem("find", "this is no expression: " + e.getMessage(), null);
+    }
+  }
+
+  private static String pattern(YamlMap options, String name) {
+    String pattern = notEmpty(options, name);
+    try {
+      var _ = DateTimeFormatter.ofPattern(pattern, Locale.ENGLISH);
+      return pattern;
+    } catch (IllegalArgumentException e) {
+      throw options.problem(
+          name, "'" + pattern + "' is no form like dd.MM.yyyy: " + e.getMessage(), null);
+    }
+  }
+
+  private static CleanStep moment(YamlMap moment) {
+    String pattern = pattern(moment, "form");
+    String zone = moment.textOr("zone", "UTC");
+    moment.finish();
+    try {
+      return new CleanStep.ParseMoment(pattern, ZoneId.of(String.valueOf(zone)));
+    } catch (DateTimeException e) {
+      throw moment.problem("zone", "'" + zone + "' is no time zone", null);
+    }
+  }
+
+  private static char mark(YamlMap options, String name) {
+    String text = options.text(name);
+    if (!text.equals(".") && !text.equals(",")) {
+      throw options.problem(name, "the mark before the decimals is \".\" or \",\"", null);
+    }
+    return text.charAt(0);
+  }
+}

@@ -1,0 +1,144 @@
+package org.mnemex.sync.extract;
+
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.time.Duration;
+import java.util.HexFormat;
+import java.util.Locale;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.FutureTask;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Takes the text out of PDF, DOCX, HTML and plain text.
+ *
+ * <p>A file is read on a thread of its own, which is given up when it takes too long: not every
+ * library can be interrupted. So that threads given up do not pile up, only a few may be at work at
+ * any time. Text behind {@link #MOST_CHARACTERS} is cut off. The last texts are kept, because the
+ * same file is read again whenever something else of its record changes. May be used by any thread.
+ */
+public final class TextExtractor {
+  /** Larger files are not read from the database. */
+  public static final long MOST_BYTES = 32L << 20;
+
+  /** Longer texts are cut. */
+  public static final int MOST_CHARACTERS = 1_000_000;
+
+  private static final int KEPT_CHARACTERS = 16_000_000;
+  private static final int AT_WORK = 4;
+
+  private final Duration patience;
+  private final Semaphore places = new Semaphore(AT_WORK);
+  private final Cache<String, String> texts =
+      Caffeine.newBuilder()
+          .maximumWeight(KEPT_CHARACTERS)
+          .weigher((String hash, String text) -> hash.length() + text.length())
+          .build();
+
+  /** With the usual patience. */
+  public TextExtractor() {
+    this(Duration.ofSeconds(20));
+  }
+
+  /**
+   * @param patience how long a file may take
+   */
+  public TextExtractor(Duration patience) {
+    this.patience = patience;
+  }
+
+  /**
+   * The text of a file.
+   *
+   * @param mediaType as RFC 6838 writes it, with or without parameters; null to find out
+   * @throws ExtractionException if it has none for us
+   */
+  public String text(byte[] file, @Nullable String mediaType) throws ExtractionException {
+    FileKind kind = kind(file, mediaType);
+    String hash = kind + hash(file);
+    String known = texts.getIfPresent(hash);
+    if (known != null) {
+      return known;
+    }
+    String text = inTime(kind, file);
+    texts.put(hash, text);
+    return text;
+  }
+
+  private static FileKind kind(byte[] file, @Nullable String mediaType) throws ExtractionException {
+    if (mediaType == null || mediaType.isBlank()) {
+      FileKind found = FileKind.of(file);
+      if (found == null) {
+        throw new ExtractionException(
+            "the file is none of PDF, DOCX, HTML and plain text; name the column of its media type"
+                + " under 'media'",
+            null);
+      }
+      return found;
+    }
+    String plain = mediaType.split(";", 2)[0].strip().toLowerCase(Locale.ROOT);
+    FileKind named = FileKind.named(plain);
+    if (named == null) {
+      throw new ExtractionException(
+          "files of media type '%s' cannot be read; these can: %s"
+              .formatted(plain, FileKind.names()),
+          null);
+    }
+    return named;
+  }
+
+  private static String hash(byte[] file) {
+    try {
+      return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(file));
+    } catch (NoSuchAlgorithmException e) {
+      throw new IllegalStateException("every Java has SHA-256", e);
+    }
+  }
+
+  private String inTime(FileKind kind, byte[] file) throws ExtractionException {
+    try {
+      if (!places.tryAcquire(patience.toMillis(), TimeUnit.MILLISECONDS)) {
+        throw new ExtractionException(
+            "%d other files are being read that do not come to an end".formatted(AT_WORK), null);
+      }
+      FutureTask<String> task =
+          new FutureTask<>(
+              () -> {
+                try {
+                  return kind.text(file, MOST_CHARACTERS);
+                } catch (StackOverflowError | OutOfMemoryError e) {
+                  throw new ExtractionException("the file asks for more memory than it may", e);
+                } finally {
+                  places.release();
+                }
+              });
+      Thread.ofPlatform().name("extract").daemon().start(task);
+      try {
+        return task.get(patience.toMillis(), TimeUnit.MILLISECONDS);
+      } catch (TimeoutException e) {
+        task.cancel(true);
+        throw new ExtractionException(
+            "the %s takes longer than %d s to read".formatted(kind, patience.toSeconds()), e);
+      } catch (ExecutionException e) {
+        throw e.getCause() instanceof ExtractionException known
+            ? known
+            : new ExtractionException(
+                "the %s is damaged: %s".formatted(kind, message(e.getCause())), e.getCause());
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new ExtractionException("interrupted", e);
+    }
+  }
+
+  private static String message(Throwable cause) {
+    String message = String.valueOf(cause.getMessage());
+    String line = message.lines().findFirst().orElse("");
+    return line.length() > 200 ? line.substring(0, 200) + "…" : line;
+  }
+}
