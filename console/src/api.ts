@@ -7,7 +7,7 @@ export interface EditionStatus {
   bytes: number;
   segments: number;
   quarantined: number;
-  phase: "STARTING" | "BACKFILL" | "LIVE" | "WAITING" | "LOST" | "STOPPED";
+  phase: "STARTING" | "BACKFILL" | "LIVE" | "PAUSED" | "HELD" | "WAITING" | "LOST" | "STOPPED";
   problem?: string;
   position?: string;
   trueAt?: string;
@@ -24,6 +24,8 @@ export interface IndexStatus {
   source: string;
   version: number;
   fresh: boolean;
+  paused?: boolean;
+  held?: string;
   live?: EditionStatus;
   filling?: EditionStatus;
 }
@@ -93,6 +95,42 @@ export interface Audit {
   result?: { missing: string[]; stale: string[]; extra: string[] };
 }
 
+/** Something that a database must or should have. */
+export interface Requirement {
+  what: string;
+  met: boolean;
+  statements: string[];
+  kind: "PREPARABLE" | "ADMINISTRATIVE" | "ADVICE";
+}
+
+export interface SourceCheck {
+  source: string;
+  reachable: boolean;
+  problem: string;
+  requirements: Requirement[];
+}
+
+export interface SourceTable {
+  name: string;
+  view: boolean;
+  columns: { name: string; type: string; binary: boolean }[];
+  key: string[];
+}
+
+export interface Quarantined {
+  recordKey: string;
+  reason: string;
+  since: string;
+  dismissed: boolean;
+}
+
+/** What a feed did in a second. */
+export interface FeedPoint {
+  at: string;
+  changes: number;
+  lagMillis?: number;
+}
+
 /** A number and how it came about. */
 export interface Explanation {
   what: string;
@@ -160,7 +198,39 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
   return response.json();
 }
 
+const index = (name: string) => `/api/indexes/${encodeURIComponent(name)}`;
+const source = (name: string) => `/api/sources/${encodeURIComponent(name)}`;
+
+/** A call that changes something; its answer may be empty. */
+async function act(path: string): Promise<void> {
+  const response = await fetch(path, { method: "POST" });
+  if (!response.ok) {
+    const body = await response.json().catch(() => ({}));
+    throw new Problem(
+      response.status,
+      body.detail ?? `HTTP status ${response.status}`,
+      body.suggestion,
+    );
+  }
+}
+
 export const api = {
+  sources: () => call<string[]>("/api/sources"),
+  checkSource: (name: string) => call<SourceCheck>(`${source(name)}/check`),
+  tables: (name: string) => call<SourceTable[]>(`${source(name)}/tables`),
+  rows: (name: string, table: string) =>
+    call<Record<string, unknown>[]>(
+      `${source(name)}/tables/${encodeURIComponent(table)}/rows?limit=20`,
+    ),
+  draft: (name: string, table: string) =>
+    call<{ yaml: string }>(`${source(name)}/draft?table=${encodeURIComponent(table)}`),
+  feedHistory: (name: string) => call<FeedPoint[]>(`${index(name)}/feed/history`),
+  feed: (name: string, what: "pause" | "resume" | "agree") => act(`${index(name)}/feed/${what}`),
+  quarantine: (name: string) => call<Quarantined[]>(`${index(name)}/quarantine`),
+  retry: (name: string, key?: string) =>
+    act(`${index(name)}/quarantine/retry${key ? `?key=${encodeURIComponent(key)}` : ""}`),
+  dismiss: (name: string, key: string) =>
+    act(`${index(name)}/quarantine/dismiss?key=${encodeURIComponent(key)}`),
   overview: () => call<Overview>("/api/overview"),
   endpoints: () => call<Endpoint[]>("/api/endpoints"),
   analysers: () => call<Analyser[]>("/api/analysers"),

@@ -6,6 +6,8 @@ import "./app.css";
 import { AnalysersPage } from "./pages/analysers";
 import { OverviewPage } from "./pages/overview";
 import { SearchPage } from "./pages/search";
+import { SourcesPage } from "./pages/sources";
+import { SyncPage } from "./pages/sync";
 import { Frame } from "./parts/frame";
 
 const router = createBrowserRouter([
@@ -15,6 +17,8 @@ const router = createBrowserRouter([
       { path: "/", element: <OverviewPage /> },
       { path: "/console/search", element: <SearchPage /> },
       { path: "/console/analysers", element: <AnalysersPage /> },
+      { path: "/console/sources", element: <SourcesPage /> },
+      { path: "/console/sync", element: <SyncPage /> },
     ],
   },
 ]);

@@ -2,8 +2,10 @@ import { NavLink, Outlet } from "react-router";
 
 const PAGES = [
   { to: "/", title: "Overview" },
+  { to: "/console/sources", title: "Sources" },
   { to: "/console/analysers", title: "Analysers" },
   { to: "/console/search", title: "Search" },
+  { to: "/console/sync", title: "Sync" },
 ];
 
 /** What all pages share: the name and the way to the other pages, in the order of the job. */
@@ -16,7 +18,7 @@ export function Frame() {
             <img src="/mark.svg" alt="" width="22" height="22" />
             Mnemex
           </NavLink>
-          <nav aria-label="Pages" className="flex gap-1">
+          <nav aria-label="Pages" className="flex flex-wrap gap-1">
             {PAGES.map((page) => (
               <NavLink
                 key={page.to}

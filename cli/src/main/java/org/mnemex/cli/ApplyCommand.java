@@ -13,6 +13,7 @@ import org.mnemex.client.Applied;
 import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 @Command(
@@ -29,10 +30,15 @@ final class ApplyCommand implements Callable<Integer> {
       description = "YAML files, or folders of which all .yaml files are taken")
   private List<Path> files = new ArrayList<>();
 
+  @Option(
+      names = "--prepare",
+      description = "also make in the databases what is needed: see 'mnemex source check'")
+  private boolean prepare;
+
   @Override
   public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
-      List<Applied> applied = client.apply(read(files));
+      List<Applied> applied = client.apply(read(files), prepare);
       if (service.json()) {
         service.printJson(applied);
       } else {

@@ -2,11 +2,16 @@ package org.mnemex.cli;
 
 import java.util.List;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.QuarantinedRecord;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
+import picocli.CommandLine.ParameterException;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
 
 @Command(
     name = "quarantine",
@@ -17,15 +22,33 @@ final class QuarantineCommand implements Callable<Integer> {
   @Mixin private Service service = new Service();
   @Mixin private IndexOption index = new IndexOption();
 
+  @Spec private CommandSpec spec = CommandSpec.create();
+
+  @Parameters(arity = "0..1", paramLabel = "KEY", description = "one record; default: all")
+  private @Nullable String key;
+
   @Option(names = "--retry", description = "let the feed read them again")
   private boolean retry;
+
+  @Option(
+      names = "--dismiss",
+      description = "mark one as seen: it stays out of the index and counts, but is listed last")
+  private boolean dismiss;
 
   @Override
   public Integer call() {
     try (MnemexClient client = service.client()) {
       String name = index.name(client);
+      if (dismiss) {
+        if (key == null) {
+          throw new ParameterException(spec.commandLine(), "--dismiss needs the key of a record");
+        }
+        client.dismiss(name, key);
+        service.out().println("Record '%s' is dismissed.".formatted(key));
+        return ExitCode.DONE;
+      }
       if (retry) {
-        int records = client.retryQuarantine(name);
+        int records = client.retryQuarantine(name, key);
         service
             .out()
             .println(
@@ -35,14 +58,20 @@ final class QuarantineCommand implements Callable<Integer> {
                         .formatted(records));
         return ExitCode.DONE;
       }
-      List<QuarantinedRecord> records = client.quarantine(name);
+      List<QuarantinedRecord> records =
+          client.quarantine(name).stream()
+              .filter(record -> key == null || record.recordKey().equals(key))
+              .toList();
       if (service.json()) {
         service.printJson(records);
       } else if (records.isEmpty()) {
         service.out().println("No record is in quarantine.");
       } else {
         Table table = new Table("record", "since", "reason");
-        records.forEach(r -> table.row(r.recordKey(), r.since(), r.reason()));
+        records.forEach(
+            r ->
+                table.row(
+                    r.recordKey(), r.since(), (r.dismissed() ? "(dismissed) " : "") + r.reason()));
         table.print(service.out());
       }
       return ExitCode.DONE;

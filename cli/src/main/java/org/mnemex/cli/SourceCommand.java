@@ -1,22 +1,34 @@
 package org.mnemex.cli;
 
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.SourceCheck;
+import org.mnemex.client.SourceStatements;
 import org.mnemex.client.SourceTable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** Databases that records come from. */
 @Command(
     name = "source",
-    description = "Look at the databases that records come from.",
+    description = "Connect to the databases that records come from, and look at them.",
     mixinStandardHelpOptions = true,
     synopsisSubcommandLabel = "COMMAND",
-    subcommands = {SourceCommand.Check.class, SourceCommand.Tables.class})
+    subcommands = {
+      SourceAddCommand.class,
+      SourceCommand.Check.class,
+      SourceCommand.Prepare.class,
+      SourceCommand.Tables.class,
+      SourceCommand.Forget.class
+    })
 final class SourceCommand {
   @Command(
       name = "check",
@@ -73,18 +85,32 @@ final class SourceCommand {
 
   @Command(
       name = "tables",
-      description = "List the tables of a source with their columns.",
+      description = "List the tables of a source with their columns, or some rows of one.",
       mixinStandardHelpOptions = true,
-      footer = {"", "Example: mnemex source tables garden"})
+      footer = {"", "Example: mnemex source tables garden accession"})
   static final class Tables implements Callable<Integer> {
+    private static final int SHOWN_ROWS = 10;
+    private static final int CELL = 40;
+
     @Mixin private Service service = new Service();
 
-    @Parameters(paramLabel = "NAME", description = "the source")
+    @Parameters(index = "0", paramLabel = "NAME", description = "the source")
     private String name = "";
+
+    @Parameters(
+        index = "1",
+        arity = "0..1",
+        paramLabel = "TABLE",
+        description = "show some rows of this table")
+    private @Nullable String table;
 
     @Override
     public Integer call() {
       try (MnemexClient client = service.client()) {
+        if (table != null) {
+          rows(client.rows(name, table, SHOWN_ROWS));
+          return ExitCode.DONE;
+        }
         List<SourceTable> tables = client.tables(name);
         if (service.json()) {
           service.printJson(tables);
@@ -102,6 +128,107 @@ final class SourceCommand {
                   .collect(Collectors.joining(", ")));
         }
         shown.print(service.out());
+        return ExitCode.DONE;
+      }
+    }
+
+    private void rows(List<Map<String, Object>> rows) {
+      if (service.json()) {
+        service.printJson(rows);
+        return;
+      }
+      Set<String> columns = new LinkedHashSet<>();
+      rows.forEach(row -> columns.addAll(row.keySet()));
+      if (rows.isEmpty()) {
+        service.out().println("The table has no rows.");
+        return;
+      }
+      Table shown = new Table(columns.toArray(String[]::new));
+      for (Map<String, Object> row : rows) {
+        shown.row(columns.stream().map(column -> cell(row.get(column))).toArray());
+      }
+      shown.print(service.out());
+    }
+
+    private static String cell(@Nullable Object value) {
+      String text = value == null ? "" : value.toString().replaceAll("\\s+", " ");
+      return text.length() > CELL ? text.substring(0, CELL) + "…" : text;
+    }
+  }
+
+  @Command(
+      name = "prepare",
+      description = "Make in the database what the indexes of a source need.",
+      mixinStandardHelpOptions = true,
+      footer = {
+        "",
+        "Example: mnemex source prepare garden --run",
+        "Without --run the statements are only printed."
+      })
+  static final class Prepare implements Callable<Integer> {
+    @Mixin private Service service = new Service();
+
+    @Parameters(paramLabel = "NAME", description = "the source")
+    private String name = "";
+
+    @Option(names = "--run", description = "run the statements")
+    private boolean run;
+
+    @Override
+    public Integer call() {
+      try (MnemexClient client = service.client()) {
+        SourceStatements statements = client.prepare(name, run);
+        if (service.json()) {
+          service.printJson(statements);
+        } else if (statements.statements().isEmpty() && statements.left().isEmpty()) {
+          service.out().println("Source '%s' has all that its indexes need.".formatted(name));
+        } else {
+          printStatements(service, statements);
+        }
+        return statements.left().isEmpty() ? ExitCode.DONE : ExitCode.REFUSED;
+      }
+    }
+  }
+
+  private static void printStatements(Service service, SourceStatements statements) {
+    statements.statements().forEach(sql -> service.out().println(sql));
+    if (!statements.left().isEmpty()) {
+      service.out().println("-- first to be run by an administrator of the database:");
+      statements.left().forEach(sql -> service.out().println(sql));
+    } else if (statements.run()) {
+      service.out().println("Done.");
+    } else {
+      service.out().println("-- nothing was changed; --run runs these");
+    }
+  }
+
+  @Command(
+      name = "forget",
+      description = "Remove every trace of a source from its database, and its definition.",
+      mixinStandardHelpOptions = true,
+      footer = {
+        "",
+        "Example: mnemex source forget garden --run",
+        "Without --run the statements are only printed. Indexes go first: mnemex remove index NAME"
+      })
+  static final class Forget implements Callable<Integer> {
+    @Mixin private Service service = new Service();
+
+    @Parameters(paramLabel = "NAME", description = "the source")
+    private String name = "";
+
+    @Option(names = "--run", description = "run the statements")
+    private boolean run;
+
+    @Override
+    public Integer call() {
+      try (MnemexClient client = service.client()) {
+        SourceStatements statements = client.forget(name, run);
+        if (service.json()) {
+          service.printJson(statements);
+        } else {
+          printStatements(service, statements);
+        }
         return ExitCode.DONE;
       }
     }

@@ -1,18 +1,26 @@
 package org.mnemex.client;
 
+import java.io.BufferedReader;
 import java.io.IOException;
+import java.io.InputStream;
+import java.io.InputStreamReader;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import java.util.function.BiConsumer;
+import org.jspecify.annotations.Nullable;
 import tools.jackson.core.JacksonException;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.DeserializationFeature;
+import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -130,14 +138,29 @@ public final class MnemexClient implements AutoCloseable {
     return get("/api/indexes/" + encode(index) + "/quarantine", new TypeReference<>() {});
   }
 
-  /** Lets the feed read the records in quarantine again; how many there are. */
-  public int retryQuarantine(String index) {
+  /**
+   * Lets the feed read records in quarantine again; how many there are.
+   *
+   * @param key of a single one, or null for all
+   */
+  public int retryQuarantine(String index, @Nullable String key) {
     RetryAnswer answer =
         post(
-            "/api/indexes/" + encode(index) + "/quarantine/retry",
+            "/api/indexes/"
+                + encode(index)
+                + "/quarantine/retry"
+                + (key == null ? "" : "?key=" + encode(key)),
             Map.of(),
             new TypeReference<>() {});
     return answer.records;
+  }
+
+  /** Marks a record in quarantine as seen. */
+  public void dismiss(String index, String key) {
+    send(
+        request("/api/indexes/" + encode(index) + "/quarantine/dismiss?key=" + encode(key))
+            .POST(HttpRequest.BodyPublishers.noBody())
+            .build());
   }
 
   private record RetryAnswer(int records) {}
@@ -186,6 +209,112 @@ public final class MnemexClient implements AutoCloseable {
     return get("/api/sources/" + encode(source) + "/tables", new TypeReference<>() {});
   }
 
+  /** Some rows of a table. */
+  public List<Map<String, Object>> rows(String source, String table, int limit) {
+    return get(
+        "/api/sources/%s/tables/%s/rows?limit=%d".formatted(encode(source), encode(table), limit),
+        new TypeReference<>() {});
+  }
+
+  /** Definitions proposed over a table, as YAML. */
+  public String draft(String source, String table) {
+    DraftAnswer answer =
+        get(
+            "/api/sources/" + encode(source) + "/draft?table=" + encode(table),
+            new TypeReference<>() {});
+    return answer.yaml;
+  }
+
+  private record DraftAnswer(String yaml) {}
+
+  /**
+   * What is made in the database for the indexes of a source.
+   *
+   * @param run whether to make it, instead of only saying it
+   */
+  public SourceStatements prepare(String source, boolean run) {
+    return post(
+        "/api/sources/" + encode(source) + "/prepare",
+        Map.of("run", run),
+        new TypeReference<>() {});
+  }
+
+  /**
+   * What is removed from the database and with it the source's definition.
+   *
+   * @param run whether to remove it, instead of only saying it
+   */
+  public SourceStatements forget(String source, boolean run) {
+    return post(
+        "/api/sources/" + encode(source) + "/forget", Map.of("run", run), new TypeReference<>() {});
+  }
+
+  /**
+   * Removes a definition, and with an index everything that was built of it.
+   *
+   * @param kind source, analyser, index or endpoint
+   */
+  public void remove(String kind, String name) {
+    send(request("/api/definitions/" + encode(kind) + "/" + encode(name)).DELETE().build());
+  }
+
+  /**
+   * Pushes many records.
+   *
+   * @param file lines of JSON, or CSV if its name ends so
+   * @param act replace, merge or delete
+   * @param refused is told of each line that was not taken, with the reason
+   */
+  public Pushed push(String index, Path file, String act, BiConsumer<Long, String> refused)
+      throws IOException {
+    boolean csv = file.toString().toLowerCase(Locale.ROOT).endsWith(".csv");
+    HttpRequest request =
+        HttpRequest.newBuilder(
+                service.resolve("/api/indexes/" + encode(index) + "/records?act=" + encode(act)))
+            .header("Content-Type", csv ? "text/csv" : "application/x-ndjson")
+            .POST(HttpRequest.BodyPublishers.ofFile(file))
+            .build();
+    Pushed total = new Pushed(0, 0, null);
+    try (BufferedReader lines =
+        new BufferedReader(new InputStreamReader(stream(request), StandardCharsets.UTF_8))) {
+      for (String line = lines.readLine(); line != null; line = lines.readLine()) {
+        JsonNode answer = json.readTree(line);
+        if (answer.has("taken")) {
+          total = json.treeToValue(answer, Pushed.class);
+        } else if (answer.hasNonNull("problem")) {
+          refused.accept(answer.get("line").asLong(), answer.get("problem").asString());
+        }
+      }
+    }
+    return total;
+  }
+
+  /** All stored records of an index, as lines of JSON with key and record. To be closed. */
+  public InputStream export(String index) {
+    return stream(
+        HttpRequest.newBuilder(service.resolve("/api/indexes/" + encode(index) + "/records"))
+            .GET()
+            .build());
+  }
+
+  private InputStream stream(HttpRequest request) {
+    HttpResponse<InputStream> response;
+    try {
+      response = http.send(request, HttpResponse.BodyHandlers.ofInputStream());
+      if (response.statusCode() / 100 != 2) {
+        try (InputStream body = response.body()) {
+          throw new ProblemException(problem(response.statusCode(), body.readAllBytes()));
+        }
+      }
+    } catch (IOException e) {
+      throw new UnreachableException(service, e);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new UnreachableException(service, e);
+    }
+    return response.body();
+  }
+
   /** What analysers make of a text. */
   public List<Analysed> analyse(String text, List<String> analysers) {
     return post(
@@ -200,11 +329,25 @@ public final class MnemexClient implements AutoCloseable {
    * @param files YAML by the name that errors shall use
    */
   public List<Applied> apply(Map<String, String> files) {
+    return apply(files, false);
+  }
+
+  /**
+   * Applies definition files: all of them or none.
+   *
+   * @param files YAML by the name that errors shall use
+   * @param prepare whether what they need in databases may be made there
+   */
+  public List<Applied> apply(Map<String, String> files, boolean prepare) {
     List<Map<String, String>> list =
         files.entrySet().stream()
             .map(file -> Map.of("name", file.getKey(), "text", file.getValue()))
             .toList();
-    ApplyAnswer answer = post("/api/definitions", Map.of("files", list), new TypeReference<>() {});
+    ApplyAnswer answer =
+        post(
+            "/api/definitions",
+            Map.of("files", list, "prepare", prepare),
+            new TypeReference<>() {});
     return answer.applied;
   }
 
@@ -240,6 +383,11 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   private <T> T send(HttpRequest request, TypeReference<T> type) {
+    return json.readValue(send(request), type);
+  }
+
+  /** The body of the answer. */
+  private byte[] send(HttpRequest request) {
     HttpResponse<byte[]> response;
     try {
       response = http.send(request, HttpResponse.BodyHandlers.ofByteArray());
@@ -250,17 +398,16 @@ public final class MnemexClient implements AutoCloseable {
       throw new UnreachableException(service, e);
     }
     if (response.statusCode() / 100 != 2) {
-      throw new ProblemException(problem(response));
+      throw new ProblemException(problem(response.statusCode(), response.body()));
     }
-    return json.readValue(response.body(), type);
+    return response.body();
   }
 
-  private Problem problem(HttpResponse<byte[]> response) {
+  private Problem problem(int status, byte[] body) {
     try {
-      return json.readValue(response.body(), Problem.class);
+      return json.readValue(body, Problem.class);
     } catch (JacksonException e) {
-      return new Problem(
-          null, null, response.statusCode(), "HTTP status " + response.statusCode(), null, null);
+      return new Problem(null, null, status, "HTTP status " + status, null, null);
     }
   }
 

@@ -234,7 +234,7 @@ class GardenSearchTest {
         .isEqualTo("field 'planted_on': 'last spring' is no date like 2026-05-04");
     assertThat(waiting.stored()).isNull();
     assertThat(service.client.indexes().getFirst().live().quarantined()).isEqualTo(1);
-    assertThat(service.client.retryQuarantine("plants")).isEqualTo(1);
+    assertThat(service.client.retryQuarantine("plants", null)).isEqualTo(1);
     assertThat(service.client.quarantine("plants"))
         .extracting(QuarantinedRecord::recordKey)
         .containsExactly(key);

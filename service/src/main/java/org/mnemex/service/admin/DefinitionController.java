@@ -3,12 +3,15 @@ package org.mnemex.service.admin;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.service.run.Applied;
 import org.mnemex.service.run.DefinitionFile;
 import org.mnemex.service.run.Installation;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.web.ProblemException;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -27,8 +30,12 @@ public class DefinitionController {
     this.definitions = definitions;
   }
 
-  /** Files to apply together. */
-  public record ApplyBody(List<DefinitionFile> files) {}
+  /**
+   * Files to apply together.
+   *
+   * @param prepare whether what they need in databases may be made there
+   */
+  public record ApplyBody(List<DefinitionFile> files, @Nullable Boolean prepare) {}
 
   /** What applying did, definition by definition. */
   public record ApplyAnswer(List<Applied> applied) {}
@@ -43,7 +50,18 @@ public class DefinitionController {
     if (body.files() == null || body.files().isEmpty()) {
       throw ProblemException.badRequest("no-files", "'files' is empty; send at least one", null);
     }
-    return new ApplyAnswer(installation.apply(body.files()));
+    return new ApplyAnswer(installation.apply(body.files(), Boolean.TRUE.equals(body.prepare())));
+  }
+
+  @Operation(
+      summary = "Remove a definition",
+      description =
+          "With an index go its editions and what the source keeps for them; an endpoint stops"
+              + " answering. A definition that another one needs is refused.")
+  @DeleteMapping("/api/definitions/{kind}/{name}")
+  public ResponseEntity<Void> remove(@PathVariable String kind, @PathVariable String name) {
+    installation.remove(kind, name);
+    return ResponseEntity.noContent().build();
   }
 
   /** The current version of each definition. */

@@ -2,6 +2,8 @@ package org.mnemex.service.admin;
 
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
+import java.util.List;
+import org.mnemex.service.run.FeedHistory;
 import org.mnemex.service.run.Feeds;
 import org.mnemex.service.run.Indexes;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -15,8 +17,10 @@ import org.springframework.web.bind.annotation.RestController;
 public class FeedController {
   private final Feeds feeds;
   private final Indexes indexes;
+  private final FeedHistory history;
 
-  public FeedController(Feeds feeds, Indexes indexes) {
+  public FeedController(Feeds feeds, Indexes indexes, FeedHistory history) {
+    this.history = history;
     this.feeds = feeds;
     this.indexes = indexes;
   }
@@ -46,6 +50,14 @@ public class FeedController {
   public Indexes.IndexStatus agree(@PathVariable String index) {
     feeds.agree(index);
     return indexes.one(index);
+  }
+
+  @Operation(
+      summary = "The last ten minutes of a feed, second by second",
+      description = "How many records were brought up to date, and the longest lag among them.")
+  @GetMapping("/api/indexes/{index}/feed/history")
+  public List<FeedHistory.Point> history(@PathVariable String index) {
+    return history.of(index);
   }
 
   /** Where the source is. */

@@ -73,8 +73,20 @@ public class IndexController {
           "They come back by themselves when their rows change; this is for what was mended"
               + " elsewhere.")
   @PostMapping("/api/indexes/{index}/quarantine/retry")
-  public ResponseEntity<RetryAnswer> retryQuarantine(@PathVariable String index) {
-    return ResponseEntity.accepted().body(new RetryAnswer(indexes.retryQuarantine(index)));
+  public ResponseEntity<RetryAnswer> retryQuarantine(
+      @PathVariable String index, @RequestParam(required = false) @Nullable String key) {
+    return ResponseEntity.accepted().body(new RetryAnswer(indexes.retryQuarantine(index, key)));
+  }
+
+  @Operation(
+      summary = "Dismiss a record in quarantine",
+      description =
+          "It stays out of the index and counts in audits, but is listed last until its reason"
+              + " changes.")
+  @PostMapping("/api/indexes/{index}/quarantine/dismiss")
+  public ResponseEntity<Void> dismiss(@PathVariable String index, @RequestParam String key) {
+    indexes.dismiss(index, key);
+    return ResponseEntity.noContent().build();
   }
 
   /** One record from database row to tokens, and whether both agree. */

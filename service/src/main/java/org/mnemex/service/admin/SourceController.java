@@ -3,17 +3,24 @@ package org.mnemex.service.admin;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.service.run.Sources;
 import org.mnemex.sync.source.Catalogue;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Databases that records come from. */
 @Tag(name = "Sources", description = "databases that records come from")
 @RestController
 public class SourceController {
+  private static final int MOST_ROWS = 200;
+
   private final Sources sources;
 
   public SourceController(Sources sources) {
@@ -40,5 +47,54 @@ public class SourceController {
   @GetMapping("/api/sources/{source}/tables")
   public List<Catalogue.Table> tables(@PathVariable String source) {
     return sources.tables(source);
+  }
+
+  @Operation(
+      summary = "Some rows of a table",
+      description = "Bytes, and columns that any index has under never, are left out.")
+  @GetMapping("/api/sources/{source}/tables/{table}/rows")
+  public List<Map<String, Object>> rows(
+      @PathVariable String source,
+      @PathVariable String table,
+      @RequestParam(defaultValue = "20") int limit) {
+    return sources.rows(source, table, Math.clamp(limit, 1, MOST_ROWS));
+  }
+
+  /** Proposed definitions, as YAML. */
+  public record DraftAnswer(String yaml) {}
+
+  @Operation(
+      summary = "Propose an index over a table",
+      description = "From the schema and some rows, every line with its reason.")
+  @GetMapping("/api/sources/{source}/draft")
+  public DraftAnswer draft(@PathVariable String source, @RequestParam String table) {
+    return new DraftAnswer(sources.draft(source, table));
+  }
+
+  /** Whether to run the statements, or only to say them. */
+  public record RunBody(@Nullable Boolean run) {
+    boolean isRun() {
+      return Boolean.TRUE.equals(run);
+    }
+  }
+
+  @Operation(
+      summary = "Make in the database what the indexes of a source need",
+      description =
+          "Without 'run: true' the statements are only said. Nothing else is ever changed.")
+  @PostMapping("/api/sources/{source}/prepare")
+  public Sources.Statements prepare(
+      @PathVariable String source, @RequestBody(required = false) @Nullable RunBody body) {
+    return sources.prepare(source, body != null && body.isRun());
+  }
+
+  @Operation(
+      summary = "Remove every trace of a source from its database, and its definition",
+      description =
+          "Without 'run: true' the statements are only said. Refused while an index uses it.")
+  @PostMapping("/api/sources/{source}/forget")
+  public Sources.Statements forget(
+      @PathVariable String source, @RequestBody(required = false) @Nullable RunBody body) {
+    return sources.forget(source, body != null && body.isRun());
   }
 }

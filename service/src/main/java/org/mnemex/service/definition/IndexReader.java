@@ -65,7 +65,8 @@ final class IndexReader {
     shape = shape.withFiles(files(shape, fields));
     String text = shape + "\n" + fields.stream().map(IndexReader::identity).toList();
     return new Definition.OfIndex(
-        new IndexDefinition(name, source, shape, fields, mostRemoved(), audits(), text),
+        new IndexDefinition(
+            name, source, shape, fields, mostRemoved(), keepUnreadable(), audits(), text),
         List.copyOf(usedAnalysers));
   }
 
@@ -96,6 +97,10 @@ final class IndexReader {
     } catch (IllegalArgumentException e) {
       throw audits.problem(key, String.valueOf(e.getMessage()), null);
     }
+  }
+
+  private boolean keepUnreadable() {
+    return map.wordOr("unreadable", "remove", Set.of("remove", "keep")).equals("keep");
   }
 
   private double mostRemoved() {
@@ -130,7 +135,8 @@ final class IndexReader {
 
   private RecordShape shape() {
     YamlMap record = map.map("record");
-    String root = record.text("root");
+    // What is pushed has no table; whether there must be one, the source says.
+    String root = String.valueOf(record.textOr("root", ""));
     List<String> key = record.texts("key");
     if (key.isEmpty()) {
       throw record.problem("key", "the columns that identify a record are missing", null);

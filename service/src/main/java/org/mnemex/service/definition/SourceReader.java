@@ -42,7 +42,10 @@ final class SourceReader {
   }
 
   SourceDefinition read() {
-    String kind = map.wordOr("kind", "", Set.of("sqlite", "postgres", "mariadb"));
+    String kind = map.wordOr("kind", "", Set.of("sqlite", "postgres", "mariadb", "push"));
+    if (kind.equals("push")) {
+      return new SourceDefinition.Push(name, SourceDefinition.Following.PREPARING);
+    }
     SourceDefinition.Following following =
         new SourceDefinition.Following(
             map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic"),

@@ -7,6 +7,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.Snapshot;
@@ -92,6 +93,11 @@ public class Indexes {
   /** The definitions of all indexes. */
   List<IndexDefinition> definitions() {
     return installation.running().indexes().values().stream().map(RunningIndex::index).toList();
+  }
+
+  /** The definition of an index. */
+  public IndexDefinition definition(String name) {
+    return running(name).index();
   }
 
   /** One index. */
@@ -180,17 +186,36 @@ public class Indexes {
   /**
    * Lets the live edition's feed read records in quarantine again.
    *
+   * @param key of a single one; null for all
    * @return how many there are
    */
-  public int retryQuarantine(String name) {
+  public int retryQuarantine(String name, @Nullable String key) {
     Edition live = live(name);
     int columns = live.definition().shape().key().size();
     List<RecordKey> keys =
         quarantine.keys(name, live.number()).stream()
-            .map(key -> RecordKey.parse(key, columns))
+            .filter(one -> key == null || one.equals(key))
+            .map(one -> RecordKey.parse(one, columns))
             .toList();
+    if (key != null && keys.isEmpty()) {
+      throw notInQuarantine(name, key);
+    }
     live.feed().readAgain(keys);
     return keys.size();
+  }
+
+  /** Marks a record in quarantine as seen. It stays out of the index and counts as before. */
+  public void dismiss(String name, String key) {
+    if (quarantine.dismiss(name, live(name).number(), key) == 0) {
+      throw notInQuarantine(name, key);
+    }
+  }
+
+  private static ProblemException notInQuarantine(String name, String key) {
+    return ProblemException.notFound(
+        "not-in-quarantine",
+        "record '%s' of index '%s' is not in quarantine".formatted(key, name),
+        null);
   }
 
   /** Why a record is in quarantine, or null if it is not. */
@@ -215,6 +240,16 @@ public class Indexes {
           "index-being-built", "index '" + name + "' has no live edition yet", null);
     }
     return live;
+  }
+
+  /** The edition whose feed tells how the index is doing: the live one, or the first one. */
+  Optional<Edition> following(String name) {
+    return running(name).editions().all().stream().findFirst();
+  }
+
+  /** The live edition as it is now. */
+  public Snapshot snapshot(String name) {
+    return live(name).folder().snapshot();
   }
 
   /** The source of an index. */

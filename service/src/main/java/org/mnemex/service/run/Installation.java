@@ -29,19 +29,21 @@ import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.run.Running.RunningSource;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
+import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.mnemex.sync.edition.EditionStore;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.Quarantine;
-import org.mnemex.sync.source.CatalogueCheck;
+import org.mnemex.sync.push.PushStore;
 import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -61,6 +63,7 @@ public class Installation {
   private final DefinitionMapper definitions;
   private final EditionStore editionStore;
   private final Quarantine quarantine;
+  private final PushStore pushes;
   private final TransactionTemplate transaction;
   private final Clock clock;
   private final Path indexFolder;
@@ -72,12 +75,14 @@ public class Installation {
       DefinitionMapper definitions,
       EditionStore editionStore,
       Quarantine quarantine,
+      PushStore pushes,
       TransactionTemplate transaction,
       Clock clock,
       MnemexSettings settings) {
     this.definitions = definitions;
     this.editionStore = editionStore;
     this.quarantine = quarantine;
+    this.pushes = pushes;
     this.transaction = transaction;
     this.clock = clock;
     this.indexFolder = settings.data().resolve("indexes");
@@ -133,7 +138,8 @@ public class Installation {
     switch (definition.content()) {
       case Definition.OfSource of ->
           sources.put(
-              row.name(), new RunningSource(definition, row.version(), Sources.open(of.source())));
+              row.name(),
+              new RunningSource(definition, row.version(), Sources.open(of.source(), pushes)));
       case Definition.OfAnalyser of ->
           analysers.put(row.name(), new RunningAnalyser(definition, row.version(), of.analyser()));
       case Definition.OfEndpoint of ->
@@ -205,12 +211,71 @@ public class Installation {
   /**
    * Applies definitions: all of them, or none.
    *
+   * @param mayPrepare whether what they need in databases may be made there
    * @throws DefinitionException with every problem that was found
    */
-  public synchronized List<Applied> apply(List<DefinitionFile> files) {
-    Plan plan = new Plan(files);
+  public synchronized List<Applied> apply(List<DefinitionFile> files, boolean mayPrepare) {
+    Plan plan = new Plan(files, mayPrepare);
     transaction.executeWithoutResult(status -> plan.toStore.forEach(definitions::insert));
     return plan.carryOut();
+  }
+
+  /**
+   * Removes a definition, and with an index everything that was built of it.
+   *
+   * @param kind source, analyser, index or endpoint
+   * @throws ProblemException if there is none, or another definition needs it
+   */
+  public synchronized void remove(String kind, String name) {
+    Running now = running;
+    Map<String, RunningSource> sources = new HashMap<>(now.sources());
+    Map<String, RunningAnalyser> analysers = new HashMap<>(now.analysers());
+    Map<String, RunningIndex> indexes = new HashMap<>(now.indexes());
+    Map<String, Endpoint> endpoints = new HashMap<>(now.endpoints());
+    Object found =
+        switch (kind) {
+          case "source" -> sources.remove(name);
+          case "analyser" -> analysers.remove(name);
+          case "index" -> indexes.remove(name);
+          case "endpoint" -> endpoints.remove(name);
+          default -> null;
+        };
+    if (found == null) {
+      throw ProblemException.notFound(
+          "unknown-definition", "there is no %s '%s'".formatted(kind, name), null);
+    }
+    List<String> users = new ArrayList<>();
+    indexes.forEach(
+        (index, of) -> {
+          if (kind.equals("source") && of.index().source().equals(name)
+              || kind.equals("analyser") && usesAnalyser(of, name)) {
+            users.add("index '" + index + "'");
+          }
+        });
+    endpoints.forEach(
+        (endpoint, of) -> {
+          if (kind.equals("index") && of.newest().index().equals(name)) {
+            users.add("endpoint '" + endpoint + "'");
+          }
+        });
+    if (!users.isEmpty()) {
+      throw new ProblemException(
+          HttpStatus.CONFLICT,
+          "definition-in-use",
+          "%s '%s' is needed by %s; remove that first"
+              .formatted(kind, name, String.join(", ", users)),
+          null);
+    }
+    definitions.remove(kind, name);
+    running = new Running(sources, analysers, indexes, endpoints);
+    if (found instanceof RunningIndex index) {
+      index.editions().discard();
+    }
+  }
+
+  private static boolean usesAnalyser(RunningIndex index, String name) {
+    return index.definition().content() instanceof Definition.OfIndex of
+        && of.analysers().contains(name);
   }
 
   /** The running index of that name, or null. */
@@ -232,9 +297,11 @@ public class Installation {
     private final Map<String, Endpoint> endpoints = new TreeMap<>(running.endpoints());
     private final List<RunningIndex> toBuild = new ArrayList<>();
     private final List<Applied> applied = new ArrayList<>();
+    private final boolean mayPrepare;
     final List<DefinitionRow> toStore = new ArrayList<>();
 
-    Plan(List<DefinitionFile> files) {
+    Plan(List<DefinitionFile> files, boolean mayPrepare) {
+      this.mayPrepare = mayPrepare;
       Map<String, List<DefinitionReader.Part>> byKind = new LinkedHashMap<>();
       for (DefinitionFile file : files) {
         collect(
@@ -305,7 +372,8 @@ public class Installation {
       RunningSource before = sources.get(part.name());
       int version = note(part, before == null ? 0 : before.version(), before, "");
       if (definition.content() instanceof Definition.OfSource of) {
-        sources.put(part.name(), new RunningSource(definition, version, Sources.open(of.source())));
+        sources.put(
+            part.name(), new RunningSource(definition, version, Sources.open(of.source(), pushes)));
       }
     }
 
@@ -457,8 +525,11 @@ public class Installation {
       }
       Definition definition = index.definition();
       try {
-        CatalogueCheck.check(index.index(), source.source().catalogue());
+        source.source().check(index.index());
         tryReading(index.index(), source.source());
+        if (mayPrepare) {
+          source.source().make(index.index().shape().watchedColumns());
+        }
         source.source().prepare(index.index().shape().watchedColumns());
       } catch (InvalidDefinitionException e) {
         problems.add(definition.problem(e));

@@ -6,13 +6,17 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.draft.Draft;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.push.PushSource;
+import org.mnemex.sync.push.PushStore;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
@@ -31,8 +35,9 @@ public class Sources {
   }
 
   /** The source of a definition. */
-  static Source open(SourceDefinition definition) {
+  static Source open(SourceDefinition definition, PushStore pushes) {
     return switch (definition) {
+      case SourceDefinition.Push push -> new PushSource(push, pushes);
       case SourceDefinition.Sqlite sqlite -> new SqliteSource(sqlite);
       case SourceDefinition.Server server ->
           switch (server.kind()) {
@@ -64,20 +69,8 @@ public class Sources {
    */
   public Checked check(String name) {
     Source source = source(name);
-    List<RecordShape> shapes =
-        installation.running().indexes().values().stream()
-            .map(Running.RunningIndex::index)
-            .filter(index -> index.source().equals(name))
-            .map(IndexDefinition::shape)
-            .toList();
-    Map<String, Set<String>> watched = new TreeMap<>();
-    for (RecordShape shape : shapes) {
-      shape
-          .watchedColumns()
-          .forEach(
-              (table, columns) ->
-                  watched.computeIfAbsent(table, t -> new TreeSet<>()).addAll(columns));
-    }
+    List<RecordShape> shapes = shapes(name);
+    Map<String, Set<String>> watched = watched(name);
     Set<Requirement> all = new LinkedHashSet<>();
     try {
       all.addAll(source.requirements(watched));
@@ -99,12 +92,152 @@ public class Sources {
     try {
       return List.copyOf(source(name).catalogue().tables().values());
     } catch (SourceUnavailableException e) {
-      throw new ProblemException(
-          HttpStatus.SERVICE_UNAVAILABLE,
-          "source-unavailable",
-          String.valueOf(e.getMessage()),
-          null);
+      throw unavailable(e);
     }
+  }
+
+  private Map<String, Set<String>> watched(String name) {
+    Map<String, Set<String>> watched = new TreeMap<>();
+    for (RecordShape shape : shapes(name)) {
+      shape
+          .watchedColumns()
+          .forEach(
+              (table, columns) ->
+                  watched.computeIfAbsent(table, t -> new TreeSet<>()).addAll(columns));
+    }
+    return watched;
+  }
+
+  private List<RecordShape> shapes(String name) {
+    return installation.running().indexes().values().stream()
+        .map(Running.RunningIndex::index)
+        .filter(index -> index.source().equals(name))
+        .map(IndexDefinition::shape)
+        .toList();
+  }
+
+  /**
+   * Statements and whether they were run.
+   *
+   * @param left those that need more rights than ours
+   */
+  public record Statements(
+      String source, List<String> statements, List<String> left, boolean run) {}
+
+  /**
+   * Makes what the indexes of a source need in the database, or only says what that would be.
+   *
+   * @throws ProblemException if there is no such source, or it cannot be asked
+   */
+  public Statements prepare(String name, boolean run) {
+    Source source = source(name);
+    try {
+      List<Requirement> missing =
+          source.requirements(watched(name)).stream().filter(Requirement::isMissing).toList();
+      List<String> ours = statements(missing, Requirement.Kind.PREPARABLE);
+      List<String> left = statements(missing, Requirement.Kind.ADMINISTRATIVE);
+      boolean now = run && left.isEmpty();
+      if (now) {
+        source.make(watched(name));
+      }
+      return new Statements(name, ours, left, now);
+    } catch (SourceUnavailableException e) {
+      throw unavailable(e);
+    }
+  }
+
+  private static List<String> statements(List<Requirement> missing, Requirement.Kind kind) {
+    return missing.stream()
+        .filter(requirement -> requirement.kind() == kind)
+        .flatMap(requirement -> requirement.statements().stream())
+        .toList();
+  }
+
+  /**
+   * Removes every trace of a source from its database, and its definition; or only says what that
+   * would be.
+   *
+   * @throws ProblemException if there is no such source, it cannot be asked, or an index uses it
+   */
+  public Statements forget(String name, boolean run) {
+    Source source = source(name);
+    try {
+      if (run && !shapes(name).isEmpty()) {
+        throw new ProblemException(
+            HttpStatus.CONFLICT,
+            "definition-in-use",
+            "source '%s' is used by an index; remove that first".formatted(name),
+            null);
+      }
+      List<String> statements = source.removal();
+      if (run) {
+        source.forget();
+        installation.remove("source", name);
+      }
+      return new Statements(name, statements, List.of(), run);
+    } catch (SourceUnavailableException e) {
+      throw unavailable(e);
+    }
+  }
+
+  /**
+   * Some rows of a table. Columns that any index has under never are left out.
+   *
+   * @throws ProblemException if there is no such table, or the source cannot be asked
+   */
+  public List<Map<String, Object>> rows(String name, String table, int limit) {
+    Source source = source(name);
+    try {
+      Catalogue catalogue = source.catalogue();
+      Catalogue.Table found = catalogue.table(table);
+      if (found == null) {
+        throw ProblemException.notFound(
+            "unknown-table",
+            "source '%s' has no table '%s'".formatted(name, table),
+            NearestName.to(table, catalogue.tables().keySet()));
+      }
+      Set<String> never = new TreeSet<>();
+      shapes(name).forEach(shape -> never.addAll(shape.never()));
+      List<String> columns =
+          found.columns().stream()
+              .filter(c -> !c.binary() && !never.contains(table + "." + c.name()))
+              .map(Catalogue.Column::name)
+              .toList();
+      return columns.isEmpty() ? List.of() : source.sample(table, columns, limit);
+    } catch (SourceUnavailableException e) {
+      throw unavailable(e);
+    }
+  }
+
+  /**
+   * Proposes definitions over a table.
+   *
+   * @throws ProblemException if nothing can be built on it
+   */
+  public String draft(String name, String table) {
+    Source source = source(name);
+    try {
+      return Draft.of(source, table);
+    } catch (IllegalArgumentException e) {
+      throw ProblemException.badRequest(
+          "no-draft", String.valueOf(e.getMessage()), suggestion(source, table));
+    } catch (SourceUnavailableException e) {
+      throw unavailable(e);
+    }
+  }
+
+  private static @Nullable String suggestion(Source source, String table) {
+    try {
+      Set<String> tables = source.catalogue().tables().keySet();
+      return tables.contains(table) ? null : NearestName.to(table, tables);
+    } catch (SourceUnavailableException e) {
+      return null;
+    }
+  }
+
+  private static ProblemException unavailable(SourceUnavailableException e) {
+    return new ProblemException(
+        HttpStatus.SERVICE_UNAVAILABLE, "source-unavailable", String.valueOf(e.getMessage()), null);
   }
 
   private Source source(String name) {

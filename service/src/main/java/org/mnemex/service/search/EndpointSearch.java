@@ -340,7 +340,7 @@ public class EndpointSearch {
     var status = edition.feed().status();
     return new SearchAnswer(
         new SearchAnswer.Total(total, result.totalIsExact()),
-        result.hits().stream().map(EndpointSearch::result).toList(),
+        result.hits().stream().map(hit -> result(edition, hit)).toList(),
         facets,
         chosen,
         call.page(),
@@ -381,7 +381,7 @@ public class EndpointSearch {
     return field.type() == FieldType.PATH ? text.substring(text.lastIndexOf('/') + 1) : text;
   }
 
-  private static SearchAnswer.Result result(SearchResult.Hit hit) {
+  private static SearchAnswer.Result result(Edition edition, SearchResult.Hit hit) {
     Map<String, Object> fields =
         hit.fields().entrySet().stream()
             .collect(
@@ -391,7 +391,11 @@ public class EndpointSearch {
                     (a, b) -> a,
                     LinkedHashMap::new));
     return new SearchAnswer.Result(
-        hit.key(), Math.round(hit.score() * 1000) / 1000.0, fields, hit.highlights());
+        hit.key(),
+        Math.round(hit.score() * 1000) / 1000.0,
+        fields,
+        hit.highlights(),
+        edition.feed().isSetAside(hit.key()) ? true : null);
   }
 
   /** Dates as ISO 8601 text, places as latitude and longitude; a single value without a list. */

@@ -36,9 +36,14 @@ public record SearchAnswer(
   /**
    * @param fields shown fields; a single value stands by itself, several as a list
    * @param highlights escaped HTML with {@code <mark>}
+   * @param stale true if the record is in quarantine and this is what it was before; else null
    */
   public record Result(
-      String key, double score, Map<String, Object> fields, Map<String, List<String>> highlights) {}
+      String key,
+      double score,
+      Map<String, Object> fields,
+      Map<String, List<String>> highlights,
+      @Nullable Boolean stale) {}
 
   /**
    * @param more whether there are values beyond those shown

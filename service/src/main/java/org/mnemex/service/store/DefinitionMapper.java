@@ -1,6 +1,7 @@
 package org.mnemex.service.store;
 
 import java.util.List;
+import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
@@ -36,6 +37,9 @@ public interface DefinitionMapper {
       INSERT INTO definition (kind, name, version, file, text, needs, created_at)
       VALUES (#{kind}, #{name}, #{version}, #{file}, #{text}, #{needs}, #{createdAt})""")
   void insert(DefinitionRow row);
+
+  @Delete("DELETE FROM definition WHERE kind = #{kind} AND name = #{name}")
+  void remove(@Param("kind") String kind, @Param("name") String name);
 
   /** What tells this installation from others, or null before it is given. */
   @Select("SELECT id FROM installation")

@@ -6,6 +6,7 @@ import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
 import org.jspecify.annotations.Nullable;
 
 /** Records that wait because they could not be read or mapped. */
@@ -14,13 +15,14 @@ public interface QuarantineMapper {
    * A record in quarantine.
    *
    * @param since ISO 8601, UTC
+   * @param dismissed whether somebody has seen it and does not want to see it again
    */
-  record QuarantineRow(String recordKey, String reason, String since) {}
+  record QuarantineRow(String recordKey, String reason, String since, boolean dismissed) {}
 
   @Select(
       """
-      SELECT record_key, reason, since FROM quarantine
-      WHERE index_name = #{index} AND edition = #{edition} ORDER BY record_key LIMIT #{limit}""")
+      SELECT record_key, reason, since, dismissed FROM quarantine
+      WHERE index_name = #{index} AND edition = #{edition} ORDER BY dismissed, record_key LIMIT #{limit}""")
   List<QuarantineRow> list(
       @Param("index") String index, @Param("edition") int edition, @Param("limit") int limit);
 
@@ -43,13 +45,22 @@ public interface QuarantineMapper {
       INSERT INTO quarantine (index_name, edition, record_key, reason, since)
       VALUES (#{index}, #{edition}, #{key}, #{reason}, #{since})
       ON CONFLICT (index_name, edition, record_key) DO UPDATE
-      SET reason = excluded.reason, since = excluded.since""")
+      SET dismissed = CASE WHEN reason = excluded.reason THEN dismissed ELSE 0 END,
+        reason = excluded.reason, since = excluded.since""")
   void put(
       @Param("index") String index,
       @Param("edition") int edition,
       @Param("key") String key,
       @Param("reason") String reason,
       @Param("since") String since);
+
+  /** Marks a record as seen; whether there was one. */
+  @Update(
+      """
+      UPDATE quarantine SET dismissed = 1
+      WHERE index_name = #{index} AND edition = #{edition} AND record_key = #{key}""")
+  int dismiss(
+      @Param("index") String index, @Param("edition") int edition, @Param("key") String key);
 
   @Delete(
       """

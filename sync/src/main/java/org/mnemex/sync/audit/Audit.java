@@ -270,9 +270,17 @@ public final class Audit {
       throws AuditFailedException {
     Long index = snapshot.hash(key.text());
     met += index == null ? 0 : 1;
+    if (database == null && isKept(key.text())) {
+      return;
+    }
     if (!java.util.Objects.equals(database, index)) {
       candidate(new Difference(key, database, index));
     }
+  }
+
+  /** Whether the former document of a record in quarantine stays, as the definition wants it. */
+  private boolean isKept(String key) {
+    return edition.definition().keepUnreadable() && quarantined.contains(key);
   }
 
   private void candidate(Difference difference) throws AuditFailedException {
@@ -315,7 +323,8 @@ public final class Audit {
       for (Difference before : unsettled) {
         String text = before.key.text();
         Difference again = new Difference(before.key, now.get(text), snapshot.hash(text));
-        if (java.util.Objects.equals(again.database, again.index)) {
+        if (java.util.Objects.equals(again.database, again.index)
+            || again.database == null && isKept(text)) {
           candidates.remove(text);
         } else {
           candidates.put(text, again);

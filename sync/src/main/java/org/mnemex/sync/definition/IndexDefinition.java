@@ -12,6 +12,8 @@ import org.mnemex.engine.schema.Schema;
  * @param name lower-case name
  * @param source name of the source
  * @param mostRemoved the share of the documents, 0 to 1, that may vanish without a person's word
+ * @param keepUnreadable whether the former document of a record in quarantine stays, marked as
+ *     stale
  * @param audits those that are begun by themselves, or null
  * @param text the definition as it was written, to tell whether it changed
  */
@@ -21,6 +23,7 @@ public record IndexDefinition(
     RecordShape shape,
     List<FieldDefinition> fields,
     double mostRemoved,
+    boolean keepUnreadable,
     @Nullable AuditPlan audits,
     String text) {
   /** Where a definition does not say it. */
@@ -33,7 +36,7 @@ public record IndexDefinition(
   /** A definition without settings. */
   public IndexDefinition(
       String name, String source, RecordShape shape, List<FieldDefinition> fields, String text) {
-    this(name, source, shape, fields, USUAL_MOST_REMOVED, null, text);
+    this(name, source, shape, fields, USUAL_MOST_REMOVED, false, null, text);
   }
 
   /** The fields as the engine wants them. */

@@ -5,7 +5,7 @@ import java.time.Duration;
 import java.time.ZoneId;
 import java.util.Map;
 
-/** A connection to a database. */
+/** Where records come from. */
 public sealed interface SourceDefinition {
   /** Lower-case name. */
   String name();
@@ -76,6 +76,9 @@ public sealed interface SourceDefinition {
       Secret password,
       Following following)
       implements SourceDefinition {}
+
+  /** Records that are pushed over HTTP. */
+  record Push(String name, Following following) implements SourceDefinition {}
 
   /** A kind of server. */
   enum Kind {

@@ -239,6 +239,19 @@ public final class Editions implements AutoCloseable {
     return paused;
   }
 
+  /** Ends everything and removes it, here and in the source. */
+  public synchronized void discard() {
+    transitions.shutdownNow();
+    List<Edition> there = all();
+    there.forEach(edition -> store.save(entry(edition, State.RETIRED)));
+    editions = new Both(null, null);
+    for (Edition edition : there) {
+      edition.discard();
+      quarantine.removeAll(index, edition.number());
+    }
+    Edition.deleteFolder(root);
+  }
+
   private EditionEntry entry(Edition edition, State state) {
     return new EditionEntry(index, edition.number(), edition.version(), state);
   }

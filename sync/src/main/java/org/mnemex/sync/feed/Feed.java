@@ -7,7 +7,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -15,6 +14,7 @@ import java.util.Objects;
 import java.util.Queue;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
@@ -104,7 +104,10 @@ public final class Feed implements Runnable, AutoCloseable {
   private final Pace pace;
   private final TraceLog traces = new TraceLog();
   private final CountDownLatch stop = new CountDownLatch(1);
-  private final Set<String> setAside;
+
+  /** Keys of records in quarantine; searches look into it. */
+  private final Set<String> setAside = ConcurrentHashMap.newKeySet();
+
   private final Queue<RecordKey> asked = new ConcurrentLinkedQueue<>();
 
   private @Nullable RecordReader reader;
@@ -167,7 +170,7 @@ public final class Feed implements Runnable, AutoCloseable {
     this.mapper = new DocumentMapper(definition);
     this.capture = source.capture(readerName);
     this.guard = new RemovalGuard(definition.mostRemoved(), clock);
-    this.setAside = new HashSet<>(quarantine.keys(definition.name(), edition));
+    setAside.addAll(quarantine.keys(definition.name(), edition));
     this.lastCommit = clock.instant();
     this.lastTrim = Instant.EPOCH;
     resume(folder.snapshot().checkpoint());
@@ -525,9 +528,11 @@ public final class Feed implements Runnable, AutoCloseable {
     return ChangeTrace.Outcome.INDEXED;
   }
 
-  /** A record that cannot be shown as it is must not be shown as it was. */
+  /** A record that cannot be shown as it is must not be shown as it was, unless it is marked. */
   private ChangeTrace.Outcome setAside(String key, String reason) {
-    folder.delete(key);
+    if (!definition.keepUnreadable()) {
+      folder.delete(key);
+    }
     quarantine.put(definition.name(), edition, key, reason, clock.instant());
     setAside.add(key);
     return ChangeTrace.Outcome.QUARANTINED;
@@ -583,6 +588,11 @@ public final class Feed implements Runnable, AutoCloseable {
     committed = position;
     uncommitted = 0;
     lastCommit = clock.instant();
+  }
+
+  /** Whether a record is in quarantine, so that a document that it still has is stale. */
+  public boolean isSetAside(String key) {
+    return setAside.contains(key);
   }
 
   /** How the feed is doing. */

@@ -11,7 +11,6 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.record.Sql;
@@ -23,12 +22,6 @@ import org.mnemex.sync.source.Requirement;
  * an administrator's work, and nothing has to be made for us.
  */
 final class BinlogSetup {
-  /** As {@code SHOW CREATE TABLE} writes it; the catalogue does not show it to everybody. */
-  private static final Pattern FOREIGN_KEY =
-      Pattern.compile(
-          "CONSTRAINT \"(?<name>(?:[^\"]|\"\")+)\" FOREIGN KEY \\([^)]+\\)"
-              + " REFERENCES \"(?<parent>(?:[^\"]|\"\")+)\" \\((?<columns>[^)]+)\\)(?<actions>.*)");
-
   private final Connection connection;
   private final SourceDefinition.Server definition;
 
@@ -201,7 +194,8 @@ final class BinlogSetup {
   List<Requirement> silentChanges(RecordShape shape) throws SQLException {
     List<Requirement> all = new ArrayList<>();
     for (String table : shape.watchedColumns().keySet()) {
-      Matcher found = FOREIGN_KEY.matcher(definition(table));
+      Matcher found =
+          MariadbCatalogue.FOREIGN_KEY.matcher(MariadbCatalogue.statement(connection, table));
       while (found.find()) {
         String actions = found.group("actions").replaceAll(",$", "").strip();
         boolean silent = actions.matches(".*(CASCADE|SET NULL|SET DEFAULT).*");
@@ -225,13 +219,6 @@ final class BinlogSetup {
       }
     }
     return all;
-  }
-
-  private String definition(String table) throws SQLException {
-    try (Statement statement = connection.createStatement();
-        ResultSet rows = statement.executeQuery("SHOW CREATE TABLE " + Sql.MARIADB.name(table))) {
-      return rows.next() ? rows.getString(2) : "";
-    }
   }
 
   private String variable(String name) throws SQLException {

@@ -4,13 +4,18 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.TableNotes;
 
 /** Reads tables, columns and keys of one database. */
 final class MariadbCatalogue {
@@ -47,7 +52,66 @@ final class MariadbCatalogue {
           "multipolygon",
           "geometrycollection");
 
+  /** As {@code SHOW CREATE TABLE} writes it; the catalogue does not show it to everybody. */
+  static final Pattern FOREIGN_KEY =
+      Pattern.compile(
+          "CONSTRAINT \"(?<name>(?:[^\"]|\"\")+)\" FOREIGN KEY \\((?<own>[^)]+)\\)"
+              + " REFERENCES \"(?<parent>(?:[^\"]|\"\")+)\" \\((?<columns>[^)]+)\\)(?<actions>.*)");
+
+  private static final Pattern NAME = Pattern.compile("\"((?:[^\"]|\"\")+)\"");
+
   private MariadbCatalogue() {}
+
+  /** The statement that would make a table. */
+  static String statement(Connection connection, String table) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SHOW CREATE TABLE " + Sql.MARIADB.name(table))) {
+      return rows.next() ? rows.getString(2) : "";
+    }
+  }
+
+  static Map<String, TableNotes> notes(Connection connection, String database, Set<String> tables)
+      throws SQLException {
+    Map<String, Map<String, String>> comments = new TreeMap<>();
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            "SELECT table_name, column_name, column_comment FROM information_schema.columns"
+                + " WHERE table_schema = ? AND column_comment <> ''")) {
+      select.setString(1, database);
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          comments
+              .computeIfAbsent(rows.getString(1), name -> new TreeMap<>())
+              .put(rows.getString(2), rows.getString(3));
+        }
+      }
+    }
+    Map<String, TableNotes> notes = new TreeMap<>();
+    for (String table : tables) {
+      List<TableNotes.ForeignKey> keys = new ArrayList<>();
+      Matcher found = FOREIGN_KEY.matcher(statement(connection, table));
+      while (found.find()) {
+        List<String> own = names(found.group("own"));
+        List<String> other = names(found.group("columns"));
+        Map<String, String> columns = new TreeMap<>();
+        for (int i = 0; i < own.size(); i++) {
+          columns.put(own.get(i), other.get(i));
+        }
+        keys.add(new TableNotes.ForeignKey(columns, found.group("parent").replace("\"\"", "\"")));
+      }
+      notes.put(table, new TableNotes(keys, comments.getOrDefault(table, Map.of())));
+    }
+    return notes;
+  }
+
+  private static List<String> names(String list) {
+    List<String> names = new ArrayList<>();
+    Matcher name = NAME.matcher(list);
+    while (name.find()) {
+      names.add(name.group(1).replace("\"\"", "\""));
+    }
+    return names;
+  }
 
   static Catalogue read(Connection connection, String database) throws SQLException {
     Map<String, Boolean> views = new TreeMap<>();

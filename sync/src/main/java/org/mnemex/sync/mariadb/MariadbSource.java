@@ -5,7 +5,9 @@ import java.sql.DriverManager;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.util.List;
+import java.util.Map;
 import java.util.Properties;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
@@ -16,6 +18,7 @@ import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableNotes;
 
 /**
  * A MariaDB database as a source, 10.5 or newer.
@@ -80,6 +83,12 @@ public final class MariadbSource extends SqlSource {
   @Override
   public Catalogue catalogue(Connection connection) throws SQLException {
     return MariadbCatalogue.read(connection, definition.database());
+  }
+
+  @Override
+  public Map<String, TableNotes> notes(Connection connection, Set<String> tables)
+      throws SQLException {
+    return MariadbCatalogue.notes(connection, definition.database(), tables);
   }
 
   @Override

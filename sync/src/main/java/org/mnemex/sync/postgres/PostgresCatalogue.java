@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.TableNotes;
 
 /** Reads tables, columns and keys of one schema. */
 final class PostgresCatalogue {
@@ -29,7 +30,64 @@ final class PostgresCatalogue {
         AND c.relname NOT LIKE 'mnemex!_%' ESCAPE '!'
       ORDER BY c.relname, a.attnum""";
 
+  private static final String FOREIGN_KEYS =
+      """
+      SELECT c.relname, f.oid::bigint AS id, p.relname AS parent, a.attname AS own, b.attname AS other
+      FROM pg_constraint f
+      JOIN pg_class c ON c.oid = f.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+      JOIN pg_class p ON p.oid = f.confrelid AND p.relnamespace = n.oid
+      CROSS JOIN LATERAL unnest(f.conkey, f.confkey) AS k(own, other)
+      JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = k.own
+      JOIN pg_attribute b ON b.attrelid = p.oid AND b.attnum = k.other
+      WHERE f.contype = 'f' AND n.nspname = ? AND f.conparentid = 0 ORDER BY f.oid""";
+
+  private static final String COMMENTS =
+      """
+      SELECT c.relname, a.attname, d.description FROM pg_description d
+      JOIN pg_class c ON c.oid = d.objoid AND d.classoid = 'pg_class'::regclass
+      JOIN pg_namespace n ON n.oid = c.relnamespace
+      JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = d.objsubid
+      WHERE n.nspname = ? AND d.objsubid > 0""";
+
   private PostgresCatalogue() {}
+
+  static Map<String, TableNotes> notes(Connection connection, String schema, Set<String> tables)
+      throws SQLException {
+    Map<String, Map<Long, TableNotes.ForeignKey>> keys = new TreeMap<>();
+    try (PreparedStatement select = connection.prepareStatement(FOREIGN_KEYS)) {
+      select.setString(1, schema);
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          String parent = rows.getString("parent");
+          keys.computeIfAbsent(rows.getString("relname"), name -> new TreeMap<>())
+              .computeIfAbsent(
+                  rows.getLong("id"), id -> new TableNotes.ForeignKey(new TreeMap<>(), parent))
+              .columns()
+              .put(rows.getString("own"), rows.getString("other"));
+        }
+      }
+    }
+    Map<String, Map<String, String>> comments = new TreeMap<>();
+    try (PreparedStatement select = connection.prepareStatement(COMMENTS)) {
+      select.setString(1, schema);
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          comments
+              .computeIfAbsent(rows.getString(1), name -> new TreeMap<>())
+              .put(rows.getString(2), rows.getString(3));
+        }
+      }
+    }
+    Map<String, TableNotes> notes = new TreeMap<>();
+    for (String table : tables) {
+      notes.put(
+          table,
+          new TableNotes(
+              List.copyOf(keys.getOrDefault(table, Map.of()).values()),
+              comments.getOrDefault(table, Map.of())));
+    }
+    return notes;
+  }
 
   static Catalogue read(Connection connection, String schema) throws SQLException {
     Map<String, Boolean> views = new TreeMap<>();

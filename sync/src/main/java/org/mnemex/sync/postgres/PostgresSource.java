@@ -5,7 +5,9 @@ import java.sql.DriverManager;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.Map;
 import java.util.Properties;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.record.CaptureMethod;
@@ -14,6 +16,7 @@ import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableNotes;
 import org.postgresql.PGProperty;
 import org.postgresql.replication.LogSequenceNumber;
 
@@ -97,6 +100,12 @@ public final class PostgresSource extends SqlSource {
   @Override
   public Catalogue catalogue(Connection connection) throws SQLException {
     return PostgresCatalogue.read(connection, definition.schema());
+  }
+
+  @Override
+  public Map<String, TableNotes> notes(Connection connection, Set<String> tables)
+      throws SQLException {
+    return PostgresCatalogue.notes(connection, definition.schema(), tables);
   }
 
   @Override

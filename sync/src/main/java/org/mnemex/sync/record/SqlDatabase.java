@@ -4,9 +4,12 @@ import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
+import java.util.Map;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableNotes;
 
 /** A database as the reader of records needs it. */
 public interface SqlDatabase {
@@ -17,6 +20,9 @@ public interface SqlDatabase {
   SourceUnavailableException unavailable(SQLException cause);
 
   Catalogue catalogue(Connection connection) throws SQLException;
+
+  /** What the database says of some tables besides their columns. */
+  Map<String, TableNotes> notes(Connection connection, Set<String> tables) throws SQLException;
 
   Sql sql();
 

@@ -1,19 +1,23 @@
 package org.mnemex.sync.record;
 
 import java.sql.Connection;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.CatalogueCheck;
 import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReadColumns;
@@ -21,6 +25,7 @@ import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableNotes;
 
 /** What all SQL databases have in common as sources. */
 public abstract class SqlSource implements Source, SqlDatabase {
@@ -93,9 +98,57 @@ public abstract class SqlSource implements Source, SqlDatabase {
   protected abstract void beginPreparing(Connection connection) throws SQLException;
 
   @Override
+  public final void check(IndexDefinition index) throws SourceUnavailableException {
+    CatalogueCheck.check(index, catalogue());
+  }
+
+  @Override
   public final Catalogue catalogue() throws SourceUnavailableException {
     try (Connection connection = connect()) {
       return catalogue(connection);
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public final Map<String, TableNotes> notes(Set<String> tables) throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      return notes(connection, tables);
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public final List<Map<String, Object>> sample(String table, List<String> columns, int limit)
+      throws SourceUnavailableException {
+    String sql =
+        "SELECT %s FROM %s LIMIT %d"
+            .formatted(
+                Sql.list(columns.stream().map(sql()::name).toList()), sql().name(table), limit);
+    try (Connection connection = connect()) {
+      beginReading(connection);
+      List<Map<String, Object>> all = new ArrayList<>();
+      try (Statement statement = connection.createStatement();
+          ResultSet rows = statement.executeQuery(sql)) {
+        List<ValueReader> readers = new ArrayList<>();
+        for (int i = 1; i <= columns.size(); i++) {
+          readers.add(valueReader(rows.getMetaData(), i));
+        }
+        while (rows.next()) {
+          Map<String, Object> row = new LinkedHashMap<>();
+          for (int i = 0; i < columns.size(); i++) {
+            Object value = readers.get(i).read(rows, i + 1);
+            if (value != null && !(value instanceof byte[])) {
+              row.put(columns.get(i), value);
+            }
+          }
+          all.add(row);
+        }
+      }
+      connection.rollback();
+      return all;
     } catch (SQLException e) {
       throw unavailable(e);
     }
@@ -158,7 +211,15 @@ public abstract class SqlSource implements Source, SqlDatabase {
     try (Connection connection = connect()) {
       beginPreparing(connection);
       try {
-        make(connection, columnsByTable);
+        List<Requirement> missing = missing(connection, columnsByTable);
+        boolean mayMake =
+            definition.following().mayPrepare()
+                && missing.stream().allMatch(r -> r.kind() == Requirement.Kind.PREPARABLE);
+        if (!mayMake && !missing.isEmpty()) {
+          throw new NotPreparedException(
+              name(), missing.stream().flatMap(r -> r.statements().stream()).toList());
+        }
+        run(connection, missing);
         connection.commit();
       } finally {
         connection.rollback();
@@ -170,17 +231,34 @@ public abstract class SqlSource implements Source, SqlDatabase {
         (table, columns) -> watched.merge(table, Set.copyOf(columns), SqlSource::union));
   }
 
-  private void make(Connection connection, Map<String, Set<String>> columnsByTable)
-      throws SQLException, NotPreparedException {
-    List<Requirement> missing =
-        requirements(connection, columnsByTable).stream().filter(Requirement::isMissing).toList();
-    boolean mayMake =
-        definition.following().mayPrepare()
-            && missing.stream().allMatch(r -> r.kind() == Requirement.Kind.PREPARABLE);
-    if (!mayMake && !missing.isEmpty()) {
-      throw new NotPreparedException(
-          name(), missing.stream().flatMap(r -> r.statements().stream()).toList());
+  @Override
+  public final void make(Map<String, Set<String>> columnsByTable)
+      throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      beginPreparing(connection);
+      try {
+        run(
+            connection,
+            missing(connection, columnsByTable).stream()
+                .filter(r -> r.kind() == Requirement.Kind.PREPARABLE)
+                .toList());
+        connection.commit();
+      } finally {
+        connection.rollback();
+      }
+    } catch (SQLException e) {
+      throw unavailable(e);
     }
+  }
+
+  private List<Requirement> missing(Connection connection, Map<String, Set<String>> columnsByTable)
+      throws SQLException {
+    return requirements(connection, columnsByTable).stream()
+        .filter(Requirement::isMissing)
+        .toList();
+  }
+
+  private static void run(Connection connection, List<Requirement> missing) throws SQLException {
     try (Statement statement = connection.createStatement()) {
       for (Requirement requirement : missing) {
         for (String sql : requirement.statements()) {

@@ -38,6 +38,10 @@ public final class CatalogueCheck {
   }
 
   private void checkShape() {
+    if (shape.root().isEmpty()) {
+      throw new InvalidDefinitionException(
+          List.of("record"), "the key 'root' is missing: the table whose rows are records", null);
+    }
     Table root = table(shape.root(), List.of("record", "root"));
     for (String key : shape.key()) {
       column(root, key, List.of("record", "key"));

@@ -11,7 +11,8 @@ public final class NotPreparedException extends Exception {
     super(
         "source '"
             + source
-            + "' is not prepared; write 'prepare: automatic' into its definition, or run:\n"
+            + "' is not prepared; apply with --prepare, write 'prepare: automatic' into its definition,"
+            + " or run:\n"
             + String.join("\n", statements));
     this.statements = List.copyOf(statements);
   }

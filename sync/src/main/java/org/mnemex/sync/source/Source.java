@@ -5,14 +5,38 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 
 /** A database that records come from. */
 public interface Source {
   String name();
 
+  /**
+   * Whether an index can be built from it, as far as it can tell.
+   *
+   * @throws org.mnemex.sync.definition.InvalidDefinitionException for the first thing that cannot
+   *     be
+   */
+  void check(IndexDefinition index) throws SourceUnavailableException;
+
   /** Its tables as they are now. */
   Catalogue catalogue() throws SourceUnavailableException;
+
+  /**
+   * What the database says of its tables besides their columns, by table.
+   *
+   * @param tables those to tell of
+   */
+  Map<String, TableNotes> notes(Set<String> tables) throws SourceUnavailableException;
+
+  /**
+   * A few rows of a table, null values and bytes left out.
+   *
+   * @param columns those to read, all of the table
+   */
+  List<Map<String, Object>> sample(String table, List<String> columns, int limit)
+      throws SourceUnavailableException;
 
   /**
    * What the database must have before changes of these tables can be followed, met or not.
@@ -33,6 +57,13 @@ public interface Source {
    */
   void prepare(Map<String, Set<String>> columnsByTable)
       throws SourceUnavailableException, NotPreparedException;
+
+  /**
+   * Makes what is missing for these tables, because somebody has said so.
+   *
+   * @param columnsByTable as for {@link #prepare}
+   */
+  void make(Map<String, Set<String>> columnsByTable) throws SourceUnavailableException;
 
   /**
    * The statements that remove everything that was made in the database for this source, in order.

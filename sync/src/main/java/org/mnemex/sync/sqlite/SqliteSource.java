@@ -22,6 +22,7 @@ import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableNotes;
 import org.sqlite.SQLiteConfig;
 import org.sqlite.SQLiteOpenMode;
 
@@ -118,6 +119,40 @@ public final class SqliteSource extends SqlSource {
       }
     }
     return indexed;
+  }
+
+  @Override
+  public Map<String, TableNotes> notes(Connection connection, Set<String> tables)
+      throws SQLException {
+    Map<String, TableNotes> notes = new TreeMap<>();
+    try (Statement statement = connection.createStatement()) {
+      for (String table : tables) {
+        Map<Integer, TableNotes.ForeignKey> keys = new TreeMap<>();
+        try (ResultSet rows =
+            statement.executeQuery("PRAGMA foreign_key_list(" + Sql.SQLITE.name(table) + ")")) {
+          while (rows.next()) {
+            String to = rows.getString("to");
+            if (to != null) {
+              keys.computeIfAbsent(
+                      rows.getInt("id"),
+                      id -> new TableNotes.ForeignKey(new TreeMap<>(), parent(rows)))
+                  .columns()
+                  .put(rows.getString("from"), to);
+            }
+          }
+        }
+        notes.put(table, new TableNotes(List.copyOf(keys.values()), Map.of()));
+      }
+    }
+    return notes;
+  }
+
+  private static String parent(ResultSet row) {
+    try {
+      return row.getString("table");
+    } catch (SQLException e) {
+      throw new IllegalStateException(e);
+    }
   }
 
   @Override

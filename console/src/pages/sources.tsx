@@ -1,0 +1,248 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { CircleCheck, CircleX, Lightbulb } from "lucide-react";
+import { useState } from "react";
+import { useSearchParams } from "react-router";
+import { api, type Requirement, type SourceTable } from "../api";
+import { plural } from "../format";
+import { ErrorNotice, Notice } from "../parts/notice";
+import { Pick } from "../parts/pick";
+
+/** Databases: do they answer, what do they lack, and what is in them. */
+export function SourcesPage() {
+  const sources = useQuery({ queryKey: ["sources"], queryFn: api.sources });
+  const [parameters, setParameters] = useSearchParams();
+  if (sources.error) return <ErrorNotice error={sources.error} />;
+  if (!sources.data) return <p className="text-quiet">Asking the service …</p>;
+  if (sources.data.length === 0) return <NoSource />;
+  const chosen = parameters.get("source") ?? sources.data[0] ?? "";
+  return (
+    <div className="flex flex-col gap-5">
+      <div className="flex flex-wrap items-center gap-3">
+        <h1 className="text-2xl font-semibold tracking-tight">Source {chosen}</h1>
+        {sources.data.length > 1 && (
+          <Pick
+            label="Source"
+            value={chosen}
+            options={sources.data.map((name) => ({ value: name, label: name }))}
+            onPick={(name) => setParameters({ source: name })}
+          />
+        )}
+      </div>
+      <CheckList key={`check ${chosen}`} source={chosen} />
+      <Tables key={`tables ${chosen}`} source={chosen} />
+    </div>
+  );
+}
+
+function NoSource() {
+  return (
+    <section className="rounded border border-line bg-surface p-6">
+      <h1 className="text-xl font-semibold">No database is connected yet</h1>
+      <p className="mt-1">
+        The password stays in the environment of the service; the definition only names it.
+      </p>
+      <pre className="mt-3 overflow-x-auto rounded bg-ground px-3 py-2">
+        mnemex source add garden postgres --database garden --user mnemex --password-env
+        GARDEN_PASSWORD
+      </pre>
+    </section>
+  );
+}
+
+function CheckList({ source }: { source: string }) {
+  const check = useQuery({
+    queryKey: ["check", source],
+    queryFn: () => api.checkSource(source),
+    refetchInterval: 15_000,
+  });
+  if (check.error) return <ErrorNotice error={check.error} />;
+  if (!check.data) return <p className="text-quiet">Asking the database …</p>;
+  if (!check.data.reachable) return <Notice tone="bad">{check.data.problem}</Notice>;
+  const must = check.data.requirements.filter((r) => r.kind !== "ADVICE");
+  const missing = must.filter((r) => !r.met);
+  const advice = check.data.requirements.filter((r) => r.kind === "ADVICE" && !r.met);
+  return (
+    <section className="rounded border border-line bg-surface" aria-labelledby="checks">
+      <header className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-4 py-2.5">
+        <h2 id="checks" className="text-lg font-semibold">
+          {missing.length === 0
+            ? "It answers, and has all that the indexes over it need"
+            : `${plural(missing.length, "thing")} missing`}
+        </h2>
+        <span className="ml-auto text-quiet">
+          {must.length === 0 ? "no index uses it yet" : plural(must.length, "check")}
+        </span>
+      </header>
+      <ul className="flex flex-col">
+        {[...missing, ...must.filter((r) => r.met), ...advice].map((requirement) => (
+          <RequirementLine key={requirement.what} requirement={requirement} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function RequirementLine({ requirement }: { requirement: Requirement }) {
+  const advice = requirement.kind === "ADVICE";
+  return (
+    <li className="flex items-start gap-2.5 border-b border-line px-4 py-2 last:border-0">
+      {requirement.met ? (
+        <CircleCheck size={18} className="mt-0.5 shrink-0 text-accent" aria-label="met" />
+      ) : advice ? (
+        <Lightbulb size={18} className="mt-0.5 shrink-0 text-warn" aria-label="advice" />
+      ) : (
+        <CircleX size={18} className="mt-0.5 shrink-0 text-bad" aria-label="missing" />
+      )}
+      <div className="min-w-0">
+        {requirement.what}
+        {!requirement.met && requirement.statements.length > 0 && (
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard
+          <pre className="mt-1 overflow-x-auto rounded bg-ground px-3 py-2 text-sm" tabIndex={0}>
+            {requirement.statements.join("\n")}
+          </pre>
+        )}
+        {!requirement.met && requirement.kind === "ADMINISTRATIVE" && (
+          <p className="text-sm text-quiet">To be run by an administrator of the database.</p>
+        )}
+      </div>
+    </li>
+  );
+}
+
+function Tables({ source }: { source: string }) {
+  const tables = useQuery({ queryKey: ["tables", source], queryFn: () => api.tables(source) });
+  const [picked, setPicked] = useState<string>();
+  if (tables.error) return <ErrorNotice error={tables.error} />;
+  if (!tables.data) return <p className="text-quiet">Reading the tables …</p>;
+  if (tables.data.length === 0) {
+    return <p className="text-quiet">Records are pushed to this source; it has no tables.</p>;
+  }
+  const table = tables.data.find((t) => t.name === picked) ?? tables.data[0];
+  return (
+    <section aria-labelledby="tables">
+      <h2 id="tables" className="mb-1.5 text-lg font-semibold">
+        Tables
+      </h2>
+      <div className="grid items-start gap-4 md:grid-cols-[15rem_1fr]">
+        <ul className="rounded border border-line bg-surface">
+          {tables.data.map((t) => (
+            <li key={t.name} className="border-b border-line last:border-0">
+              <button
+                type="button"
+                aria-pressed={t === table}
+                onClick={() => setPicked(t.name)}
+                className={`flex w-full items-baseline gap-2 px-3 py-1.5 text-left ${
+                  t === table ? "bg-wash font-semibold text-accent" : "hover:bg-ground"
+                }`}
+              >
+                <span className="truncate">{t.name}</span>
+                <span className="ml-auto text-sm font-normal text-quiet">
+                  {t.view ? "view" : t.columns.length}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ul>
+        {table && <TableView key={table.name} source={source} table={table} />}
+      </div>
+    </section>
+  );
+}
+
+function TableView({ source, table }: { source: string; table: SourceTable }) {
+  const rows = useQuery({
+    queryKey: ["rows", source, table.name],
+    queryFn: () => api.rows(source, table.name),
+  });
+  const draft = useMutation({ mutationFn: () => api.draft(source, table.name) });
+  const columns = table.columns.filter((c) => rows.data?.some((row) => c.name in row));
+  return (
+    <div className="flex min-w-0 flex-col gap-3">
+      <div className="rounded border border-line bg-surface">
+        <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-3 py-2">
+          <h3 className="font-semibold">{table.name}</h3>
+          <span className="text-quiet">
+            {table.key.length > 0 ? `key ${table.key.join(", ")}` : "no primary key"}
+          </span>
+          {!table.view && table.key.length > 0 && (
+            <button
+              type="button"
+              onClick={() => draft.mutate()}
+              disabled={draft.isPending}
+              className="ml-auto rounded border border-line bg-ground px-3 py-1 disabled:text-quiet"
+            >
+              Propose an index
+            </button>
+          )}
+        </div>
+        <p className="px-3 py-2 text-sm">
+          {table.columns.map((column, i) => (
+            <span key={column.name}>
+              {i > 0 && <span className="text-quiet"> · </span>}
+              <span className="font-semibold">{column.name}</span>{" "}
+              <span className="text-quiet">{column.type.toLowerCase()}</span>
+            </span>
+          ))}
+        </p>
+      </div>
+      {draft.error && <ErrorNotice error={draft.error} />}
+      {draft.data && (
+        <div>
+          <p className="mb-1">
+            Save it, read every line, change what is wrong, and apply it:{" "}
+            <code>mnemex apply FILE</code>
+          </p>
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard */}
+          <pre
+            className="max-h-96 overflow-auto rounded border border-line bg-surface px-3 py-2 text-sm"
+            tabIndex={0}
+          >
+            {draft.data.yaml}
+          </pre>
+        </div>
+      )}
+      {rows.error && <ErrorNotice error={rows.error} />}
+      {rows.data && (
+        <section
+          className="max-h-96 overflow-auto rounded border border-line bg-surface"
+          aria-label={`Some rows of ${table.name}`}
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard
+          tabIndex={0}
+        >
+          <table className="text-left text-sm">
+            <thead className="border-b border-line text-quiet">
+              <tr>
+                {columns.map((column) => (
+                  <th key={column.name} className="px-3 py-1.5 font-normal whitespace-nowrap">
+                    {column.name}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {rows.data.map((row, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: rows of a sample have no identity
+                <tr key={i} className="border-b border-line last:border-0">
+                  {columns.map((column) => (
+                    <td
+                      key={column.name}
+                      className="max-w-64 truncate px-3 py-1"
+                      title={text(row[column.name])}
+                    >
+                      {text(row[column.name])}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {rows.data.length === 0 && <p className="px-3 py-2 text-quiet">The table has no rows.</p>}
+        </section>
+      )}
+    </div>
+  );
+}
+
+function text(value: unknown): string {
+  return value === undefined ? "" : typeof value === "string" ? value : JSON.stringify(value);
+}

@@ -1,0 +1,200 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Pause, Play } from "lucide-react";
+import { lazy, type ReactNode, Suspense } from "react";
+import { useSearchParams } from "react-router";
+import { api, type IndexStatus } from "../api";
+import { count, millis, timeOfDay } from "../format";
+import { AuditLine } from "../parts/auditLine";
+import { LastChanges } from "../parts/lastChanges";
+import { ErrorNotice, Notice } from "../parts/notice";
+import { Pick } from "../parts/pick";
+import { useOverview } from "../parts/useOverview";
+
+const FeedCharts = lazy(() => import("../parts/feedCharts"));
+
+/** How one index follows its source: lag, rate, changes, quarantine, audits. */
+export function SyncPage() {
+  const { overview, connected } = useOverview();
+  const [parameters, setParameters] = useSearchParams();
+  if (!overview) {
+    return connected ? (
+      <p className="text-quiet">Asking the service …</p>
+    ) : (
+      <Notice tone="bad">The service does not answer. Is it still running?</Notice>
+    );
+  }
+  const index =
+    overview.indexes.find((i) => i.name === parameters.get("index")) ?? overview.indexes[0];
+  if (!index) {
+    return <p className="text-quiet">Nothing is indexed yet: apply a definition first.</p>;
+  }
+  return (
+    <div className="flex flex-col gap-5">
+      <div className="flex flex-wrap items-center gap-3">
+        <h1 className="text-2xl font-semibold tracking-tight">
+          {index.name} follows {index.source}
+        </h1>
+        {overview.indexes.length > 1 && (
+          <Pick
+            label="Index"
+            value={index.name}
+            options={overview.indexes.map((i) => ({ value: i.name, label: i.name }))}
+            onPick={(name) => setParameters({ index: name })}
+          />
+        )}
+        <FeedButtons index={index} />
+      </div>
+      <State index={index} />
+      <Suspense fallback={<p className="text-quiet">Loading the charts …</p>}>
+        <FeedCharts index={index.name} />
+      </Suspense>
+      <LastChanges changes={overview.changes.filter((c) => c.index === index.name)} />
+      <Quarantine index={index.name} waiting={index.live?.quarantined ?? 0} />
+      <Audits index={index.name} />
+    </div>
+  );
+}
+
+function FeedButtons({ index }: { index: IndexStatus }) {
+  const act = useMutation({
+    mutationFn: (what: "pause" | "resume" | "agree") => api.feed(index.name, what),
+  });
+  return (
+    <div className="ml-auto flex items-center gap-2">
+      {act.error && <ErrorNotice error={act.error} />}
+      <Button onClick={() => act.mutate(index.paused ? "resume" : "pause")} busy={act.isPending}>
+        {index.paused ? <Play size={15} aria-hidden /> : <Pause size={15} aria-hidden />}
+        {index.paused ? "Go on" : "Pause"}
+      </Button>
+      {(index.held || index.live?.phase === "HELD") && (
+        <Button onClick={() => act.mutate("agree")} busy={act.isPending}>
+          Agree to what is held back
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function Button(props: { onClick: () => void; busy?: boolean; children: ReactNode }) {
+  return (
+    <button
+      type="button"
+      onClick={props.onClick}
+      disabled={props.busy}
+      className="inline-flex items-center gap-1.5 rounded border border-line bg-surface px-3 py-1 hover:border-quiet disabled:text-quiet"
+    >
+      {props.children}
+    </button>
+  );
+}
+
+function State({ index }: { index: IndexStatus }) {
+  const edition = index.live ?? index.filling;
+  const problem = index.held ?? edition?.problem;
+  return (
+    <>
+      <p>
+        {index.paused
+          ? "The feed is paused; searches are answered from what is there, and the source keeps its changes."
+          : index.fresh
+            ? "In step with its database."
+            : index.live
+              ? "Not in step at the moment; searches are answered from what is there."
+              : "Being built for the first time."}
+        {edition && (
+          <span className="text-quiet">
+            {" "}
+            {edition.position && <>Position {edition.position}. </>}
+            {count(edition.changes)} records updated since the service started, lag{" "}
+            {millis(edition.lagMedianMillis)} in the median, {millis(edition.lagP99Millis)} at 99 %.
+          </span>
+        )}
+      </p>
+      {problem && <Notice tone="warn">{problem}</Notice>}
+    </>
+  );
+}
+
+function Quarantine({ index, waiting }: { index: string; waiting: number }) {
+  const queries = useQueryClient();
+  const records = useQuery({
+    queryKey: ["quarantine", index, waiting],
+    queryFn: () => api.quarantine(index),
+    refetchInterval: 5000,
+  });
+  const act = useMutation({
+    mutationFn: (work: () => Promise<void>) => work(),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["quarantine", index] }),
+  });
+  return (
+    <section aria-labelledby="quarantine">
+      <div className="mb-1.5 flex items-center gap-3">
+        <h2 id="quarantine" className="text-lg font-semibold">
+          Quarantine
+        </h2>
+        {(records.data?.length ?? 0) > 0 && (
+          <Button onClick={() => act.mutate(() => api.retry(index))} busy={act.isPending}>
+            Retry all
+          </Button>
+        )}
+      </div>
+      {records.error && <ErrorNotice error={records.error} />}
+      {act.error && <ErrorNotice error={act.error} />}
+      {records.data?.length === 0 && (
+        <p className="text-quiet">No record waits: every one could be read and mapped.</p>
+      )}
+      {(records.data?.length ?? 0) > 0 && (
+        <ul className="rounded border border-line bg-surface">
+          {records.data?.map((record) => (
+            <li
+              key={record.recordKey}
+              className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-4 py-2 last:border-0"
+            >
+              <span className="font-semibold">{record.recordKey}</span>
+              <span className={record.dismissed ? "text-quiet" : "text-warn"}>{record.reason}</span>
+              <span className="ml-auto flex items-center gap-2">
+                <span className="text-sm text-quiet">
+                  {record.dismissed && "dismissed, "}since {timeOfDay(record.since)}
+                </span>
+                <Button onClick={() => act.mutate(() => api.retry(index, record.recordKey))}>
+                  Retry
+                </Button>
+                {!record.dismissed && (
+                  <Button onClick={() => act.mutate(() => api.dismiss(index, record.recordKey))}>
+                    Dismiss
+                  </Button>
+                )}
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function Audits({ index }: { index: string }) {
+  const audits = useQuery({
+    queryKey: ["audits", index],
+    queryFn: () => api.audits(index),
+    refetchInterval: 10_000,
+  });
+  const earlier = audits.data?.slice(1, 8) ?? [];
+  return (
+    <section aria-labelledby="audits">
+      <h2 id="audits" className="mb-1.5 text-lg font-semibold">
+        Audits
+      </h2>
+      <div className="rounded border border-line bg-surface">
+        <div className="-mt-px">
+          <AuditLine index={index} />
+        </div>
+        {earlier.map((audit) => (
+          <p key={audit.id} className="border-t border-line px-4 py-1.5 text-sm text-quiet">
+            {new Date(audit.started).toLocaleString()}: {audit.statement ?? audit.state}
+          </p>
+        ))}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,311 @@
+package org.mnemex.service.admin;
+
+import de.siegmar.fastcsv.reader.CsvParseException;
+import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.NamedCsvRecord;
+import io.swagger.v3.oas.annotations.Operation;
+import io.swagger.v3.oas.annotations.tags.Tag;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.io.OutputStream;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.read.StoredDocument;
+import org.mnemex.service.run.Indexes;
+import org.mnemex.service.run.Pushes;
+import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.source.Position;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PatchMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Records: pushed one by one, by the line, or by a filter; and all of them to take away. */
+@Tag(name = "Records", description = "records of push sources, and all stored records to export")
+@RestController
+public class RecordController {
+  private static final ObjectMapper JSON = JsonMapper.shared();
+  private static final int LINES_PER_WRITE = 500;
+  private static final int MOST_LINE = 4 << 20;
+
+  private final Pushes pushes;
+  private final Indexes indexes;
+
+  public RecordController(Pushes pushes, Indexes indexes) {
+    this.pushes = pushes;
+    this.indexes = indexes;
+  }
+
+  /**
+   * What became of a record.
+   *
+   * @param position give it to a search as {@code true_for} to find the record as it is now
+   */
+  public record Written(String key, String result, String position) {}
+
+  @Operation(
+      summary = "Put a record in place of what was there",
+      description = "It is on disk before the answer. Only for indexes over a push source.")
+  @PutMapping("/api/indexes/{index}/records/{*key}")
+  public Written put(
+      @PathVariable String index, @PathVariable String key, @RequestBody String record) {
+    return write(index, key, record, Pushes.Act.REPLACE, "stored");
+  }
+
+  @Operation(
+      summary = "Change a record in part",
+      description =
+          "A merge patch (RFC 7396): fields that are sent replace, null removes, what is not sent"
+              + " stays.")
+  @PatchMapping("/api/indexes/{index}/records/{*key}")
+  public Written patch(
+      @PathVariable String index, @PathVariable String key, @RequestBody String record) {
+    return write(index, key, record, Pushes.Act.MERGE, "merged");
+  }
+
+  @Operation(summary = "Delete a record")
+  @DeleteMapping("/api/indexes/{index}/records/{*key}")
+  public Written delete(@PathVariable String index, @PathVariable String key) {
+    return write(index, key, "{}", Pushes.Act.DELETE, "deleted");
+  }
+
+  private Written write(String index, String path, String record, Pushes.Act act, String result) {
+    Pushes.Target target = pushes.target(index);
+    String key = path.startsWith("/") ? path.substring(1) : path;
+    try {
+      Pushes.Push push = Pushes.read(target.index(), record, key, act);
+      return new Written(push.key(), result, pushes.write(target, List.of(push)).toString());
+    } catch (IllegalArgumentException e) {
+      throw ProblemException.badRequest(
+          "bad-record", "record '%s': %s".formatted(key, e.getMessage()), null);
+    }
+  }
+
+  /** How many records a change by filter meets. */
+  public record Merged(int records, boolean changed) {}
+
+  @Operation(
+      summary = "Change all records that meet a filter",
+      description =
+          "With count_only=true nothing is changed, and the answer says how many there are.")
+  @PatchMapping("/api/indexes/{index}/records")
+  public Merged patchWhere(
+      @PathVariable String index,
+      @RequestParam String where,
+      @RequestParam(name = "count_only", defaultValue = "false") boolean countOnly,
+      @RequestBody Map<String, Object> change) {
+    return new Merged(pushes.mergeWhere(index, where, change, countOnly), !countOnly);
+  }
+
+  /**
+   * What became of a line.
+   *
+   * @param problem why it was not taken
+   */
+  public record Line(
+      long line, @Nullable String key, @Nullable String result, @Nullable String problem) {}
+
+  /** The last line of the answer. */
+  public record Total(long taken, long refused, @Nullable String position) {}
+
+  @Operation(
+      summary = "Push many records",
+      description =
+          "Lines of JSON (application/x-ndjson), or a table (text/csv, RFC 4180) whose first line"
+              + " names the fields. The answer is lines of JSON: one for each record in the same"
+              + " order, then the totals. A line that is wrong does not keep the others out. 'act' is"
+              + " replace, merge or delete.")
+  @PostMapping("/api/indexes/{index}/records")
+  public void many(
+      @PathVariable String index,
+      @RequestParam(defaultValue = "replace") String act,
+      HttpServletRequest request,
+      HttpServletResponse response)
+      throws IOException {
+    Pushes.Target target = pushes.target(index);
+    Pushes.Act wanted =
+        switch (act) {
+          case "replace" -> Pushes.Act.REPLACE;
+          case "merge" -> Pushes.Act.MERGE;
+          case "delete" -> Pushes.Act.DELETE;
+          default ->
+              throw ProblemException.badRequest(
+                  "bad-act", "act '" + act + "' is none of replace, merge, delete", null);
+        };
+    String type = String.valueOf(request.getContentType()).split(";", 2)[0].strip();
+    if (!type.equals("application/x-ndjson") && !type.equals("text/csv")) {
+      throw ProblemException.badRequest(
+          "bad-content-type",
+          "records are sent as application/x-ndjson or text/csv, not as '" + type + "'",
+          null);
+    }
+    response.setContentType("application/x-ndjson");
+    response.setCharacterEncoding("UTF-8");
+    Batch batch = new Batch(target, wanted, response.getOutputStream());
+    try (BufferedReader in =
+        new BufferedReader(
+            new InputStreamReader(request.getInputStream(), StandardCharsets.UTF_8))) {
+      if (type.equals("text/csv")) {
+        csv(in, batch);
+      } else {
+        lines(in, batch);
+      }
+    }
+    batch.finish();
+  }
+
+  private static void lines(BufferedReader in, Batch batch) throws IOException {
+    long number = 0;
+    StringBuilder line = new StringBuilder();
+    for (int c = in.read(); ; c = in.read()) {
+      if (c >= 0 && c != '\n') {
+        if (line.length() > MOST_LINE) {
+          batch.refuse(number + 1, "the line is longer than %,d characters".formatted(MOST_LINE));
+          return;
+        }
+        line.append((char) c);
+        continue;
+      }
+      number++;
+      String text = line.toString();
+      line.setLength(0);
+      if (!text.isBlank()) {
+        batch.add(number, target -> Pushes.read(target.index(), text, null, batch.act));
+      }
+      if (c < 0) {
+        return;
+      }
+    }
+  }
+
+  private static void csv(BufferedReader in, Batch batch) throws IOException {
+    try (CsvReader<NamedCsvRecord> records = CsvReader.builder().ofNamedCsvRecord(in)) {
+      for (NamedCsvRecord record : records) {
+        batch.add(
+            record.getStartingLineNumber(),
+            target -> {
+              Map<String, Object> content = new LinkedHashMap<>();
+              record
+                  .getFieldsAsMap()
+                  .forEach(
+                      (name, value) -> {
+                        if (!value.isEmpty()) {
+                          content.put(name, value);
+                        }
+                      });
+              return Pushes.of(target.index(), content, null, batch.act);
+            });
+      }
+    } catch (CsvParseException e) {
+      batch.refuse(0, "this is no CSV: " + e.getMessage());
+    }
+  }
+
+  @FunctionalInterface
+  private interface Reading {
+    Pushes.Push read(Pushes.Target target);
+  }
+
+  /** Lines on their way: written by the portion, answered in order. */
+  private final class Batch {
+    private final Pushes.Target target;
+    private final Pushes.Act act;
+    private final OutputStream out;
+    private final Map<String, Pushes.Push> waiting = new LinkedHashMap<>();
+    private final List<Line> answers = new ArrayList<>();
+    private long taken;
+    private long refused;
+    private @Nullable Position position;
+
+    Batch(Pushes.Target target, Pushes.Act act, OutputStream out) {
+      this.target = target;
+      this.act = act;
+      this.out = out;
+    }
+
+    void add(long line, Reading reading) throws IOException {
+      try {
+        Pushes.Push push = reading.read(target);
+        if (waiting.containsKey(push.key())) {
+          // A key that comes twice is written twice, in order.
+          write();
+        }
+        waiting.put(push.key(), push);
+        answers.add(new Line(line, push.key(), "taken", null));
+        taken++;
+      } catch (IllegalArgumentException e) {
+        refuse(line, String.valueOf(e.getMessage()));
+      }
+      if (answers.size() >= LINES_PER_WRITE) {
+        write();
+      }
+    }
+
+    void refuse(long line, String why) {
+      answers.add(new Line(line, null, null, why));
+      refused++;
+    }
+
+    private void write() throws IOException {
+      if (!waiting.isEmpty()) {
+        position = pushes.write(target, waiting.values());
+        waiting.clear();
+      }
+      for (Line answer : answers) {
+        line(out, answer);
+      }
+      answers.clear();
+      out.flush();
+    }
+
+    void finish() throws IOException {
+      write();
+      line(out, new Total(taken, refused, position == null ? null : position.toString()));
+      out.flush();
+    }
+  }
+
+  private static void line(OutputStream out, Object value) throws IOException {
+    out.write(JSON.writeValueAsBytes(value));
+    out.write('\n');
+  }
+
+  @Operation(
+      summary = "All stored records, as lines of JSON",
+      description = "Each with its key and the record as it was when it was indexed.")
+  @GetMapping("/api/indexes/{index}/records")
+  public void export(@PathVariable String index, HttpServletResponse response) throws IOException {
+    Snapshot snapshot = indexes.snapshot(index);
+    response.setContentType("application/x-ndjson");
+    response.setCharacterEncoding("UTF-8");
+    OutputStream out = response.getOutputStream();
+    List<String> keys = new ArrayList<>();
+    snapshot.forEachHash((key, hash) -> keys.add(key));
+    for (String key : keys) {
+      StoredDocument document = snapshot.document(key);
+      if (document != null) {
+        out.write(
+            ("{\"key\":" + JSON.writeValueAsString(key) + ",\"record\":")
+                .getBytes(StandardCharsets.UTF_8));
+        out.write(document.record());
+        out.write("}\n".getBytes(StandardCharsets.UTF_8));
+      }
+    }
+    out.flush();
+  }
+}

@@ -1,0 +1,99 @@
+package org.mnemex.service.store;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.push.PushStore;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** Keeps pushed records in our database, which is synchronised with the disk at every commit. */
+@Component
+public class StoredPushes implements PushStore {
+  /** SQLite allows some 32,000 parameters. */
+  private static final int KEYS_PER_STATEMENT = 500;
+
+  private final PushMapper mapper;
+
+  public StoredPushes(PushMapper mapper) {
+    this.mapper = mapper;
+  }
+
+  private PushMapper.PushSourceRow source(String source) {
+    PushMapper.PushSourceRow row = mapper.source(source);
+    if (row == null) {
+      mapper.begin(source, "push-" + UUID.randomUUID().toString().substring(0, 8));
+      row = mapper.source(source);
+    }
+    if (row == null) {
+      throw new IllegalStateException("source '" + source + "' could not be written down");
+    }
+    return row;
+  }
+
+  @Override
+  public String history(String source) {
+    return source(source).history();
+  }
+
+  @Override
+  public long last(String source) {
+    return source(source).last();
+  }
+
+  @Override
+  @Transactional
+  public long write(String source, Map<String, @Nullable String> contents) {
+    long number = source(source).last();
+    for (Map.Entry<String, @Nullable String> entry : contents.entrySet()) {
+      number++;
+      mapper.put(source, entry.getKey(), entry.getValue(), number);
+    }
+    mapper.setLast(source, number);
+    return number;
+  }
+
+  @Override
+  public List<Pushed> read(String source, Collection<String> keys) {
+    List<String> all = List.copyOf(keys);
+    List<Pushed> found = new ArrayList<>();
+    for (int from = 0; from < all.size(); from += KEYS_PER_STATEMENT) {
+      found.addAll(
+          pushed(
+              mapper.read(
+                  source, all.subList(from, Math.min(all.size(), from + KEYS_PER_STATEMENT)))));
+    }
+    return found;
+  }
+
+  @Override
+  public List<Pushed> readAfter(String source, @Nullable String after, int limit) {
+    return pushed(mapper.readAfter(source, after == null ? "" : after, limit));
+  }
+
+  @Override
+  public long count(String source) {
+    return mapper.count(source);
+  }
+
+  @Override
+  public List<Pushed> changesAfter(String source, long number, int limit) {
+    return pushed(mapper.changesAfter(source, number, limit));
+  }
+
+  @Override
+  @Transactional
+  public void removeAll(String source) {
+    mapper.removeRecords(source);
+    mapper.removeSource(source);
+  }
+
+  private static List<Pushed> pushed(List<PushMapper.PushRow> rows) {
+    return rows.stream()
+        .map(row -> new Pushed(row.recordKey(), row.content(), row.number()))
+        .toList();
+  }
+}

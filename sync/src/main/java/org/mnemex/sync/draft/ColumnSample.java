@@ -1,0 +1,116 @@
+package org.mnemex.sync.draft;
+
+import java.util.HashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.regex.Pattern;
+
+/** What some values of a column say of it. */
+final class ColumnSample {
+  private static final Pattern EMAIL = Pattern.compile("[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}");
+  private static final Pattern PHONE = Pattern.compile("\\+?[0-9][0-9 ()/.-]{6,}[0-9]");
+  private static final Pattern HTML = Pattern.compile("</?[a-zA-Z][^>]*>");
+  private static final Pattern JSON = Pattern.compile("(?s)\\s*[\\[{].*[\\]}]\\s*");
+  private static final Pattern PERSONAL_NAME =
+      Pattern.compile(
+          "(?i).*(e_?mail|phone|mobile|telefon|fax|birth|passw|secret|token|ssn|iban|passport"
+              + "|credit_?card|salary|ip_?addr|street|postcode|zip_?code).*");
+  private static final double MOST = 0.3;
+
+  /** Words that are frequent in a language and rare in the others. */
+  private static final Map<String, Set<String>> FREQUENT =
+      Map.of(
+          "english", Set.of("the", "and", "of", "with", "was", "were", "is", "has", "been"),
+          "german", Set.of("der", "die", "und", "das", "nicht", "mit", "ist", "wurde", "eine"),
+          "french", Set.of("le", "les", "des", "est", "avec", "une", "dans", "du", "et"),
+          "spanish", Set.of("el", "los", "las", "con", "una", "por", "está", "y", "del"),
+          "italian", Set.of("il", "gli", "della", "con", "una", "per", "è", "sono", "di"),
+          "dutch", Set.of("het", "een", "van", "niet", "met", "zijn", "de", "op", "voor"));
+
+  final String name;
+  final int values;
+  final int distinct;
+  final double words;
+  final int longest;
+  private final List<String> texts;
+
+  ColumnSample(String name, List<Map<String, Object>> rows) {
+    this.name = name;
+    this.texts =
+        rows.stream()
+            .filter(row -> row.containsKey(name))
+            .map(row -> row.get(name).toString())
+            .toList();
+    this.values = texts.size();
+    this.distinct = new HashSet<>(texts).size();
+    this.words =
+        texts.stream().mapToInt(text -> text.strip().split("\\s+").length).average().orElse(0);
+    this.longest = texts.stream().mapToInt(String::length).max().orElse(0);
+  }
+
+  private boolean many(Pattern pattern, boolean whole) {
+    long count =
+        texts.stream()
+            .filter(text -> whole ? pattern.matcher(text).matches() : pattern.matcher(text).find())
+            .count();
+    return values > 0 && count >= MOST * values;
+  }
+
+  /** Why it looks personal, or empty. */
+  String personal() {
+    if (PERSONAL_NAME.matcher(name).matches()) {
+      return "its name";
+    }
+    if (many(EMAIL, true)) {
+      return "e-mail addresses";
+    }
+    return many(PHONE, true) && texts.stream().noneMatch(text -> text.matches("[0-9.-]+"))
+        ? "telephone numbers"
+        : "";
+  }
+
+  boolean isHtml() {
+    return many(HTML, false);
+  }
+
+  boolean isJson() {
+    return many(JSON, true);
+  }
+
+  /** Whether values stand side by side in one text, like {@code 5,6,7}. */
+  boolean isList() {
+    return values > 0
+        && texts.stream().anyMatch(text -> text.indexOf(',') > 0)
+        && texts.stream().allMatch(text -> text.matches("[\\w-]+(,[\\w-]+)*"));
+  }
+
+  boolean matches(String pattern) {
+    return values > 0 && texts.stream().allMatch(text -> text.matches(pattern));
+  }
+
+  /** So few values that people may want to choose among them. */
+  boolean isChoice() {
+    return values > 0 && (values < 10 ? distinct < 3 : distinct <= 40 && distinct * 3 <= values);
+  }
+
+  /** The analyser of the language that it seems to be in, or {@code words}. */
+  String analyser() {
+    String best = "words";
+    long most = Math.max(2, values / 20);
+    for (Map.Entry<String, Set<String>> language : FREQUENT.entrySet()) {
+      long count = 0;
+      for (String text : texts) {
+        for (String word : text.toLowerCase(Locale.ROOT).split("[^\\p{L}]+")) {
+          count += language.getValue().contains(word) ? 1 : 0;
+        }
+      }
+      if (count > most || count == most && language.getKey().compareTo(best) < 0) {
+        most = count;
+        best = language.getKey();
+      }
+    }
+    return best;
+  }
+}

@@ -1,0 +1,494 @@
+package org.mnemex.sync.draft;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableNotes;
+
+/**
+ * Proposes an index over a table, and an endpoint for it.
+ *
+ * <p>Joins follow foreign keys: from the table to others, through these once more, back from tables
+ * that refer to it, and through tables that do nothing but link it to another. Fields follow the
+ * types of columns and what some rows look like.
+ */
+public final class Draft {
+  private static final int ROWS = 200;
+  private static final int MANY_LIMIT = 200;
+  private static final double LONG_WORDS = 5;
+
+  private final String source;
+  private final Catalogue catalogue;
+  private final Map<String, TableNotes> notes;
+  private final Function<String, Map<String, ColumnSample>> samples;
+  private final Catalogue.Table root;
+  private final List<String> joins = new ArrayList<>();
+  private final Map<String, Boolean> joinNames = new LinkedHashMap<>();
+  private final Map<String, String> never = new TreeMap<>();
+  private final List<String> fields = new ArrayList<>();
+  private final List<String> leftOut = new ArrayList<>();
+  private final Set<String> fieldNames = new TreeSet<>();
+  private final List<String> facets = new ArrayList<>();
+  private final List<String> shown = new ArrayList<>();
+  private final List<String> sorts = new ArrayList<>();
+
+  private Draft(
+      String source,
+      Catalogue catalogue,
+      Map<String, TableNotes> notes,
+      Function<String, Map<String, ColumnSample>> samples,
+      Catalogue.Table root) {
+    this.source = source;
+    this.catalogue = catalogue;
+    this.notes = notes;
+    this.samples = samples;
+    this.root = root;
+  }
+
+  /**
+   * Proposes definitions.
+   *
+   * @param root a table with a primary key
+   * @return YAML that can be applied
+   * @throws IllegalArgumentException with a sentence, if nothing can be built on the table
+   */
+  public static String of(Source source, String root) throws SourceUnavailableException {
+    Catalogue catalogue = source.catalogue();
+    Catalogue.Table table = catalogue.table(root);
+    if (table == null) {
+      throw new IllegalArgumentException("there is no table '" + root + "'");
+    }
+    if (table.view()) {
+      throw new IllegalArgumentException(
+          "'" + root + "' is a view, whose changes cannot be followed; choose the table behind it");
+    }
+    if (table.key().isEmpty()) {
+      throw new IllegalArgumentException(
+          "table '" + root + "' has no primary key, so its records cannot be told apart");
+    }
+    Set<String> tables =
+        catalogue.tables().values().stream()
+            .filter(t -> !t.view())
+            .map(Catalogue.Table::name)
+            .collect(Collectors.toSet());
+    Map<String, Map<String, ColumnSample>> samples = new TreeMap<>();
+    for (String name : tables) {
+      samples.put(name, sample(source, catalogue.tables().get(name)));
+    }
+    Draft draft =
+        new Draft(
+            source.name(),
+            catalogue,
+            source.notes(tables),
+            name -> samples.getOrDefault(name, Map.of()),
+            table);
+    draft.fill();
+    return draft.text();
+  }
+
+  private static Map<String, ColumnSample> sample(Source source, Catalogue.@Nullable Table table)
+      throws SourceUnavailableException {
+    Map<String, ColumnSample> samples = new LinkedHashMap<>();
+    if (table != null) {
+      List<String> columns =
+          table.columns().stream().filter(c -> !c.binary()).map(Catalogue.Column::name).toList();
+      List<Map<String, Object>> rows =
+          columns.isEmpty() ? List.of() : source.sample(table.name(), columns, ROWS);
+      columns.forEach(column -> samples.put(column, new ColumnSample(column, rows)));
+    }
+    return samples;
+  }
+
+  private void fill() {
+    columns(root, null, false);
+    for (TableNotes.ForeignKey key : keys(root.name())) {
+      one(key, null);
+    }
+    for (Catalogue.Table table : catalogue.tables().values()) {
+      for (TableNotes.ForeignKey key : keys(table.name())) {
+        if (key.table().equals(root.name()) && !table.name().equals(root.name())) {
+          backFrom(table, key);
+        }
+      }
+    }
+  }
+
+  private List<TableNotes.ForeignKey> keys(String table) {
+    return notes.getOrDefault(table, TableNotes.NONE).foreignKeys();
+  }
+
+  private void one(TableNotes.ForeignKey key, @Nullable String through) {
+    Catalogue.Table table = catalogue.table(key.table());
+    if (table == null || table.view()) {
+      return;
+    }
+    String column = key.columns().keySet().iterator().next();
+    String stem = column.replaceAll("(?i)(_?id|_?code|_?no|_?key)$", "");
+    String wanted =
+        key.columns().size() == 1 && !stem.isEmpty() && !stem.equals(column) ? stem : key.table();
+    String name = joinName(wanted, key.table());
+    joins.add(
+        "%s: {table: %s, match: {%s}}  # %s"
+            .formatted(
+                quoted(name),
+                quoted(key.table()),
+                pairs(key.columns(), through, true),
+                comment("foreign key on " + String.join(", ", key.columns().keySet()))));
+    columns(table, name, false);
+    if (through == null && !key.table().equals(root.name())) {
+      for (TableNotes.ForeignKey next : keys(key.table())) {
+        if (!next.table().equals(root.name()) && !next.table().equals(key.table())) {
+          one(next, name);
+        }
+      }
+    }
+  }
+
+  private void backFrom(Catalogue.Table table, TableNotes.ForeignKey key) {
+    List<TableNotes.ForeignKey> others =
+        keys(table.name()).stream().filter(other -> !other.equals(key)).toList();
+    boolean link =
+        others.size() == 1
+            && !others.getFirst().table().equals(root.name())
+            && table.columns().size()
+                <= key.columns().size() + others.getFirst().columns().size() + 2;
+    if (link) {
+      TableNotes.ForeignKey other = others.getFirst();
+      Catalogue.Table far = catalogue.table(other.table());
+      if (far == null) {
+        return;
+      }
+      String name = joinName(plural(other.table()), other.table());
+      joins.add(
+          "%s: {table: %s, via: {table: %s, match: {%s}, to: {%s}}, many: true}  # %s"
+              .formatted(
+                  quoted(name),
+                  quoted(other.table()),
+                  quoted(table.name()),
+                  pairs(key.columns(), null, false),
+                  plain(other.columns()),
+                  comment("'" + table.name() + "' links both")));
+      columns(far, name, true);
+      return;
+    }
+    String name = joinName(plural(table.name()), table.name());
+    joins.add(
+        "%s: {table: %s, match: {%s}, many: true, limit: %d}  # %s"
+            .formatted(
+                quoted(name),
+                quoted(table.name()),
+                pairs(key.columns(), null, false),
+                MANY_LIMIT,
+                comment("'" + table.name() + "' refers to this table")));
+    columns(table, name, true);
+  }
+
+  /** A name for a join that no column of the root and no other join has. */
+  private String joinName(String wanted, String table) {
+    Set<String> taken = new HashSet<>(root.columnNames());
+    taken.add(root.name());
+    taken.addAll(joinNames.keySet());
+    String base = wanted.replace('.', '_');
+    String name = base;
+    for (int i = 2; taken.contains(name); i++) {
+      name = i == 2 ? table.replace('.', '_') + "_row" : base + i;
+    }
+    joinNames.put(name, true);
+    return name;
+  }
+
+  private static String plural(String name) {
+    return name.endsWith("s")
+        ? name
+        : name.endsWith("y") ? name.substring(0, name.length() - 1) + "ies" : name + "s";
+  }
+
+  /**
+   * The equalities of a join.
+   *
+   * @param out whether the key belongs to the table that the join goes on from
+   */
+  private static String pairs(Map<String, String> columns, @Nullable String through, boolean out) {
+    return columns.entrySet().stream()
+        .map(
+            pair ->
+                out
+                    ? quoted(pair.getValue()) + ": " + ref(through, pair.getKey())
+                    : quoted(pair.getKey()) + ": " + ref(through, pair.getValue()))
+        .collect(Collectors.joining(", "));
+  }
+
+  private static String plain(Map<String, String> columns) {
+    return columns.entrySet().stream()
+        .map(pair -> quoted(pair.getKey()) + ": " + quoted(pair.getValue()))
+        .collect(Collectors.joining(", "));
+  }
+
+  private void columns(Catalogue.Table table, @Nullable String join, boolean many) {
+    Map<String, ColumnSample> sampled = samples.apply(table.name());
+    Set<String> references =
+        keys(table.name()).stream()
+            .flatMap(key -> key.columns().keySet().stream())
+            .collect(Collectors.toSet());
+    for (Catalogue.Column column : table.columns()) {
+      boolean isKey = table.key().contains(column.name());
+      if (column.name().indexOf('.') >= 0) {
+        leftOut.add(place(join, column.name()) + ": a name with a point");
+      } else if (column.binary()) {
+        file(table, column, join);
+      } else if (join != null && isKey || references.contains(column.name()) && !isKey) {
+        leftOut.add(place(join, column.name()) + ": it only refers to other rows");
+      } else {
+        ColumnSample sample = sampled.get(column.name());
+        String personal = sample == null ? "" : sample.personal();
+        if (!personal.isEmpty()) {
+          never.put(table.name() + "." + column.name(), personal);
+        } else if (sample != null) {
+          String note =
+              notes.getOrDefault(table.name(), TableNotes.NONE).comments().get(column.name());
+          field(column, sample, join, many, isKey, note);
+        }
+      }
+    }
+  }
+
+  private static String place(@Nullable String join, String column) {
+    return join == null ? column : join + "." + column;
+  }
+
+  private void file(Catalogue.Table table, Catalogue.Column column, @Nullable String join) {
+    String media =
+        table.columns().stream()
+            .map(Catalogue.Column::name)
+            .filter(name -> name.matches("(?i).*(media|mime|content)_?type.*"))
+            .findFirst()
+            .orElse(null);
+    if (media == null) {
+      leftOut.add(place(join, column.name()) + ": bytes, and no column says of which media type");
+      return;
+    }
+    String name = fieldName(join, column.name());
+    fields.add(
+        "%s: {from: %s, media: %s, type: text, extract: true, optional: true}  # %s"
+            .formatted(
+                name,
+                ref(join, column.name()),
+                ref(join, media),
+                "bytes beside a media type: the text of PDF, DOCX, HTML"));
+  }
+
+  private void field(
+      Catalogue.Column column,
+      ColumnSample sample,
+      @Nullable String join,
+      boolean many,
+      boolean isKey,
+      @Nullable String note) {
+    String type = column.type().toLowerCase(Locale.ROOT);
+    String from = ref(join, column.name());
+    String name = fieldName(join, column.name());
+    String why = note == null ? "" : "; " + comment(note);
+    if (isKey) {
+      add(name, from, "exact", "filter, show", "part of the key" + why, "");
+    } else if (sample.values == 0) {
+      leftOut.add(place(join, column.name()) + ": no row that was looked at has a value");
+      fieldNames.remove(name);
+    } else if (isBoolean(type)) {
+      add(name, from, "boolean", "facet, filter, show", "true or false" + why, "");
+      facets.add(name);
+    } else if (isMoment(type) || sample.matches("\\d{4}-\\d\\d-\\d\\d[T ]\\d\\d:.*")) {
+      add(name, from, "instant", sorting("filter", many), "moments" + why, "");
+    } else if (type.equals("date") || sample.matches("\\d{4}-\\d\\d-\\d\\d")) {
+      add(name, from, "date", sorting("filter, show", many), "days" + why, "");
+    } else if (isInteger(type) && sample.matches("-?\\d+")) {
+      boolean flag = sample.matches("[01]") && sample.distinct <= 2 && !many;
+      if (flag) {
+        add(name, from, "boolean", "facet, filter, show", "only 0 and 1" + why, "");
+        facets.add(name);
+      } else {
+        add(name, from, "integer", sorting("filter, show", many), "whole numbers" + why, "");
+      }
+    } else if (isDecimal(type) && sample.matches("-?\\d+(\\.\\d+)?(E-?\\d+)?")) {
+      add(name, from, "decimal", sorting("filter, show", many), "numbers" + why, ", scale: 4");
+    } else if (sample.isJson()) {
+      leftOut.add(place(join, column.name()) + ": JSON; take parts of it by 'sql'");
+      fieldNames.remove(name);
+    } else if (sample.isList()) {
+      add(
+          name,
+          from,
+          "exact",
+          "facet, filter, show",
+          "values with commas between" + why,
+          ", clean: [{split: \",\"}]");
+      facets.add(name);
+    } else {
+      text(sample, name, from, many, why);
+    }
+  }
+
+  private void text(ColumnSample sample, String name, String from, boolean many, String why) {
+    if (sample.isHtml()) {
+      add(
+          name,
+          from,
+          "text",
+          "search, show",
+          "HTML, %.0f words on average%s".formatted(sample.words, why),
+          ", clean: [strip_html, squeeze], analyser: " + sample.analyser());
+    } else if (sample.isChoice()) {
+      add(
+          name,
+          from,
+          "exact",
+          "facet, filter, show",
+          "%d different values in %d rows%s".formatted(sample.distinct, sample.values, why),
+          "");
+      facets.add(name);
+    } else if (sample.words >= LONG_WORDS) {
+      add(
+          name,
+          from,
+          "text",
+          "search, show",
+          "prose, %.0f words on average%s".formatted(sample.words, why),
+          ", analyser: " + sample.analyser());
+    } else {
+      boolean named = name.matches("(.*_)?(name|title|label|subject|headline)(_.*)?");
+      add(
+          name,
+          from,
+          "text",
+          "search, show",
+          (named ? "names weigh more" : "short texts") + why,
+          ", analyser: " + sample.analyser() + (named && !many ? ", weight: 3" : ""));
+    }
+  }
+
+  private static String sorting(String uses, boolean many) {
+    return many ? uses : uses + ", sort";
+  }
+
+  private void add(String name, String from, String type, String uses, String why, String more) {
+    fields.add(
+        "%s: {from: %s, type: %s%s, uses: [%s]}  # %s"
+            .formatted(name, from, type, more, uses, why));
+    if (uses.contains("show") && shown.size() < 8) {
+      shown.add(name);
+    }
+    if (uses.contains("sort") && sorts.size() < 3) {
+      sorts.add(name);
+    }
+  }
+
+  private static boolean isBoolean(String type) {
+    return type.equals("boolean") || type.equals("bool") || type.startsWith("bit(1)");
+  }
+
+  private static boolean isMoment(String type) {
+    return type.startsWith("timestamp") || type.startsWith("datetime");
+  }
+
+  private static boolean isInteger(String type) {
+    return type.matches("(tiny|small|medium|big)?int(eger)?\\b.*|serial.*|bigserial.*");
+  }
+
+  private static boolean isDecimal(String type) {
+    return type.matches("(numeric|decimal|real|double|float|money).*");
+  }
+
+  private String fieldName(@Nullable String join, String column) {
+    String base =
+        (join == null ? column : join + "_" + column)
+            .toLowerCase(Locale.ROOT)
+            .replaceAll("[^a-z0-9]+", "_")
+            .replaceAll("^_+|_+$", "");
+    if (base.isEmpty() || !Character.isLetter(base.charAt(0))) {
+      base = "f_" + base;
+    }
+    base = base.length() > 55 ? base.substring(0, 55) : base;
+    String name = base;
+    for (int i = 2; !fieldNames.add(name); i++) {
+      name = base + "_" + i;
+    }
+    return name;
+  }
+
+  private static String ref(@Nullable String join, String column) {
+    return quoted(place(join, column));
+  }
+
+  /** A name as YAML takes it anywhere. */
+  private static String quoted(String name) {
+    boolean plain =
+        name.matches("[A-Za-z_][A-Za-z0-9_]*(\\.[A-Za-z0-9_]+)?")
+            && !name.matches("(?i)true|false|null|yes|no|on|off|y|n");
+    return plain ? name : "\"" + name.replace("\\", "\\\\").replace("\"", "\\\"") + "\"";
+  }
+
+  private static String comment(String text) {
+    String line = text.replaceAll("\\s+", " ").strip();
+    return line.length() > 80 ? line.substring(0, 80) + "…" : line;
+  }
+
+  private String text() {
+    String index =
+        root.name()
+            .toLowerCase(Locale.ROOT)
+            .replaceAll("[^a-z0-9]+", "-")
+            .replaceAll("^-+|-+$", "");
+    index = index.isEmpty() || !Character.isLetter(index.charAt(0)) ? "index-" + index : index;
+    index = index.length() > 50 ? index.substring(0, 50) : index;
+    StringBuilder out = new StringBuilder();
+    out.append(
+        "# Proposed from the schema and up to %d rows of each table. Read every line, change what is\n"
+            .formatted(ROWS));
+    out.append("# wrong, then: mnemex apply FILE\n");
+    out.append("index: ").append(index).append('\n');
+    out.append("source: ").append(source).append('\n');
+    out.append("record:\n  root: ").append(quoted(root.name())).append('\n');
+    out.append("  key: [")
+        .append(root.key().stream().map(Draft::quoted).collect(Collectors.joining(", ")))
+        .append("]  # the primary key\n");
+    if (!joins.isEmpty()) {
+      out.append("  join:\n");
+      joins.forEach(join -> out.append("    ").append(join).append('\n'));
+    }
+    if (!never.isEmpty()) {
+      out.append("never:  # never read: they look personal\n");
+      never.forEach(
+          (column, why) ->
+              out.append("  - ").append(quoted(column)).append("  # ").append(why).append('\n'));
+    }
+    out.append("fields:\n");
+    fields.forEach(field -> out.append("  ").append(field).append('\n'));
+    leftOut.forEach(left -> out.append("  # left out: ").append(comment(left)).append('\n'));
+    out.append("---\nendpoint: ")
+        .append(index)
+        .append("-search\nindex: ")
+        .append(index)
+        .append('\n');
+    if (!facets.isEmpty()) {
+      out.append("facets:\n");
+      facets.forEach(facet -> out.append("  %s: {field: %s}\n".formatted(facet, facet)));
+    }
+    if (!sorts.isEmpty()) {
+      out.append("sorts:\n  best: relevance\n");
+      sorts.forEach(sort -> out.append("  %1$s: %1$s\n".formatted(sort)));
+    }
+    out.append("show: [").append(String.join(", ", shown)).append("]\n");
+    return out.toString();
+  }
+}

@@ -1,0 +1,292 @@
+package org.mnemex.sync.push;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.locks.Condition;
+import java.util.concurrent.locks.ReentrantLock;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.InvalidDefinitionException;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.ReadColumns;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Records;
+import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.TableNotes;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.DeserializationFeature;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Records that somebody pushes. */
+public final class PushSource implements Source {
+  private static final ObjectMapper JSON =
+      JsonMapper.builder().enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS).build();
+  private static final TypeReference<Map<String, Object>> CONTENT = new TypeReference<>() {};
+
+  private final SourceDefinition.Push definition;
+  private final PushStore store;
+  private final ReentrantLock lock = new ReentrantLock();
+  private final Condition pushed = lock.newCondition();
+
+  public PushSource(SourceDefinition.Push definition, PushStore store) {
+    this.definition = definition;
+    this.store = store;
+  }
+
+  @Override
+  public String name() {
+    return definition.name();
+  }
+
+  /** Changes what is there in one step, seen by no one else in between. */
+  @FunctionalInterface
+  public interface Step {
+    /** The content that a record gets; null deletes it. */
+    @Nullable String of(String key, @Nullable String before);
+  }
+
+  /**
+   * Writes records, all or none; on disk when this returns.
+   *
+   * @param change from what a record is to what it becomes
+   * @return the position behind them
+   */
+  public Position push(Collection<String> keys, Step change) {
+    lock.lock();
+    try {
+      Map<String, String> before = new HashMap<>();
+      for (PushStore.Pushed there : store.read(name(), keys)) {
+        if (there.content() != null) {
+          before.put(there.key(), there.content());
+        }
+      }
+      Map<String, @Nullable String> after = new LinkedHashMap<>();
+      keys.forEach(key -> after.put(key, change.of(key, before.get(key))));
+      Position position = new Position(store.history(name()), store.write(name(), after));
+      pushed.signalAll();
+      return position;
+    } finally {
+      lock.unlock();
+    }
+  }
+
+  @Override
+  public void check(IndexDefinition index) {
+    RecordShape shape = index.shape();
+    if (!shape.root().isEmpty() || !shape.joins().isEmpty() || shape.only() != null) {
+      throw new InvalidDefinitionException(
+          List.of("record"),
+          "records that are pushed have a key only; 'root', 'join' and 'only' are for databases",
+          null);
+    }
+    for (FieldDefinition field : index.fields()) {
+      if (field.sql() != null || field.file() != null) {
+        throw new InvalidDefinitionException(
+            List.of("fields", field.field().name()),
+            "'sql' and 'extract' are for databases; push the value itself",
+            null);
+      }
+    }
+  }
+
+  @Override
+  public Catalogue catalogue() {
+    return new Catalogue(Map.of());
+  }
+
+  @Override
+  public Map<String, TableNotes> notes(Set<String> tables) {
+    return Map.of();
+  }
+
+  @Override
+  public List<Map<String, Object>> sample(String table, List<String> columns, int limit) {
+    return List.of();
+  }
+
+  @Override
+  public List<Requirement> requirements(Map<String, Set<String>> columnsByTable) {
+    return List.of();
+  }
+
+  @Override
+  public List<Requirement> advice(RecordShape shape) {
+    return List.of();
+  }
+
+  @Override
+  public void prepare(Map<String, Set<String>> columnsByTable) {
+    // Nothing is needed.
+  }
+
+  @Override
+  public void make(Map<String, Set<String>> columnsByTable) {
+    // Nothing is needed.
+  }
+
+  @Override
+  public List<String> removal() {
+    return List.of();
+  }
+
+  @Override
+  public void forget() {
+    store.removeAll(name());
+  }
+
+  @Override
+  public ReadColumns columns(RecordShape shape) {
+    return new ReadColumns(Map.of());
+  }
+
+  @Override
+  public Position position(String text) {
+    return Position.parse(text);
+  }
+
+  @Override
+  public Duration lookInterval() {
+    return Duration.ZERO;
+  }
+
+  @Override
+  public int recordsPerSecond() {
+    return definition.following().recordsPerSecond();
+  }
+
+  @Override
+  public Capture capture(String reader) {
+    return new PushCapture();
+  }
+
+  @Override
+  public RecordReader reader(
+      RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns) {
+    return new PushReader(shape.key().size());
+  }
+
+  private final class PushReader implements RecordReader {
+    private final int keyColumns;
+
+    PushReader(int keyColumns) {
+      this.keyColumns = keyColumns;
+    }
+
+    @Override
+    public Records read(Collection<RecordKey> keys) {
+      return records(store.read(name(), keys.stream().map(RecordKey::text).toList()));
+    }
+
+    @Override
+    public Records readAfter(@Nullable RecordKey after, int limit) {
+      return records(store.readAfter(name(), after == null ? null : after.text(), limit));
+    }
+
+    private Records records(List<PushStore.Pushed> rows) {
+      List<AssembledRecord> found = new ArrayList<>();
+      RecordKey last = null;
+      int count = 0;
+      for (PushStore.Pushed row : rows) {
+        if (row.content() != null) {
+          last = RecordKey.parse(row.key(), keyColumns);
+          count++;
+          found.add(new AssembledRecord(last, JSON.readValue(row.content(), CONTENT)));
+        }
+      }
+      return new Records(found, Map.of(), count, last);
+    }
+
+    @Override
+    public long count() {
+      return store.count(name());
+    }
+
+    @Override
+    public Set<RecordKey> affected(List<Change> changes) {
+      Set<RecordKey> keys = new LinkedHashSet<>();
+      changes.forEach(
+          change ->
+              keys.add(RecordKey.parse(String.valueOf(change.columns().get("key")), keyColumns)));
+      return keys;
+    }
+
+    @Override
+    public void close() {
+      // Nothing is held open.
+    }
+  }
+
+  private final class PushCapture implements Capture {
+    @Override
+    public Position now() {
+      return new Position(store.history(name()), store.last(name()));
+    }
+
+    @Override
+    public Position last() {
+      return now();
+    }
+
+    @Override
+    public Changes after(Position position, int limit, Duration wait) throws InterruptedException {
+      String history = store.history(name());
+      if (!history.equals(position.history()) || store.last(name()) < position.number()) {
+        throw new PositionLostException(
+            "what was pushed to source '%s' is not what it was before".formatted(name()));
+      }
+      long left = wait.toNanos();
+      lock.lockInterruptibly();
+      try {
+        while (left > 0 && store.last(name()) <= position.number()) {
+          left = pushed.awaitNanos(left);
+        }
+      } finally {
+        lock.unlock();
+      }
+      Instant now = Instant.now();
+      List<Change> changes = new ArrayList<>();
+      long last = position.number();
+      for (PushStore.Pushed row : store.changesAfter(name(), position.number(), limit)) {
+        last = row.number();
+        changes.add(
+            new Change(
+                "(push)", Map.of("key", row.key()), now, new Position(history, row.number())));
+      }
+      return new Changes(changes, new Position(history, last), changes.size() < limit);
+    }
+
+    @Override
+    public void done(Position position) {
+      // What was pushed is kept for ever.
+    }
+
+    @Override
+    public void leave() {
+      // Nobody knows of us.
+    }
+
+    @Override
+    public void close() {
+      // Nothing is held open.
+    }
+  }
+}

@@ -1,0 +1,51 @@
+package org.mnemex.sync.push;
+
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/** Keeps the records of push sources. */
+public interface PushStore {
+  /**
+   * A record as it was pushed last.
+   *
+   * @param key the text of its key
+   * @param content a JSON object; null if it was deleted
+   * @param number grows with every push to its source
+   */
+  record Pushed(String key, @Nullable String content, long number) {}
+
+  /** A random name that tells this store of a source from any other. */
+  String history(String source);
+
+  /** The number of the last push; 0 before the first. */
+  long last(String source);
+
+  /**
+   * Writes records, all or none; they are on disk when this returns.
+   *
+   * @param contents by key, JSON objects; null deletes
+   * @return the number of the last one
+   */
+  long write(String source, Map<String, @Nullable String> contents);
+
+  /** The records of some keys that there are. */
+  List<Pushed> read(String source, Collection<String> keys);
+
+  /**
+   * Records in the order of their keys.
+   *
+   * @param after null for the first ones
+   */
+  List<Pushed> readAfter(String source, @Nullable String after, int limit);
+
+  /** How many records there are. */
+  long count(String source);
+
+  /** What was pushed after a number, deletions included, in the order of the numbers. */
+  List<Pushed> changesAfter(String source, long number, int limit);
+
+  /** Removes everything of a source. */
+  void removeAll(String source);
+}
