@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.file.Path;
 import java.time.Clock;
+import java.util.LinkedHashMap;
+import java.util.Map;
 import java.util.Objects;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
@@ -17,15 +19,7 @@ import org.mnemex.garden.Gardener;
 class AuditTest {
   /** Runs an audit to its end. */
   static AuditReport audit(RunningService service, boolean repair) {
-    long id = service.client.audit("plants", repair).id();
-    RunningService.await(
-        () ->
-            service.client.audits("plants").stream()
-                .anyMatch(report -> report.id() == id && !report.state().equals("running")));
-    return service.client.audits("plants").stream()
-        .filter(report -> report.id() == id)
-        .findFirst()
-        .orElseThrow();
+    return ended(service, service.client.audit("plants", repair).id());
   }
 
   @Test
@@ -61,6 +55,51 @@ class AuditTest {
       RunningService.await(() -> Boolean.TRUE.equals(audit(service, false).clean()));
       assertThat(service.client.record("plants", "QB-99999").agrees()).isTrue();
     }
+  }
+
+  @Test
+  void samplesSingleRecordsAndHoursAreAskedFor(@TempDir Path folder) throws Exception {
+    Path garden = GardenFiles.create(folder, 700);
+    try (RunningService service = RunningService.start(folder)) {
+      Map<String, String> files = new LinkedHashMap<>(GardenFiles.definitions());
+      files.compute("plants.yaml", (name, text) -> text + "audits: {every: 5s, sample: 10%}\n");
+      service.client.apply(files);
+      service.awaitLive("plants");
+      // By itself, as the definition says.
+      RunningService.await(
+          () ->
+              service.client.audits("plants").stream()
+                  .anyMatch(report -> String.valueOf(report.statement()).contains("sample")));
+      RunningService.await(
+          () ->
+              service.client.audits("plants").stream()
+                  .noneMatch(report -> report.state().equals("running")));
+      service.client.apply(GardenFiles.definitions());
+      service.awaitLive("plants");
+      for (String event : new String[] {"ins", "upd", "del"}) {
+        GardenFiles.run(garden, "DROP TRIGGER mnemex_accession_" + event);
+      }
+      GardenFiles.run(garden, "UPDATE accession SET notes = 'Unseen' WHERE status = 'planted'");
+      long one = service.client.auditRecord("plants", "QB-00001", false).id();
+      assertThat(Objects.requireNonNull(ended(service, one).result()).stale())
+          .containsExactly("QB-00001");
+      long sample = service.client.auditSample("plants", "5%", true).id();
+      AuditReport.Result found = Objects.requireNonNull(ended(service, sample).result());
+      // 59 records show a difference of 5 % with a certainty of 95 %; nearly all differ here.
+      assertThat(found.records()).isBetween(40L, 80L);
+      assertThat(found.stale()).hasSizeGreaterThan(20);
+    }
+  }
+
+  private static AuditReport ended(RunningService service, long id) {
+    RunningService.await(
+        () ->
+            service.client.audits("plants").stream()
+                .anyMatch(report -> report.id() == id && !report.state().equals("running")));
+    return service.client.audits("plants").stream()
+        .filter(report -> report.id() == id)
+        .findFirst()
+        .orElseThrow();
   }
 
   @Test

@@ -14,11 +14,13 @@ import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
 import org.springframework.context.ConfigurableApplicationContext;
 import org.springframework.context.annotation.Bean;
+import org.springframework.scheduling.annotation.EnableScheduling;
 
 /** Starts the service. */
 @SpringBootApplication(proxyBeanMethods = false)
 @MapperScan("org.mnemex.service.store")
 @ConfigurationPropertiesScan
+@EnableScheduling
 public class MnemexService {
   /** Starts the service; settings come from arguments, the environment and application.yaml. */
   public static void main(String[] args) {

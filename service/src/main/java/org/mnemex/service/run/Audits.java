@@ -120,7 +120,7 @@ public class Audits {
   }
 
   /** Begins the audits that index definitions ask for and that are due. */
-  @Scheduled(fixedDelay = 30, initialDelay = 30, timeUnit = TimeUnit.SECONDS)
+  @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
   void beginDue() {
     for (IndexDefinition index : indexes.definitions()) {
       AuditPlan plan = index.audits();

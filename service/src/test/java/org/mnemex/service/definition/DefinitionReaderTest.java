@@ -150,7 +150,7 @@ class DefinitionReaderTest {
         mistake("source: g\nsource: h\n", "this key stands twice", ""),
         mistake(
             "source: g\nkind: sqlit\nfile: x\n",
-            "f.yaml:2:7: kind: 'sqlit' is none of mariadb, postgres, sqlite",
+            "f.yaml:2:7: kind: 'sqlit' is none of mariadb, postgres, push, sqlite",
             "'sqlite'"),
         mistake(
             "source: g\nkind: postgres\ndatabase: g\nuser: g\npassword: hush\n",
