@@ -3,6 +3,10 @@ package org.mnemex.bench;
 import com.github.shyiko.mysql.binlog.BinaryLogClient;
 import com.github.shyiko.mysql.binlog.event.EventType;
 import java.io.IOException;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.concurrent.atomic.AtomicLong;
 import org.mnemex.garden.server.DatabaseServer;
 
@@ -13,7 +17,7 @@ final class BareBinlogReader implements BenchDatabase.BareReader {
   private final AtomicLong commits = new AtomicLong();
   private final BinaryLogClient client;
 
-  BareBinlogReader(DatabaseServer server) {
+  BareBinlogReader(DatabaseServer server) throws SQLException {
     client = new BinaryLogClient("127.0.0.1", server.port(), server.user(), server.password());
     client.setServerId(7000);
     client.registerEventListener(
@@ -22,6 +26,17 @@ final class BareBinlogReader implements BenchDatabase.BareReader {
             commits.incrementAndGet();
           }
         });
+    try (Connection connection = server.connect("");
+        Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SHOW MASTER STATUS")) {
+      rows.next();
+      client.setBinlogFilename(rows.getString("File"));
+      client.setBinlogPosition(rows.getLong("Position"));
+    }
+  }
+
+  @Override
+  public void begin() {
     try {
       client.connect(CONNECT_MILLIS);
     } catch (IOException | java.util.concurrent.TimeoutException e) {

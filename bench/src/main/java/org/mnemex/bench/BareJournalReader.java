@@ -7,6 +7,7 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.concurrent.atomic.AtomicLong;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.garden.Garden;
 
 /** Follows a journal and does nothing with it: the least that a follower must do. */
@@ -14,15 +15,20 @@ final class BareJournalReader implements BenchDatabase.BareReader {
   private static final long POLL_MILLIS = 5;
 
   private final AtomicLong seen = new AtomicLong();
-  private final Thread thread;
+  private final Connection connection;
+  private @Nullable Thread thread;
   private volatile boolean stopping;
 
   BareJournalReader(Path garden) throws SQLException {
-    Connection connection = DriverManager.getConnection(Garden.url(garden));
-    thread = Thread.ofPlatform().daemon().start(() -> follow(connection));
+    connection = DriverManager.getConnection(Garden.url(garden));
   }
 
-  private void follow(Connection connection) {
+  @Override
+  public void begin() {
+    thread = Thread.ofPlatform().daemon().start(this::follow);
+  }
+
+  private void follow() {
     try (connection;
         Statement statement = connection.createStatement()) {
       long version = -1;
@@ -56,6 +62,9 @@ final class BareJournalReader implements BenchDatabase.BareReader {
   @Override
   public void close() throws InterruptedException {
     stopping = true;
-    thread.join();
+    Thread running = thread;
+    if (running != null) {
+      running.join();
+    }
   }
 }

@@ -7,6 +7,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.Properties;
 import java.util.concurrent.atomic.AtomicLong;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.garden.server.DatabaseServer;
 import org.postgresql.PGConnection;
 import org.postgresql.PGProperty;
@@ -17,7 +18,8 @@ final class BareLogReader implements BenchDatabase.BareReader {
   private static final String SLOT = "bench_bare";
 
   private final AtomicLong commits = new AtomicLong();
-  private final Thread thread;
+  private final Connection connection;
+  private @Nullable Thread thread;
   private volatile boolean stopping;
 
   BareLogReader(DatabaseServer server) throws SQLException {
@@ -27,28 +29,31 @@ final class BareLogReader implements BenchDatabase.BareReader {
     PGProperty.REPLICATION.set(properties, "database");
     PGProperty.PREFER_QUERY_MODE.set(properties, "simple");
     PGProperty.ASSUME_MIN_SERVER_VERSION.set(properties, "12");
-    Connection connection =
+    connection =
         DriverManager.getConnection(
             "jdbc:postgresql://127.0.0.1:%d/garden".formatted(server.port()), properties);
     try (Statement statement = connection.createStatement()) {
       statement.execute("CREATE_REPLICATION_SLOT " + SLOT + " TEMPORARY LOGICAL pgoutput");
     }
-    PGReplicationStream stream =
-        connection
-            .unwrap(PGConnection.class)
-            .getReplicationAPI()
-            .replicationStream()
-            .logical()
-            .withSlotName(SLOT)
-            .withSlotOption("proto_version", 1)
-            .withSlotOption("publication_names", "mnemex_garden")
-            .start();
-    thread = Thread.ofPlatform().daemon().start(() -> follow(connection, stream));
   }
 
-  private void follow(Connection connection, PGReplicationStream stream) {
+  @Override
+  public void begin() {
+    thread = Thread.ofPlatform().daemon().start(this::follow);
+  }
+
+  private void follow() {
     try (connection;
-        stream) {
+        PGReplicationStream stream =
+            connection
+                .unwrap(PGConnection.class)
+                .getReplicationAPI()
+                .replicationStream()
+                .logical()
+                .withSlotName(SLOT)
+                .withSlotOption("proto_version", 1)
+                .withSlotOption("publication_names", "mnemex_garden")
+                .start()) {
       while (!stopping) {
         ByteBuffer message = stream.readPending();
         if (message == null) {
@@ -70,6 +75,9 @@ final class BareLogReader implements BenchDatabase.BareReader {
   @Override
   public void close() throws InterruptedException {
     stopping = true;
-    thread.join();
+    Thread running = thread;
+    if (running != null) {
+      running.join();
+    }
   }
 }

@@ -20,7 +20,7 @@ interface BenchDatabase extends AutoCloseable {
   /** One set-based query that gives the same records as JSON. */
   String recordsAsJson();
 
-  /** Begins to follow changes. */
+  /** A reader of the changes from now on, as soon as it begins. */
   BareReader bareReader() throws SQLException;
 
   @Override
@@ -28,6 +28,9 @@ interface BenchDatabase extends AutoCloseable {
 
   /** Sees changes and does nothing with them. */
   interface BareReader extends AutoCloseable {
+    /** Begins to follow, from where it was made. */
+    void begin();
+
     /** A number that grows when a change is seen. */
     long seen();
 

@@ -208,6 +208,7 @@ public final class GardenBench {
             connection.prepareStatement(
                 "UPDATE accession SET notes = ?, status = 'planted' WHERE accession_no = ?");
         BenchDatabase.BareReader bare = database.bareReader()) {
+      bare.begin();
       for (int i = 0; i < CHANGES; i++) {
         String word = "x" + Long.toString(System.nanoTime(), 36);
         boolean measureBare = i % 2 == 0;

@@ -182,4 +182,48 @@ class ConsoleTest {
     awaitText("run", "fern");
     passesAxe();
   }
+
+  @Test
+  void sourcesShowWhatIsNeededAndWhatIsThere() throws Exception {
+    open("/console/sources");
+    awaitText("It answers, and has all that the indexes over it need", "journal and triggers");
+    click(By.xpath("//button[contains(., 'sighting')]"));
+    awaitText("observer", "key id");
+    // What stands under never is not shown either.
+    click(By.xpath("//button[span='person']"));
+    await(
+        driver ->
+            !driver
+                .findElements(By.xpath("//section[contains(@aria-label, 'person')]//td"))
+                .isEmpty());
+    assertThat(browser.findElement(By.tagName("body")).getText()).doesNotContain("@quillmere");
+    click(By.xpath("//button[span='accession']"));
+    click(By.xpath("//button[contains(., 'Propose an index')]"));
+    awaitText("index: accession", "# the primary key");
+    passesAxe();
+  }
+
+  @Test
+  void syncShowsLagTroubleAndAudits() throws Exception {
+    open("/console/sync");
+    awaitText(
+        "plants follows garden", "In step with its database.", "Longest lag", "No record waits");
+    GardenFiles.run(
+        garden,
+        "UPDATE accession SET planted_on = 'someday' WHERE accession_no ="
+            + " (SELECT min(accession_no) FROM accession WHERE status = 'planted')");
+    awaitText("'someday' is no date like 2026-05-04");
+    passesAxe();
+    click(By.xpath("//button[.='Dismiss']"));
+    awaitText("dismissed, since");
+    GardenFiles.run(
+        garden, "UPDATE accession SET planted_on = '2020-01-01' WHERE planted_on = 'someday'");
+    awaitText("No record waits");
+    click(By.xpath("//button[.='Audit now']"));
+    awaitText("0 missing, 0 stale, 0 extra");
+    click(By.xpath("//button[.='Pause']"));
+    awaitText("The feed is paused");
+    click(By.xpath("//button[.='Go on']"));
+    awaitText("In step with its database.");
+  }
 }

@@ -1,0 +1,57 @@
+package org.mnemex.bench;
+
+import java.io.IOException;
+import java.net.ServerSocket;
+import java.net.URI;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Map;
+import org.mnemex.client.MnemexClient;
+
+/**
+ * The packaged service on a port and in a folder of its own.
+ *
+ * @param client to call it
+ */
+record ServiceProcess(Process process, MnemexClient client) implements AutoCloseable {
+  private static final long START_NANOS = 120_000_000_000L;
+
+  /** Starts it and waits until it answers. */
+  static ServiceProcess start(Map<String, String> environment)
+      throws IOException, InterruptedException {
+    String launcher = System.getenv("MNEMEX_LAUNCHER");
+    if (launcher == null) {
+      throw new IOException("start this through ./mnemex bench");
+    }
+    int port;
+    try (ServerSocket free = new ServerSocket(0)) {
+      port = free.getLocalPort();
+    }
+    Path folder = Files.createTempDirectory("mnemex-bench");
+    ProcessBuilder builder = new ProcessBuilder(launcher, "serve", "--server.port=" + port);
+    builder.environment().putAll(environment);
+    Process process =
+        builder
+            .directory(folder.toFile())
+            .redirectErrorStream(true)
+            .redirectOutput(folder.resolve("service.log").toFile())
+            .start();
+    MnemexClient client = new MnemexClient(URI.create("http://127.0.0.1:" + port));
+    long deadline = System.nanoTime() + START_NANOS;
+    while (!client.isUp()) {
+      if (!process.isAlive() || System.nanoTime() > deadline) {
+        throw new IOException(
+            "the service did not start: " + Files.readString(folder.resolve("service.log")));
+      }
+      Thread.sleep(100);
+    }
+    return new ServiceProcess(process, client);
+  }
+
+  @Override
+  public void close() throws InterruptedException {
+    client.close();
+    process.destroy();
+    process.waitFor();
+  }
+}
