@@ -192,13 +192,14 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
             Save it, read every line, change what is wrong, and apply it:{" "}
             <code>mnemex apply FILE</code>
           </p>
-          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard */}
-          <pre
+          <section
             className="max-h-96 overflow-auto rounded border border-line bg-surface px-3 py-2 text-sm"
+            aria-label="Proposed definitions"
+            // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard
             tabIndex={0}
           >
-            {draft.data.yaml}
-          </pre>
+            <pre>{draft.data.yaml}</pre>
+          </section>
         </div>
       )}
       {rows.error && <ErrorNotice error={rows.error} />}

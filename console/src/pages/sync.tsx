@@ -48,9 +48,7 @@ export function SyncPage() {
       <Suspense fallback={<p className="text-quiet">Loading the charts …</p>}>
         <FeedCharts index={index.name} />
       </Suspense>
-      <LastChanges
-        changes={overview.changes.filter((c) => c.index === index.name).slice(0, 10)}
-      />
+      <LastChanges changes={overview.changes.filter((c) => c.index === index.name).slice(0, 10)} />
       <Quarantine index={index.name} waiting={index.live?.quarantined ?? 0} />
       <Audits index={index.name} />
     </div>

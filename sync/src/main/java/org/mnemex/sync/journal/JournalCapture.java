@@ -59,8 +59,14 @@ public final class JournalCapture implements Source.Capture {
   private @Nullable Position next;
   private long seen;
 
-  /** By their first number. */
+  /** Numbers that may still come, by the first one of each gap. */
   private final TreeMap<Long, Gap> gaps = new TreeMap<>();
+
+  /**
+   * All gaps above the position as they were noticed first. Whoever begins again at the position
+   * meets them again, and they have not become younger by that.
+   */
+  private final TreeMap<Long, Gap> noticed = new TreeMap<>();
 
   /**
    * Numbers that were passed over.
@@ -120,6 +126,7 @@ public final class JournalCapture implements Source.Capture {
       gaps.clear();
       seen = position.number();
     }
+    noticed.headMap(position.number()).values().removeIf(gap -> gap.to <= position.number());
     while (true) {
       Changes changes = withConnection(c -> read(c, position, limit));
       long left = deadline - System.nanoTime();
@@ -231,7 +238,37 @@ public final class JournalCapture implements Source.Capture {
     if (!passed.isEmpty()) {
       // After the lines were read: whoever has a number among these was open by then.
       long moment = kind.moment(c);
-      passed.forEach(range -> gaps.put(range[0], new Gap(range[0], range[1], moment)));
+      passed.forEach(range -> notice(range[0], range[1], moment));
+    }
+  }
+
+  /** Notes a gap; the parts of it that were noticed before keep their moment. */
+  private void notice(long from, long to, long moment) {
+    long next = from;
+    Map.Entry<Long, Gap> first = noticed.floorEntry(from);
+    List<Gap> known =
+        List.copyOf(noticed.subMap(first == null ? from : first.getKey(), true, to, true).values());
+    for (Gap gap : known) {
+      if (gap.to < next) {
+        continue;
+      }
+      if (gap.from > next) {
+        add(new Gap(next, gap.from - 1, moment), true);
+      }
+      long start = Math.max(next, gap.from);
+      long end = Math.min(to, gap.to);
+      add(new Gap(start, end, gap.moment), false);
+      next = end + 1;
+    }
+    if (next <= to) {
+      add(new Gap(next, to, moment), true);
+    }
+  }
+
+  private void add(Gap gap, boolean isNew) {
+    gaps.put(gap.from, gap);
+    if (isNew) {
+      noticed.put(gap.from, gap);
     }
   }
 
