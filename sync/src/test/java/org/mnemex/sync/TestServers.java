@@ -92,6 +92,26 @@ public final class TestServers {
     }
   }
 
+  /** The same PostgreSQL database, as somebody who may do nothing there. */
+  public static SourceDefinition.Server asPoorUser(SourceDefinition.Server server)
+      throws SQLException {
+    try (Connection connection = connect(server);
+        Statement statement = connection.createStatement()) {
+      statement.execute("DROP ROLE IF EXISTS poor");
+      statement.execute("CREATE ROLE poor LOGIN PASSWORD 'poor'");
+    }
+    return new SourceDefinition.Server(
+        server.name(),
+        server.kind(),
+        server.host(),
+        server.port(),
+        server.database(),
+        server.schema(),
+        "poor",
+        new Secret("poor"),
+        server.following());
+  }
+
   /** The same database, followed in another way. */
   public static SourceDefinition.Server followed(
       SourceDefinition.Server server, SourceDefinition.Capture capture) {

@@ -106,7 +106,7 @@ public final class JournalCapture implements Source.Capture {
   private JournalTables.State state(Connection connection) throws SQLException {
     JournalTables.State state = null;
     try {
-      state = JournalTables.state(connection);
+      state = JournalTables.state(connection, reader);
     } catch (SQLException e) {
       if (kind.exists(connection)) {
         throw e;
@@ -164,8 +164,8 @@ public final class JournalCapture implements Source.Capture {
       }
     }
     List<Change> changes = new ArrayList<>();
-    fillGaps(c, position.history(), limit, changes);
-    if (changes.size() < limit) {
+    int lines = fillGaps(c, state, limit, changes);
+    if (lines < limit) {
       for (Gap gap : over) {
         // Lines that came in have cut it into pieces.
         gaps.subMap(gap.from, true, gap.to, true)
@@ -173,21 +173,21 @@ public final class JournalCapture implements Source.Capture {
             .removeIf(piece -> piece.moment == gap.moment);
       }
     }
-    readNew(c, position.history(), limit, changes);
+    lines += readNew(c, state, limit - lines, changes);
     long upTo = gaps.isEmpty() ? seen : gaps.firstKey() - 1;
-    return new Changes(changes, new Position(position.history(), upTo), changes.size() < limit);
+    return new Changes(changes, new Position(position.history(), upTo), lines < limit);
   }
 
-  /** Reads lines that have appeared in gaps. */
-  private void fillGaps(Connection c, String history, int limit, List<Change> changes)
+  /** Reads lines that have appeared in gaps; how many there were. */
+  private int fillGaps(Connection c, JournalTables.State state, int limit, List<Change> changes)
       throws SQLException {
+    int lines = 0;
     List<Gap> all = List.copyOf(gaps.values());
-    for (int at = 0; at < all.size() && changes.size() < limit; at += GAPS_PER_STATEMENT) {
+    for (int at = 0; at < all.size() && lines < limit; at += GAPS_PER_STATEMENT) {
       List<Gap> some = all.subList(at, Math.min(all.size(), at + GAPS_PER_STATEMENT));
       String where = "seq BETWEEN ? AND ? OR ".repeat(some.size() - 1) + "seq BETWEEN ? AND ?";
       try (PreparedStatement select =
-          c.prepareStatement(
-              LINES + "(" + where + ") ORDER BY seq LIMIT " + (limit - changes.size()))) {
+          c.prepareStatement(LINES + "(" + where + ") ORDER BY seq LIMIT " + (limit - lines))) {
         int parameter = 1;
         for (Gap gap : some) {
           select.setLong(parameter++, gap.from);
@@ -195,12 +195,14 @@ public final class JournalCapture implements Source.Capture {
         }
         try (ResultSet rows = select.executeQuery()) {
           while (rows.next()) {
+            lines++;
             cut(rows.getLong(1));
-            changes.add(change(c, history, rows));
+            add(change(c, state, rows), changes);
           }
         }
       }
     }
+    return lines;
   }
 
   /** Takes a number out of the gap that it is in. */
@@ -215,23 +217,26 @@ public final class JournalCapture implements Source.Capture {
     }
   }
 
-  private void readNew(Connection c, String history, int limit, List<Change> changes)
+  /** Reads lines behind all that were seen; how many there were. */
+  private int readNew(Connection c, JournalTables.State state, int limit, List<Change> changes)
       throws SQLException {
-    if (changes.size() >= limit) {
-      return;
+    if (limit == 0) {
+      return 0;
     }
+    int lines = 0;
     List<long[]> passed = new ArrayList<>();
     try (PreparedStatement select =
-        c.prepareStatement(LINES + "seq > ? ORDER BY seq LIMIT " + (limit - changes.size()))) {
+        c.prepareStatement(LINES + "seq > ? ORDER BY seq LIMIT " + limit)) {
       select.setLong(1, seen);
       try (ResultSet rows = select.executeQuery()) {
         while (rows.next()) {
+          lines++;
           long number = rows.getLong(1);
           if (number > seen + 1) {
             passed.add(new long[] {seen + 1, number - 1});
           }
           seen = number;
-          changes.add(change(c, history, rows));
+          add(change(c, state, rows), changes);
         }
       }
     }
@@ -240,6 +245,7 @@ public final class JournalCapture implements Source.Capture {
       long moment = kind.moment(c);
       passed.forEach(range -> notice(range[0], range[1], moment));
     }
+    return lines;
   }
 
   /** Notes a gap; the parts of it that were noticed before keep their moment. */
@@ -272,9 +278,21 @@ public final class JournalCapture implements Source.Capture {
     }
   }
 
-  private Change change(Connection c, String history, ResultSet row) throws SQLException {
+  private static void add(@Nullable Change change, List<Change> changes) {
+    if (change != null) {
+      changes.add(change);
+    }
+  }
+
+  /** The change of a line; null if it was made before this reader began and is no row's. */
+  private @Nullable Change change(Connection c, JournalTables.State state, ResultSet row)
+      throws SQLException {
+    long number = row.getLong(1);
     String table = row.getString(2);
     String truncated = kind.truncated(table);
+    if (truncated != null && number <= state.joined()) {
+      return null;
+    }
     if (truncated != null) {
       throw new PositionLostException("table '" + truncated + "' was truncated");
     }
@@ -282,7 +300,7 @@ public final class JournalCapture implements Source.Capture {
         table,
         kind.values(c, table, JSON.readValue(row.getString(3), COLUMNS)),
         Instant.ofEpochMilli(row.getLong(4)),
-        new Position(history, row.getLong(1)));
+        new Position(state.journal(), number));
   }
 
   @Override

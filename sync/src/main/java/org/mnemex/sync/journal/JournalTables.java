@@ -15,7 +15,7 @@ import org.jspecify.annotations.Nullable;
  * <pre>
  * mnemex_journal         seq (given before the commit, with gaps), table_name, columns, at
  * mnemex_journal_state   the journal's identity and up to where it was trimmed
- * mnemex_journal_reader  who still needs what
+ * mnemex_journal_reader  who still needs what, and the last number when it joined
  * mnemex_journal_table   for each watched table the columns that its triggers write
  * </pre>
  */
@@ -29,14 +29,19 @@ final class JournalTables {
    *
    * @param journal a random name given when it was made
    * @param trimmed changes up to this number are gone
+   * @param joined the last number when the reader joined; what is below it was done before it read
    */
-  record State(String journal, long trimmed) {}
+  record State(String journal, long trimmed, long joined) {}
 
-  static @Nullable State state(Connection connection) throws SQLException {
-    try (Statement statement = connection.createStatement();
-        ResultSet rows =
-            statement.executeQuery("SELECT journal, trimmed FROM mnemex_journal_state")) {
-      return rows.next() ? new State(rows.getString(1), rows.getLong(2)) : null;
+  static @Nullable State state(Connection connection, String reader) throws SQLException {
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            "SELECT s.journal, s.trimmed, r.joined FROM mnemex_journal_state s"
+                + " LEFT JOIN mnemex_journal_reader r ON r.reader = ?")) {
+      select.setString(1, reader);
+      try (ResultSet rows = select.executeQuery()) {
+        return rows.next() ? new State(rows.getString(1), rows.getLong(2), rows.getLong(3)) : null;
+      }
     }
   }
 
@@ -66,7 +71,15 @@ final class JournalTables {
     inTransaction(
         connection,
         () -> {
-          note(connection, reader, number);
+          leave(connection, reader);
+          try (PreparedStatement insert =
+              connection.prepareStatement(
+                  "INSERT INTO mnemex_journal_reader (reader, position, joined) VALUES (?, ?, ?)")) {
+            insert.setString(1, reader);
+            insert.setLong(2, number);
+            insert.setLong(3, last(connection));
+            insert.executeUpdate();
+          }
           try (PreparedStatement alone =
               connection.prepareStatement(
                   "SELECT count(*) FROM mnemex_journal_reader WHERE reader <> ?")) {
@@ -133,11 +146,13 @@ final class JournalTables {
         return;
       }
     }
+    // Somebody has removed it; what it has read is past all that came before.
     try (PreparedStatement insert =
         connection.prepareStatement(
-            "INSERT INTO mnemex_journal_reader (position, reader) VALUES (?, ?)")) {
+            "INSERT INTO mnemex_journal_reader (position, joined, reader) VALUES (?, ?, ?)")) {
       insert.setLong(1, number);
-      insert.setString(2, reader);
+      insert.setLong(2, number);
+      insert.setString(3, reader);
       insert.executeUpdate();
     }
   }

@@ -159,7 +159,7 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
         "CREATE TABLE IF NOT EXISTS mnemex_journal (seq BIGINT AUTO_INCREMENT PRIMARY KEY, table_name VARCHAR(64) NOT NULL, columns MEDIUMTEXT NOT NULL, at BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "CREATE TABLE IF NOT EXISTS mnemex_journal_state (id INT PRIMARY KEY, journal VARCHAR(64) NOT NULL, trimmed BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "CREATE TABLE IF NOT EXISTS mnemex_journal_table (table_name VARCHAR(64) COLLATE utf8mb4_bin PRIMARY KEY, columns TEXT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
-        "CREATE TABLE IF NOT EXISTS mnemex_journal_reader (reader VARCHAR(200) COLLATE utf8mb4_bin PRIMARY KEY, position BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
+        "CREATE TABLE IF NOT EXISTS mnemex_journal_reader (reader VARCHAR(200) COLLATE utf8mb4_bin PRIMARY KEY, position BIGINT NOT NULL, joined BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "INSERT IGNORE INTO mnemex_journal_state VALUES (1, %s, 0)"
             .formatted(SQL.text("journal-" + UUID.randomUUID().toString().substring(0, 8))));
   }

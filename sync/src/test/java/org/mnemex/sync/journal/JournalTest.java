@@ -40,6 +40,12 @@ class JournalTest {
           // A writer in another time zone must not change what is told.
           "SET TimeZone = 'Asia/Tokyo'");
       PostgresSource source = new PostgresSource(definition);
+      SourceDefinition.Server poor = TestServers.asPoorUser(definition);
+      assertThatThrownBy(() -> new PostgresSource(poor).prepare(Map.of("Odd \"Table", Set.of("n"))))
+          .isInstanceOf(NotPreparedException.class)
+          .hasMessageContaining("GRANT CREATE ON SCHEMA \"public\" TO \"poor\";")
+          .hasMessageContaining(
+              "GRANT SELECT, TRIGGER ON \"public\".\"Odd \"\"Table\" TO \"poor\";");
       Map<String, Set<String>> watched =
           Map.of("Odd \"Table", Set.of("the Key", "select", "n", "t", "d", "ok", "m", "u"));
       source.prepare(watched);
@@ -71,6 +77,13 @@ class JournalTest {
       assertThatThrownBy(() -> capture.after(position, 10, WAIT))
           .isInstanceOf(PositionLostException.class)
           .hasMessage("table 'Odd \"Table' was truncated");
+      // Whoever begins now reads the table as it is after that; the other still needs its lines.
+      try (Source.Capture later = source.capture("later")) {
+        assertThat(later.after(later.now(), 10, NOT_LONG).list())
+            .extracting(change -> change.columns().get("the Key"))
+            .doesNotContain(1L);
+        later.leave();
+      }
     }
     assertThat(source.removal()).hasSize(5);
     source.forget();
