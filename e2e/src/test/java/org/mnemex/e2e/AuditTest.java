@@ -1,10 +1,12 @@
 package org.mnemex.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.tuple;
 
 import java.nio.file.Path;
 import java.time.Clock;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.concurrent.CompletableFuture;
@@ -13,6 +15,9 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.AuditReport;
+import org.mnemex.client.QuarantinedRecord;
+import org.mnemex.client.SearchAnswer;
+import org.mnemex.client.SearchQuery;
 import org.mnemex.garden.Gardener;
 
 /** An audit finds what nothing else noticed, and no change that is on its way. */
@@ -89,6 +94,40 @@ class AuditTest {
       assertThat(found.records()).isBetween(40L, 80L);
       assertThat(found.stale()).hasSizeGreaterThan(20);
     }
+  }
+
+  @Test
+  void aRecordInQuarantineMayKeepItsFormerDocumentWithAMark(@TempDir Path folder) throws Exception {
+    Path garden = GardenFiles.create(folder, 300);
+    try (RunningService service = RunningService.start(folder)) {
+      Map<String, String> files = new LinkedHashMap<>(GardenFiles.definitions());
+      files.compute("plants.yaml", (name, text) -> text + "unreadable: keep\n");
+      service.client.apply(files);
+      service.awaitLive("plants");
+      GardenFiles.run(
+          garden,
+          "UPDATE accession SET notes = 'Zygomorphic', status = 'planted', planted_on = '2020-01-01'"
+              + " WHERE accession_no = 'QB-00003'");
+      RunningService.await(() -> found(service).size() == 1);
+      assertThat(found(service).getFirst().stale()).isNull();
+      GardenFiles.run(
+          garden, "UPDATE accession SET planted_on = 'soon' WHERE accession_no = 'QB-00003'");
+      RunningService.await(() -> Boolean.TRUE.equals(found(service).getFirst().stale()));
+      assertThat(audit(service, false).statement())
+          .contains("; 0 missing, 0 stale, 0 extra; 1 in quarantine");
+      service.client.dismiss("plants", "QB-00003");
+      assertThat(service.client.quarantine("plants"))
+          .extracting(QuarantinedRecord::recordKey, QuarantinedRecord::dismissed)
+          .containsExactly(tuple("QB-00003", true));
+      // It leaves with its row.
+      GardenFiles.run(garden, "DELETE FROM accession WHERE accession_no = 'QB-00003'");
+      RunningService.await(() -> found(service).isEmpty());
+      assertThat(service.client.quarantine("plants")).isEmpty();
+    }
+  }
+
+  private static List<SearchAnswer.Result> found(RunningService service) {
+    return service.client.search("plant-search", SearchQuery.words("zygomorphic")).results();
   }
 
   private static AuditReport ended(RunningService service, long id) {

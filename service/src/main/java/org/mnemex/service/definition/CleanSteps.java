@@ -33,7 +33,7 @@ final class CleanSteps {
     String name = options.allKeys().stream().findFirst().orElse("");
     CleanStep step =
         switch (name) {
-          case "split" -> new CleanStep.Split(notEmpty(options, name));
+          case "split" -> split(options, name);
           case "join" -> new CleanStep.JoinValues(options.text(name));
           case "truncate" -> new CleanStep.Truncate(options.integerOr(name, 0, 1, MOST_CHARACTERS));
           case "default" -> new CleanStep.Default(notEmpty(options, name));
@@ -51,6 +51,14 @@ final class CleanSteps {
           null);
     }
     return step;
+  }
+
+  private static CleanStep split(YamlMap options, String name) {
+    String separator = options.text(name);
+    if (separator.isEmpty()) {
+      throw options.problem(name, "the separator is empty", null);
+    }
+    return new CleanStep.Split(separator);
   }
 
   private static String notEmpty(YamlMap options, String name) {

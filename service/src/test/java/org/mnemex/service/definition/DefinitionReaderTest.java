@@ -263,6 +263,39 @@ class DefinitionReaderTest {
             ""),
         mistake(INDEX.replace("{split: \";\"}", "{split: \"\"}"), "the separator is empty", ""),
         mistake(
+            INDEX.replace("{split: \";\"}", "{date: \"bb\"}"),
+            "'bb' is no form like dd.MM.yyyy",
+            ""),
+        mistake(
+            INDEX.replace("{split: \";\"}", "{replace: {find: \"(\"}}"),
+            "this is no expression",
+            ""),
+        mistake(
+            INDEX.replace("{split: \";\"}", "{decimal_mark: \";\"}"),
+            "the mark before the decimals is \".\" or \",\"",
+            ""),
+        mistake(
+            INDEX.replace("{split: \";\"}", "{spilt: \";\"}"),
+            "there is no clean-up step 'spilt'",
+            "'split'"),
+        mistake(
+            INDEX.replace("type: text}", "type: text, media: m}"),
+            "only a field with 'extract: true' has this",
+            ""),
+        mistake(
+            INDEX + "audits: {every: often}\n",
+            "audits.every: 'often' is no time like 10s, 30m, 6h or 1d",
+            ""),
+        mistake(INDEX + "unreadable: hide\n", "'hide' is none of keep, remove", ""),
+        mistake(
+            "source: g\nkind: sqlite\nfile: x\ncapture: poll\n",
+            "watermarks: this key is missing",
+            ""),
+        mistake(
+            "source: g\nkind: sqlite\nfile: x\ncapture: log\n",
+            "capture: 'log' is none of journal, poll",
+            ""),
+        mistake(
             INDEX.replace("strip_html", "strip_htm"),
             "there is no clean-up step 'strip_htm'",
             "'strip_html'"),
