@@ -100,6 +100,10 @@ class OwnDatabaseTest {
           capture);
       assertThat(Files.readString(folder.resolve(source + ".source.yaml")))
           .contains("password: ${GARDEN_PASSWORD}");
+      if (capture.equals("journal")) {
+        // What is there was looked at by the first walk.
+        return;
+      }
       assertThat(mnemex(0, "source", "tables", source)).contains("everything (view)", "Log Line");
       assertThat(mnemex(0, "source", "tables", source, "select")).contains("Seed mix no. 1");
       assertThat(mnemex(1, "draft", source, "everything")).contains("is a view");

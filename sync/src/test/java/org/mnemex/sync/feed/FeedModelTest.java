@@ -182,25 +182,25 @@ class FeedModelTest {
     }
   }
 
-  @Property(tries = 10)
+  @Property(tries = 6)
   void theIndexEndsUpSayingWhatPostgresSays(@ForAll long seed) throws Exception {
     SourceDefinition.Server definition = TestServers.newPostgres();
     followServer(definition, () -> new PostgresSource(definition), seed);
   }
 
-  @Property(tries = 10)
+  @Property(tries = 6)
   void theIndexEndsUpSayingWhatPostgresSaysByItsJournal(@ForAll long seed) throws Exception {
     SourceDefinition.Server definition = byJournal(TestServers.newPostgres());
     followServer(definition, () -> new PostgresSource(definition), seed);
   }
 
-  @Property(tries = 10)
+  @Property(tries = 6)
   void theIndexEndsUpSayingWhatMariadbSays(@ForAll long seed) throws Exception {
     SourceDefinition.Server definition = TestServers.newMariadb();
     followServer(definition, () -> new MariadbSource(definition), seed);
   }
 
-  @Property(tries = 5)
+  @Property(tries = 3)
   void theIndexEndsUpSayingWhatMariadbSaysByItsJournal(@ForAll long seed) throws Exception {
     SourceDefinition.Server definition = byJournal(TestServers.newMariadbWithJournal());
     followServer(definition, () -> new MariadbSource(definition), seed);
