@@ -13,10 +13,13 @@ import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 
 /** The packaged service as a process of its own in a folder of its own, on a free port. */
 final class RunningService implements AutoCloseable {
+  private static @Nullable Path extracted;
+
   private static final long PATIENCE_SECONDS = 120;
 
   final Path folder;
@@ -62,10 +65,38 @@ final class RunningService implements AutoCloseable {
     return at;
   }
 
-  private static Path jar() throws IOException {
-    try (Stream<Path> jars = Files.list(root().resolve("service/target"))) {
-      return jars.filter(jar -> jar.toString().endsWith("-app.jar")).findFirst().orElseThrow();
+  /** The packaged service, taken apart once: it starts faster so. */
+  private static synchronized Path jar() throws IOException {
+    if (extracted == null) {
+      Path packaged;
+      try (Stream<Path> jars = Files.list(root().resolve("service/target"))) {
+        packaged =
+            jars.filter(jar -> jar.toString().endsWith("-app.jar")).findFirst().orElseThrow();
+      }
+      Path target = root().resolve("e2e/target/service");
+      Process extraction =
+          new ProcessBuilder(
+                  Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                  "-Djarmode=tools",
+                  "-jar",
+                  packaged.toString(),
+                  "extract",
+                  "--force",
+                  "--destination",
+                  target.toString())
+              .redirectErrorStream(true)
+              .redirectOutput(ProcessBuilder.Redirect.DISCARD)
+              .start();
+      try {
+        if (extraction.waitFor() != 0) {
+          throw new IOException(packaged + " could not be taken apart");
+        }
+      } catch (InterruptedException e) {
+        throw new IOException(e);
+      }
+      extracted = target.resolve(packaged.getFileName());
     }
+    return extracted;
   }
 
   private Process launch() throws IOException {
