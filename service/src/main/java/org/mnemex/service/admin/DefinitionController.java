@@ -6,6 +6,7 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.run.Applied;
 import org.mnemex.service.run.DefinitionFile;
+import org.mnemex.service.run.Feeds;
 import org.mnemex.service.run.Installation;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
@@ -24,8 +25,11 @@ import org.springframework.web.bind.annotation.RestController;
 public class DefinitionController {
   private final Installation installation;
   private final DefinitionMapper definitions;
+  private final Feeds feeds;
 
-  public DefinitionController(Installation installation, DefinitionMapper definitions) {
+  public DefinitionController(
+      Installation installation, DefinitionMapper definitions, Feeds feeds) {
+    this.feeds = feeds;
     this.installation = installation;
     this.definitions = definitions;
   }
@@ -61,6 +65,10 @@ public class DefinitionController {
   @DeleteMapping("/api/definitions/{kind}/{name}")
   public ResponseEntity<Void> remove(@PathVariable String kind, @PathVariable String name) {
     installation.remove(kind, name);
+    if (kind.equals("index")) {
+      // Another index of that name shall not be paused from the beginning.
+      feeds.forget(name);
+    }
     return ResponseEntity.noContent().build();
   }
 

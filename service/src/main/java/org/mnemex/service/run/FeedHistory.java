@@ -59,13 +59,10 @@ public class FeedHistory {
 
   @Scheduled(fixedRate = 1, timeUnit = TimeUnit.SECONDS)
   void look() {
-    series.keySet().retainAll(indexes.all().stream().map(Indexes.IndexStatus::name).toList());
-    for (Indexes.IndexStatus index : indexes.all()) {
-      indexes
-          .following(index.name())
-          .ifPresent(
-              edition -> look(series.computeIfAbsent(index.name(), name -> new Series()), edition));
-    }
+    Map<String, Edition> following = indexes.following();
+    series.keySet().retainAll(following.keySet());
+    following.forEach(
+        (index, edition) -> look(series.computeIfAbsent(index, name -> new Series()), edition));
   }
 
   private void look(Series of, Edition edition) {

@@ -49,6 +49,11 @@ public class Feeds {
     editions.pause(false);
   }
 
+  /** Forgets what an index was told that is no longer there. */
+  public void forget(String index) {
+    feeds.resume(index);
+  }
+
   /** Lets documents go, or an edition be promoted, that were held back for a person's word. */
   public void agree(String index) {
     indexes.editions(index).agree();

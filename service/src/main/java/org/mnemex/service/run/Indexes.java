@@ -7,7 +7,6 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.Snapshot;
@@ -242,9 +241,18 @@ public class Indexes {
     return live;
   }
 
-  /** The edition whose feed tells how the index is doing: the live one, or the first one. */
-  Optional<Edition> following(String name) {
-    return running(name).editions().all().stream().findFirst();
+  /** By index, the edition whose feed tells how it is doing: the live one, or the first one. */
+  Map<String, Edition> following() {
+    Map<String, Edition> editions = new TreeMap<>();
+    installation
+        .running()
+        .indexes()
+        .forEach(
+            (name, index) ->
+                index.editions().all().stream()
+                    .findFirst()
+                    .ifPresent(edition -> editions.put(name, edition)));
+    return editions;
   }
 
   /** The live edition as it is now. */

@@ -35,7 +35,7 @@ public final class Draft {
   private final Function<String, Map<String, ColumnSample>> samples;
   private final Catalogue.Table root;
   private final List<String> joins = new ArrayList<>();
-  private final Map<String, Boolean> joinNames = new LinkedHashMap<>();
+  private final Set<String> joinNames = new TreeSet<>();
   private final Map<String, String> never = new TreeMap<>();
   private final List<String> fields = new ArrayList<>();
   private final List<String> leftOut = new ArrayList<>();
@@ -199,13 +199,13 @@ public final class Draft {
   private String joinName(String wanted, String table) {
     Set<String> taken = new HashSet<>(root.columnNames());
     taken.add(root.name());
-    taken.addAll(joinNames.keySet());
+    taken.addAll(joinNames);
     String base = wanted.replace('.', '_');
     String name = base;
     for (int i = 2; taken.contains(name); i++) {
       name = i == 2 ? table.replace('.', '_') + "_row" : base + i;
     }
-    joinNames.put(name, true);
+    joinNames.add(name);
     return name;
   }
 

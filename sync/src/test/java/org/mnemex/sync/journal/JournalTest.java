@@ -79,9 +79,7 @@ class JournalTest {
           .hasMessage("table 'Odd \"Table' was truncated");
       // Whoever begins now reads the table as it is after that; the other still needs its lines.
       try (Source.Capture later = source.capture("later")) {
-        assertThat(later.after(later.now(), 10, NOT_LONG).list())
-            .extracting(change -> change.columns().get("the Key"))
-            .doesNotContain(1L);
+        assertThat(later.after(later.now(), 10, NOT_LONG).list()).isEmpty();
         later.leave();
       }
     }
