@@ -54,6 +54,24 @@ public interface PushMapper {
   List<PushRow> readAfter(
       @Param("source") String source, @Param("after") String after, @Param("limit") int limit);
 
+  @Select(
+      """
+      SELECT record_key, content, number FROM push_record
+      WHERE source = #{source} AND content IS NOT NULL AND record_key > #{after}
+      AND (#{upTo} IS NULL OR record_key <= #{upTo}) ORDER BY record_key""")
+  List<PushRow> readBetween(
+      @Param("source") String source,
+      @Param("after") String after,
+      @Param("upTo") @Nullable String upTo);
+
+  @Select(
+      """
+      SELECT record_key FROM push_record
+      WHERE source = #{source} AND content IS NOT NULL AND record_key > #{after}
+      ORDER BY record_key LIMIT 1 OFFSET #{rows}""")
+  @Nullable String keyAt(
+      @Param("source") String source, @Param("after") String after, @Param("rows") int rows);
+
   @Select("SELECT count(*) FROM push_record WHERE source = #{source} AND content IS NOT NULL")
   long count(@Param("source") String source);
 

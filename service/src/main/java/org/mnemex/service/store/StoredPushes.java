@@ -75,6 +75,16 @@ public class StoredPushes implements PushStore {
   }
 
   @Override
+  public List<Pushed> readBetween(String source, @Nullable String after, @Nullable String upTo) {
+    return pushed(mapper.readBetween(source, after == null ? "" : after, upTo));
+  }
+
+  @Override
+  public @Nullable String skip(String source, @Nullable String after, int records) {
+    return mapper.keyAt(source, after == null ? "" : after, records - 1);
+  }
+
+  @Override
   public long count(String source) {
     return mapper.count(source);
   }

@@ -20,6 +20,7 @@ import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.mapping.DocumentMapper;
 import org.mnemex.sync.mapping.UnmappableRecordException;
+import org.mnemex.sync.scan.RecordScan;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
@@ -50,13 +51,14 @@ public final class Audit {
   private static final int MOST_CANDIDATES = 100_000;
   private static final Duration PATIENCE = Duration.ofSeconds(60);
   private static final long POLL_MILLIS = 50;
+  private static final Duration LOOK_WAIT = Duration.ofSeconds(1);
 
   private final AuditScope scope;
   private final Edition edition;
   private final Source source;
   private final DocumentMapper mapper;
   private final Quarantine quarantine;
-  private Set<String> quarantined;
+  private volatile Set<String> quarantined;
   private final Clock clock;
   private final Map<String, Difference> candidates = new TreeMap<>();
   private long records;
@@ -101,11 +103,7 @@ public final class Audit {
     Instant started = clock.instant();
     long start = System.nanoTime();
     requireLive();
-    try (RecordReader reader =
-        source.reader(
-            edition.definition().shape(),
-            edition.definition().expressions(),
-            edition.feed().columns())) {
+    try (RecordReader reader = reader()) {
       switch (scope) {
         case AuditScope.All all -> firstLook(reader);
         case AuditScope.Sample sample -> lookAtSample(reader, sample.size());
@@ -145,6 +143,11 @@ public final class Audit {
         (System.nanoTime() - start) / 1_000_000);
   }
 
+  private RecordReader reader() {
+    return source.reader(
+        edition.definition().shape(), edition.definition().expressions(), edition.feed().columns());
+  }
+
   private void requireLive() throws AuditFailedException {
     FeedStatus status = edition.feed().status();
     if (status.phase() != FeedStatus.Phase.LIVE) {
@@ -158,27 +161,59 @@ public final class Audit {
     }
   }
 
+  /** What the database says of a portion. */
+  private record Looked(List<Seen> seen, Collection<RecordKey> unreadable) {}
+
+  /**
+   * What the database says of a record.
+   *
+   * @param hash content hash, null if it should have no document
+   */
+  private record Seen(RecordKey key, @Nullable Long hash) {}
+
   private void firstLook(RecordReader reader)
-      throws SourceUnavailableException, AuditFailedException {
-    RecordKey after = null;
-    Records portion;
-    do {
-      portion = reader.readAfter(after, PORTION);
-      records += portion.rows();
-      inQuarantine += portion.unreadable().size();
-      Snapshot snapshot = edition.folder().snapshot();
-      for (AssembledRecord record : portion.found()) {
-        Long hash = hash(record);
-        inQuarantine += hash == null ? 1 : 0;
-        note(record.key(), hash, snapshot);
-      }
-      for (RecordKey key : portion.unreadable().keySet()) {
-        note(key, null, snapshot);
-      }
-      after = portion.last();
-    } while (portion.rows() == PORTION);
+      throws SourceUnavailableException, AuditFailedException, InterruptedException {
+    try (RecordScan<Looked> scan =
+        new RecordScan<>(
+            this::reader,
+            null,
+            PORTION,
+            source.recordsPerSecond(),
+            () -> 0,
+            this::look,
+            "audit-" + edition.definition().name())) {
+      RecordScan.Portion<Looked> portion;
+      do {
+        portion = scan.next(LOOK_WAIT);
+        if (portion != null) {
+          note(portion);
+        }
+      } while (portion == null || !portion.isLast());
+    }
     if (edition.folder().snapshot().documents() > met) {
       lookForExtra(reader);
+    }
+  }
+
+  private Looked look(Records portion) {
+    Snapshot snapshot = edition.folder().snapshot();
+    List<Seen> seen = new ArrayList<>(portion.found().size());
+    for (AssembledRecord record : portion.found()) {
+      seen.add(new Seen(record.key(), hash(record, snapshot)));
+    }
+    return new Looked(seen, portion.unreadable().keySet());
+  }
+
+  private void note(RecordScan.Portion<Looked> portion) throws AuditFailedException {
+    records += portion.rows();
+    inQuarantine += portion.made().unreadable.size();
+    Snapshot snapshot = edition.folder().snapshot();
+    for (Seen seen : portion.made().seen) {
+      inQuarantine += seen.hash == null ? 1 : 0;
+      note(seen.key, seen.hash, snapshot);
+    }
+    for (RecordKey key : portion.made().unreadable) {
+      note(key, null, snapshot);
     }
   }
 
@@ -187,7 +222,7 @@ public final class Audit {
    * be stale or extra, the others missing.
    */
   private void lookAtSample(RecordReader reader, int size)
-      throws SourceUnavailableException, AuditFailedException {
+      throws SourceUnavailableException, AuditFailedException, InterruptedException {
     Snapshot snapshot = edition.folder().snapshot();
     List<String> picked = new ArrayList<>();
     SplittableRandom random = new SplittableRandom();
@@ -233,7 +268,7 @@ public final class Audit {
       Records found = reader.read(left.values());
       Snapshot snapshot = edition.folder().snapshot();
       for (AssembledRecord record : found.found()) {
-        Long hash = hash(record);
+        Long hash = hash(record, snapshot);
         inQuarantine += hash == null ? 1 : 0;
         note(record.key(), hash, snapshot);
         left.remove(record.key().text());
@@ -258,9 +293,12 @@ public final class Audit {
    * The content hash that the record's document should have; null if it should have none, being in
    * quarantine as it must.
    */
-  private @Nullable Long hash(AssembledRecord record) {
+  private @Nullable Long hash(AssembledRecord record, Snapshot snapshot) {
     try {
-      return mapper.map(record).hash();
+      long hash = mapper.hash(record);
+      // Whether it can be mapped needs no proof if it has been, into the document that is there.
+      Long index = snapshot.hash(record.key().text());
+      return index != null && index == hash ? hash : mapper.map(record).hash();
     } catch (UnmappableRecordException e) {
       return quarantined.contains(record.key().text()) ? null : NOWHERE;
     }
@@ -318,7 +356,7 @@ public final class Audit {
       awaitTrueAt(clock.instant(), deadline);
       quarantined = inQuarantine();
       Snapshot snapshot = edition.folder().snapshot();
-      Map<String, Long> now = hashes(reader, unsettled);
+      Map<String, Long> now = hashes(reader, unsettled, snapshot);
       List<Difference> changing = new ArrayList<>();
       for (Difference before : unsettled) {
         String text = before.key.text();
@@ -337,14 +375,15 @@ public final class Audit {
     }
   }
 
-  private Map<String, Long> hashes(RecordReader reader, Collection<Difference> differences)
+  private Map<String, Long> hashes(
+      RecordReader reader, Collection<Difference> differences, Snapshot snapshot)
       throws SourceUnavailableException {
     List<RecordKey> keys = differences.stream().map(Difference::key).toList();
     Map<String, Long> hashes = new HashMap<>();
     for (int from = 0; from < keys.size(); from += PORTION) {
       for (AssembledRecord record :
           reader.read(keys.subList(from, Math.min(keys.size(), from + PORTION))).found()) {
-        Long hash = hash(record);
+        Long hash = hash(record, snapshot);
         if (hash != null) {
           hashes.put(record.key().text(), hash);
         }

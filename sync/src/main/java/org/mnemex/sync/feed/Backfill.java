@@ -5,19 +5,12 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.ArrayBlockingQueue;
-import java.util.concurrent.BlockingQueue;
-import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
-import java.util.concurrent.Future;
-import java.util.concurrent.RejectedExecutionException;
-import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Document;
 import org.mnemex.sync.mapping.DocumentMapper;
 import org.mnemex.sync.mapping.UnmappableRecordException;
+import org.mnemex.sync.scan.RecordScan;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
@@ -34,29 +27,22 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * were read, every record that a change brings up to date is noted with {@link #changed} under a
  * higher one, and what is noted above a portion's stamp is left out of it. That may leave out a
  * newer state as well; the change that made it newer will come.
- *
- * <p>One thread reads, as many as there are processors map. A few portions wait at most, however
- * far the writer is behind.
  */
 final class Backfill implements AutoCloseable {
-  private static final int WAITING_PORTIONS = 3;
-
-  /** A read that hangs ends by itself when its connection times out. */
-  private static final Duration CLOSE_WAIT = Duration.ofSeconds(10);
-
-  private final RecordReader reader;
+  private final RecordScan<Mapped> scan;
   private final DocumentMapper mapper;
-  private final int portionSize;
-  private final BlockingQueue<Future<Portion>> portions =
-      new ArrayBlockingQueue<>(WAITING_PORTIONS);
-  private final ExecutorService mapping;
-  private final Thread reading;
 
   /** What changes have brought up to date, lowest stamp first. Of the feed's thread. */
   private final LinkedHashMap<String, Long> changed = new LinkedHashMap<>();
 
   private volatile long stamp;
-  private volatile long nanosPerRecord;
+
+  /**
+   * What a portion's records are in the index.
+   *
+   * @param problems why a record has no document, by its key's text
+   */
+  private record Mapped(List<Document> documents, Map<String, String> problems) {}
 
   /**
    * A portion as the feed writes it.
@@ -68,7 +54,6 @@ final class Backfill implements AutoCloseable {
    * @param isLast whether there are no rows behind it
    */
   record Portion(
-      long stamp,
       List<Document> documents,
       Map<String, String> problems,
       int rows,
@@ -78,61 +63,21 @@ final class Backfill implements AutoCloseable {
   /**
    * Begins to read.
    *
-   * @param reader closed with this
    * @param after the key behind which to begin, null for all
-   * @param portionSize records in a portion
-   * @param recordsPerSecond how many to read at most, 0 for no limit
    */
   Backfill(
-      RecordReader reader,
+      Supplier<RecordReader> readers,
       DocumentMapper mapper,
       @Nullable RecordKey after,
-      int portionSize,
-      int recordsPerSecond,
+      Pace pace,
       String name) {
-    this.reader = reader;
     this.mapper = mapper;
-    this.portionSize = portionSize;
-    limit(recordsPerSecond);
-    this.mapping =
-        Executors.newFixedThreadPool(
-            Runtime.getRuntime().availableProcessors(),
-            Thread.ofPlatform().name("map-" + name + "-", 1).daemon().factory());
-    this.reading = Thread.ofPlatform().name("read-" + name).daemon().start(() -> read(after));
+    this.scan =
+        new RecordScan<>(
+            readers, after, pace.portion(), pace.recordsPerSecond(), () -> stamp, this::map, name);
   }
 
-  /** Changes how many records are read a second at most; 0 for no limit. */
-  void limit(int recordsPerSecond) {
-    nanosPerRecord = recordsPerSecond == 0 ? 0 : 1_000_000_000L / recordsPerSecond;
-  }
-
-  private void read(@Nullable RecordKey from) {
-    RecordKey after = from;
-    try (reader) {
-      boolean more = true;
-      while (more) {
-        long start = System.nanoTime();
-        long before = stamp;
-        Records records;
-        try {
-          records = reader.readAfter(after, portionSize);
-        } catch (SourceUnavailableException | RuntimeException e) {
-          portions.put(CompletableFuture.failedFuture(e));
-          return;
-        }
-        boolean isLast = records.rows() < portionSize;
-        portions.put(mapping.submit(() -> map(records, before, isLast)));
-        after = records.last();
-        more = !isLast;
-        TimeUnit.NANOSECONDS.sleep(nanosPerRecord * records.rows() - (System.nanoTime() - start));
-      }
-    } catch (InterruptedException | RejectedExecutionException e) {
-      // Closed.
-      Thread.currentThread().interrupt();
-    }
-  }
-
-  private Portion map(Records records, long before, boolean isLast) {
+  private Mapped map(Records records) {
     List<Document> documents = new ArrayList<>(records.found().size());
     Map<String, String> problems = new LinkedHashMap<>();
     for (AssembledRecord record : records.found()) {
@@ -143,7 +88,7 @@ final class Backfill implements AutoCloseable {
       }
     }
     records.unreadable().forEach((key, reason) -> problems.put(key.text(), reason));
-    return new Portion(before, documents, problems, records.rows(), records.last(), isLast);
+    return new Mapped(documents, problems);
   }
 
   /** Notes that a change has brought a record up to date. */
@@ -161,44 +106,23 @@ final class Backfill implements AutoCloseable {
    * @throws SourceUnavailableException if it could not be read; a new backfill has to be begun
    */
   @Nullable Portion next(Duration wait) throws SourceUnavailableException, InterruptedException {
-    Future<Portion> future = portions.poll(wait.toNanos(), TimeUnit.NANOSECONDS);
-    if (future == null) {
+    RecordScan.Portion<Mapped> portion = scan.next(wait);
+    if (portion == null) {
       return null;
     }
-    Portion portion;
-    try {
-      portion = future.get();
-    } catch (ExecutionException e) {
-      switch (e.getCause()) {
-        case SourceUnavailableException unavailable -> throw unavailable;
-        case RuntimeException failure -> throw failure;
-        default -> throw new IllegalStateException(e.getCause());
-      }
-    }
     // Later portions have no lower stamp than this one.
-    changed.values().removeIf(noted -> noted <= portion.stamp);
-    if (changed.isEmpty()) {
-      return portion;
+    changed.values().removeIf(noted -> noted <= portion.stamp());
+    List<Document> documents = portion.made().documents;
+    Map<String, String> problems = portion.made().problems;
+    if (!changed.isEmpty()) {
+      documents.removeIf(document -> changed.containsKey(document.key()));
+      problems.keySet().removeAll(changed.keySet());
     }
-    Map<String, String> problems = new LinkedHashMap<>(portion.problems);
-    problems.keySet().removeAll(changed.keySet());
-    return new Portion(
-        portion.stamp,
-        portion.documents.stream().filter(d -> !changed.containsKey(d.key())).toList(),
-        problems,
-        portion.rows,
-        portion.last,
-        portion.isLast);
+    return new Portion(documents, problems, portion.rows(), portion.last(), portion.isLast());
   }
 
   @Override
   public void close() {
-    reading.interrupt();
-    mapping.shutdownNow();
-    try {
-      reading.join(CLOSE_WAIT);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-    }
+    scan.close();
   }
 }

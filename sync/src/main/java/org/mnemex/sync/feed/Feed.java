@@ -25,7 +25,6 @@ import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
-import org.mnemex.sync.mapping.UnmappableRecordException;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
@@ -321,11 +320,10 @@ public final class Feed implements Runnable, AutoCloseable {
     if (records == null) {
       records =
           new Backfill(
-              source.reader(definition.shape(), definition.expressions(), columns),
+              () -> source.reader(definition.shape(), definition.expressions(), columns),
               mapper,
               after,
-              pace.portion(),
-              pace.recordsPerSecond(),
+              pace,
               definition.name() + "-" + edition);
       backfill = records;
     }
@@ -489,12 +487,13 @@ public final class Feed implements Runnable, AutoCloseable {
       removed += remains || snapshot.hash(key.text()) == null ? 0 : 1;
     }
     guard.remove(removed, snapshot.documents());
+    Map<RecordKey, DocumentMapper.Mapping> mapped = mapper.mapAll(found.values());
     for (Pending one : pending) {
       one.read = read;
-      AssembledRecord record = found.get(one.key);
+      DocumentMapper.Mapping mapping = mapped.get(one.key);
       String unreadable = records.unreadable().get(one.key);
-      if (record != null) {
-        one.outcome = put(record);
+      if (mapping != null) {
+        one.outcome = put(one.key.text(), mapping);
       } else if (unreadable != null) {
         one.outcome = setAside(one.key.text(), unreadable);
       } else {
@@ -510,12 +509,11 @@ public final class Feed implements Runnable, AutoCloseable {
     }
   }
 
-  private ChangeTrace.Outcome put(AssembledRecord record) throws IOException {
-    try {
-      return put(mapper.map(record));
-    } catch (UnmappableRecordException e) {
-      return setAside(record.key().text(), String.valueOf(e.getMessage()));
-    }
+  private ChangeTrace.Outcome put(String key, DocumentMapper.Mapping mapping) throws IOException {
+    return switch (mapping) {
+      case DocumentMapper.Mapping.Mapped mapped -> put(mapped.document());
+      case DocumentMapper.Mapping.Unmappable unmappable -> setAside(key, unmappable.reason());
+    };
   }
 
   private ChangeTrace.Outcome put(Document document) throws IOException {

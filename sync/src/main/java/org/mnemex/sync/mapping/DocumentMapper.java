@@ -12,10 +12,13 @@ import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.schema.FieldType;
@@ -26,17 +29,17 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.AssembledRecord;
-import tools.jackson.databind.ObjectMapper;
-import tools.jackson.databind.json.JsonMapper;
+import org.mnemex.sync.source.RecordKey;
 
 /** Makes documents of records, as an index definition says. */
 public final class DocumentMapper {
-  private static final ObjectMapper JSON = JsonMapper.shared();
-
   /** Longer values cannot be shown or quoted in a message whole. */
   private static final int ISO_DAY = 10;
 
   private static final int QUOTED_LENGTH = 60;
+
+  /** Fewer records are mapped sooner than other threads could begin. */
+  private static final int WORTH_SHARING = 32;
 
   private final IndexDefinition definition;
 
@@ -45,6 +48,40 @@ public final class DocumentMapper {
   /** A mapper that may be used by any thread. */
   public DocumentMapper(IndexDefinition definition) {
     this.definition = definition;
+  }
+
+  /** What a record is in the index. */
+  public sealed interface Mapping {
+    /** Its document. */
+    record Mapped(Document document) implements Mapping {}
+
+    /** Why it cannot have one. */
+    record Unmappable(String reason) implements Mapping {}
+  }
+
+  /** What some records are in the index; many are mapped on all processors. */
+  public Map<RecordKey, Mapping> mapAll(Collection<AssembledRecord> records) {
+    Stream<AssembledRecord> stream =
+        records.size() < WORTH_SHARING ? records.stream() : records.parallelStream();
+    return stream.collect(Collectors.toMap(AssembledRecord::key, this::mapping));
+  }
+
+  private Mapping mapping(AssembledRecord record) {
+    try {
+      return new Mapping.Mapped(map(record));
+    } catch (UnmappableRecordException e) {
+      return new Mapping.Unmappable(String.valueOf(e.getMessage()));
+    }
+  }
+
+  /**
+   * The content hash that the document of a record has, if it can have one; a fraction of what
+   * mapping it costs.
+   *
+   * @throws UnmappableRecordException if a file in it cannot be read
+   */
+  public long hash(AssembledRecord read) throws UnmappableRecordException {
+    return hash(ContentJson.of(Files.withTexts(read, definition, extractor).content()));
   }
 
   /**
@@ -62,7 +99,7 @@ public final class DocumentMapper {
         fields.put(field.field().name(), values);
       }
     }
-    byte[] json = JSON.writeValueAsBytes(record.content());
+    byte[] json = ContentJson.of(record.content());
     return new Document(record.key().text(), fields, json, hash(json));
   }
 

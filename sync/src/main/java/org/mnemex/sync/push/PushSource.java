@@ -201,6 +201,19 @@ public final class PushSource implements Source {
       return records(store.readAfter(name(), after == null ? null : after.text(), limit));
     }
 
+    @Override
+    public @Nullable RecordKey skip(@Nullable RecordKey after, int records) {
+      String key = store.skip(name(), after == null ? null : after.text(), records);
+      return key == null ? null : RecordKey.parse(key, keyColumns);
+    }
+
+    @Override
+    public Records readBetween(@Nullable RecordKey after, @Nullable RecordKey upTo) {
+      return records(
+          store.readBetween(
+              name(), after == null ? null : after.text(), upTo == null ? null : upTo.text()));
+    }
+
     private Records records(List<PushStore.Pushed> rows) {
       List<AssembledRecord> found = new ArrayList<>();
       RecordKey last = null;

@@ -40,6 +40,21 @@ public interface PushStore {
    */
   List<Pushed> readAfter(String source, @Nullable String after, int limit);
 
+  /**
+   * Records in the order of their keys, up to a key that is included.
+   *
+   * @param after null for the beginning
+   * @param upTo null for the end
+   */
+  List<Pushed> readBetween(String source, @Nullable String after, @Nullable String upTo);
+
+  /**
+   * The key of the last of some records behind a key, null if there are fewer.
+   *
+   * @param after null for the beginning
+   */
+  @Nullable String skip(String source, @Nullable String after, int records);
+
   /** How many records there are. */
   long count(String source);
 

@@ -14,8 +14,10 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.Join;
@@ -66,7 +68,7 @@ final class JdbcRecordReader implements RecordReader {
         (c, s) -> {
           Batch batch = new Batch();
           for (List<RecordKey> some : parts(List.copyOf(keys))) {
-            String text = s.roots(s.hasKey(some.size()), null);
+            String text = s.roots(s.hasKey(some.size()));
             readRoots(c, s, text, parameters(some), batch);
           }
           return finish(c, s, batch);
@@ -78,12 +80,52 @@ final class JdbcRecordReader implements RecordReader {
     return inOneState(
         (c, s) -> {
           Batch batch = new Batch();
-          String where = after == null ? "1 = 1" : s.behindKey();
-          List<Object> parameters =
-              after == null ? List.of() : Sql.behindParameters(after.values());
-          readRoots(c, s, s.roots(where, limit), parameters, batch);
+          String select = s.rootsInOrder(between(s, after, null)) + " LIMIT " + limit;
+          readRoots(c, s, select, betweenParameters(after, null), batch);
           return finish(c, s, batch);
         });
+  }
+
+  @Override
+  public @Nullable RecordKey skip(@Nullable RecordKey after, int records)
+      throws SourceUnavailableException {
+    return inOneState(
+        (c, s) -> {
+          String select = s.keyAt(between(s, after, null), records - 1);
+          try (PreparedStatement statement = c.prepareStatement(select)) {
+            bind(statement, betweenParameters(after, null));
+            try (ResultSet rows = statement.executeQuery()) {
+              Values values = new Values(rows);
+              return rows.next() ? key(s, values) : null;
+            }
+          }
+        });
+  }
+
+  @Override
+  public Records readBetween(@Nullable RecordKey after, @Nullable RecordKey upTo)
+      throws SourceUnavailableException {
+    return inOneState(
+        (c, s) -> {
+          Batch batch = new Batch();
+          String select = s.rootsInOrder(between(s, after, upTo));
+          readRoots(c, s, select, betweenParameters(after, upTo), batch);
+          return finish(c, s, batch);
+        });
+  }
+
+  private static String between(ShapeSql sql, @Nullable RecordKey after, @Nullable RecordKey upTo) {
+    String behind = after == null ? "1 = 1" : sql.behindKey();
+    return upTo == null ? behind : behind + " AND " + sql.upToKey();
+  }
+
+  private static List<Object> betweenParameters(
+      @Nullable RecordKey after, @Nullable RecordKey upTo) {
+    List<Object> parameters = new ArrayList<>();
+    Stream.of(Optional.ofNullable(after), Optional.ofNullable(upTo))
+        .flatMap(Optional::stream)
+        .forEach(key -> parameters.addAll(Sql.behindParameters(key.values())));
+    return parameters;
   }
 
   @Override
@@ -207,17 +249,26 @@ final class JdbcRecordReader implements RecordReader {
     }
   }
 
-  private static void readRoot(ShapeSql sql, Values row, Batch batch) throws SQLException {
-    int column = 1;
-    List<Object> key = new ArrayList<>();
-    for (int i = 0; i < sql.keyColumns().size(); i++) {
-      Object value = row.get(column++);
+  /** The key in a row's first columns, null if a part of it is. */
+  private static @Nullable RecordKey key(ShapeSql sql, Values row) throws SQLException {
+    int columns = sql.keyColumns().size();
+    List<Object> key = new ArrayList<>(columns);
+    for (int column = 1; column <= columns; column++) {
+      Object value = row.get(column);
       if (value == null) {
-        return;
+        return null;
       }
       key.add(value);
     }
-    RecordKey recordKey = new RecordKey(key);
+    return new RecordKey(key);
+  }
+
+  private static void readRoot(ShapeSql sql, Values row, Batch batch) throws SQLException {
+    RecordKey recordKey = key(sql, row);
+    if (recordKey == null) {
+      return;
+    }
+    int column = sql.keyColumns().size() + 1;
     batch.rows++;
     batch.last = recordKey;
     Map<String, Object> content = new LinkedHashMap<>();
@@ -281,12 +332,8 @@ final class JdbcRecordReader implements RecordReader {
   private static void readRelated(
       ShapeSql sql, Values row, Join join, List<ShapeSql.Output> outputs, Batch batch)
       throws SQLException {
-    int column = 1;
-    List<Object> key = new ArrayList<>();
-    for (int i = 0; i < sql.keyColumns().size(); i++) {
-      key.add(Objects.requireNonNull(row.get(column++)));
-    }
-    RecordKey recordKey = new RecordKey(key);
+    RecordKey recordKey = Objects.requireNonNull(key(sql, row));
+    int column = sql.keyColumns().size() + 1;
     Map<String, Object> related = new LinkedHashMap<>();
     for (ShapeSql.Output output : outputs) {
       Object value = output.file() ? row.file(column) : row.get(column);
@@ -330,7 +377,8 @@ final class JdbcRecordReader implements RecordReader {
     return parts;
   }
 
-  private <T> T inOneState(Work<T> work) throws SourceUnavailableException {
+  private <T extends @Nullable Object> T inOneState(Work<T> work)
+      throws SourceUnavailableException {
     try {
       Connection open = connection;
       if (open == null) {
@@ -357,7 +405,7 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   @FunctionalInterface
-  private interface Work<T> {
+  private interface Work<T extends @Nullable Object> {
     T on(Connection connection, ShapeSql sql) throws SQLException;
   }
 

@@ -27,6 +27,7 @@ final class ShapeSql {
   private final ReadColumns tables;
   private final Map<String, String> expressions;
   private final List<Output> rootOutputs = new ArrayList<>();
+  private final List<String> keyColumns;
 
   /**
    * @param expressions SQL expression by field name
@@ -36,6 +37,7 @@ final class ShapeSql {
     this.shape = shape;
     this.tables = tables;
     this.expressions = new TreeMap<>(expressions);
+    this.keyColumns = shape.key().stream().map(column -> sql.column(shape.root(), column)).toList();
     for (String column : tables.columns(shape.root())) {
       rootOutputs.add(output(null, shape.root(), column));
     }
@@ -77,7 +79,7 @@ final class ShapeSql {
   }
 
   List<String> keyColumns() {
-    return shape.key().stream().map(column -> sql.column(shape.root(), column)).toList();
+    return keyColumns;
   }
 
   /** What {@link #roots} selects behind the key columns. */
@@ -85,8 +87,8 @@ final class ShapeSql {
     return rootOutputs;
   }
 
-  /** Selects root rows with their one-to-one joins, in key order if there is a limit. */
-  String roots(String where, @Nullable Integer limit) {
+  /** Selects root rows with their one-to-one joins. */
+  String roots(String where) {
     List<String> selected = new ArrayList<>(keyColumns());
     for (Output output : rootOutputs) {
       if (output.column.startsWith("=")) {
@@ -105,12 +107,25 @@ final class ShapeSql {
         }
       }
     }
-    text.append(" WHERE ").append(where).append(onlyCondition());
-    if (limit != null) {
-      keyColumns().forEach(column -> text.append(" AND ").append(column).append(" IS NOT NULL"));
-      text.append(" ORDER BY ").append(Sql.list(keyColumns())).append(" LIMIT ").append(limit);
-    }
-    return text.toString();
+    return text.append(" WHERE ").append(where).append(onlyCondition()).toString();
+  }
+
+  /** The same in key order, without those that have no key. */
+  String rootsInOrder(String where) {
+    return roots(where) + inOrder();
+  }
+
+  /** Selects the key of a root row in key order, that many rows behind the first one. */
+  String keyAt(String where, int rows) {
+    return "SELECT %s FROM %s WHERE %s%s%s LIMIT 1 OFFSET %d"
+        .formatted(
+            Sql.list(keyColumns), sql.name(shape.root()), where, onlyCondition(), inOrder(), rows);
+  }
+
+  private String inOrder() {
+    StringBuilder text = new StringBuilder();
+    keyColumns.forEach(column -> text.append(" AND ").append(column).append(" IS NOT NULL"));
+    return text.append(" ORDER BY ").append(Sql.list(keyColumns)).toString();
   }
 
   private String selected(Output output, String alias) {
@@ -129,6 +144,11 @@ final class ShapeSql {
   /** The condition of standing behind a key. */
   String behindKey() {
     return sql.behind(keyColumns());
+  }
+
+  /** The condition of not standing behind a key. */
+  String upToKey() {
+    return sql.upTo(keyColumns());
   }
 
   String count() {

@@ -71,6 +71,19 @@ public enum Sql {
     return last;
   }
 
+  /**
+   * The condition of not standing behind a row of values in the order of the columns; its
+   * parameters are {@link #behindParameters}.
+   */
+  String upTo(List<String> columns) {
+    String last = columns.getLast() + " <= ?";
+    for (int i = columns.size() - 2; i >= 0; i--) {
+      String column = columns.get(i);
+      last = "(%s <= ? AND (%s < ? OR (%s)))".formatted(column, column, last);
+    }
+    return last;
+  }
+
   static List<Object> behindParameters(List<Object> values) {
     List<Object> parameters = new java.util.ArrayList<>();
     for (int i = 0; i < values.size(); i++) {

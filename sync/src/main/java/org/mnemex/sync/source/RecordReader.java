@@ -17,6 +17,24 @@ public interface RecordReader extends AutoCloseable {
    */
   Records readAfter(@Nullable RecordKey after, int limit) throws SourceUnavailableException;
 
+  /**
+   * The key of the last of some records behind a key, in key order.
+   *
+   * @param after null for the beginning
+   * @return null if there are fewer records than that
+   */
+  @Nullable RecordKey skip(@Nullable RecordKey after, int records)
+      throws SourceUnavailableException;
+
+  /**
+   * The records behind a key up to another, which is included, in key order.
+   *
+   * @param after null for the beginning
+   * @param upTo null for the end
+   */
+  Records readBetween(@Nullable RecordKey after, @Nullable RecordKey upTo)
+      throws SourceUnavailableException;
+
   /** How many records there are. */
   long count() throws SourceUnavailableException;
 

@@ -2,7 +2,6 @@ package org.mnemex.sync.feed;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
-import static org.mockito.ArgumentMatchers.anyInt;
 import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.spy;
@@ -412,7 +411,7 @@ class FeedModelTest {
             call -> {
               RecordReader reader = spy((RecordReader) call.callRealMethod());
               doAnswer(unsteady).when(reader).read(any());
-              doAnswer(unsteady).when(reader).readAfter(any(), anyInt());
+              doAnswer(unsteady).when(reader).readBetween(any(), any());
               return reader;
             })
         .when(spied)

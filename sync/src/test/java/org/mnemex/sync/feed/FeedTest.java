@@ -81,7 +81,7 @@ class FeedTest {
     when(capture.now()).thenReturn(at(0));
     when(capture.after(any(), anyInt(), any()))
         .thenAnswer(call -> new Changes(List.of(), call.getArgument(0), true));
-    when(reader.readAfter(any(), anyInt())).thenAnswer(call -> records(database.keySet()));
+    when(reader.readBetween(any(), any())).thenAnswer(call -> records(database.keySet()));
     when(reader.read(any()))
         .thenAnswer(
             call -> {
@@ -145,7 +145,7 @@ class FeedTest {
     order.verify(source).prepare(Map.of("accession", Set.of("no")));
     order.verify(capture).now();
     order.verify(capture).done(at(0));
-    order.verify(reader).readAfter(null, 500);
+    order.verify(reader).readBetween(null, null);
   }
 
   @Test

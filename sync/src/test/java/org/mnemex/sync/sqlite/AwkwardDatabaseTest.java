@@ -9,8 +9,10 @@ import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.BeforeEach;
@@ -20,6 +22,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.scan.RecordScan;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
@@ -122,23 +125,39 @@ class AwkwardDatabaseTest {
   }
 
   @Test
-  void pagingByKeyFindsEveryRecordOnce() throws Exception {
+  void aScanFindsEveryRecordOnceAndInOrder() throws Exception {
     run(
         "WITH RECURSIVE n(i) AS (SELECT 10 UNION ALL SELECT i + 1 FROM n WHERE i < 60)"
             + " INSERT INTO \"Order Line\" SELECT i / 7, 'l' || i, NULL, NULL, 'g' FROM n");
+    List<String> inOrder;
     try (RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
-      RecordKey after = null;
-      long found = 0;
-      while (true) {
-        Records some = reader.readAfter(after, 5);
-        found += some.found().size();
-        if (some.rows() < 5) {
-          break;
-        }
-        after = some.last();
-      }
-      assertThat(found).isEqualTo(reader.count() - 1).isEqualTo(53);
+      inOrder = keys(reader.readAfter(null, 100));
+      assertThat(reader.count() - 1).isEqualTo(53).isEqualTo(inOrder.size());
     }
+    for (int size = 1; size <= 60; size += 4) {
+      List<String> found = new ArrayList<>();
+      try (RecordScan<List<String>> scan =
+          new RecordScan<>(
+              () -> source.reader(SHAPE, Map.of(), null),
+              null,
+              size,
+              0,
+              () -> 0,
+              AwkwardDatabaseTest::keys,
+              "test")) {
+        RecordScan.Portion<List<String>> portion;
+        do {
+          portion = Objects.requireNonNull(scan.next(Duration.ofSeconds(20)));
+          found.addAll(portion.made());
+          assertThat(portion.rows()).isLessThanOrEqualTo(size);
+        } while (!portion.isLast());
+      }
+      assertThat(found).as("portions of %d", size).isEqualTo(inOrder);
+    }
+  }
+
+  private static List<String> keys(Records records) {
+    return records.found().stream().map(record -> record.key().text()).toList();
   }
 
   /** Applies statements and gives the keys of the records that they affect. */

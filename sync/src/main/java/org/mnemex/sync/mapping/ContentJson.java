@@ -1,0 +1,53 @@
+package org.mnemex.sync.mapping;
+
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import tools.jackson.core.JsonGenerator;
+import tools.jackson.core.util.ByteArrayBuilder;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Records as JSON (RFC 8259) in UTF-8. Writing the few types that records have by hand spares the
+ * search for a serializer at every value.
+ */
+final class ContentJson {
+  private static final ObjectMapper JSON = JsonMapper.shared();
+
+  private ContentJson() {}
+
+  /** The bytes of some content; members stand in the order of the map. */
+  static byte[] of(Map<String, Object> content) {
+    try (ByteArrayBuilder bytes = new ByteArrayBuilder();
+        JsonGenerator json = JSON.createGenerator(bytes)) {
+      write(json, content);
+      json.flush();
+      return bytes.toByteArray();
+    }
+  }
+
+  private static void write(JsonGenerator json, @Nullable Object value) {
+    switch (value) {
+      case String text -> json.writeString(text);
+      case Long number -> json.writeNumber(number);
+      case Boolean bool -> json.writeBoolean(bool);
+      case Map<?, ?> members -> {
+        json.writeStartObject();
+        members.forEach(
+            (name, member) -> {
+              json.writeName((String) name);
+              write(json, member);
+            });
+        json.writeEndObject();
+      }
+      case List<?> elements -> {
+        json.writeStartArray();
+        elements.forEach(element -> write(json, element));
+        json.writeEndArray();
+      }
+      case null -> json.writeNull();
+      default -> json.writePOJO(value);
+    }
+  }
+}
