@@ -27,7 +27,8 @@ export interface IndexStatus {
   paused?: boolean;
   held?: string;
   live?: EditionStatus;
-  filling?: EditionStatus;
+  next?: EditionStatus;
+  former?: EditionStatus;
 }
 
 export interface Change {

@@ -82,7 +82,7 @@ function Verdict({ indexes }: { indexes: IndexStatus[] }) {
 }
 
 function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChange[] }) {
-  const edition = index.live ?? index.filling;
+  const edition = index.live ?? index.next;
   return (
     <section className="rounded border border-line bg-surface" aria-label={`Index ${index.name}`}>
       <header className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-4 py-2.5">
@@ -121,7 +121,7 @@ function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChang
         </div>
       )}
       {index.live && <AuditLine index={index.name} />}
-      {index.filling && <Filling edition={index.filling} beside={Boolean(index.live)} />}
+      {index.next && <Filling edition={index.next} beside={Boolean(index.live)} />}
     </section>
   );
 }

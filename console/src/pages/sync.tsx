@@ -89,7 +89,7 @@ function Button(props: { onClick: () => void; busy?: boolean; children: ReactNod
 }
 
 function State({ index }: { index: IndexStatus }) {
-  const edition = index.live ?? index.filling;
+  const edition = index.live ?? index.next;
   const problem = index.held ?? edition?.problem;
   return (
     <>

@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
+import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.AuditReport;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
@@ -143,7 +144,7 @@ public final class SyncBench {
 
   private void backfill(MnemexClient client, String name, double baseline, String what)
       throws IOException {
-    client.apply(files(name), true);
+    client.apply(files(name), new ApplyOptions(true, null, false));
     await(() -> index(client, name).live() != null);
     IndexStatus.Edition live = index(client, name).live();
     if (live == null) {

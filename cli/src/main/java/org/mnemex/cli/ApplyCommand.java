@@ -9,7 +9,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Applied;
+import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -35,10 +37,21 @@ final class ApplyCommand implements Callable<Integer> {
       description = "also make in the databases what is needed: see 'mnemex source check'")
   private boolean prepare;
 
+  @Option(
+      names = "--plan",
+      paramLabel = "NAME",
+      description = "do exactly what 'mnemex plan' showed under this name, or nothing")
+  private @Nullable String plan;
+
+  @Option(
+      names = "--hold",
+      description = "let new editions wait for 'mnemex promote' when they are complete")
+  private boolean hold;
+
   @Override
   public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
-      List<Applied> applied = client.apply(read(files), prepare);
+      List<Applied> applied = client.apply(read(files), new ApplyOptions(prepare, plan, hold));
       if (service.json()) {
         service.printJson(applied);
       } else {
@@ -77,13 +90,14 @@ final class ApplyCommand implements Callable<Integer> {
   }
 
   private void print(List<Applied> applied) {
-    Table table = new Table("definition", "name", "change", ">version", "");
+    Table table = new Table("definition", "name", "change", ">version", "takes", "");
     for (Applied one : applied) {
       table.row(
           one.kind(),
           one.name(),
           one.change(),
           one.version(),
+          one.cost() == null ? "" : one.cost(),
           one.edition() == null ? "" : "filling edition " + one.edition());
     }
     table.print(service.out());

@@ -132,7 +132,7 @@ final class DemoCommand implements Callable<Integer> {
         say("%,d plants are searchable.".formatted(index.live().documents()));
         return;
       }
-      IndexStatus.Edition filling = index.filling();
+      IndexStatus.Edition filling = index.next();
       if (filling != null && filling.recordsTotal() > 0) {
         String progress =
             "Indexing: %,d of %,d records".formatted(filling.recordsDone(), filling.recordsTotal());

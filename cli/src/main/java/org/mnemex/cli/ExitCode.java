@@ -8,5 +8,11 @@ final class ExitCode {
   static final int REFUSED = 3;
   static final int UNREACHABLE = 4;
 
+  /** Of a plan, if asked for. */
+  static final int AT_ONCE = 10;
+
+  static final int FROM_STORED = 11;
+  static final int FROM_DATABASE = 12;
+
   private ExitCode() {}
 }

@@ -68,12 +68,13 @@ final class StatusCommand implements Callable<Integer> {
           index,
           index.live(),
           index.paused() ? "paused" : index.fresh() ? "fresh" : "behind");
-      row(table, index, index.filling(), "filling");
+      row(table, index, index.next(), index.next() == null ? "" : index.next().state());
+      row(table, index, index.former(), "former");
     }
     table.print(service.out());
     for (IndexStatus index : indexes) {
       problem(index, index.live());
-      problem(index, index.filling());
+      problem(index, index.next());
       if (index.held() != null) {
         service
             .out()
@@ -82,7 +83,7 @@ final class StatusCommand implements Callable<Integer> {
                     + index.name()
                     + ": "
                     + index.held()
-                    + ": mnemex feed agree");
+                    + ": mnemex compare, then mnemex promote");
       }
     }
   }

@@ -6,7 +6,13 @@ import org.jspecify.annotations.Nullable;
  * What applying a definition did.
  *
  * @param change new, changed or same
+ * @param cost what it took: at once, from stored or from database; null if there was nothing to do
  * @param edition the edition that is being filled because of it
  */
 public record Applied(
-    String kind, String name, String change, int version, @Nullable Integer edition) {}
+    String kind,
+    String name,
+    String change,
+    int version,
+    @Nullable String cost,
+    @Nullable Integer edition) {}

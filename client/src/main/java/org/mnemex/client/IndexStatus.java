@@ -7,7 +7,9 @@ import org.jspecify.annotations.Nullable;
  *
  * @param fresh whether the live edition agreed with its source moments ago
  * @param live the edition that answers, null while the first one is being filled
- * @param filling the edition that will take its place, if there is one
+ * @param next the edition that shall take its place, if there is one
+ * @param former the edition before it, which can be had back, if there is one
+ * @param held why {@code next} is complete and not promoted, or null
  */
 public record IndexStatus(
     String name,
@@ -17,16 +19,22 @@ public record IndexStatus(
     boolean paused,
     @Nullable String held,
     @Nullable Edition live,
-    @Nullable Edition filling) {
+    @Nullable Edition next,
+    @Nullable Edition former) {
   /**
    * An edition.
    *
+   * @param state filling, ready, live or former
+   * @param until when a former edition goes, ISO 8601; else null
    * @param phase STARTING, BACKFILL, LIVE, PAUSED, HELD, WAITING, LOST or STOPPED
    * @param lagMedianMillis from commit to visible; -1 if there was no change yet
    */
   public record Edition(
       int number,
       int version,
+      String state,
+      boolean fromStored,
+      @Nullable String until,
       long documents,
       long bytes,
       int segments,

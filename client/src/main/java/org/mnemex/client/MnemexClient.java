@@ -12,6 +12,7 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -329,26 +330,82 @@ public final class MnemexClient implements AutoCloseable {
    * @param files YAML by the name that errors shall use
    */
   public List<Applied> apply(Map<String, String> files) {
-    return apply(files, false);
+    return apply(files, ApplyOptions.USUAL);
   }
 
   /**
    * Applies definition files: all of them or none.
    *
    * @param files YAML by the name that errors shall use
-   * @param prepare whether what they need in databases may be made there
    */
-  public List<Applied> apply(Map<String, String> files, boolean prepare) {
-    List<Map<String, String>> list =
-        files.entrySet().stream()
-            .map(file -> Map.of("name", file.getKey(), "text", file.getValue()))
-            .toList();
-    ApplyAnswer answer =
-        post(
-            "/api/definitions",
-            Map.of("files", list, "prepare", prepare),
-            new TypeReference<>() {});
+  public List<Applied> apply(Map<String, String> files, ApplyOptions options) {
+    Map<String, Object> body = new LinkedHashMap<>();
+    body.put("files", list(files));
+    body.put("prepare", options.prepare());
+    body.put("hold", options.hold());
+    if (options.plan() != null) {
+      body.put("plan", options.plan());
+    }
+    ApplyAnswer answer = post("/api/definitions", body, new TypeReference<>() {});
     return answer.applied;
+  }
+
+  /**
+   * What applying definition files would do; nothing is changed.
+   *
+   * @param files YAML by the name that errors shall use
+   */
+  public PlannedChanges plan(Map<String, String> files) {
+    return post("/api/plan", Map.of("files", list(files)), new TypeReference<>() {});
+  }
+
+  private static List<Map<String, String>> list(Map<String, String> files) {
+    return files.entrySet().stream()
+        .map(file -> Map.of("name", file.getKey(), "text", file.getValue()))
+        .toList();
+  }
+
+  /** All editions that an index ever had, newest first. */
+  public List<EditionEntry> editions(String index) {
+    return get("/api/indexes/" + encode(index) + "/editions", new TypeReference<>() {});
+  }
+
+  /** Makes the edition live that waits. */
+  public IndexStatus promote(String index) {
+    return post("/api/indexes/" + encode(index) + "/promote", Map.of(), new TypeReference<>() {});
+  }
+
+  /** Makes the former edition live again, and its definition count. */
+  public IndexStatus rollback(String index) {
+    return post("/api/indexes/" + encode(index) + "/rollback", Map.of(), new TypeReference<>() {});
+  }
+
+  /**
+   * Asks two editions the same queries.
+   *
+   * @param queries empty for those that were searched for most
+   * @param left number of an edition; null for the live one
+   * @param right number of an edition; null for the one that shall follow, or else the former one
+   * @param top how many results of each query to look at
+   */
+  public ComparedEditions compare(
+      String endpoint,
+      List<String> queries,
+      @Nullable Integer left,
+      @Nullable Integer right,
+      int top) {
+    Map<String, Object> body = new LinkedHashMap<>();
+    body.put("top", top);
+    if (!queries.isEmpty()) {
+      body.put("queries", queries);
+    }
+    if (left != null) {
+      body.put("left", left);
+    }
+    if (right != null) {
+      body.put("right", right);
+    }
+    return post("/api/endpoints/" + encode(endpoint) + "/compare", body, new TypeReference<>() {});
   }
 
   private record ApplyAnswer(List<Applied> applied) {}

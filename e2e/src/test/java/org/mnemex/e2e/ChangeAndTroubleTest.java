@@ -33,7 +33,8 @@ class ChangeAndTroubleTest {
       Map<String, String> files = new LinkedHashMap<>(GardenFiles.definitions());
       files.compute(
           "plants.yaml",
-          (name, text) -> text + "  observers: {from: sightings.observer, type: exact}\n");
+          (name, text) ->
+              text + "  observers: {from: sightings.observer, type: exact}\ngrace: none\n");
       files.compute(
           "plant-search.yaml", (name, text) -> text.replace("show: [", "show: [observers, "));
 

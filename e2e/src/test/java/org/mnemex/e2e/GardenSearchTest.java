@@ -353,7 +353,7 @@ class GardenSearchTest {
             });
     IndexStatus after = service.client.indexes().getFirst();
     assertThat(after.version()).isEqualTo(before.version());
-    assertThat(after.filling()).isNull();
+    assertThat(after.next()).isNull();
   }
 
   @Test

@@ -164,7 +164,7 @@ final class RunningService implements AutoCloseable {
     await(
         () ->
             client.indexes().stream()
-                .anyMatch(i -> i.name().equals(index) && i.live() != null && i.filling() == null));
+                .anyMatch(i -> i.name().equals(index) && i.live() != null && i.next() == null));
   }
 
   /** Waits until a condition holds; fails after a generous time. */

@@ -51,6 +51,15 @@ public final class EditionFolder implements AutoCloseable {
     return new EditionFolder(new EditionWriter(folder, schema, MEMORY_BUDGET_BYTES));
   }
 
+  /**
+   * Takes another schema, whose files look the same, from the next search on.
+   *
+   * @throws IllegalArgumentException if its {@link Schema#fingerprint} is another one
+   */
+  public void redefine(Schema schema) {
+    writer.redefine(schema);
+  }
+
   /** Adds a document, in place of an earlier one of the same key. */
   public void put(Document document) throws IOException {
     writer.put(document);

@@ -5,6 +5,7 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.schema.Schema;
 
 /**
  * Sets of documents of filters that come again. A segment never changes, so a set is right for
@@ -26,14 +27,18 @@ public final class FilterCache {
     this.mostBytes = mostBytes;
   }
 
-  /** The set of a filter in a segment, not to be changed; null if it is not known. */
-  synchronized @Nullable DocBits get(long segment, Query filter) {
-    return sets.get(new Key(segment, filter));
+  /**
+   * The set of a filter in a segment, not to be changed; null if it is not known.
+   *
+   * @param schema that the filter is read with; another one may analyse its words otherwise
+   */
+  synchronized @Nullable DocBits get(long segment, Query filter, Schema schema) {
+    return sets.get(new Key(segment, filter, schema));
   }
 
   /** Offers a set, which must not be changed any more. */
-  synchronized void offer(long segment, Query filter, DocBits docs) {
-    Key key = new Key(segment, filter);
+  synchronized void offer(long segment, Query filter, Schema schema, DocBits docs) {
+    Key key = new Key(segment, filter, schema);
     if (seen.remove(key) == null) {
       seen.put(key, true);
       trim(seen);
@@ -59,5 +64,6 @@ public final class FilterCache {
     }
   }
 
-  private record Key(long segment, Query filter) {}
+  /** Schemas are compared by identity: each is read once. */
+  private record Key(long segment, Query filter, Schema schema) {}
 }

@@ -37,6 +37,10 @@ final class Planner {
     this.statistics = statistics;
   }
 
+  Schema schema() {
+    return schema;
+  }
+
   /** A plan for {@code query}; what asks for nothing, like a lone stopword, matches everything. */
   Plan plan(Query query) {
     Plan plan = planOrNull(query);

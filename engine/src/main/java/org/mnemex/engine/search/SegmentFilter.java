@@ -49,7 +49,7 @@ final class SegmentFilter {
       int rows,
       boolean inGroup) {
     this.segment = segment;
-    this.schema = segment.schema();
+    this.schema = planner.schema();
     this.planner = planner;
     this.statistics = statistics;
     this.budget = budget;
@@ -79,10 +79,10 @@ final class SegmentFilter {
       }
       return both == null ? DocBits.all(rows) : both;
     }
-    DocBits known = cache.get(segment.id(), query);
+    DocBits known = cache.get(segment.id(), query, schema);
     if (known == null) {
       known = bits(query);
-      cache.offer(segment.id(), query, known);
+      cache.offer(segment.id(), query, schema, known);
     }
     return known;
   }

@@ -63,7 +63,7 @@ public final class EditionWriter implements AutoCloseable {
   private static final long DELETIONS_MAGIC = 0x4C44_584D_454E_4D00L;
 
   private final Folder folder;
-  private final Schema schema;
+  private volatile Schema schema;
   private final long memoryBudgetBytes;
 
   private List<Held> segments = new ArrayList<>();
@@ -137,6 +137,22 @@ public final class EditionWriter implements AutoCloseable {
   /** What readers may use now. */
   public Snapshot snapshot() {
     return snapshot;
+  }
+
+  /**
+   * Takes another schema, whose files look the same: it may differ in weights, in what queries are
+   * analysed with, and in uses that need nothing more in the files. Searches have it from the next
+   * one on.
+   *
+   * @throws IllegalArgumentException if its files look different
+   */
+  public synchronized void redefine(Schema other) {
+    if (!other.fingerprint().equals(schema.fingerprint())) {
+      throw new IllegalArgumentException("a schema of other files needs another edition");
+    }
+    schema = other;
+    snapshot =
+        new Snapshot(other, snapshot.segments(), snapshot.checkpoint(), snapshot.number() + 1);
   }
 
   /**

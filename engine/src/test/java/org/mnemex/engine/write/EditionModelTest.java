@@ -8,9 +8,12 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.NavigableMap;
 import java.util.Random;
+import java.util.TreeMap;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -25,6 +28,7 @@ import org.mnemex.engine.FolderInUseException;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.query.Query;
+import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
@@ -104,6 +108,7 @@ class EditionModelTest {
     Map<String, Long> found = new HashMap<>();
     snapshot.forEachHash((key, hash) -> assertThat(found.put(key, hash)).isNull());
     assertThat(found).isEqualTo(expected);
+    checkWalk(snapshot, new TreeMap<>(expected));
     assertThat(snapshot.documents()).isEqualTo(expected.size());
     assertThat(snapshot.checkpoint().values().get("position")).isEqualTo(position);
     expected.forEach(
@@ -112,6 +117,21 @@ class EditionModelTest {
           assertThat(new String(snapshot.document(key).record(), StandardCharsets.UTF_8))
               .isEqualTo("record " + value);
         });
+  }
+
+  private static void checkWalk(Snapshot snapshot, NavigableMap<String, Long> expected) {
+    for (String after : new String[] {null, "k1", "k22", "k", "l"}) {
+      Map<String, String> wanted = new LinkedHashMap<>();
+      (after == null ? expected : expected.tailMap(after, false))
+          .forEach((key, value) -> wanted.put(key, "record " + value));
+      Map<String, String> walked = new LinkedHashMap<>();
+      KeyWalk walk = new KeyWalk(snapshot, after);
+      while (walk.next()) {
+        byte[] record = walk.document().record();
+        walked.put(walk.key(), new String(record, StandardCharsets.UTF_8));
+      }
+      assertThat(List.copyOf(walked.entrySet())).isEqualTo(List.copyOf(wanted.entrySet()));
+    }
   }
 
   private static Document document(String key, long value) {

@@ -8,6 +8,7 @@ import org.mnemex.service.run.Applied;
 import org.mnemex.service.run.DefinitionFile;
 import org.mnemex.service.run.Feeds;
 import org.mnemex.service.run.Installation;
+import org.mnemex.service.run.PlanView;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.web.ProblemException;
@@ -38,8 +39,17 @@ public class DefinitionController {
    * Files to apply together.
    *
    * @param prepare whether what they need in databases may be made there
+   * @param plan the plan that was agreed to; without it, whatever it takes is done
+   * @param hold whether new editions wait for a person's word when they are complete
    */
-  public record ApplyBody(List<DefinitionFile> files, @Nullable Boolean prepare) {}
+  public record ApplyBody(
+      List<DefinitionFile> files,
+      @Nullable Boolean prepare,
+      @Nullable String plan,
+      @Nullable Boolean hold) {}
+
+  /** Files to look at together. */
+  public record PlanBody(List<DefinitionFile> files) {}
 
   /** What applying did, definition by definition. */
   public record ApplyAnswer(List<Applied> applied) {}
@@ -51,10 +61,30 @@ public class DefinitionController {
               + " caught up.")
   @PostMapping("/api/definitions")
   public ApplyAnswer apply(@RequestBody ApplyBody body) {
-    if (body.files() == null || body.files().isEmpty()) {
+    return new ApplyAnswer(
+        installation.apply(
+            files(body.files()),
+            new Installation.ApplyOptions(
+                Boolean.TRUE.equals(body.prepare()),
+                body.plan(),
+                Boolean.TRUE.equals(body.hold()))));
+  }
+
+  private static List<DefinitionFile> files(@Nullable List<DefinitionFile> files) {
+    if (files == null || files.isEmpty()) {
       throw ProblemException.badRequest("no-files", "'files' is empty; send at least one", null);
     }
-    return new ApplyAnswer(installation.apply(body.files(), Boolean.TRUE.equals(body.prepare())));
+    return files;
+  }
+
+  @Operation(
+      summary = "What applying definitions would do",
+      description =
+          "Every difference with what it takes and why, estimates from measured rates, and warnings."
+              + " Nothing is changed. Apply with the plan's name to have exactly that done.")
+  @PostMapping("/api/plan")
+  public PlanView plan(@RequestBody PlanBody body) {
+    return installation.plan(files(body.files()));
   }
 
   @Operation(

@@ -66,7 +66,7 @@ final class IndexReader {
     String text = shape + "\n" + fields.stream().map(IndexReader::identity).toList();
     return new Definition.OfIndex(
         new IndexDefinition(
-            name, source, shape, fields, mostRemoved(), keepUnreadable(), audits(), text),
+            name, source, shape, fields, mostRemoved(), keepUnreadable(), audits(), grace(), text),
         List.copyOf(usedAnalysers));
   }
 
@@ -96,6 +96,18 @@ final class IndexReader {
       return new AuditPlan(every, scope, repair);
     } catch (IllegalArgumentException e) {
       throw audits.problem(key, String.valueOf(e.getMessage()), null);
+    }
+  }
+
+  private Duration grace() {
+    String text = map.textOr("grace", null);
+    if (text == null) {
+      return IndexDefinition.USUAL_GRACE;
+    }
+    try {
+      return text.equals("none") ? Duration.ZERO : AuditPlan.time(text);
+    } catch (IllegalArgumentException e) {
+      throw map.problem("grace", e.getMessage() + ", nor none", null);
     }
   }
 

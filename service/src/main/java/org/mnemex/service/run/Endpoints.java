@@ -50,15 +50,8 @@ public class Endpoints {
    * @throws ProblemException 404 if there is no such endpoint; 503 if its index has no live edition
    */
   public Answering answering(String name) {
-    Running running = installation.running();
-    Endpoint endpoint = running.endpoints().get(name);
-    if (endpoint == null) {
-      throw ProblemException.notFound(
-          "unknown-endpoint",
-          "there is no endpoint '" + name + "'",
-          NearestName.to(name, running.endpoints().keySet()));
-    }
-    RunningIndex index = running.indexes().get(endpoint.newest().index());
+    Endpoint endpoint = known(name);
+    RunningIndex index = installation.running().indexes().get(endpoint.newest().index());
     Edition live = index == null ? null : index.editions().live();
     if (index == null || live == null) {
       throw new ProblemException(
@@ -69,7 +62,73 @@ public class Endpoints {
               null)
           .retryAfter(RETRY_SECONDS);
     }
-    Endpoint.Fitted fitted = endpoint.fit(live.definition().schema());
+    return answering(endpoint, index, live);
+  }
+
+  /**
+   * An endpoint with a certain edition of its index.
+   *
+   * @throws ProblemException if there is no such edition, or it has not what the endpoint needs
+   */
+  public Answering answering(String name, int edition) {
+    Endpoint endpoint = known(name);
+    RunningIndex index = index(endpoint);
+    Edition found =
+        index.editions().all().stream()
+            .filter(one -> one.number() == edition)
+            .findFirst()
+            .orElseThrow(
+                () ->
+                    ProblemException.notFound(
+                        "unknown-edition",
+                        "index '%s' has no edition %d; it has %s"
+                            .formatted(
+                                index.index().name(),
+                                edition,
+                                index.editions().all().stream().map(Edition::number).toList()),
+                        null));
+    return answering(endpoint, index, found);
+  }
+
+  /** An endpoint with the edition that shall follow the live one, or else the former one. */
+  public Answering other(String name) {
+    Endpoint endpoint = known(name);
+    RunningIndex index = index(endpoint);
+    Edition next = index.editions().next();
+    Edition other = next == null ? index.editions().former() : next;
+    if (other == null) {
+      throw ProblemException.notFound(
+          "no-other-edition",
+          "index '%s' has only its live edition; apply a changed definition with 'hold' to compare"
+              .formatted(index.index().name()),
+          null);
+    }
+    return answering(endpoint, index, other);
+  }
+
+  private Endpoint known(String name) {
+    Endpoint endpoint = installation.running().endpoints().get(name);
+    if (endpoint == null) {
+      throw ProblemException.notFound(
+          "unknown-endpoint",
+          "there is no endpoint '" + name + "'",
+          NearestName.to(name, installation.running().endpoints().keySet()));
+    }
+    return endpoint;
+  }
+
+  private RunningIndex index(Endpoint endpoint) {
+    RunningIndex index = installation.running().indexes().get(endpoint.newest().index());
+    if (index == null) {
+      throw ProblemException.notFound(
+          "unknown-index", "there is no index '" + endpoint.newest().index() + "'", null);
+    }
+    return index;
+  }
+
+  private static Answering answering(Endpoint endpoint, RunningIndex index, Edition edition) {
+    String name = endpoint.newest().name();
+    Endpoint.Fitted fitted = endpoint.fit(edition.definition().schema());
     if (fitted == null) {
       throw new ProblemException(
               HttpStatus.SERVICE_UNAVAILABLE,
@@ -79,7 +138,7 @@ public class Endpoints {
               null)
           .retryAfter(RETRY_SECONDS);
     }
-    return new Answering(fitted, live);
+    return new Answering(fitted, edition);
   }
 
   /**
@@ -124,7 +183,7 @@ public class Endpoints {
   }
 
   private static String progress(@org.jspecify.annotations.Nullable RunningIndex index) {
-    Edition filling = index == null ? null : index.editions().filling();
+    Edition filling = index == null ? null : index.editions().next();
     if (filling == null) {
       return "";
     }

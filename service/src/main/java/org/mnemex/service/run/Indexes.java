@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
@@ -18,6 +19,7 @@ import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.EditionStore;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.mnemex.sync.feed.FeedStatus;
@@ -47,6 +49,8 @@ public class Indexes {
    *
    * @param fresh whether the live edition agreed with the source moments ago
    * @param paused whether somebody has paused the feed
+   * @param next the edition that is being filled, or waits for a person's word
+   * @param former the one before the live one, which can be had back
    * @param held why a complete edition is not promoted without a person's word, or null
    */
   public record IndexStatus(
@@ -57,17 +61,24 @@ public class Indexes {
       boolean paused,
       @Nullable String held,
       @Nullable EditionStatus live,
-      @Nullable EditionStatus filling) {}
+      @Nullable EditionStatus next,
+      @Nullable EditionStatus former) {}
 
   /**
    * An edition.
    *
+   * @param state filling, ready, live or former
+   * @param fromStored whether it was filled from stored records instead of the database
+   * @param until when a former edition goes, ISO 8601; else null
    * @param phase what its feed is at
    * @param trueAt ISO 8601; null before the first backfill is done
    */
   public record EditionStatus(
       int number,
       int version,
+      String state,
+      boolean fromStored,
+      @Nullable String until,
       long documents,
       long bytes,
       int segments,
@@ -104,6 +115,11 @@ public class Indexes {
     return status(running(name));
   }
 
+  /** Every edition that an index ever had, by number. */
+  public List<EditionStore.EditionEntry> history(String name) {
+    return running(name).editions().history();
+  }
+
   private RunningIndex running(String name) {
     RunningIndex index = installation.index(name);
     if (index == null) {
@@ -117,7 +133,8 @@ public class Indexes {
 
   private IndexStatus status(RunningIndex index) {
     Edition live = index.editions().live();
-    Edition filling = index.editions().filling();
+    Edition next = index.editions().next();
+    Edition former = index.editions().former();
     Instant trueAt = live == null ? null : live.feed().status().trueAt();
     boolean fresh =
         trueAt != null
@@ -134,7 +151,8 @@ public class Indexes {
         index.editions().isPaused(),
         index.editions().held(),
         live == null ? null : status(index.index(), live),
-        filling == null ? null : status(index.index(), filling));
+        next == null ? null : status(index.index(), next),
+        former == null ? null : status(index.index(), former));
   }
 
   private Duration lookInterval(String source) {
@@ -148,6 +166,9 @@ public class Indexes {
     return new EditionStatus(
         edition.number(),
         edition.version(),
+        edition.entry().state().name().toLowerCase(Locale.ROOT),
+        edition.entry().plan().fromStored(),
+        edition.entry().until() == null ? null : edition.entry().until().toString(),
         snapshot.documents(),
         snapshot.bytes(),
         snapshot.segments().size(),

@@ -32,13 +32,11 @@ record Running(
 
   record RunningAnalyser(Definition definition, int version, Analyser analyser) {}
 
-  /**
-   * @param identity what, if it changes, makes a new edition necessary
-   */
   record RunningIndex(
-      Definition definition,
-      int version,
-      IndexDefinition index,
-      String identity,
-      Editions editions) {}
+      Definition definition, int version, IndexDefinition index, Editions editions) {}
+
+  /** The same with other indexes. */
+  Running withIndexes(Map<String, RunningIndex> others) {
+    return new Running(sources, analysers, others, endpoints);
+  }
 }

@@ -42,9 +42,11 @@ public class EndpointSearch {
   private static final int MAX_TERMS = 50_000;
 
   private final Endpoints endpoints;
+  private final RecordedQueries recorded;
 
-  public EndpointSearch(Endpoints endpoints) {
+  public EndpointSearch(Endpoints endpoints, RecordedQueries recorded) {
     this.endpoints = endpoints;
+    this.recorded = recorded;
   }
 
   /**
@@ -55,10 +57,17 @@ public class EndpointSearch {
    *     call makes no sense
    */
   SearchAnswer search(String name, Function<EndpointDefinition, SearchCall> call) {
-    long start = System.nanoTime();
     Endpoints.Answering answering = endpoints.answering(name);
+    SearchCall asked = call.apply(answering.endpoint().definition());
+    SearchAnswer answer = search(answering, asked);
+    recorded.note(name, asked);
+    return answer;
+  }
+
+  /** Answers a search with a certain edition. */
+  SearchAnswer search(Endpoints.Answering answering, SearchCall asked) {
+    long start = System.nanoTime();
     Endpoint.Fitted endpoint = answering.endpoint();
-    SearchCall asked = call.apply(endpoint.definition());
     if (asked.trueFor() != null) {
       endpoints.awaitPosition(answering, asked.trueFor());
     }
@@ -95,15 +104,21 @@ public class EndpointSearch {
    */
   Explanation explain(String name, Function<EndpointDefinition, SearchCall> call, String key) {
     Endpoints.Answering answering = endpoints.answering(name);
-    Endpoint.Fitted endpoint = answering.endpoint();
-    SearchRequest request = request(endpoint, call.apply(endpoint.definition()));
-    Explanation explanation = answering.edition().folder().explain(request, key);
-    // What the endpoint may never show is not there for whoever asks it.
-    if (explanation == null || isHidden(answering, key)) {
+    Explanation explanation =
+        explain(answering, call.apply(answering.endpoint().definition()), key);
+    if (explanation == null) {
       throw ProblemException.notFound(
           "unknown-record", "endpoint '" + name + "' has no record '" + key + "'", null);
     }
     return explanation;
+  }
+
+  /** The same of a certain edition; null if it has no such record. */
+  @Nullable Explanation explain(Endpoints.Answering answering, SearchCall call, String key) {
+    SearchRequest request = request(answering.endpoint(), call);
+    Explanation explanation = answering.edition().folder().explain(request, key);
+    // What the endpoint may never show is not there for whoever asks it.
+    return explanation == null || isHidden(answering, key) ? null : explanation;
   }
 
   private static boolean isHidden(Endpoints.Answering answering, String key) {

@@ -7,7 +7,7 @@ package org.mnemex.service.store;
  * @param version from 1; the highest is the current one
  * @param file name of the file that it came from
  * @param text the YAML as it was written
- * @param needs YAML of the analysers that an index uses, else empty
+ * @param needs YAML of the analysers and the source that an index uses, else empty
  * @param createdAt ISO 8601, UTC
  */
 public record DefinitionRow(
@@ -17,4 +17,9 @@ public record DefinitionRow(
     String file,
     String text,
     String needs,
-    String createdAt) {}
+    String createdAt) {
+  /** The same once more, as a newer version. */
+  public DefinitionRow again(int newer, String now) {
+    return new DefinitionRow(kind, name, newer, file, text, needs, now);
+  }
+}

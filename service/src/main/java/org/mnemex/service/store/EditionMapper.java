@@ -4,34 +4,51 @@ import java.util.List;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
-import org.apache.ibatis.annotations.Update;
+import org.jspecify.annotations.Nullable;
 
 /** Which editions there are. */
 public interface EditionMapper {
   /**
    * An edition.
    *
-   * @param state FILLING, LIVE or RETIRED
+   * @param state FILLING, READY, LIVE, FORMER or RETIRED
+   * @param until ISO 8601, of a former edition
    */
-  record EditionRow(String indexName, int number, int version, String state) {}
+  record EditionRow(
+      String indexName,
+      int number,
+      int version,
+      String state,
+      boolean fromStored,
+      boolean hold,
+      @Nullable String until,
+      @Nullable Long filledRecords,
+      @Nullable Long filledMillis) {}
 
   @Select(
       """
-      SELECT index_name, number, version, state FROM edition
-      WHERE index_name = #{index} ORDER BY number""")
+      SELECT index_name, number, version, state, from_stored, hold, until, filled_records,
+        filled_millis
+      FROM edition WHERE index_name = #{index} ORDER BY number""")
   List<EditionRow> of(@Param("index") String index);
+
+  /** The last editions of any index that were filled, newest first. */
+  @Select(
+      """
+      SELECT index_name, number, version, state, from_stored, hold, until, filled_records,
+        filled_millis
+      FROM edition WHERE filled_millis > 0 ORDER BY changed_at DESC LIMIT #{count}""")
+  List<EditionRow> lastFilled(@Param("count") int count);
 
   @Insert(
       """
-      INSERT INTO edition (index_name, number, version, state, changed_at)
-      VALUES (#{row.indexName}, #{row.number}, #{row.version}, #{row.state}, #{at})
+      INSERT INTO edition (index_name, number, version, state, changed_at, from_stored, hold,
+        until, filled_records, filled_millis)
+      VALUES (#{row.indexName}, #{row.number}, #{row.version}, #{row.state}, #{at},
+        #{row.fromStored}, #{row.hold}, #{row.until}, #{row.filledRecords}, #{row.filledMillis})
       ON CONFLICT (index_name, number) DO UPDATE
-      SET state = excluded.state, changed_at = excluded.changed_at""")
+      SET version = excluded.version, state = excluded.state, changed_at = excluded.changed_at,
+        until = excluded.until, filled_records = excluded.filled_records,
+        filled_millis = excluded.filled_millis""")
   void save(@Param("row") EditionRow row, @Param("at") String at);
-
-  @Update(
-      """
-      UPDATE edition SET state = 'RETIRED', changed_at = #{at}
-      WHERE index_name = #{index} AND number = #{number}""")
-  void retire(@Param("index") String index, @Param("number") int number, @Param("at") String at);
 }

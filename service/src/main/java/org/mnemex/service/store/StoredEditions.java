@@ -1,6 +1,7 @@
 package org.mnemex.service.store;
 
 import java.time.Clock;
+import java.time.Instant;
 import java.util.List;
 import org.mnemex.sync.edition.EditionStore;
 import org.springframework.stereotype.Component;
@@ -19,29 +20,42 @@ public class StoredEditions implements EditionStore {
 
   @Override
   public List<EditionEntry> of(String index) {
-    return mapper.of(index).stream()
-        .map(
-            row ->
-                new EditionEntry(
-                    row.indexName(), row.number(), row.version(), State.valueOf(row.state())))
-        .toList();
-  }
-
-  @Override
-  public void save(EditionEntry entry) {
-    mapper.save(row(entry), clock.instant().toString());
+    return mapper.of(index).stream().map(StoredEditions::entry).toList();
   }
 
   @Override
   @Transactional
-  public void promote(EditionEntry promoted, int retired) {
+  public void save(EditionEntry... entries) {
     String now = clock.instant().toString();
-    mapper.retire(promoted.index(), retired, now);
-    mapper.save(row(promoted), now);
+    for (EditionEntry entry : entries) {
+      mapper.save(row(entry), now);
+    }
+  }
+
+  private static EditionEntry entry(EditionMapper.EditionRow row) {
+    return new EditionEntry(
+        row.indexName(),
+        row.number(),
+        row.version(),
+        State.valueOf(row.state()),
+        new FillPlan(row.fromStored(), row.hold()),
+        row.until() == null ? null : Instant.parse(row.until()),
+        row.filledRecords() == null || row.filledMillis() == null
+            ? null
+            : new Filled(row.filledRecords(), row.filledMillis()));
   }
 
   private static EditionMapper.EditionRow row(EditionEntry entry) {
+    Filled filled = entry.filled();
     return new EditionMapper.EditionRow(
-        entry.index(), entry.number(), entry.version(), entry.state().name());
+        entry.index(),
+        entry.number(),
+        entry.version(),
+        entry.state().name(),
+        entry.plan().fromStored(),
+        entry.plan().hold(),
+        entry.until() == null ? null : entry.until().toString(),
+        filled == null ? null : filled.records(),
+        filled == null ? null : filled.millis());
   }
 }

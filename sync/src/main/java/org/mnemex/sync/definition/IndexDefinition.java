@@ -1,5 +1,6 @@
 package org.mnemex.sync.definition;
 
+import java.time.Duration;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -15,6 +16,7 @@ import org.mnemex.engine.schema.Schema;
  * @param keepUnreadable whether the former document of a record in quarantine stays, marked as
  *     stale
  * @param audits those that are begun by themselves, or null
+ * @param grace how long an edition is kept and fed after another has taken its place
  * @param text the definition as it was written, to tell whether it changed
  */
 public record IndexDefinition(
@@ -25,9 +27,13 @@ public record IndexDefinition(
     double mostRemoved,
     boolean keepUnreadable,
     @Nullable AuditPlan audits,
+    Duration grace,
     String text) {
   /** Where a definition does not say it. */
   public static final double USUAL_MOST_REMOVED = 0.3;
+
+  /** Where a definition does not say it. */
+  public static final Duration USUAL_GRACE = Duration.ofHours(1);
 
   public IndexDefinition {
     fields = List.copyOf(fields);
@@ -36,7 +42,7 @@ public record IndexDefinition(
   /** A definition without settings. */
   public IndexDefinition(
       String name, String source, RecordShape shape, List<FieldDefinition> fields, String text) {
-    this(name, source, shape, fields, USUAL_MOST_REMOVED, false, null, text);
+    this(name, source, shape, fields, USUAL_MOST_REMOVED, false, null, USUAL_GRACE, text);
   }
 
   /** The fields as the engine wants them. */

@@ -7,11 +7,13 @@ import java.time.Clock;
 import java.util.Comparator;
 import java.util.List;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.feed.Pace;
 import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.feed.StoredOrigin;
 import org.mnemex.sync.source.Source;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -22,9 +24,10 @@ public final class Edition {
   private static final long MERGE_PAUSE_MILLIS = 200;
 
   private final int number;
-  private final int version;
-  private final IndexDefinition definition;
+  private volatile EditionStore.EditionEntry entry;
+  private volatile IndexDefinition definition;
   private final Path path;
+  private final Source source;
   private final EditionFolder folder;
   private final Feed feed;
   private final Thread feedThread;
@@ -39,12 +42,14 @@ public final class Edition {
       Quarantine quarantine,
       Clock clock,
       String readerName,
+      @Nullable StoredOrigin origin,
       Feed.Listener listener)
       throws IOException {
     this.number = entry.number();
-    this.version = entry.version();
+    this.entry = entry;
     this.definition = definition;
     this.path = path;
+    this.source = source;
     this.folder = EditionFolder.open(path, definition.schema());
     try {
       // Damage is to be known now, when the edition can still be filled anew, not at some search.
@@ -63,6 +68,7 @@ public final class Edition {
             clock,
             readerName,
             Pace.of(source.recordsPerSecond()),
+            origin,
             listener);
     String name = definition.name() + "-" + number;
     this.feedThread = Thread.ofPlatform().name("feed-" + name).daemon().unstarted(feed);
@@ -73,13 +79,36 @@ public final class Edition {
     return number;
   }
 
-  /** Version of the definition that it is built from. */
+  /** Version of the definition that it has now. */
   public int version() {
-    return version;
+    return entry.version();
+  }
+
+  /** What is written down of it. */
+  public EditionStore.EditionEntry entry() {
+    return entry;
+  }
+
+  /** Takes over what was written down of it. */
+  void note(EditionStore.EditionEntry written) {
+    entry = written;
+  }
+
+  /** Takes a definition that makes the same documents of the same records. */
+  void redefine(IndexDefinition other, EditionStore.EditionEntry written) {
+    folder.redefine(other.schema());
+    feed.redefine(other);
+    definition = other;
+    entry = written;
   }
 
   public IndexDefinition definition() {
     return definition;
+  }
+
+  /** Where its records come from. */
+  public Source source() {
+    return source;
   }
 
   public EditionFolder folder() {

@@ -4,33 +4,53 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.HashSet;
 import java.util.List;
-import java.util.concurrent.ExecutorService;
+import java.util.Objects;
+import java.util.Set;
 import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
 import java.util.function.IntFunction;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.DamagedFileException;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.sync.change.DefinitionDifferences;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.EditionStore.EditionEntry;
+import org.mnemex.sync.edition.EditionStore.FillPlan;
+import org.mnemex.sync.edition.EditionStore.Filled;
 import org.mnemex.sync.edition.EditionStore.State;
 import org.mnemex.sync.feed.Feed;
+import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
-import org.mnemex.sync.feed.RemovalGuard;
+import org.mnemex.sync.feed.StoredOrigin;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.ReadColumns;
+import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * The editions of one index: the live one that answers, and at most one that is being filled.
+ * The editions of one index: the live one that answers, at most one that shall follow it, and at
+ * most one that went before it and can be had back.
  *
- * <p>What answers is one immutable pair, swapped in one write: whoever took the live edition before
- * a promotion finishes with it. What is written down is changed in one transaction before the swap,
- * so after a crash either the old edition is live or the new one.
+ * <p>What there is is one immutable group, swapped in one write: whoever took the live edition
+ * before a promotion finishes with it. What is written down is changed in one transaction before
+ * the swap, so after a crash either the old edition is live or the new one.
  */
 public final class Editions implements AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Editions.class);
+  private static final Duration LOOK_FOR_FORMER = Duration.ofSeconds(2);
+
+  /** So far behind the database no edition takes another's place. */
+  private static final Duration MOST_LAG = Duration.ofSeconds(30);
 
   private final String index;
   private final Path root;
@@ -38,17 +58,23 @@ public final class Editions implements AutoCloseable {
   private final EditionStore store;
   private final Quarantine quarantine;
   private final Clock clock;
-  private final ExecutorService transitions;
-  private volatile Both editions = new Both(null, null);
+  private final PromotionCheck check;
+  private final ScheduledExecutorService transitions;
+  private volatile Group editions = new Group(null, null, null);
   private volatile boolean paused;
   private volatile @Nullable String held;
   private boolean agreed;
 
-  private record Both(@Nullable Edition live, @Nullable Edition filling) {}
+  private record Group(@Nullable Edition live, @Nullable Edition next, @Nullable Edition former) {
+    List<Edition> all() {
+      return Stream.of(live, next, former).flatMap(e -> Stream.ofNullable(e)).toList();
+    }
+  }
 
   /**
    * @param root folder of the index; each edition has a folder in it
    * @param installation what tells this installation from others that follow the same source
+   * @param check asked before an edition goes live by itself
    */
   public Editions(
       String index,
@@ -56,16 +82,23 @@ public final class Editions implements AutoCloseable {
       String installation,
       EditionStore store,
       Quarantine quarantine,
-      Clock clock) {
+      Clock clock,
+      PromotionCheck check) {
     this.index = index;
     this.root = root;
     this.installation = installation;
     this.store = store;
     this.quarantine = quarantine;
     this.clock = clock;
+    this.check = check;
     this.transitions =
-        Executors.newSingleThreadExecutor(
+        Executors.newSingleThreadScheduledExecutor(
             Thread.ofPlatform().name("editions-" + index).daemon().factory());
+    transitions.scheduleWithFixedDelay(
+        this::retireFormerIfDue,
+        LOOK_FOR_FORMER.toMillis(),
+        LOOK_FOR_FORMER.toMillis(),
+        TimeUnit.MILLISECONDS);
   }
 
   /**
@@ -77,7 +110,8 @@ public final class Editions implements AutoCloseable {
   public synchronized void open(IntFunction<IndexDefinition> definitions, Source source)
       throws IOException {
     Edition live = null;
-    Edition filling = null;
+    Edition next = null;
+    Edition former = null;
     for (EditionEntry entry : store.of(index)) {
       if (entry.state() == State.RETIRED) {
         continue;
@@ -90,16 +124,19 @@ public final class Editions implements AutoCloseable {
         store.save(entry.in(State.RETIRED));
         continue;
       }
-      if (entry.state() == State.LIVE) {
-        live = edition;
-      } else {
-        filling = edition;
+      switch (entry.state()) {
+        case LIVE -> live = edition;
+        case FORMER -> former = edition;
+        default -> next = edition;
       }
     }
-    editions = new Both(live, filling);
-    removeLeftovers(live, filling);
+    if (next != null && next.entry().state() == State.READY) {
+      held = "it waits for a person's word";
+    }
+    editions = new Group(live, next, former);
+    removeLeftovers();
     transitions.execute(() -> leaveAsRetired(source));
-    Stream.of(live, filling).forEach(edition -> startIfThere(edition));
+    editions.all().forEach(Edition::start);
   }
 
   /** A crash may have come before the source was told; it would keep changes for nobody. */
@@ -120,12 +157,6 @@ public final class Editions implements AutoCloseable {
     return "%s/%d@%s".formatted(index, number, installation);
   }
 
-  private static void startIfThere(@Nullable Edition edition) {
-    if (edition != null) {
-      edition.start();
-    }
-  }
-
   private Edition open(EditionEntry entry, IndexDefinition definition, Source source)
       throws IOException {
     return new Edition(
@@ -136,23 +167,23 @@ public final class Editions implements AutoCloseable {
         quarantine,
         clock,
         reader(entry.number()),
-        new Transitions(entry, definition, source));
+        entry.plan().fromStored() ? new LiveRecords(definition.shape().key().size()) : null,
+        new Transitions(entry.number(), source));
   }
 
   private Path folder(int number) {
     return root.resolve("edition-" + number);
   }
 
-  private void removeLeftovers(@Nullable Edition live, @Nullable Edition filling)
-      throws IOException {
+  private void removeLeftovers() throws IOException {
     if (!Files.isDirectory(root)) {
       return;
     }
+    Set<Path> wanted = new HashSet<>();
+    editions.all().forEach(edition -> wanted.add(folder(edition.number())));
     try (Stream<Path> folders = Files.list(root)) {
       for (Path folder : folders.toList()) {
-        boolean wanted =
-            Stream.of(live, filling).anyMatch(e -> e != null && folder.equals(folder(e.number())));
-        if (!wanted) {
+        if (!wanted.contains(folder)) {
           Edition.deleteFolder(folder);
         }
       }
@@ -160,57 +191,245 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Begins to build an edition from a definition, in place of one that is being built already. It
-   * is promoted by itself when it has caught up.
+   * Begins to build an edition from a definition, in place of one that was to follow the live one.
    *
+   * @param plan from what, and whether it is promoted by itself when it has caught up
    * @return the new edition's number
    */
-  public synchronized int build(IndexDefinition definition, int version, Source source)
-      throws IOException {
-    Both before = editions;
-    if (before.filling != null) {
-      store.save(entry(before.filling, State.RETIRED));
-      before.filling.discard();
-      quarantine.removeAll(index, before.filling.number());
-    }
+  public synchronized int build(
+      IndexDefinition definition, int version, Source source, FillPlan plan) throws IOException {
+    dropNext();
     int number = store.of(index).stream().mapToInt(EditionEntry::number).max().orElse(0) + 1;
-    EditionEntry entry = new EditionEntry(index, number, version, State.FILLING);
+    boolean fromStored = plan.fromStored() && editions.live != null;
+    EditionEntry entry =
+        new EditionEntry(
+            index,
+            number,
+            version,
+            State.FILLING,
+            new FillPlan(fromStored, plan.hold()),
+            null,
+            null);
     store.save(entry);
     Edition.deleteFolder(folder(number));
     Edition edition = open(entry, definition, source);
-    editions = new Both(before.live, edition);
-    held = null;
+    editions = new Group(editions.live, edition, editions.former);
     edition.feed().pause(paused);
     edition.start();
     return number;
   }
 
-  private synchronized void promote(int number) {
-    Both before = editions;
-    Edition filled = before.filling;
-    if (filled == null || filled.number() != number) {
-      return;
-    }
-    Edition former = before.live;
-    if (former != null && !agreed) {
-      long documents = former.folder().snapshot().documents();
-      long fewer = documents - filled.folder().snapshot().documents();
-      if (RemovalGuard.isTooMany(fewer, documents, filled.definition().mostRemoved())) {
-        held =
-            "edition %d has %,d documents less than the live one has (%,d); it is not promoted until somebody agrees"
-                .formatted(number, fewer, documents);
-        LOG.warn("index '{}': {}", index, held);
-        return;
-      }
-    }
+  /** Gives up the edition that was to follow the live one, if there is one. */
+  public synchronized void dropNext() {
+    Edition next = editions.next;
     held = null;
     agreed = false;
-    store.promote(entry(filled, State.LIVE), former == null ? 0 : former.number());
-    editions = new Both(filled, null);
-    LOG.info("index '{}': edition {} is live", index, number);
-    if (former != null) {
-      former.discard();
-      quarantine.removeAll(index, former.number());
+    if (next != null) {
+      editions = new Group(editions.live, null, editions.former);
+      retire(next);
+    }
+  }
+
+  /**
+   * Gives an edition another version of its definition, which makes the same documents of the same
+   * records: the next query has it.
+   */
+  public synchronized void redefine(Edition edition, IndexDefinition definition, int version) {
+    store.save(edition.entry().at(version));
+    edition.redefine(definition, edition.entry().at(version));
+  }
+
+  private void retire(Edition edition) {
+    store.save(edition.entry().in(State.RETIRED));
+    edition.discard();
+    quarantine.removeAll(index, edition.number());
+  }
+
+  /** An edition has caught up: it goes live, unless somebody has to look first. */
+  private void complete(int number) {
+    Edition filled;
+    Edition live;
+    synchronized (this) {
+      filled = editions.next;
+      live = editions.live;
+      if (filled == null || filled.number() != number) {
+        return;
+      }
+      FeedStatus status = filled.feed().status();
+      if (filled.entry().filled() == null && status.recordsDone() > 0) {
+        long rate = Math.max(1, status.recordsPerSecond());
+        note(
+            filled,
+            filled
+                .entry()
+                .filled(new Filled(status.recordsDone(), status.recordsDone() * 1000 / rate)));
+      }
+    }
+    String objection;
+    try {
+      objection = live == null ? null : check.objection(filled, live);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return;
+    } catch (RuntimeException e) {
+      LOG.error("index '{}': edition {} could not be checked", index, number, e);
+      objection = "it could not be checked: " + e.getMessage();
+    }
+    synchronized (this) {
+      if (editions.next != filled) {
+        return;
+      }
+      boolean asked = filled.entry().plan().hold() && live != null;
+      if (!agreed && (objection != null || asked)) {
+        held = objection == null ? "it waits for a person's word" : objection;
+        note(filled, filled.entry().in(State.READY));
+        LOG.info("index '{}': edition {} is complete; {}", index, number, held);
+        return;
+      }
+      goLive(filled);
+    }
+  }
+
+  private void note(Edition edition, EditionEntry entry) {
+    store.save(entry);
+    edition.note(entry);
+  }
+
+  /** Makes a complete edition live and lets the one before it wait for its end. */
+  private void goLive(Edition edition) {
+    Group before = editions;
+    Edition former = before.live;
+    Instant end = clock.instant().plus(edition.definition().grace());
+    boolean keep =
+        former != null
+            && clock.instant().isBefore(end)
+            && isFed(former)
+            && DefinitionDifferences.newlyForbidden(former.definition(), edition.definition())
+                .isEmpty();
+    EditionEntry live = edition.entry().in(State.LIVE);
+    if (former == null) {
+      note(edition, live);
+    } else {
+      EditionEntry left = keep ? former.entry().former(end) : former.entry().in(State.RETIRED);
+      store.save(live, left);
+      edition.note(live);
+      former.note(left);
+    }
+    Edition next = before.next == edition ? null : before.next;
+    Edition older = before.former == edition ? null : before.former;
+    editions = new Group(edition, next, keep ? former : null);
+    if (before.next == edition) {
+      held = null;
+      agreed = false;
+    }
+    LOG.info("index '{}': edition {} is live", index, edition.number());
+    if (former != null && !keep) {
+      retire(former);
+    }
+    if (older != null) {
+      retire(older);
+    }
+  }
+
+  private static boolean isFed(Edition edition) {
+    return switch (edition.feed().status().phase()) {
+      case LOST, STOPPED -> false;
+      default -> true;
+    };
+  }
+
+  /**
+   * Makes the edition live that was to follow, at a person's word.
+   *
+   * @return its number
+   * @throws EditionRefusedException if there is none, or it is not complete, or lags
+   */
+  public synchronized int promote() throws EditionRefusedException {
+    Edition next = editions.next;
+    if (next == null) {
+      throw new EditionRefusedException(
+          "index '%s' has no edition that could be promoted; apply a definition first"
+              .formatted(index));
+    }
+    requireCaughtUp(next);
+    goLive(next);
+    return next.number();
+  }
+
+  /**
+   * Makes the former edition live again and keeps the present one for as long, so that this, too,
+   * can be taken back. Nothing is lost: both were fed all the time.
+   *
+   * @param version the version that its definition has from now on
+   * @return the edition that is live now
+   * @throws EditionRefusedException if there is none, or it lags
+   */
+  public synchronized Edition rollback(int version) throws EditionRefusedException {
+    Edition former = requireFormer();
+    dropNext();
+    former.note(former.entry().at(version));
+    goLive(former);
+    return former;
+  }
+
+  /**
+   * The edition that a rollback would bring back.
+   *
+   * @throws EditionRefusedException if there is none, or it lags
+   */
+  public Edition requireFormer() throws EditionRefusedException {
+    Edition former = editions.former;
+    if (former == null) {
+      throw new EditionRefusedException(
+          ("index '%s' has no former edition; apply a former version of its definition instead,"
+                  + " which 'mnemex export' can give you")
+              .formatted(index));
+    }
+    requireCaughtUp(former);
+    return former;
+  }
+
+  private void requireCaughtUp(Edition edition) throws EditionRefusedException {
+    FeedStatus status = edition.feed().status();
+    String name = "edition %d of index '%s'".formatted(edition.number(), index);
+    if (!edition.feed().isComplete()) {
+      throw new EditionRefusedException(
+          "%s is still being filled (%,d of %,d records); promote it when it is complete"
+              .formatted(name, status.recordsDone(), status.recordsTotal()));
+    }
+    Instant trueAt = status.trueAt();
+    if (status.phase() != FeedStatus.Phase.LIVE
+        || trueAt == null
+        || trueAt.isBefore(clock.instant().minus(MOST_LAG))) {
+      Edition live = editions.live;
+      boolean liveLagsToo =
+          live != null
+              && live.feed().status().phase() == status.phase()
+              && status.problem() != null;
+      if (!liveLagsToo) {
+        throw new EditionRefusedException(
+            "%s lags behind the database (%s%s); wait until it has caught up"
+                .formatted(
+                    name,
+                    status.phase().name().toLowerCase(java.util.Locale.ROOT),
+                    status.problem() == null ? "" : ": " + status.problem()));
+      }
+    }
+  }
+
+  private void retireFormerIfDue() {
+    try {
+      synchronized (this) {
+        Edition former = editions.former;
+        Instant until = former == null ? null : former.entry().until();
+        if (former != null
+            && (until == null || !clock.instant().isBefore(until) || !isFed(former))) {
+          editions = new Group(editions.live, editions.next, null);
+          retire(former);
+        }
+      }
+    } catch (RuntimeException e) {
+      LOG.warn("index '{}': its former edition could not be removed yet", index, e);
     }
   }
 
@@ -219,13 +438,13 @@ public final class Editions implements AutoCloseable {
     return held;
   }
 
-  /** Lets the documents go that were held back, and an edition be promoted that has fewer. */
+  /** Lets the documents go that were held back, and an edition be promoted that was objected to. */
   public synchronized void agree() {
     all().forEach(edition -> edition.feed().agree());
-    Edition filled = editions.filling;
-    if (held != null && filled != null) {
+    Edition next = editions.next;
+    if (held != null && next != null) {
       agreed = true;
-      transitions.execute(() -> promote(filled.number()));
+      transitions.execute(() -> complete(next.number()));
     }
   }
 
@@ -243,17 +462,9 @@ public final class Editions implements AutoCloseable {
   public synchronized void discard() {
     transitions.shutdownNow();
     List<Edition> there = all();
-    there.forEach(edition -> store.save(entry(edition, State.RETIRED)));
-    editions = new Both(null, null);
-    for (Edition edition : there) {
-      edition.discard();
-      quarantine.removeAll(index, edition.number());
-    }
+    editions = new Group(null, null, null);
+    there.forEach(this::retire);
     Edition.deleteFolder(root);
-  }
-
-  private EditionEntry entry(Edition edition, State state) {
-    return new EditionEntry(index, edition.number(), edition.version(), state);
   }
 
   /** The edition that answers, or null while the first one is being filled. */
@@ -261,15 +472,24 @@ public final class Editions implements AutoCloseable {
     return editions.live;
   }
 
-  /** The edition that is being filled, or null. */
-  public @Nullable Edition filling() {
-    return editions.filling;
+  /** The edition that shall follow the live one, or null. */
+  public @Nullable Edition next() {
+    return editions.next;
   }
 
-  /** The live edition, then the one being filled. */
+  /** The edition that answered before and can be had back, or null. */
+  public @Nullable Edition former() {
+    return editions.former;
+  }
+
+  /** The live edition, then the next, then the former. */
   public List<Edition> all() {
-    Both now = editions;
-    return Stream.of(now.live, now.filling).flatMap(edition -> Stream.ofNullable(edition)).toList();
+    return editions.all();
+  }
+
+  /** All that was ever written down, by number. */
+  public List<EditionEntry> history() {
+    return store.of(index);
   }
 
   @Override
@@ -278,34 +498,89 @@ public final class Editions implements AutoCloseable {
     all().forEach(Edition::close);
   }
 
+  /** The records that the live edition has stored. */
+  private final class LiveRecords implements StoredOrigin {
+    private final int keyColumns;
+
+    LiveRecords(int keyColumns) {
+      this.keyColumns = keyColumns;
+    }
+
+    private Edition live() {
+      Edition live = editions.live;
+      if (live == null) {
+        throw new OriginGoneException();
+      }
+      return live;
+    }
+
+    @Override
+    public @Nullable Snapshot at(Position position) {
+      Edition live = live();
+      FeedStatus status = live.feed().status();
+      Position visible = status.position();
+      if (status.phase() == FeedStatus.Phase.LOST
+          || visible != null && !visible.history().equals(position.history())) {
+        throw new OriginGoneException();
+      }
+      return live.feed().isComplete() && visible != null && visible.reaches(position)
+          ? live.folder().snapshot()
+          : null;
+    }
+
+    @Override
+    public @Nullable ReadColumns columns() {
+      Edition live = editions.live;
+      return live == null ? null : live.feed().columns();
+    }
+
+    @Override
+    public Set<RecordKey> unreadable() {
+      return quarantine.keys(index, live().number()).stream()
+          .map(key -> RecordKey.parse(key, keyColumns))
+          .collect(Collectors.toSet());
+    }
+  }
+
   /** What feeds say is acted on by another thread, because it ends the feed's own. */
   private final class Transitions implements Feed.Listener {
-    private final EditionEntry entry;
-    private final IndexDefinition definition;
+    private final int number;
     private final Source source;
 
-    Transitions(EditionEntry entry, IndexDefinition definition, Source source) {
-      this.entry = entry;
-      this.definition = definition;
+    Transitions(int number, Source source) {
+      this.number = number;
       this.source = source;
     }
 
     @Override
     public void caughtUp() {
-      transitions.execute(() -> promote(entry.number()));
+      transitions.execute(() -> complete(number));
     }
 
     @Override
     public void positionLost(String why) {
-      LOG.warn("index '{}': {}; filling a new edition beside the live one", index, why);
-      transitions.execute(
-          () -> {
-            try {
-              build(definition, entry.version(), source);
-            } catch (IOException e) {
-              LOG.error("index '{}': no new edition could be begun", index, e);
-            }
-          });
+      transitions.execute(() -> replace(why));
+    }
+
+    private void replace(String why) {
+      synchronized (Editions.this) {
+        Edition lost = all().stream().filter(e -> e.number() == number).findFirst().orElse(null);
+        if (lost == null || lost == editions.former) {
+          // A former edition that is no longer fed is of no use; it goes.
+          return;
+        }
+        LOG.warn("index '{}': {}; filling a new edition beside the live one", index, why);
+        Edition base = Objects.requireNonNullElse(editions.next, lost);
+        try {
+          build(
+              base.definition(),
+              base.version(),
+              source,
+              new FillPlan(false, base.entry().plan().hold()));
+        } catch (IOException e) {
+          LOG.error("index '{}': no new edition could be begun", index, e);
+        }
+      }
     }
   }
 }

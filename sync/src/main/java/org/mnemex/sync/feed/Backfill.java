@@ -64,17 +64,25 @@ final class Backfill implements AutoCloseable {
    * Begins to read.
    *
    * @param after the key behind which to begin, null for all
+   * @param fixed whether all records are read as they are now, whenever that happens
    */
   Backfill(
       Supplier<RecordReader> readers,
       DocumentMapper mapper,
       @Nullable RecordKey after,
       Pace pace,
+      boolean fixed,
       String name) {
     this.mapper = mapper;
     this.scan =
         new RecordScan<>(
-            readers, after, pace.portion(), pace.recordsPerSecond(), () -> stamp, this::map, name);
+            readers,
+            after,
+            pace.portion(),
+            pace.recordsPerSecond(),
+            fixed ? () -> 0 : () -> stamp,
+            this::map,
+            name);
   }
 
   private Mapped map(Records records) {

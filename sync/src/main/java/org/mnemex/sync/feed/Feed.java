@@ -18,6 +18,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.Document;
@@ -89,8 +90,9 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final long FIRST_PAUSE_MILLIS = 100;
   private static final long LONGEST_PAUSE_MILLIS = 2000;
   private static final long PAUSED_WAIT_MILLIS = 100;
+  private static final long ORIGIN_WAIT_MILLIS = 20;
 
-  private final IndexDefinition definition;
+  private volatile IndexDefinition definition;
   private final int edition;
   private final Source source;
   private final EditionFolder folder;
@@ -114,6 +116,7 @@ public final class Feed implements Runnable, AutoCloseable {
   private @Nullable Backfill backfill;
   private boolean prepared;
   private boolean backfilling = true;
+  private @Nullable StoredOrigin origin;
   private @Nullable RecordKey after;
   private @Nullable Position position;
   private @Nullable Position committed;
@@ -147,6 +150,7 @@ public final class Feed implements Runnable, AutoCloseable {
 
   /**
    * @param readerName under which the source remembers what this feed still needs
+   * @param origin what to fill the edition from; null for the database
    */
   public Feed(
       IndexDefinition definition,
@@ -157,6 +161,7 @@ public final class Feed implements Runnable, AutoCloseable {
       Clock clock,
       String readerName,
       Pace pace,
+      @Nullable StoredOrigin origin,
       Listener listener) {
     this.definition = definition;
     this.edition = edition;
@@ -166,6 +171,7 @@ public final class Feed implements Runnable, AutoCloseable {
     this.clock = clock;
     this.listener = listener;
     this.pace = pace;
+    this.origin = origin;
     this.mapper = new DocumentMapper(definition);
     this.capture = source.capture(readerName);
     this.guard = new RemovalGuard(definition.mostRemoved(), clock);
@@ -185,6 +191,10 @@ public final class Feed implements Runnable, AutoCloseable {
     committed = position;
     visiblePosition = position;
     backfilling = !"live".equals(values.get("phase"));
+    if ("backfill".equals(values.get("phase"))) {
+      // It had to go on with the database, or was begun with it.
+      origin = null;
+    }
     String key = values.get("after");
     if (key != null) {
       after = new RecordKey(JSON.readValue(key, new TypeReference<List<Object>>() {}));
@@ -281,13 +291,17 @@ public final class Feed implements Runnable, AutoCloseable {
   }
 
   private void prepare() throws SourceUnavailableException, NotPreparedException {
+    StoredOrigin stored = origin;
+    if (stored != null && columns == null) {
+      columns = stored.columns();
+    }
     checkColumns();
     source.prepare(definition.shape().watchedColumns());
     if (position == null) {
       position = capture.now();
       capture.done(position);
     }
-    if (backfilling) {
+    if (backfilling && stored == null) {
       recordsTotal = reader().count();
     }
     prepared = true;
@@ -313,18 +327,45 @@ public final class Feed implements Runnable, AutoCloseable {
     return open;
   }
 
+  /** What reads the records that the edition is filled with, or null while it has to be waited. */
+  private @Nullable Supplier<RecordReader> fillReaders() throws SourceUnavailableException {
+    StoredOrigin stored = origin;
+    if (stored == null) {
+      return () -> source.reader(definition.shape(), definition.expressions(), columns);
+    }
+    try {
+      // Its records must not be older than the first change that is applied on top of them.
+      Snapshot snapshot = stored.at(Objects.requireNonNull(position));
+      if (snapshot == null) {
+        return null;
+      }
+      recordsTotal = snapshot.documents();
+      int keyColumns = definition.shape().key().size();
+      return () -> new StoredRecordReader(snapshot, keyColumns);
+    } catch (StoredOrigin.OriginGoneException e) {
+      LOG.warn("index '{}': {}; it is filled from the database", definition.name(), e.getMessage());
+      // Stored records come in another order than the database's: all of them are needed.
+      origin = null;
+      after = null;
+      recordsDone = 0;
+      recordsTotal = reader().count();
+      return fillReaders();
+    }
+  }
+
   /** Writes the next portion of the backfill, if one is ready. */
   private void writePortion() throws SourceUnavailableException, IOException, InterruptedException {
     long start = System.nanoTime();
     Backfill records = backfill;
     if (records == null) {
+      Supplier<RecordReader> readers = fillReaders();
+      if (readers == null) {
+        TimeUnit.MILLISECONDS.sleep(ORIGIN_WAIT_MILLIS);
+        return;
+      }
       records =
           new Backfill(
-              () -> source.reader(definition.shape(), definition.expressions(), columns),
-              mapper,
-              after,
-              pace,
-              definition.name() + "-" + edition);
+              readers, mapper, after, pace, origin != null, definition.name() + "-" + edition);
       backfill = records;
     }
     Backfill.Portion portion;
@@ -353,6 +394,12 @@ public final class Feed implements Runnable, AutoCloseable {
       endBackfill();
       backfilling = false;
       after = null;
+      StoredOrigin stored = origin;
+      if (stored != null) {
+        // They have no stored record, and may fit now.
+        asked.addAll(stored.unreadable());
+        origin = null;
+      }
     }
     backfillProgress = new long[] {recordsDone, recordsTotal, backfillNanos};
     if (!backfilling || uncommitted >= RECORDS_PER_COMMIT) {
@@ -545,7 +592,7 @@ public final class Feed implements Runnable, AutoCloseable {
   private void refresh() throws IOException {
     Map<String, String> values = new TreeMap<>();
     values.put("position", String.valueOf(position));
-    values.put("phase", backfilling ? "backfill" : "live");
+    values.put("phase", !backfilling ? "live" : origin == null ? "backfill" : "stored");
     values.put("done", Long.toString(recordsDone));
     values.put("time", clock.instant().toString());
     if (columns != null) {
@@ -617,6 +664,16 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Stops following for a while, or goes on with it. The source keeps changes in the meantime. */
   public void pause(boolean stopped) {
     paused = stopped;
+  }
+
+  /**
+   * Takes another version of the definition from now on.
+   *
+   * @param other one that makes the same documents of the same records
+   */
+  public void redefine(IndexDefinition other) {
+    definition = other;
+    guard.limit(other.mostRemoved());
   }
 
   /** Lets documents be removed that were held back because they are so many. */

@@ -17,7 +17,7 @@ public final class RemovalGuard {
   /** So few may go at any time. */
   private static final int HARMLESS = 100;
 
-  private final double share;
+  private volatile double share;
   private final Clock clock;
   private Instant windowEnd = Instant.MIN;
   private long documentsThen;
@@ -62,6 +62,11 @@ public final class RemovalGuard {
               .formatted(removed + count, documentsThen, WINDOW.toMinutes(), 100 * share));
     }
     removed += count;
+  }
+
+  /** Takes another share. */
+  void limit(double other) {
+    share = other;
   }
 
   /** Lets everything be removed that goes within the next window. */

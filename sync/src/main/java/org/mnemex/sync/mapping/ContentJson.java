@@ -1,19 +1,29 @@
 package org.mnemex.sync.mapping;
 
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.core.JsonGenerator;
+import tools.jackson.core.type.TypeReference;
 import tools.jackson.core.util.ByteArrayBuilder;
+import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * Records as JSON (RFC 8259) in UTF-8. Writing the few types that records have by hand spares the
- * search for a serializer at every value.
+ * Stored records: content as JSON (RFC 8259) in UTF-8. Writing the few types that records have by
+ * hand spares the search for a serializer at every value.
  */
-final class ContentJson {
-  private static final ObjectMapper JSON = JsonMapper.shared();
+public final class ContentJson {
+  private static final ObjectMapper JSON =
+      JsonMapper.builder()
+          .enable(DeserializationFeature.USE_LONG_FOR_INTS)
+          .enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS)
+          .build();
+
+  private static final TypeReference<LinkedHashMap<String, Object>> CONTENT =
+      new TypeReference<>() {};
 
   private ContentJson() {}
 
@@ -25,6 +35,11 @@ final class ContentJson {
       json.flush();
       return bytes.toByteArray();
     }
+  }
+
+  /** The content that bytes of {@link #of} stand for. */
+  public static Map<String, Object> read(byte[] json) {
+    return JSON.readValue(json, CONTENT);
   }
 
   private static void write(JsonGenerator json, @Nullable Object value) {

@@ -39,6 +39,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.edition.EditionStore.FillPlan;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.mariadb.MariadbSource;
@@ -119,16 +120,9 @@ class RecoveryTest {
     }
 
     @Override
-    public synchronized void save(EditionEntry entry) {
-      entries.put(entry.number(), entry);
-    }
-
-    @Override
-    public synchronized void promote(EditionEntry promoted, int retired) {
-      save(promoted);
-      EditionEntry former = entries.get(retired);
-      if (former != null) {
-        save(former.in(State.RETIRED));
+    public synchronized void save(EditionEntry... written) {
+      for (EditionEntry entry : written) {
+        entries.put(entry.number(), entry);
       }
     }
   }
@@ -166,8 +160,15 @@ class RecoveryTest {
             ? new PostgresSource(through)
             : new MariadbSource(through);
     editions =
-        new Editions("plants", folder, "test", new InMemory(), mock(Quarantine.class), clock);
-    editions.build(DEFINITION, 1, source);
+        new Editions(
+            "plants",
+            folder,
+            "test",
+            new InMemory(),
+            mock(Quarantine.class),
+            clock,
+            PromotionCheck.ofDocuments());
+    editions.build(DEFINITION, 1, source, FillPlan.USUAL);
     await(() -> editions.live() != null);
   }
 
@@ -222,7 +223,7 @@ class RecoveryTest {
       int plants = rows.getInt(1);
       await(
           () ->
-              editions.filling() == null
+              editions.next() == null
                   && documents() == plants
                   && status().phase() == FeedStatus.Phase.LIVE);
     }

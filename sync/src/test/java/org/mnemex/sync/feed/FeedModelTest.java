@@ -429,6 +429,7 @@ class FeedModelTest {
         Clock.systemUTC(),
         "test",
         new Pace(1, 0, 2, Duration.ofMillis(5)),
+        null,
         mock(Feed.Listener.class));
   }
 

@@ -108,7 +108,16 @@ class FeedTest {
 
   private Feed newFeed() {
     return new Feed(
-        PLANTS, 1, source, edition, quarantine, Clock.systemUTC(), "test", Pace.FREE, listener);
+        PLANTS,
+        1,
+        source,
+        edition,
+        quarantine,
+        Clock.systemUTC(),
+        "test",
+        Pace.FREE,
+        null,
+        listener);
   }
 
   private static Position at(long number) {
@@ -211,6 +220,7 @@ class FeedTest {
             Clock.systemUTC(),
             "test",
             Pace.FREE,
+            null,
             afterRestart);
     assertThat(feed.isComplete()).isTrue();
     feed.step();

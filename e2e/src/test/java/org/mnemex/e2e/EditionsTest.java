@@ -1,0 +1,357 @@
+package org.mnemex.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.function.UnaryOperator;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.MethodOrderer;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestMethodOrder;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.mnemex.client.Applied;
+import org.mnemex.client.ApplyOptions;
+import org.mnemex.client.EditionEntry;
+import org.mnemex.client.IndexStatus;
+import org.mnemex.client.PlannedChanges;
+import org.mnemex.client.ProblemException;
+import org.mnemex.client.SearchQuery;
+
+/** Plans, editions, promotion and going back, as a developer does it. */
+@TestMethodOrder(MethodOrderer.MethodName.class)
+class EditionsTest {
+  private static final ApplyOptions HOLD = new ApplyOptions(false, null, true);
+
+  @TempDir private static Path shared;
+  private static RunningService planned;
+
+  @BeforeAll
+  static void start() throws Exception {
+    GardenFiles.create(shared, 300);
+    planned = RunningService.start(shared);
+    planned.applyGarden();
+  }
+
+  @AfterAll
+  static void stop() throws Exception {
+    planned.close();
+  }
+
+  private static Map<String, String> edited(String file, UnaryOperator<String> edit)
+      throws IOException {
+    Map<String, String> files = new LinkedHashMap<>(GardenFiles.definitions());
+    files.compute(
+        file,
+        (name, text) -> {
+          String after = edit.apply(text);
+          assertThat(after).isNotEqualTo(text);
+          return after;
+        });
+    return files;
+  }
+
+  private static Map<String, String> edited(String good, String other) throws IOException {
+    String file =
+        GardenFiles.definitions().get("plants.yaml").contains(good)
+            ? "plants.yaml"
+            : "analysers.yaml";
+    return edited(file, text -> text.replace(good, other));
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      textBlock =
+          """
+          weight: 8                      | weight: 9                      | at once       | fields.number.weight
+          title: Genus                   | title: Genera                  | at once       | fields.genus.title
+          source: garden                 | source: garden\\ngrace: 2h     | at once       | grace
+          analyser: botanical, weight: 4 | analyser: botanical, query_analyser: words, weight: 4 | at once | fields.latin_name.query_analyser
+          analyser: french               | analyser: german               | from stored   | fields.name_fr.analyser
+          filters: [lowercase, fold]     | filters: [lowercase]           | from stored   | fields.latin_name.analyser
+          height_cm, type: integer       | height_cm, type: decimal       | from stored   | fields.height_cm.type
+          uses: [facet, filter], title: T| uses: [facet, filter, show], title: T | from stored | fields.taxonomy.uses
+          clean: [strip_html, squeeze]   | clean: [strip_html]            | from stored   | fields.notes.clean
+          fields:\\n                     | fields:\\n  code: {from: bed.code, type: exact}\\n | from stored | fields.code
+          {from: taxon.name_de,          | {from: taxon.name_en,          | from stored   | fields.name_de.from
+          status <> 'lost'               | status <> 'gone'               | from database | record.only
+          substr(CAST(                   | lower(CAST(                    | from database | fields.planted_month.sql
+          limit: 200                     | limit: 100                     | from database | record.join.sightings
+          [person.email,                 | [person.email, taxon.name_ja,  | from database | never.taxon.name_ja
+          extract: true                  | extract: false                 | from database | fields.sheet_texts.extract
+          """)
+  void aPlanSaysWhatEachChangeTakesAndWhy(String good, String other, String cost, String path)
+      throws IOException {
+    String find = good.replace("\\n", "\n");
+    String put = other.replace("\\n", "\n");
+    if (put.contains("extract: false")) {
+      put = "extract: false";
+      find =
+          "media: sheets.media_type, type: text, analyser: english, extract: true, optional: true";
+      put = "type: text, analyser: english";
+    }
+    Map<String, String> files = edited(find, put);
+    if (put.contains("name_ja")) {
+      files.compute("plants.yaml", (n, text) -> text.replaceAll("(?m)^  name_ja:.*\n", ""));
+    }
+    IndexStatus before = planned.client.indexes().getFirst();
+    PlannedChanges plan = planned.client.plan(files);
+    assertThat(plan.cost()).isEqualTo(cost);
+    PlannedChanges.PlannedChange index =
+        plan.changes().stream().filter(c -> c.kind().equals("index")).findFirst().orElseThrow();
+    assertThat(index.cost()).isEqualTo(cost);
+    assertThat(index.differences())
+        .anySatisfy(
+            difference -> {
+              assertThat(difference.path()).isEqualTo(path);
+              assertThat(difference.cost()).isEqualTo(cost);
+              assertThat(difference.reason()).isNotBlank();
+            });
+    if (cost.equals("at once")) {
+      assertThat(index.estimate()).isNull();
+    } else {
+      assertThat(index.estimate().records()).isEqualTo(before.live().documents());
+      assertThat(index.estimate().databaseReads())
+          .isEqualTo(cost.equals("from stored") ? 0 : before.live().documents());
+    }
+    assertThat(planned.client.indexes().getFirst().version()).isEqualTo(before.version());
+    assertThat(planned.client.indexes().getFirst().next()).isNull();
+  }
+
+  @Test
+  void whatLooksLikeAMistakeIsSaidBeforeItIsDone() throws IOException {
+    assertThat(planned.client.plan(GardenFiles.definitions()).changes()).isEmpty();
+    PlannedChanges wrongType =
+        planned.client.plan(
+            edited(
+                "bed.title, type: exact, uses: [facet, filter, sort, show]",
+                "bed.title, type: integer, uses: [filter]"));
+    assertThat(wrongType.warnings())
+        .anySatisfy(
+            warning -> {
+              assertThat(warning.about()).isEqualTo("index plants");
+              assertThat(warning.detail())
+                  .contains("records looked at would go to quarantine", "is no whole number");
+            });
+    PlannedChanges unused =
+        planned.client.plan(
+            Map.of("new.yaml", "analyser: lonely\ntokeniser: words\nfilters: [lowercase]\n"));
+    assertThat(unused.warnings())
+        .extracting(PlannedChanges.Warning::about)
+        .containsExactly("analyser lonely");
+  }
+
+  @Test
+  void thePlanThatWasShownIsTheOneThatIsApplied(@TempDir Path folder) throws Exception {
+    GardenFiles.create(folder, 60);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      Map<String, String> heavier = edited("weight: 8", "weight: 9");
+      String plan = service.client.plan(heavier).plan();
+      service.client.apply(edited("analyser: french", "analyser: german"));
+      assertThatThrownBy(() -> service.client.apply(heavier, new ApplyOptions(false, plan, false)))
+          .isInstanceOf(ProblemException.class)
+          .hasMessageContaining("is no longer what would happen");
+      service.awaitLive("plants");
+      String again = service.client.plan(heavier).plan();
+      assertThat(service.client.apply(heavier, new ApplyOptions(false, again, false)))
+          .extracting(Applied::change)
+          .contains("changed");
+    }
+  }
+
+  @Test
+  void whatIsAtOnceNeedsNoEditionAndSurvivesARestart(@TempDir Path folder) throws Exception {
+    GardenFiles.create(folder, 300);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      double before = score(service);
+      List<Applied> applied = service.client.apply(edited("weight: 5", "weight: 50"));
+      assertThat(applied)
+          .filteredOn(one -> one.kind().equals("index"))
+          .extracting(Applied::version, Applied::cost, Applied::edition)
+          .containsExactly(org.assertj.core.groups.Tuple.tuple(2, "at once", null));
+      double after = score(service);
+      assertThat(after).isGreaterThan(before);
+      service.kill();
+      service.restart();
+      assertThat(score(service)).isEqualTo(after);
+      IndexStatus index = service.client.indexes().getFirst();
+      assertThat(index.live().number()).isEqualTo(1);
+      assertThat(index.live().version()).isEqualTo(2);
+      assertThat(index.next()).isNull();
+    }
+  }
+
+  private static double score(RunningService service) {
+    return service
+        .client
+        .search("plant-search", SearchQuery.words("rose"))
+        .results()
+        .getFirst()
+        .score();
+  }
+
+  @Test
+  void anEditionWaitsIsPromotedAndTakenBackWithoutLosingAChange(@TempDir Path folder)
+      throws Exception {
+    Path garden = GardenFiles.create(folder, 300);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      assertThatThrownBy(() -> service.client.promote("plants"))
+          .hasMessageContaining("has no edition that could be promoted");
+      assertThatThrownBy(() -> service.client.rollback("plants"))
+          .hasMessageContaining("has no former edition");
+
+      service.client.apply(edited("analyser: french", "analyser: german"), HOLD);
+      RunningService.await(() -> isReady(service));
+      assertThat(service.client.indexes().getFirst().live().number()).isEqualTo(1);
+      IndexStatus promoted = service.client.promote("plants");
+      assertThat(promoted.live().number()).isEqualTo(2);
+      assertThat(promoted.live().fromStored()).isTrue();
+      assertThat(promoted.former().number()).isEqualTo(1);
+      assertThat(promoted.former().until()).isNotNull();
+      CrashTest.awaitTrue(service);
+
+      GardenFiles.run(
+          garden,
+          "UPDATE accession SET notes = 'Quixotic', status = 'planted' WHERE accession_no = 'QB-00005'");
+      service.kill();
+      service.restart();
+      RunningService.await(() -> found(service, "quixotic") == 1);
+      RunningService.await(
+          () -> {
+            try {
+              return service.client.rollback("plants").live().number() == 1;
+            } catch (ProblemException e) {
+              // It has to catch up after the start.
+              assertThat(e).hasMessageContaining("lags behind");
+              return false;
+            }
+          });
+      assertThat(found(service, "quixotic")).isEqualTo(1);
+      IndexStatus back = service.client.indexes().getFirst();
+      assertThat(back.version()).isEqualTo(3);
+      assertThat(back.live().version()).isEqualTo(3);
+      assertThat(back.former().number()).isEqualTo(2);
+      assertThat(service.client.plan(GardenFiles.definitions()).cost()).isNull();
+      CrashTest.awaitTrue(service);
+      // And forth again.
+      assertThat(service.client.rollback("plants").live().number()).isEqualTo(2);
+      CrashTest.awaitTrue(service);
+    }
+  }
+
+  private static boolean isReady(RunningService service) {
+    IndexStatus index = service.client.indexes().getFirst();
+    return index.next() != null && index.next().state().equals("ready") && index.held() != null;
+  }
+
+  private static long found(RunningService service, String words) {
+    return service.client.search("plant-search", SearchQuery.words(words)).total().count();
+  }
+
+  @Test
+  void whatMayNeverBeReadIsGoneFromTheDiskWithTheFormerEdition(@TempDir Path folder)
+      throws Exception {
+    Path garden = GardenFiles.create(folder, 100);
+    GardenFiles.run(garden, "UPDATE taxon SET name_ja = 'Zanzibarbarella'");
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      Path indexes = folder.resolve("mnemex-data/indexes");
+      Map<String, String> files =
+          edited(
+              "plants.yaml",
+              text ->
+                  text.replace("[person.email,", "[person.email, taxon.name_ja,")
+                      .replaceAll("(?m)^  name_ja:.*\n", ""));
+      assertThat(service.client.plan(files).warnings())
+          .anySatisfy(w -> assertThat(w.detail()).contains("cannot be had back"));
+      service.client.apply(files);
+      service.awaitLive("plants");
+      assertThat(service.client.indexes().getFirst().former()).isNull();
+      RunningService.await(() -> !Files.exists(indexes.resolve("plants/edition-1")));
+      assertThat(filesWith(indexes, "Zanzibarbarella")).isEmpty();
+      assertThat(service.client.record("plants", "QB-00001").toString())
+          .doesNotContain("Zanzibarbarella");
+    }
+  }
+
+  /** Files in which a text can be read, whatever stands around it. Blocks may be compressed. */
+  private static List<Path> filesWith(Path folder, String text) throws IOException {
+    try (Stream<Path> files = Files.walk(folder)) {
+      return files
+          .filter(Files::isRegularFile)
+          .filter(
+              file -> {
+                try {
+                  return new String(Files.readAllBytes(file), StandardCharsets.ISO_8859_1)
+                      .contains(text);
+                } catch (IOException e) {
+                  throw new AssertionError(e);
+                }
+              })
+          .toList();
+    }
+  }
+
+  @Test
+  void killedInAnyPhaseNothingIsLostAndNothingIsLeft(@TempDir Path folder) throws Exception {
+    Path garden = GardenFiles.create(folder, 1500);
+    Random random = new Random(7);
+    int rounds = Integer.getInteger("mnemex.kills", 3);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      for (int round = 0; round < rounds; round++) {
+        int weight = 10 + round;
+        String analyser = round % 2 == 0 ? "german" : "french";
+        boolean stored = random.nextBoolean();
+        Map<String, String> files =
+            edited(
+                "plants.yaml",
+                text ->
+                    (stored
+                            ? text.replace("analyser: french", "analyser: " + analyser)
+                            : text.replace("limit: 200", "limit: " + weight))
+                        .replace("weight: 8", "weight: " + weight));
+        service.client.apply(files);
+        GardenFiles.run(
+            garden,
+            "UPDATE accession SET visitor_interest = visitor_interest + 1 WHERE accession_no < 'QB-00100'");
+        Thread.sleep(random.nextInt(400));
+        service.kill();
+        GardenFiles.run(
+            garden,
+            "UPDATE accession SET visitor_interest = visitor_interest + 1 WHERE accession_no < 'QB-00010'");
+        service.restart();
+        service.awaitLive("plants");
+        IndexStatus index = service.client.indexes().getFirst();
+        assertThat(index.live().version()).as("round %d", round).isEqualTo(index.version());
+        CrashTest.awaitTrue(service);
+        List<Integer> there =
+            service.client.editions("plants").stream()
+                .filter(e -> !e.state().equals("retired"))
+                .map(EditionEntry::number)
+                .toList();
+        try (Stream<Path> folders = Files.list(folder.resolve("mnemex-data/indexes/plants"))) {
+          assertThat(folders.map(f -> f.getFileName().toString()))
+              .as("round %d", round)
+              .containsExactlyInAnyOrderElementsOf(
+                  there.stream().map(number -> "edition-" + number).toList());
+        }
+      }
+    }
+  }
+}

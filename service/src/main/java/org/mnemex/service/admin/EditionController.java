@@ -1,0 +1,85 @@
+package org.mnemex.service.admin;
+
+import io.swagger.v3.oas.annotations.Operation;
+import io.swagger.v3.oas.annotations.tags.Tag;
+import java.util.List;
+import java.util.Locale;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.service.run.Indexes;
+import org.mnemex.service.run.Installation;
+import org.mnemex.sync.edition.EditionStore.EditionEntry;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Editions: promoting, and going back. */
+@Tag(name = "Editions", description = "physical builds of an index")
+@RestController
+public class EditionController {
+  private final Installation installation;
+  private final Indexes indexes;
+
+  public EditionController(Installation installation, Indexes indexes) {
+    this.installation = installation;
+    this.indexes = indexes;
+  }
+
+  /**
+   * An edition, there or gone.
+   *
+   * @param state filling, ready, live, former or retired
+   * @param fromStored whether it was filled from stored records instead of the database
+   * @param until when a former edition goes, ISO 8601; else null
+   * @param filledRecords how many records it was filled with; null while that goes on
+   * @param filledMillis how long that took
+   */
+  public record EditionView(
+      int number,
+      int version,
+      String state,
+      boolean fromStored,
+      @Nullable String until,
+      @Nullable Long filledRecords,
+      @Nullable Long filledMillis) {
+    static EditionView of(EditionEntry entry) {
+      return new EditionView(
+          entry.number(),
+          entry.version(),
+          entry.state().name().toLowerCase(Locale.ROOT),
+          entry.plan().fromStored(),
+          entry.until() == null ? null : entry.until().toString(),
+          entry.filled() == null ? null : entry.filled().records(),
+          entry.filled() == null ? null : entry.filled().millis());
+    }
+  }
+
+  @Operation(summary = "All editions of an index that there ever were, newest first")
+  @GetMapping("/api/indexes/{index}/editions")
+  public List<EditionView> editions(@PathVariable String index) {
+    return indexes.history(index).reversed().stream().map(EditionView::of).toList();
+  }
+
+  @Operation(
+      summary = "Promote the edition that waits",
+      description =
+          "It answers from the next query on. The edition before it is kept and fed for the grace"
+              + " time of the definition. An edition that is not complete or lags is refused.")
+  @PostMapping("/api/indexes/{index}/promote")
+  public Indexes.IndexStatus promote(@PathVariable String index) {
+    installation.promote(index);
+    return indexes.one(index);
+  }
+
+  @Operation(
+      summary = "Go back to the former edition",
+      description =
+          "It answers from the next query on, with everything that changed meanwhile, and its"
+              + " definition counts again, as a new version. The edition that was live is kept for"
+              + " the grace time in its turn.")
+  @PostMapping("/api/indexes/{index}/rollback")
+  public Indexes.IndexStatus rollback(@PathVariable String index) {
+    installation.rollback(index);
+    return indexes.one(index);
+  }
+}

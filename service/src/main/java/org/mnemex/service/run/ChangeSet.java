@@ -1,0 +1,299 @@
+package org.mnemex.service.run;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.service.definition.Definition;
+import org.mnemex.service.definition.DefinitionException;
+import org.mnemex.service.definition.DefinitionProblem;
+import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.run.Running.RunningAnalyser;
+import org.mnemex.service.run.Running.RunningIndex;
+import org.mnemex.service.run.Running.RunningSource;
+import org.mnemex.service.store.DefinitionRow;
+import org.mnemex.sync.definition.InvalidDefinitionException;
+
+/**
+ * Definitions that may be applied: read, checked against each other and the databases, and compared
+ * with what runs. Making one changes nothing but what databases need, and that only if it may.
+ */
+final class ChangeSet {
+  private final InstallationParts parts;
+  private final Running running;
+  private final List<DefinitionProblem> problems = new ArrayList<>();
+  private final Map<String, RunningSource> sources;
+  private final Map<String, RunningAnalyser> analysers;
+  private final Map<String, RunningIndex> indexes;
+  private final Map<String, Endpoint> endpoints;
+  private final Map<String, IndexStep> steps = new TreeMap<>();
+  private final List<Applied> applied = new ArrayList<>();
+  private final List<DefinitionRow> toStore = new ArrayList<>();
+
+  /**
+   * Reads, checks and compares.
+   *
+   * @param mayPrepare whether what definitions need in databases may be made there
+   * @throws DefinitionException with every problem that was found
+   */
+  ChangeSet(
+      InstallationParts parts, Running running, List<DefinitionFile> files, boolean mayPrepare) {
+    this.parts = parts;
+    this.running = running;
+    this.sources = new TreeMap<>(running.sources());
+    this.analysers = new TreeMap<>(running.analysers());
+    this.indexes = new TreeMap<>(running.indexes());
+    this.endpoints = new TreeMap<>(running.endpoints());
+    DefinitionReader reader = parts.reader();
+    Map<String, List<DefinitionReader.Part>> byKind = new LinkedHashMap<>();
+    for (DefinitionFile file : files) {
+      collect(
+          () ->
+              reader
+                  .parts(file.name(), file.text())
+                  .forEach(
+                      part ->
+                          byKind
+                              .computeIfAbsent(part.kind(), kind -> new ArrayList<>())
+                              .add(part)));
+    }
+    refuseDoubles(byKind.values());
+    throwIfProblems();
+    byKind.getOrDefault("source", List.of()).forEach(part -> collect(() -> source(part)));
+    byKind.getOrDefault("analyser", List.of()).forEach(part -> collect(() -> analyser(part)));
+    byKind.getOrDefault("index", List.of()).forEach(part -> collect(() -> index(part)));
+    throwIfProblems();
+    List<String> named =
+        byKind.getOrDefault("index", List.of()).stream().map(DefinitionReader.Part::name).toList();
+    running.indexes().keySet().stream()
+        .filter(name -> !named.contains(name))
+        .forEach(name -> collect(() -> indexAgain(name)));
+    byKind.getOrDefault("endpoint", List.of()).forEach(part -> collect(() -> endpoint(part)));
+    throwIfProblems();
+    endpoints.keySet().forEach(name -> collect(() -> untouchedEndpoint(name)));
+    DatabaseCheck check = new DatabaseCheck(mayPrepare);
+    for (IndexStep step : steps.values()) {
+      RunningSource source = sources.get(step.index().index().source());
+      if (source != null && step.action() == IndexStep.Action.BUILD) {
+        problems.addAll(check.problems(step.index(), source.source(), step.needsDatabase()));
+      }
+    }
+    throwIfProblems();
+  }
+
+  /** What runs when it is applied. */
+  Running after() {
+    return new Running(sources, analysers, indexes, endpoints);
+  }
+
+  /** What became of each definition. */
+  List<Applied> applied() {
+    return List.copyOf(applied);
+  }
+
+  /** Versions to be written down. */
+  List<DefinitionRow> toStore() {
+    return List.copyOf(toStore);
+  }
+
+  /** What has to be done to indexes, by name. */
+  Map<String, IndexStep> steps() {
+    return steps;
+  }
+
+  private void collect(Runnable work) {
+    try {
+      work.run();
+    } catch (DefinitionException e) {
+      problems.addAll(e.problems());
+    }
+  }
+
+  private void throwIfProblems() {
+    if (!problems.isEmpty()) {
+      throw new DefinitionException(problems);
+    }
+  }
+
+  private void refuseDoubles(Collection<List<DefinitionReader.Part>> kinds) {
+    for (List<DefinitionReader.Part> parts : kinds) {
+      Map<String, DefinitionReader.Part> seen = new HashMap<>();
+      for (DefinitionReader.Part part : parts) {
+        DefinitionReader.Part before = seen.put(part.name(), part);
+        if (before != null) {
+          problems.add(
+              new DefinitionProblem(
+                  part.file(),
+                  part.node().getStartMark().orElseThrow().getLine() + 1,
+                  1,
+                  part.kind(),
+                  "'%s' is defined twice, also in %s".formatted(part.name(), before.file()),
+                  null));
+        }
+      }
+    }
+  }
+
+  private void source(DefinitionReader.Part part) {
+    Definition definition = parts.reader().read(part, Map.of());
+    RunningSource before = sources.get(part.name());
+    int version = note(part, before == null ? 0 : before.version(), before, "");
+    if (definition.content() instanceof Definition.OfSource of) {
+      sources.put(
+          part.name(),
+          new RunningSource(definition, version, Sources.open(of.source(), parts.pushes())));
+    }
+  }
+
+  private void analyser(DefinitionReader.Part part) {
+    Definition definition = parts.reader().read(part, Map.of());
+    RunningAnalyser before = analysers.get(part.name());
+    int version = note(part, before == null ? 0 : before.version(), before, "");
+    if (definition.content() instanceof Definition.OfAnalyser of) {
+      analysers.put(part.name(), new RunningAnalyser(definition, version, of.analyser()));
+    }
+  }
+
+  /** Writes down what became of a definition; its version from now on. */
+  private int note(
+      DefinitionReader.Part part, int versionBefore, @Nullable Object before, String needs) {
+    DefinitionRow old =
+        before == null
+            ? null
+            : parts.definitions().version(part.kind(), part.name(), versionBefore);
+    boolean same = old != null && old.text().equals(part.text()) && old.needs().equals(needs);
+    int version = same ? versionBefore : versionBefore + 1;
+    if (!same) {
+      toStore.add(
+          new DefinitionRow(
+              part.kind(),
+              part.name(),
+              version,
+              part.file(),
+              part.text(),
+              needs,
+              parts.clock().instant().toString()));
+    }
+    applied.add(
+        new Applied(
+            part.kind(),
+            part.name(),
+            same ? "same" : before == null ? "new" : "changed",
+            version,
+            null,
+            null));
+    return version;
+  }
+
+  private Map<String, Analyser> analysersByName() {
+    Map<String, Analyser> byName = new HashMap<>();
+    analysers.forEach((name, analyser) -> byName.put(name, analyser.analyser()));
+    return byName;
+  }
+
+  private void index(DefinitionReader.Part part) {
+    Definition definition = parts.reader().read(part, analysersByName());
+    Definition.OfIndex content = (Definition.OfIndex) definition.content();
+    RunningSource source = sources.get(content.index().source());
+    if (source == null) {
+      throw new DefinitionException(
+          List.of(
+              definition.problem(
+                  List.of("source"),
+                  "there is no source '" + content.index().source() + "'",
+                  NearestName.to(content.index().source(), sources.keySet()))));
+    }
+    StringBuilder needs = new StringBuilder();
+    for (String name : content.analysers()) {
+      RunningAnalyser needed = analysers.get(name);
+      if (needed != null) {
+        needs.append("---\n").append(needed.definition().text());
+      }
+    }
+    needs.append("---\n").append(source.definition().text());
+    RunningIndex before = indexes.get(part.name());
+    int version = note(part, before == null ? 0 : before.version(), before, needs.toString());
+    RunningIndex now =
+        new RunningIndex(
+            definition,
+            version,
+            content.index(),
+            before == null ? parts.editions(part.name()) : before.editions());
+    indexes.put(part.name(), now);
+    if (before == null || version != before.version()) {
+      steps.put(part.name(), IndexStep.of(now, source.definition().text(), parts));
+    }
+  }
+
+  /** An index that was not given may be affected by an analyser or source that was. */
+  private void indexAgain(String name) {
+    RunningIndex before = running.indexes().get(name);
+    if (before == null) {
+      return;
+    }
+    Definition old = before.definition();
+    index(parts.reader().parts(old.file(), old.text()).getFirst());
+    if (applied.getLast().change().equals("same")) {
+      applied.removeLast();
+    }
+  }
+
+  private void endpoint(DefinitionReader.Part part) {
+    Definition definition = parts.reader().read(part, Map.of());
+    EndpointDefinition content = ((Definition.OfEndpoint) definition.content()).endpoint();
+    RunningIndex index = indexes.get(content.index());
+    if (index == null) {
+      throw new DefinitionException(
+          List.of(
+              definition.problem(
+                  List.of("index"),
+                  "there is no index '" + content.index() + "'",
+                  NearestName.to(content.index(), indexes.keySet()))));
+    }
+    try {
+      Endpoint.fit(content, index.index().schema());
+    } catch (InvalidDefinitionException e) {
+      throw new DefinitionException(List.of(definition.problem(e)));
+    }
+    Endpoint before = endpoints.get(part.name());
+    int version = note(part, before == null ? 0 : before.version(), before, "");
+    if (before == null || version != before.version()) {
+      List<EndpointDefinition> versions = new ArrayList<>(List.of(content));
+      versions.addAll(before == null ? List.of() : parts.endpointVersions(part.name()));
+      endpoints.put(
+          part.name(),
+          new Endpoint(
+              versions.subList(
+                  0, Math.min(versions.size(), InstallationParts.ENDPOINT_VERSIONS_KEPT)),
+              version));
+    }
+  }
+
+  /** An endpoint that was not given must still fit the index that it is about. */
+  private void untouchedEndpoint(String name) {
+    Endpoint endpoint = endpoints.get(name);
+    RunningIndex index = endpoint == null ? null : indexes.get(endpoint.newest().index());
+    if (endpoint == null || index == null) {
+      return;
+    }
+    try {
+      Endpoint.fit(endpoint.newest(), index.index().schema());
+    } catch (InvalidDefinitionException e) {
+      problems.add(
+          index
+              .definition()
+              .problem(
+                  List.of("fields"),
+                  "endpoint '%s' would no longer work: %s: %s"
+                      .formatted(name, String.join(".", e.path()), e.getMessage()),
+                  null));
+    }
+  }
+}

@@ -1,0 +1,67 @@
+package org.mnemex.service.run;
+
+import java.time.Clock;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.audit.Audit;
+import org.mnemex.sync.audit.AuditFailedException;
+import org.mnemex.sync.audit.AuditResult;
+import org.mnemex.sync.audit.AuditScope;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.PromotionCheck;
+import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.source.SourceUnavailableException;
+import org.springframework.stereotype.Component;
+
+/**
+ * What an edition has to stand before it goes live by itself: it must not have lost many documents,
+ * and a sample of its records must say what the database says.
+ */
+@Component
+public class PromotionChecks implements PromotionCheck {
+  /** Would be noticed with a confidence of 95 %, if more differed. */
+  private static final double NOTICED_SHARE = 0.01;
+
+  private static final int LIVE_TRIES = 200;
+  private static final long LIVE_PAUSE_MILLIS = 50;
+
+  private final Quarantine quarantine;
+  private final Clock clock;
+  private final PromotionCheck all = PromotionCheck.ofDocuments().then(this::audit);
+
+  public PromotionChecks(Quarantine quarantine, Clock clock) {
+    this.quarantine = quarantine;
+    this.clock = clock;
+  }
+
+  @Override
+  public @Nullable String objection(Edition filled, Edition live) throws InterruptedException {
+    return all.objection(filled, live);
+  }
+
+  private @Nullable String audit(Edition filled, Edition live) throws InterruptedException {
+    awaitLive(filled);
+    AuditScope sample = new AuditScope.Sample(NOTICED_SHARE);
+    try {
+      AuditResult result = new Audit(filled, filled.source(), quarantine, sample, clock).run(false);
+      return result.clean()
+          ? null
+          : "a sample of edition %d differs from the database: %s"
+              .formatted(filled.number(), result.statement());
+    } catch (AuditFailedException | SourceUnavailableException e) {
+      return "a sample of edition %d could not be compared with the database: %s"
+          .formatted(filled.number(), e.getMessage());
+    }
+  }
+
+  /** It has caught up, and says so in a moment. */
+  private static void awaitLive(Edition filled) throws InterruptedException {
+    for (int i = 0; i < LIVE_TRIES; i++) {
+      if (filled.feed().status().phase() == FeedStatus.Phase.LIVE) {
+        return;
+      }
+      TimeUnit.MILLISECONDS.sleep(LIVE_PAUSE_MILLIS);
+    }
+  }
+}

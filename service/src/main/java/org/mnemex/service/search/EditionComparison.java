@@ -1,0 +1,166 @@
+package org.mnemex.service.search;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.EngineException;
+import org.mnemex.engine.Explanation;
+import org.mnemex.service.run.Endpoints;
+import org.mnemex.service.search.ComparedEditions.ComparedQuery;
+import org.mnemex.service.search.ComparedEditions.ComparedResult;
+import org.mnemex.service.web.ProblemException;
+import org.springframework.stereotype.Component;
+
+/** Asks two editions of an index the same queries. */
+@Component
+public class EditionComparison {
+  private static final int MOST_QUERIES = 200;
+  private static final int MOST_RESULTS = 100;
+  private static final int USUAL_RESULTS = 10;
+
+  private final Endpoints endpoints;
+  private final EndpointSearch search;
+  private final RecordedQueries recorded;
+
+  EditionComparison(Endpoints endpoints, EndpointSearch search, RecordedQueries recorded) {
+    this.endpoints = endpoints;
+    this.search = search;
+    this.recorded = recorded;
+  }
+
+  /**
+   * What to compare.
+   *
+   * @param queries what to ask; null for what was searched for most
+   * @param left number of an edition; null for the live one
+   * @param right number of an edition; null for the one that shall follow, or else the former one
+   * @param top how many results to look at; null for 10
+   */
+  public record Wanted(
+      @Nullable List<String> queries,
+      @Nullable Integer left,
+      @Nullable Integer right,
+      @Nullable Integer top) {}
+
+  /** Two editions and what is asked of them. */
+  private record Sides(Endpoints.Answering left, Endpoints.Answering right) {}
+
+  private Sides sides(String endpoint, @Nullable Integer left, @Nullable Integer right) {
+    Endpoints.Answering one =
+        left == null ? endpoints.answering(endpoint) : endpoints.answering(endpoint, left);
+    Endpoints.Answering other =
+        right == null ? endpoints.other(endpoint) : endpoints.answering(endpoint, right);
+    return new Sides(one, other);
+  }
+
+  /**
+   * Compares.
+   *
+   * @throws ProblemException if there are no such editions, or nothing was searched for yet
+   */
+  ComparedEditions compare(String endpoint, Wanted wanted) {
+    int top = wanted.top() == null ? USUAL_RESULTS : wanted.top();
+    if (top < 1 || top > MOST_RESULTS) {
+      throw ProblemException.badRequest("bad-top", "'top' is 1 to " + MOST_RESULTS, null);
+    }
+    Sides sides = sides(endpoint, wanted.left(), wanted.right());
+    List<String> queries =
+        wanted.queries() == null ? recorded.most(endpoint, MOST_QUERIES) : wanted.queries();
+    if (queries.isEmpty() || queries.size() > MOST_QUERIES) {
+      throw ProblemException.badRequest(
+          "no-queries",
+          queries.isEmpty()
+              ? "nothing was searched for yet at endpoint '%s'; give the queries to compare by"
+                  .formatted(endpoint)
+              : "up to %d queries are compared at once".formatted(MOST_QUERIES),
+          null);
+    }
+    List<ComparedQuery> compared = new ArrayList<>();
+    List<String> toZero = new ArrayList<>();
+    List<String> fromZero = new ArrayList<>();
+    long results = 0;
+    long changed = 0;
+    for (String words : queries) {
+      ComparedQuery one = compare(sides, words, top);
+      compared.add(one);
+      results += Math.max(one.left().size(), one.right().size());
+      changed += Math.max(one.changed(), gone(one.left()));
+      if (one.problem() == null && one.leftTotal() > 0 && one.rightTotal() == 0) {
+        toZero.add(words);
+      }
+      if (one.problem() == null && one.leftTotal() == 0 && one.rightTotal() > 0) {
+        fromZero.add(words);
+      }
+    }
+    return new ComparedEditions(
+        endpoint,
+        sides.left.edition().number(),
+        sides.right.edition().number(),
+        top,
+        results == 0 ? 0 : (double) changed / results,
+        toZero,
+        fromZero,
+        compared);
+  }
+
+  private ComparedQuery compare(Sides sides, String words, int top) {
+    try {
+      SearchAnswer left = search.search(sides.left, call(sides.left, words, top));
+      SearchAnswer right = search.search(sides.right, call(sides.right, words, top));
+      List<String> leftKeys = left.results().stream().map(SearchAnswer.Result::key).toList();
+      List<String> rightKeys = right.results().stream().map(SearchAnswer.Result::key).toList();
+      List<ComparedResult> rights = results(right, leftKeys);
+      return new ComparedQuery(
+          words,
+          left.total().count(),
+          right.total().count(),
+          gone(rights),
+          leftKeys.equals(rightKeys),
+          results(left, rightKeys),
+          rights,
+          null);
+    } catch (ProblemException | EngineException e) {
+      return new ComparedQuery(words, 0, 0, 0, true, List.of(), List.of(), e.getMessage());
+    }
+  }
+
+  private static int gone(List<ComparedResult> results) {
+    return (int) results.stream().filter(result -> result.other() == null).count();
+  }
+
+  private static SearchCall call(Endpoints.Answering side, String words, int top) {
+    int size = Math.min(top, side.endpoint().definition().pageMost());
+    return SearchCall.checked(
+        side.endpoint().definition(),
+        new SearchCall(words, false, Map.of(), null, null, 1, size, null, null, null));
+  }
+
+  private static List<ComparedResult> results(SearchAnswer answer, List<String> otherKeys) {
+    List<ComparedResult> results = new ArrayList<>();
+    for (SearchAnswer.Result result : answer.results()) {
+      int other = otherKeys.indexOf(result.key());
+      String label = result.fields().values().stream().findFirst().map(Object::toString).orElse("");
+      results.add(
+          new ComparedResult(result.key(), label, result.score(), other < 0 ? null : other + 1));
+    }
+    return results;
+  }
+
+  /**
+   * Why a record stands where it does in each of two editions.
+   *
+   * @param left null if the edition does not have the record
+   * @param right null if the edition does not have the record
+   */
+  public record ComparedExplanations(@Nullable Explanation left, @Nullable Explanation right) {}
+
+  /** Explains a record's score for some words in both editions. */
+  ComparedExplanations explain(
+      String endpoint, String words, String key, @Nullable Integer left, @Nullable Integer right) {
+    Sides sides = sides(endpoint, left, right);
+    return new ComparedExplanations(
+        search.explain(sides.left, call(sides.left, words, 1), key),
+        search.explain(sides.right, call(sides.right, words, 1), key));
+  }
+}

@@ -1,0 +1,65 @@
+package org.mnemex.service.search;
+
+import jakarta.annotation.PreDestroy;
+import java.time.Clock;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.TimeUnit;
+import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.store.QueryMapper;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+
+/**
+ * Remembers what people search for, without who did, so that editions can be compared by it. What
+ * is counted is written down every few seconds, for a search must not wait for a disk.
+ */
+@Component
+public class RecordedQueries {
+  private static final int KEPT = 1000;
+  private static final int MOST_WAITING = 10_000;
+  private static final int MOST_LENGTH = 200;
+
+  private final QueryMapper queries;
+  private final Clock clock;
+  private final boolean wanted;
+  private final Map<Query, Long> waiting = new ConcurrentHashMap<>();
+
+  public RecordedQueries(QueryMapper queries, Clock clock, MnemexSettings settings) {
+    this.queries = queries;
+    this.clock = clock;
+    this.wanted = settings.recordQueries();
+  }
+
+  private record Query(String endpoint, String words) {}
+
+  /** Notes that words were searched for. */
+  void note(String endpoint, SearchCall call) {
+    boolean typed =
+        !call.words().isBlank() && !call.typing() && call.words().length() <= MOST_LENGTH;
+    if (wanted && typed && call.page() == 1 && waiting.size() < MOST_WAITING) {
+      waiting.merge(new Query(endpoint, call.words().strip()), 1L, Long::sum);
+    }
+  }
+
+  /** Writes down what was counted. */
+  @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
+  @PreDestroy
+  void write() {
+    String now = clock.instant().toString();
+    for (Query query : List.copyOf(waiting.keySet())) {
+      Long searches = waiting.remove(query);
+      if (searches != null) {
+        queries.add(query.endpoint, query.words, searches, now);
+        queries.trim(query.endpoint, KEPT);
+      }
+    }
+  }
+
+  /** What was searched for most, at most so many. */
+  List<String> most(String endpoint, int count) {
+    write();
+    return queries.most(endpoint, count).stream().map(QueryMapper.QueryRow::words).toList();
+  }
+}

@@ -1,0 +1,102 @@
+package org.mnemex.sync.feed;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.read.KeyWalk;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.read.StoredDocument;
+import org.mnemex.sync.mapping.ContentJson;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Records;
+
+/** Reads records as an edition has stored them, in order of the bytes of their keys. */
+final class StoredRecordReader implements RecordReader {
+  private final Snapshot snapshot;
+  private final int keyColumns;
+
+  StoredRecordReader(Snapshot snapshot, int keyColumns) {
+    this.snapshot = snapshot;
+    this.keyColumns = keyColumns;
+  }
+
+  @Override
+  public Records read(Collection<RecordKey> keys) {
+    List<AssembledRecord> found = new ArrayList<>();
+    for (RecordKey key : keys) {
+      StoredDocument document = snapshot.document(key.text());
+      if (document != null) {
+        found.add(record(key.text(), document));
+      }
+    }
+    return records(found);
+  }
+
+  @Override
+  public Records readAfter(@Nullable RecordKey after, int limit) {
+    List<AssembledRecord> found = new ArrayList<>();
+    KeyWalk walk = walk(after);
+    while (found.size() < limit && walk.next()) {
+      found.add(record(walk.key(), walk.document()));
+    }
+    return records(found);
+  }
+
+  @Override
+  public @Nullable RecordKey skip(@Nullable RecordKey after, int records) {
+    KeyWalk walk = walk(after);
+    for (int i = 0; i < records; i++) {
+      if (!walk.next()) {
+        return null;
+      }
+    }
+    return RecordKey.parse(walk.key(), keyColumns);
+  }
+
+  @Override
+  public Records readBetween(@Nullable RecordKey after, @Nullable RecordKey upTo) {
+    List<AssembledRecord> found = new ArrayList<>();
+    KeyWalk walk = walk(after);
+    boolean more = true;
+    while (more && walk.next()) {
+      found.add(record(walk.key(), walk.document()));
+      more = upTo == null || !walk.key().equals(upTo.text());
+    }
+    return records(found);
+  }
+
+  private KeyWalk walk(@Nullable RecordKey after) {
+    return new KeyWalk(snapshot, after == null ? null : after.text());
+  }
+
+  private AssembledRecord record(String key, StoredDocument document) {
+    return new AssembledRecord(
+        RecordKey.parse(key, keyColumns), ContentJson.read(document.record()));
+  }
+
+  private static Records records(List<AssembledRecord> found) {
+    RecordKey last = found.isEmpty() ? null : found.getLast().key();
+    return new Records(found, Map.of(), found.size(), last);
+  }
+
+  @Override
+  public long count() {
+    return snapshot.documents();
+  }
+
+  @Override
+  public Set<RecordKey> affected(List<Change> changes) {
+    throw new UnsupportedOperationException("changes are read from the source");
+  }
+
+  @Override
+  public void close() {
+    // The snapshot belongs to its edition.
+  }
+}
