@@ -3,6 +3,9 @@
 export interface EditionStatus {
   number: number;
   version: number;
+  state: "filling" | "ready" | "live" | "former";
+  fromStored: boolean;
+  until?: string;
   documents: number;
   bytes: number;
   segments: number;
@@ -175,12 +178,83 @@ export interface Analysed {
   steps: { step: string; text?: string; tokens: Token[] }[];
 }
 
+/** A definition as it counts now. */
+export interface Definition {
+  kind: "source" | "analyser" | "index" | "endpoint";
+  name: string;
+  version: number;
+  file: string;
+  text: string;
+  createdAt: string;
+}
+
+export interface Plan {
+  plan: string;
+  cost?: string;
+  changes: {
+    kind: string;
+    name: string;
+    change: string;
+    version: number;
+    cost?: string;
+    differences: { path: string; cost: string; reason: string }[];
+    estimate?: {
+      records: number;
+      seconds?: number;
+      bytes: number;
+      databaseReads: number;
+      basis: string;
+    };
+  }[];
+  warnings: { about: string; detail: string }[];
+}
+
+export interface ComparedResult {
+  key: string;
+  label: string;
+  score: number;
+  other?: number;
+}
+
+export interface ComparedQuery {
+  words: string;
+  leftTotal: number;
+  rightTotal: number;
+  changed: number;
+  sameOrder: boolean;
+  left: ComparedResult[];
+  right: ComparedResult[];
+  problem?: string;
+}
+
+export interface Comparison {
+  endpoint: string;
+  left: number;
+  right: number;
+  top: number;
+  changedShare: number;
+  toZero: string[];
+  fromZero: string[];
+  queries: ComparedQuery[];
+}
+
+/** Something wrong in a definition, and where. */
+export interface DefinitionProblem {
+  file: string;
+  line: number;
+  column: number;
+  key: string;
+  detail: string;
+  suggestion?: string;
+}
+
 /** What the service refused, with its sentence. */
 export class Problem extends Error {
   constructor(
     readonly status: number,
     readonly detail: string,
     readonly suggestion?: string,
+    readonly problems: DefinitionProblem[] = [],
   ) {
     super(detail);
   }
@@ -194,6 +268,7 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
       response.status,
       body.detail ?? `HTTP status ${response.status}`,
       body.suggestion,
+      body.problems,
     );
   }
   return response.json();
@@ -215,7 +290,25 @@ async function act(path: string): Promise<void> {
   }
 }
 
+function send<T>(path: string, body: unknown): Promise<T> {
+  return call<T>(path, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(body),
+  });
+}
+
 export const api = {
+  definitions: () => call<Definition[]>("/api/definitions"),
+  plan: (file: string, text: string) => send<Plan>("/api/plan", { files: [{ name: file, text }] }),
+  apply: (file: string, text: string, plan: string, hold: boolean) =>
+    send<unknown>("/api/definitions", { files: [{ name: file, text }], plan, hold }),
+  promote: (name: string) => act(`${index(name)}/promote`),
+  rollback: (name: string) => act(`${index(name)}/rollback`),
+  compare: (endpoint: string, queries: string[]) =>
+    send<Comparison>(`/api/endpoints/${encodeURIComponent(endpoint)}/compare`, {
+      queries: queries.length > 0 ? queries : undefined,
+    }),
   sources: () => call<string[]>("/api/sources"),
   checkSource: (name: string) => call<SourceCheck>(`${source(name)}/check`),
   tables: (name: string) => call<SourceTable[]>(`${source(name)}/tables`),

@@ -4,7 +4,8 @@ const WHOLE = new Intl.NumberFormat("en");
 
 export const count = (n: number) => WHOLE.format(n);
 
-export const plural = (n: number, one: string) => `${count(n)} ${one}${n === 1 ? "" : "s"}`;
+export const plural = (n: number, one: string, many = `${one}s`) =>
+  `${count(n)} ${n === 1 ? one : many}`;
 
 export const millis = (n: number) =>
   n < 0 ? "–" : n < 10_000 ? `${count(n)} ms` : `${count(Math.round(n / 1000))} s`;

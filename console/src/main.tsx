@@ -4,6 +4,7 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import "./app.css";
 import { AnalysersPage } from "./pages/analysers";
+import { EditionsPage } from "./pages/editions";
 import { OverviewPage } from "./pages/overview";
 import { SearchPage } from "./pages/search";
 import { SourcesPage } from "./pages/sources";
@@ -18,6 +19,7 @@ const router = createBrowserRouter([
       { path: "/console/search", element: <SearchPage /> },
       { path: "/console/analysers", element: <AnalysersPage /> },
       { path: "/console/sources", element: <SourcesPage /> },
+      { path: "/console/editions", element: <EditionsPage /> },
       { path: "/console/sync", element: <SyncPage /> },
     ],
   },

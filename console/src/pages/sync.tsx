@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Pause, Play } from "lucide-react";
-import { lazy, type ReactNode, Suspense } from "react";
+import { lazy, Suspense } from "react";
 import { useSearchParams } from "react-router";
 import { api, type IndexStatus } from "../api";
 import { count, millis, timeOfDay } from "../format";
 import { AuditLine } from "../parts/auditLine";
+import { Button } from "../parts/button";
 import { LastChanges } from "../parts/lastChanges";
 import { ErrorNotice, Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -72,19 +73,6 @@ function FeedButtons({ index }: { index: IndexStatus }) {
         </Button>
       )}
     </div>
-  );
-}
-
-function Button(props: { onClick: () => void; busy?: boolean; children: ReactNode }) {
-  return (
-    <button
-      type="button"
-      onClick={props.onClick}
-      disabled={props.busy}
-      className="inline-flex items-center gap-1.5 rounded border border-line bg-surface px-3 py-1 hover:border-quiet disabled:text-quiet"
-    >
-      {props.children}
-    </button>
   );
 }
 

@@ -5,6 +5,7 @@ const PAGES = [
   { to: "/console/sources", title: "Sources" },
   { to: "/console/analysers", title: "Analysers" },
   { to: "/console/search", title: "Search" },
+  { to: "/console/editions", title: "Editions" },
   { to: "/console/sync", title: "Sync" },
 ];
 

@@ -21,6 +21,10 @@ final class Times {
     return count == 0 ? Double.NaN : sorted[(int) Math.min(count - 1, Math.floor(share * count))];
   }
 
+  int count() {
+    return count;
+  }
+
   @Override
   public String toString() {
     return "p50 %.1f ms, p99 %.1f ms, %d runs".formatted(quantile(0.5), quantile(0.99), count);

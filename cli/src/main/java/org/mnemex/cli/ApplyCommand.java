@@ -12,6 +12,7 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Applied;
 import org.mnemex.client.ApplyOptions;
+import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -24,6 +25,8 @@ import picocli.CommandLine.Parameters;
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex apply examples/garden"})
 final class ApplyCommand implements Callable<Integer> {
+  private static final long POLL_MILLIS = 100;
+
   @Mixin private Service service = new Service();
 
   @Parameters(
@@ -48,8 +51,13 @@ final class ApplyCommand implements Callable<Integer> {
       description = "let new editions wait for 'mnemex promote' when they are complete")
   private boolean hold;
 
+  @Option(
+      names = "--wait",
+      description = "come back when new editions answer, or wait for a person's word")
+  private boolean wait;
+
   @Override
-  public Integer call() throws IOException {
+  public Integer call() throws IOException, InterruptedException {
     try (MnemexClient client = service.client()) {
       List<Applied> applied = client.apply(read(files), new ApplyOptions(prepare, plan, hold));
       if (service.json()) {
@@ -57,8 +65,41 @@ final class ApplyCommand implements Callable<Integer> {
       } else {
         print(applied);
       }
-      return ExitCode.DONE;
+      return wait ? await(client, applied) : ExitCode.DONE;
     }
+  }
+
+  private int await(MnemexClient client, List<Applied> applied) throws InterruptedException {
+    int exitCode = ExitCode.DONE;
+    for (Applied one : applied) {
+      if (one.edition() == null) {
+        continue;
+      }
+      IndexStatus index = client.index(one.name());
+      while (index.next() != null
+          && index.held() == null
+          && index.next().number() == one.edition()) {
+        Thread.sleep(POLL_MILLIS);
+        index = client.index(one.name());
+      }
+      IndexStatus.Edition next = index.next();
+      if (next != null && index.held() != null) {
+        service
+            .out()
+            .println(
+                "Edition %d of index '%s' is complete: %s. To let it answer: mnemex promote"
+                    .formatted(next.number(), index.name(), index.held()));
+        exitCode = hold ? exitCode : ExitCode.FAILED;
+      } else {
+        IndexStatus.Edition live = index.live();
+        service
+            .out()
+            .println(
+                "Edition %d of index '%s' answers now."
+                    .formatted(live == null ? one.edition() : live.number(), index.name()));
+      }
+    }
+    return exitCode;
   }
 
   static Map<String, String> read(List<Path> paths) throws IOException {

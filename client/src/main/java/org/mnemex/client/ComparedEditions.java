@@ -23,7 +23,7 @@ public record ComparedEditions(
   /**
    * A query.
    *
-   * @param changed how many results of the right one the left one has not
+   * @param changed how many of the first results came or went
    * @param problem why it could not be asked, or null
    */
   public record ComparedQuery(
@@ -39,7 +39,7 @@ public record ComparedEditions(
   /**
    * A result.
    *
-   * @param label the first of its shown fields
+   * @param label the first of its shown fields that is not the key
    * @param other its place in the other list, from 1; null if it is not there
    */
   public record ComparedResult(String key, String label, double score, @Nullable Integer other) {}

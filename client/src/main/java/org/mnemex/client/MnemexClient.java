@@ -87,6 +87,11 @@ public final class MnemexClient implements AutoCloseable {
     return get("/api/indexes", new TypeReference<>() {});
   }
 
+  /** One index. */
+  public IndexStatus index(String name) {
+    return get("/api/indexes/" + encode(name), new TypeReference<>() {});
+  }
+
   /** The last changes of an index, newest first. */
   public List<Change> changes(String index, int limit) {
     return get(

@@ -63,6 +63,7 @@ public final class MariadbServer implements DatabaseServer {
         datadir=%1$s/data
         socket=%1$s/run/socket
         pid-file=%1$s/run/pid
+        tmpdir=%1$s/run
         port=%2$d
         bind-address=127.0.0.1
         server-id=1

@@ -56,6 +56,13 @@ public record Definition(String file, String name, String text, Node node, Conte
     }
   }
 
+  public record OfScorecard(ScorecardDefinition scorecard) implements Content {
+    @Override
+    public String kind() {
+      return "scorecard";
+    }
+  }
+
   /** What a check against other definitions or the database found, with its place. */
   public DefinitionProblem problem(InvalidDefinitionException e) {
     return problem(e.path(), String.valueOf(e.getMessage()), e.suggestion());

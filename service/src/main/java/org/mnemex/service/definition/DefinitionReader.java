@@ -21,7 +21,8 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 /** Reads definition files: YAML documents whose first key says what they define. */
 public final class DefinitionReader {
   private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
-  private static final Set<String> KINDS = Set.of("source", "analyser", "index", "endpoint");
+  private static final Set<String> KINDS =
+      Set.of("source", "analyser", "index", "endpoint", "scorecard");
 
   private final Function<String, @Nullable String> environment;
 
@@ -35,7 +36,7 @@ public final class DefinitionReader {
   /**
    * A definition before its content is read.
    *
-   * @param kind source, analyser, index or endpoint
+   * @param kind source, analyser, index, endpoint or scorecard
    * @param text the YAML as it was written
    */
   public record Part(String file, String kind, String name, String text, Node node) {}
@@ -86,8 +87,8 @@ public final class DefinitionReader {
     if (!KINDS.contains(kind)) {
       throw map.problem(
           kind,
-          "the first key of a definition says what it defines: source, analyser, index or"
-              + " endpoint, not '"
+          "the first key of a definition says what it defines: source, analyser, index,"
+              + " endpoint or scorecard, not '"
               + kind
               + "'",
           NearestName.to(kind, KINDS));
@@ -118,6 +119,8 @@ public final class DefinitionReader {
               new Definition.OfSource(new SourceReader(map, part.name(), environment).read());
           case "analyser" -> new Definition.OfAnalyser(new AnalyserReader(map, part.name()).read());
           case "index" -> new IndexReader(map, part.name(), analysers).read();
+          case "scorecard" ->
+              new Definition.OfScorecard(new ScorecardReader(map, part.name()).read());
           default -> new Definition.OfEndpoint(new EndpointReader(map, part.name()).read());
         };
     map.finish();

@@ -15,6 +15,7 @@ import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionProblem;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.definition.ScorecardDefinition;
 import org.mnemex.service.run.Running.RunningAnalyser;
 import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.run.Running.RunningSource;
@@ -33,6 +34,7 @@ final class ChangeSet {
   private final Map<String, RunningAnalyser> analysers;
   private final Map<String, RunningIndex> indexes;
   private final Map<String, Endpoint> endpoints;
+  private final Map<String, RunningScorecard> scorecards;
   private final Map<String, IndexStep> steps = new TreeMap<>();
   private final List<Applied> applied = new ArrayList<>();
   private final List<DefinitionRow> toStore = new ArrayList<>();
@@ -51,6 +53,7 @@ final class ChangeSet {
     this.analysers = new TreeMap<>(running.analysers());
     this.indexes = new TreeMap<>(running.indexes());
     this.endpoints = new TreeMap<>(running.endpoints());
+    this.scorecards = new TreeMap<>(running.scorecards());
     DefinitionReader reader = parts.reader();
     Map<String, List<DefinitionReader.Part>> byKind = new LinkedHashMap<>();
     for (DefinitionFile file : files) {
@@ -77,6 +80,8 @@ final class ChangeSet {
         .forEach(name -> collect(() -> indexAgain(name)));
     byKind.getOrDefault("endpoint", List.of()).forEach(part -> collect(() -> endpoint(part)));
     throwIfProblems();
+    byKind.getOrDefault("scorecard", List.of()).forEach(part -> collect(() -> scorecard(part)));
+    throwIfProblems();
     endpoints.keySet().forEach(name -> collect(() -> untouchedEndpoint(name)));
     DatabaseCheck check = new DatabaseCheck(mayPrepare);
     for (IndexStep step : steps.values()) {
@@ -90,7 +95,7 @@ final class ChangeSet {
 
   /** What runs when it is applied. */
   Running after() {
-    return new Running(sources, analysers, indexes, endpoints);
+    return new Running(sources, analysers, indexes, endpoints, scorecards);
   }
 
   /** What became of each definition. */
@@ -274,6 +279,22 @@ final class ChangeSet {
                   0, Math.min(versions.size(), InstallationParts.ENDPOINT_VERSIONS_KEPT)),
               version));
     }
+  }
+
+  private void scorecard(DefinitionReader.Part part) {
+    Definition definition = parts.reader().read(part, Map.of());
+    ScorecardDefinition content = ((Definition.OfScorecard) definition.content()).scorecard();
+    if (!endpoints.containsKey(content.endpoint())) {
+      throw new DefinitionException(
+          List.of(
+              definition.problem(
+                  List.of("endpoint"),
+                  "there is no endpoint '" + content.endpoint() + "'",
+                  NearestName.to(content.endpoint(), endpoints.keySet()))));
+    }
+    RunningScorecard before = scorecards.get(part.name());
+    int version = note(part, before == null ? 0 : before.version(), before, "");
+    scorecards.put(part.name(), new RunningScorecard(content, version));
   }
 
   /** An endpoint that was not given must still fit the index that it is about. */

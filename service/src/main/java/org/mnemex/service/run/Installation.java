@@ -96,10 +96,11 @@ public class Installation {
     Map<String, RunningAnalyser> analysers = new HashMap<>();
     Map<String, RunningIndex> indexes = new HashMap<>();
     Map<String, Endpoint> endpoints = new HashMap<>();
+    Map<String, RunningScorecard> scorecards = new HashMap<>();
     List<DefinitionRow> rows = definitions.current();
     for (DefinitionRow row : rows) {
       if (!row.kind().equals("index")) {
-        goOnAfter(row, () -> open(row, sources, analysers, endpoints));
+        goOnAfter(row, () -> open(row, sources, analysers, endpoints, scorecards));
       }
     }
     for (DefinitionRow row : rows) {
@@ -107,7 +108,7 @@ public class Installation {
         goOnAfter(row, () -> indexes.put(row.name(), openIndex(row, sources)));
       }
     }
-    running = new Running(sources, analysers, indexes, endpoints);
+    running = new Running(sources, analysers, indexes, endpoints, scorecards);
   }
 
   /** One definition that no longer works must not keep the others from running. */
@@ -128,7 +129,8 @@ public class Installation {
       DefinitionRow row,
       Map<String, RunningSource> sources,
       Map<String, RunningAnalyser> analysers,
-      Map<String, Endpoint> endpoints) {
+      Map<String, Endpoint> endpoints,
+      Map<String, RunningScorecard> scorecards) {
     DefinitionReader reader = parts.reader();
     Definition definition = reader.read(reader.parts(row.file(), row.text()).getFirst(), Map.of());
     switch (definition.content()) {
@@ -142,6 +144,8 @@ public class Installation {
       case Definition.OfEndpoint of ->
           endpoints.put(
               row.name(), new Endpoint(parts.endpointVersions(row.name()), row.version()));
+      case Definition.OfScorecard of ->
+          scorecards.put(row.name(), new RunningScorecard(of.scorecard(), row.version()));
       case Definition.OfIndex of ->
           throw new IllegalArgumentException("indexes are opened when all sources are");
     }
@@ -296,7 +300,7 @@ public class Installation {
   /**
    * Removes a definition, and with an index everything that was built of it.
    *
-   * @param kind source, analyser, index or endpoint
+   * @param kind source, analyser, index, endpoint or scorecard
    * @throws ProblemException if there is none, or another definition needs it
    */
   public synchronized void remove(String kind, String name) {
@@ -305,12 +309,14 @@ public class Installation {
     Map<String, RunningAnalyser> analysers = new HashMap<>(now.analysers());
     Map<String, RunningIndex> indexes = new HashMap<>(now.indexes());
     Map<String, Endpoint> endpoints = new HashMap<>(now.endpoints());
+    Map<String, RunningScorecard> scorecards = new HashMap<>(now.scorecards());
     Object found =
         switch (kind) {
           case "source" -> sources.remove(name);
           case "analyser" -> analysers.remove(name);
           case "index" -> indexes.remove(name);
           case "endpoint" -> endpoints.remove(name);
+          case "scorecard" -> scorecards.remove(name);
           default -> null;
         };
     if (found == null) {
@@ -331,6 +337,12 @@ public class Installation {
             users.add("endpoint '" + endpoint + "'");
           }
         });
+    scorecards.forEach(
+        (scorecard, of) -> {
+          if (kind.equals("endpoint") && of.definition().endpoint().equals(name)) {
+            users.add("scorecard '" + scorecard + "'");
+          }
+        });
     if (!users.isEmpty()) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
@@ -340,7 +352,7 @@ public class Installation {
           null);
     }
     definitions.remove(kind, name);
-    running = new Running(sources, analysers, indexes, endpoints);
+    running = new Running(sources, analysers, indexes, endpoints, scorecards);
     if (found instanceof RunningIndex index) {
       index.editions().discard();
     }
@@ -354,6 +366,11 @@ public class Installation {
   /** The running index of that name, or null. */
   @Nullable RunningIndex index(String name) {
     return running.indexes().get(name);
+  }
+
+  /** The scorecards, by name. */
+  public Map<String, RunningScorecard> scorecards() {
+    return running.scorecards();
   }
 
   /** Everything that runs. */

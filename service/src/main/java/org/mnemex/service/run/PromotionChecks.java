@@ -12,11 +12,12 @@ import org.mnemex.sync.edition.PromotionCheck;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.springframework.beans.factory.ObjectProvider;
 import org.springframework.stereotype.Component;
 
 /**
  * What an edition has to stand before it goes live by itself: it must not have lost many documents,
- * and a sample of its records must say what the database says.
+ * a sample of its records must say what the database says, and no scorecard may object.
  */
 @Component
 public class PromotionChecks implements PromotionCheck {
@@ -28,10 +29,16 @@ public class PromotionChecks implements PromotionCheck {
 
   private final Quarantine quarantine;
   private final Clock clock;
-  private final PromotionCheck all = PromotionCheck.ofDocuments().then(this::audit);
+  private final ObjectProvider<EditionScores> scores;
+  private final PromotionCheck all =
+      PromotionCheck.ofDocuments().then(this::audit).then(this::scorecards);
 
-  public PromotionChecks(Quarantine quarantine, Clock clock) {
+  /**
+   * @param scores asked for when it is needed: scorecards search, and searching needs what runs
+   */
+  public PromotionChecks(Quarantine quarantine, ObjectProvider<EditionScores> scores, Clock clock) {
     this.quarantine = quarantine;
+    this.scores = scores;
     this.clock = clock;
   }
 
@@ -53,6 +60,10 @@ public class PromotionChecks implements PromotionCheck {
       return "a sample of edition %d could not be compared with the database: %s"
           .formatted(filled.number(), e.getMessage());
     }
+  }
+
+  private @Nullable String scorecards(Edition filled, Edition live) {
+    return scores.getObject().objection(filled, live);
   }
 
   /** It has caught up, and says so in a moment. */

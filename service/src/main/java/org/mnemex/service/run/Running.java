@@ -17,15 +17,17 @@ record Running(
     Map<String, RunningSource> sources,
     Map<String, RunningAnalyser> analysers,
     Map<String, RunningIndex> indexes,
-    Map<String, Endpoint> endpoints) {
+    Map<String, Endpoint> endpoints,
+    Map<String, RunningScorecard> scorecards) {
 
-  static final Running NOTHING = new Running(Map.of(), Map.of(), Map.of(), Map.of());
+  static final Running NOTHING = new Running(Map.of(), Map.of(), Map.of(), Map.of(), Map.of());
 
   Running {
     sources = Map.copyOf(new TreeMap<>(sources));
     analysers = Map.copyOf(analysers);
     indexes = Map.copyOf(indexes);
     endpoints = Map.copyOf(endpoints);
+    scorecards = Map.copyOf(scorecards);
   }
 
   record RunningSource(Definition definition, int version, Source source) {}
@@ -37,6 +39,6 @@ record Running(
 
   /** The same with other indexes. */
   Running withIndexes(Map<String, RunningIndex> others) {
-    return new Running(sources, analysers, others, endpoints);
+    return new Running(sources, analysers, others, endpoints, scorecards);
   }
 }

@@ -85,7 +85,7 @@ public class EditionComparison {
       ComparedQuery one = compare(sides, words, top);
       compared.add(one);
       results += Math.max(one.left().size(), one.right().size());
-      changed += Math.max(one.changed(), gone(one.left()));
+      changed += one.changed();
       if (one.problem() == null && one.leftTotal() > 0 && one.rightTotal() == 0) {
         toZero.add(words);
       }
@@ -110,14 +110,15 @@ public class EditionComparison {
       SearchAnswer right = search.search(sides.right, call(sides.right, words, top));
       List<String> leftKeys = left.results().stream().map(SearchAnswer.Result::key).toList();
       List<String> rightKeys = right.results().stream().map(SearchAnswer.Result::key).toList();
+      List<ComparedResult> lefts = results(left, rightKeys);
       List<ComparedResult> rights = results(right, leftKeys);
       return new ComparedQuery(
           words,
           left.total().count(),
           right.total().count(),
-          gone(rights),
+          Math.max(gone(lefts), gone(rights)),
           leftKeys.equals(rightKeys),
-          results(left, rightKeys),
+          lefts,
           rights,
           null);
     } catch (ProblemException | EngineException e) {
@@ -129,7 +130,8 @@ public class EditionComparison {
     return (int) results.stream().filter(result -> result.other() == null).count();
   }
 
-  private static SearchCall call(Endpoints.Answering side, String words, int top) {
+  /** A plain search with some words. */
+  static SearchCall call(Endpoints.Answering side, String words, int top) {
     int size = Math.min(top, side.endpoint().definition().pageMost());
     return SearchCall.checked(
         side.endpoint().definition(),
@@ -140,7 +142,12 @@ public class EditionComparison {
     List<ComparedResult> results = new ArrayList<>();
     for (SearchAnswer.Result result : answer.results()) {
       int other = otherKeys.indexOf(result.key());
-      String label = result.fields().values().stream().findFirst().map(Object::toString).orElse("");
+      String label =
+          result.fields().values().stream()
+              .map(Object::toString)
+              .filter(text -> !text.equals(result.key()))
+              .findFirst()
+              .orElse("");
       results.add(
           new ComparedResult(result.key(), label, result.score(), other < 0 ? null : other + 1));
     }

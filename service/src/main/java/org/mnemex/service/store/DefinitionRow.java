@@ -3,7 +3,7 @@ package org.mnemex.service.store;
 /**
  * A version of a definition.
  *
- * @param kind source, analyser, index or endpoint
+ * @param kind source, analyser, index, endpoint or scorecard
  * @param version from 1; the highest is the current one
  * @param file name of the file that it came from
  * @param text the YAML as it was written

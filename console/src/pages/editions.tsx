@@ -1,0 +1,153 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useSearchParams } from "react-router";
+import { api, type EditionStatus, type IndexStatus } from "../api";
+import { count, megabytes, timeOfDay } from "../format";
+import { Button } from "../parts/button";
+import { ChangeDefinition } from "../parts/changeDefinition";
+import { CompareEditions } from "../parts/compareEditions";
+import { ErrorNotice, Notice } from "../parts/notice";
+import { Pick } from "../parts/pick";
+import { useOverview } from "../parts/useOverview";
+
+/** Changing an index without fear: plan, editions, comparison, promotion, going back. */
+export function EditionsPage() {
+  const { overview, connected } = useOverview();
+  const [parameters, setParameters] = useSearchParams();
+  const endpoints = useQuery({ queryKey: ["endpoints"], queryFn: api.endpoints });
+  if (!overview) {
+    return connected ? (
+      <p className="text-quiet">Asking the service …</p>
+    ) : (
+      <Notice tone="bad">The service does not answer. Is it still running?</Notice>
+    );
+  }
+  const index =
+    overview.indexes.find((i) => i.name === parameters.get("index")) ?? overview.indexes[0];
+  if (!index) {
+    return <p className="text-quiet">Nothing is indexed yet: apply a definition first.</p>;
+  }
+  const other = index.next ?? index.former;
+  return (
+    <div className="flex flex-col gap-5">
+      <div className="flex flex-wrap items-center gap-3">
+        <h1 className="text-2xl font-semibold tracking-tight">Editions of {index.name}</h1>
+        {overview.indexes.length > 1 && (
+          <Pick
+            label="Index"
+            value={index.name}
+            options={overview.indexes.map((i) => ({ value: i.name, label: i.name }))}
+            onPick={(name) => setParameters({ index: name })}
+          />
+        )}
+        <span className="text-quiet">definition version {index.version}</span>
+      </div>
+      <Switches index={index} />
+      <div className="grid gap-3 lg:grid-cols-3">
+        <EditionCard
+          title="Went before"
+          edition={index.former}
+          none="Nothing to go back to: the last promotion is longer ago than the grace time."
+        />
+        <EditionCard
+          title="Answers"
+          edition={index.live}
+          none="The first edition is being filled."
+        />
+        <EditionCard
+          title="Shall follow"
+          edition={index.next}
+          none="Nothing. A change below that needs other index files makes one."
+        />
+      </div>
+      {other && index.live && other.state !== "filling" && (
+        <CompareEditions
+          key={`${index.live.number}-${other.number}`}
+          live={index.live.number}
+          other={other.number}
+          endpoints={(endpoints.data ?? []).filter((e) => e.index === index.name)}
+        />
+      )}
+      <ChangeDefinition key={index.name} index={index.name} />
+    </div>
+  );
+}
+
+function Switches({ index }: { index: IndexStatus }) {
+  const act = useMutation({
+    mutationFn: (what: "promote" | "rollback") => api[what](index.name),
+  });
+  const next = index.next;
+  return (
+    <>
+      {index.held && (
+        <Notice tone="warn">
+          Edition {next?.number} is complete: {index.held}.
+        </Notice>
+      )}
+      {act.error && <ErrorNotice error={act.error} />}
+      {(next?.state === "ready" || index.former) && (
+        <div className="flex flex-wrap gap-2">
+          {next?.state === "ready" && (
+            <Button main onClick={() => act.mutate("promote")} busy={act.isPending}>
+              Let edition {next.number} answer
+            </Button>
+          )}
+          {index.former && (
+            <Button onClick={() => act.mutate("rollback")} busy={act.isPending}>
+              Go back to edition {index.former.number}
+            </Button>
+          )}
+        </div>
+      )}
+    </>
+  );
+}
+
+function EditionCard(props: { title: string; edition?: EditionStatus; none: string }) {
+  const edition = props.edition;
+  return (
+    <section
+      className="flex flex-col rounded border border-line bg-surface px-4 py-3"
+      aria-label={props.title}
+    >
+      <h2 className="text-sm text-quiet">{props.title}</h2>
+      {!edition && <p className="mt-1 text-quiet">{props.none}</p>}
+      {edition && (
+        <>
+          <p className="text-xl font-semibold">Edition {edition.number}</p>
+          <p>
+            {count(edition.documents)} documents, {megabytes(edition.bytes)}
+          </p>
+          <p className="text-quiet">
+            Definition version {edition.version}, filled from{" "}
+            {edition.fromStored ? "stored records" : "the database"}
+            {edition.trueAt && <>, true as of {timeOfDay(edition.trueAt).slice(0, 8)}</>}.
+          </p>
+          {edition.until && (
+            <p className="text-quiet">Kept and fed until {timeOfDay(edition.until).slice(0, 8)}.</p>
+          )}
+          {edition.problem && <p className="text-warn">{edition.problem}</p>}
+          {edition.state === "filling" && <Progress edition={edition} />}
+        </>
+      )}
+    </section>
+  );
+}
+
+function Progress({ edition }: { edition: EditionStatus }) {
+  const share = edition.recordsTotal > 0 ? edition.recordsDone / edition.recordsTotal : 0;
+  return (
+    <div className="mt-2">
+      <p className="text-sm text-quiet">
+        {count(edition.recordsDone)} of {count(edition.recordsTotal)} records
+        {edition.recordsPerSecond > 0 && <>, {count(edition.recordsPerSecond)} a second</>}
+      </p>
+      <div className="mt-1 h-2 overflow-hidden rounded bg-ground">
+        <div
+          className="h-full bg-accent"
+          style={{ width: `${Math.round(100 * Math.min(1, share))}%` }}
+        />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,155 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Definition, type Plan, Problem } from "../api";
+import { count, megabytes } from "../format";
+import { Button } from "./button";
+import { ErrorNotice } from "./notice";
+import { Pick } from "./pick";
+
+/** Edits a definition, shows what that would do, and does it. */
+export function ChangeDefinition({ index }: { index: string }) {
+  const definitions = useQuery({ queryKey: ["definitions"], queryFn: api.definitions });
+  const [chosen, setChosen] = useState(`index ${index}`);
+  const list = (definitions.data ?? []).filter((d) => d.kind !== "source");
+  const definition = list.find((d) => id(d) === chosen);
+  return (
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Change">
+      <div className="flex flex-wrap items-center gap-3">
+        <h2 className="text-lg font-semibold">Change a definition</h2>
+        <Pick
+          label="Definition"
+          value={chosen}
+          options={list.map((d) => ({ value: id(d), label: id(d) }))}
+          onPick={setChosen}
+        />
+        {definition && <span className="text-quiet">version {definition.version}</span>}
+      </div>
+      {definition && (
+        <Editor key={`${id(definition)} ${definition.version}`} definition={definition} />
+      )}
+    </section>
+  );
+}
+
+const id = (definition: Definition) => `${definition.kind} ${definition.name}`;
+
+function Editor({ definition }: { definition: Definition }) {
+  const [text, setText] = useState(definition.text);
+  const [hold, setHold] = useState(true);
+  const queries = useQueryClient();
+  const plan = useMutation({ mutationFn: () => api.plan(definition.file, text) });
+  const apply = useMutation({
+    mutationFn: (agreed: string) => api.apply(definition.file, text, agreed, hold),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["definitions"] }),
+  });
+  return (
+    <>
+      <textarea
+        aria-label={`Definition of ${id(definition)}`}
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          plan.reset();
+          apply.reset();
+        }}
+        rows={Math.min(22, text.split("\n").length + 1)}
+        spellCheck={false}
+        wrap="off"
+        className="mt-2 block w-full rounded border border-line bg-ground px-2 py-1 font-mono text-sm"
+      />
+      <div className="mt-2 flex flex-wrap items-center gap-3">
+        <Button onClick={() => plan.mutate()} busy={plan.isPending}>
+          What would that do?
+        </Button>
+      </div>
+      {plan.error && <Problems error={plan.error} />}
+      {plan.data && (
+        <PlanShown plan={plan.data}>
+          <div className="mt-2 flex flex-wrap items-center gap-3">
+            <Button main onClick={() => apply.mutate(plan.data.plan)} busy={apply.isPending}>
+              Do this
+            </Button>
+            <label className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={hold}
+                onChange={(event) => setHold(event.target.checked)}
+              />
+              a new edition waits until I let it answer
+            </label>
+          </div>
+        </PlanShown>
+      )}
+      {apply.error && <Problems error={apply.error} />}
+    </>
+  );
+}
+
+function Problems({ error }: { error: Error }) {
+  const problems = error instanceof Problem ? error.problems : [];
+  if (problems.length === 0) return <ErrorNotice error={error} />;
+  return (
+    <ul className="mt-2 text-bad" role="alert">
+      {problems.map((problem) => (
+        <li key={`${problem.line}:${problem.column}:${problem.key}`}>
+          line {problem.line}, {problem.key}: {problem.detail}
+          {problem.suggestion && <> – did you mean {problem.suggestion}?</>}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+const TAKES: Record<string, string> = {
+  "at once": "at once: the next query has it",
+  "from stored": "a new edition from stored records",
+  "from database": "a new edition from the database",
+};
+
+function PlanShown({ plan, children }: { plan: Plan; children: React.ReactNode }) {
+  if (plan.changes.length === 0) return <p className="mt-2">Nothing would change.</p>;
+  return (
+    <section className="mt-3 rounded bg-ground px-3 py-2" aria-label="Plan">
+      {plan.changes.map((change) => (
+        <div key={`${change.kind} ${change.name}`} className="mb-2">
+          <p>
+            <strong>
+              {change.kind} {change.name}
+            </strong>{" "}
+            {change.change === "new" ? "is new" : `changes to version ${change.version}`}
+            {change.cost && <>: {TAKES[change.cost] ?? change.cost}</>}
+          </p>
+          <ul>
+            {change.differences.map((difference) => (
+              <li key={difference.path} className="grid gap-x-3 sm:grid-cols-[8rem_1fr]">
+                <span className="text-quiet">{difference.cost}</span>
+                <span>
+                  <code className="font-mono text-sm">{difference.path}</code>: {difference.reason}
+                </span>
+              </li>
+            ))}
+          </ul>
+          {change.estimate && (
+            <p className="text-quiet">
+              {count(change.estimate.records)} records,{" "}
+              {change.estimate.seconds === undefined
+                ? "for an unknown time"
+                : `about ${Math.max(1, change.estimate.seconds)} s`}
+              , {megabytes(change.estimate.bytes)} of disk,{" "}
+              {change.estimate.databaseReads === 0
+                ? "nothing read from the database"
+                : `${count(change.estimate.databaseReads)} records read from the database`}{" "}
+              ({change.estimate.basis})
+            </p>
+          )}
+        </div>
+      ))}
+      {plan.warnings.map((warning) => (
+        <p key={warning.about + warning.detail} className="text-warn">
+          {warning.about}: {warning.detail}
+        </p>
+      ))}
+      {children}
+    </section>
+  );
+}

@@ -1,0 +1,152 @@
+import { useMutation } from "@tanstack/react-query";
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { useState } from "react";
+import { api, type ComparedQuery, type ComparedResult, type Endpoint } from "../api";
+import { count, plural } from "../format";
+import { Button } from "./button";
+import { ErrorNotice } from "./notice";
+import { Pick } from "./pick";
+
+/** Two editions asked the same queries, side by side. */
+export function CompareEditions(props: { live: number; other: number; endpoints: Endpoint[] }) {
+  const [chosen, setChosen] = useState<string>();
+  const [words, setWords] = useState("");
+  const endpoint = chosen ?? props.endpoints[0]?.name;
+  const compare = useMutation({
+    mutationFn: () =>
+      api.compare(
+        endpoint ?? "",
+        words
+          .split("\n")
+          .map((line) => line.trim())
+          .filter((line) => line !== ""),
+      ),
+  });
+  if (!endpoint) return null;
+  const found = compare.data;
+  const different = found?.queries.filter((q) => q.problem || !isSame(q)) ?? [];
+  return (
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Comparison">
+      <h2 className="text-lg font-semibold">
+        What edition {props.other} answers otherwise than edition {props.live}
+      </h2>
+      <div className="mt-2 flex flex-wrap items-end gap-3">
+        <label className="grow">
+          <span className="text-sm text-quiet">
+            Queries, one on a line; none for what was searched for most
+          </span>
+          <textarea
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+            rows={2}
+            spellCheck={false}
+            className="mt-1 block w-full rounded border border-line bg-ground px-2 py-1"
+          />
+        </label>
+        {props.endpoints.length > 1 && (
+          <Pick
+            label="Endpoint"
+            value={endpoint}
+            options={props.endpoints.map((e) => ({ value: e.name, label: e.name }))}
+            onPick={setChosen}
+          />
+        )}
+        <Button onClick={() => compare.mutate()} busy={compare.isPending}>
+          Compare
+        </Button>
+      </div>
+      {compare.error && <ErrorNotice error={compare.error} />}
+      {found && (
+        <>
+          <p className="mt-3">
+            <strong>{(100 * found.changedShare).toFixed(1)} %</strong> of the first {found.top}{" "}
+            results of {plural(found.queries.length, "query", "queries")} differ;{" "}
+            {plural(found.queries.length - different.length, "query", "queries")} answered the same.
+          </p>
+          {found.toZero.length > 0 && (
+            <p className="text-warn">Find nothing any more: {found.toZero.join(", ")}</p>
+          )}
+          {found.fromZero.length > 0 && <p>Found nothing before: {found.fromZero.join(", ")}</p>}
+          <div className="mt-2 flex flex-col divide-y divide-line">
+            {different.map((query) => (
+              <Query key={query.words} query={query} left={found.left} right={found.right} />
+            ))}
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
+
+function isSame(query: ComparedQuery) {
+  return query.sameOrder && query.leftTotal === query.rightTotal;
+}
+
+function Query({ query, left, right }: { query: ComparedQuery; left: number; right: number }) {
+  if (query.problem) {
+    return (
+      <p className="py-2 text-warn">
+        {query.words}: {query.problem}
+      </p>
+    );
+  }
+  return (
+    <details className="py-2">
+      <summary className="cursor-pointer">
+        <strong>{query.words}</strong>{" "}
+        <span className="text-quiet">
+          {count(query.leftTotal)} → {count(query.rightTotal)} results,{" "}
+          {query.changed === 0
+            ? "the same ones in another order"
+            : `${query.changed} of the first came or went`}
+        </span>
+      </summary>
+      <div className="mt-2 grid gap-4 sm:grid-cols-2">
+        <Results title={`Edition ${left}`} results={query.left} gone="goes" />
+        <Results title={`Edition ${right}`} results={query.right} gone="comes" moves />
+      </div>
+    </details>
+  );
+}
+
+function Results(props: {
+  title: string;
+  results: ComparedResult[];
+  gone: string;
+  moves?: boolean;
+}) {
+  return (
+    <div>
+      <h3 className="text-sm text-quiet">{props.title}</h3>
+      <ol className="mt-1">
+        {props.results.map((result, place) => (
+          <li key={result.key} className="flex gap-2">
+            <span className="w-6 text-right text-quiet">{place + 1}</span>
+            <span className="min-w-0 grow truncate">
+              {result.label} <span className="text-quiet">{result.key}</span>
+            </span>
+            <Move result={result} place={place + 1} gone={props.gone} moves={props.moves} />
+          </li>
+        ))}
+      </ol>
+      {props.results.length === 0 && <p className="text-quiet">nothing</p>}
+    </div>
+  );
+}
+
+function Move(props: { result: ComparedResult; place: number; gone: string; moves?: boolean }) {
+  const other = props.result.other;
+  if (other === undefined) return <span className="font-semibold text-accent">{props.gone}</span>;
+  const moved = other - props.place;
+  if (!props.moves || moved === 0) return null;
+  return (
+    <span className="inline-flex items-center text-quiet">
+      {moved > 0 ? (
+        <ArrowUp size={14} aria-label="up" />
+      ) : (
+        <ArrowDown size={14} aria-label="down" />
+      )}
+      {Math.abs(moved)}
+    </span>
+  );
+}

@@ -1,0 +1,45 @@
+package org.mnemex.service.search;
+
+import io.swagger.v3.oas.annotations.Operation;
+import io.swagger.v3.oas.annotations.tags.Tag;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.service.definition.ScorecardDefinition;
+import org.mnemex.service.store.ScoreMapper.ScoreRow;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Scorecards: how good searches are by people's grades. */
+@Tag(name = "Scorecards", description = "how good searches are by people's grades")
+@RestController
+public class ScorecardController {
+  private final Scorecards scorecards;
+
+  public ScorecardController(Scorecards scorecards) {
+    this.scorecards = scorecards;
+  }
+
+  @Operation(summary = "All scorecards with their grades")
+  @GetMapping("/api/scorecards")
+  public List<ScorecardDefinition> all() {
+    return scorecards.all();
+  }
+
+  @Operation(
+      summary = "Score an edition",
+      description = "The live one, if no number is given. What it comes to is kept.")
+  @PostMapping("/api/scorecards/{scorecard}/score")
+  public Scorecards.Scored score(
+      @PathVariable String scorecard, @RequestParam(required = false) @Nullable Integer edition) {
+    return scorecards.score(scorecard, edition);
+  }
+
+  @Operation(summary = "What a scorecard came to before, oldest first")
+  @GetMapping("/api/scorecards/{scorecard}/history")
+  public List<ScoreRow> history(@PathVariable String scorecard) {
+    return scorecards.history(scorecard);
+  }
+}

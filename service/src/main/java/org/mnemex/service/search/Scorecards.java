@@ -1,0 +1,213 @@
+package org.mnemex.service.search;
+
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.EngineException;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.service.definition.ScorecardDefinition;
+import org.mnemex.service.definition.ScorecardDefinition.GradedQuery;
+import org.mnemex.service.run.EditionScores;
+import org.mnemex.service.run.Endpoints;
+import org.mnemex.service.run.Installation;
+import org.mnemex.service.run.RunningScorecard;
+import org.mnemex.service.store.ScoreMapper;
+import org.mnemex.service.store.ScoreMapper.ScoreRow;
+import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.score.Score;
+import org.springframework.stereotype.Component;
+
+/** Asks editions the queries of scorecards and compares what comes with the grades. */
+@Component
+public class Scorecards implements EditionScores {
+  private static final int KEPT = 1000;
+  private static final int SHOWN = 100;
+
+  private final Installation installation;
+  private final Endpoints endpoints;
+  private final EndpointSearch search;
+  private final ScoreMapper scores;
+  private final Clock clock;
+
+  Scorecards(
+      Installation installation,
+      Endpoints endpoints,
+      EndpointSearch search,
+      ScoreMapper scores,
+      Clock clock) {
+    this.installation = installation;
+    this.endpoints = endpoints;
+    this.search = search;
+    this.scores = scores;
+    this.clock = clock;
+  }
+
+  /**
+   * What a scorecard came to.
+   *
+   * @param total the means over all queries
+   */
+  public record Scored(
+      String scorecard,
+      int version,
+      int edition,
+      int top,
+      Score total,
+      List<ScoredQuery> queries) {}
+
+  /**
+   * What a query came to.
+   *
+   * @param missing keys of records with a grade above 0 that are not among the first results
+   * @param problem why it could not be asked, which counts as if it found nothing; or null
+   */
+  public record ScoredQuery(
+      String words, Score score, List<String> missing, @Nullable String problem) {}
+
+  /** The definitions of all scorecards. */
+  List<ScorecardDefinition> all() {
+    return installation.scorecards().values().stream().map(RunningScorecard::definition).toList();
+  }
+
+  private RunningScorecard known(String name) {
+    Map<String, RunningScorecard> all = installation.scorecards();
+    RunningScorecard found = all.get(name);
+    if (found == null) {
+      throw ProblemException.notFound(
+          "unknown-scorecard",
+          "there is no scorecard '" + name + "'",
+          NearestName.to(name, all.keySet()));
+    }
+    return found;
+  }
+
+  /**
+   * Scores an edition, and writes it down.
+   *
+   * @param edition null for the live one
+   */
+  Scored score(String name, @Nullable Integer edition) {
+    RunningScorecard scorecard = known(name);
+    String endpoint = scorecard.definition().endpoint();
+    Endpoints.Answering answering =
+        edition == null ? endpoints.answering(endpoint) : endpoints.answering(endpoint, edition);
+    Scored scored = score(scorecard, answering);
+    note(scored, answering.edition());
+    return scored;
+  }
+
+  private void note(Scored scored, Edition edition) {
+    Score total = scored.total;
+    scores.insert(
+        scored.scorecard,
+        new ScoreRow(
+            scored.version,
+            edition.number(),
+            edition.version(),
+            clock.instant().toString(),
+            total.ndcg(),
+            total.reciprocalRank(),
+            total.precision(),
+            total.recall()));
+    scores.trim(scored.scorecard, KEPT);
+  }
+
+  /** What a scorecard came to before, oldest first. */
+  List<ScoreRow> history(String name) {
+    known(name);
+    return scores.last(name, SHOWN);
+  }
+
+  private Scored score(RunningScorecard scorecard, Endpoints.Answering answering) {
+    List<ScoredQuery> queries = new ArrayList<>();
+    ScorecardDefinition definition = scorecard.definition();
+    for (GradedQuery query : definition.queries()) {
+      queries.add(score(query, definition.top(), answering));
+    }
+    return new Scored(
+        definition.name(),
+        scorecard.version(),
+        answering.edition().number(),
+        definition.top(),
+        Score.mean(queries.stream().map(ScoredQuery::score).toList()),
+        queries);
+  }
+
+  private ScoredQuery score(GradedQuery query, int top, Endpoints.Answering answering) {
+    List<String> keys = List.of();
+    String problem = null;
+    try {
+      keys =
+          search
+              .search(answering, EditionComparison.call(answering, query.words(), top))
+              .results()
+              .stream()
+              .map(SearchAnswer.Result::key)
+              .toList();
+    } catch (ProblemException | EngineException e) {
+      problem = e.getMessage();
+    }
+    List<String> found = keys;
+    List<String> missing =
+        query.grades().entrySet().stream()
+            .filter(grade -> grade.getValue() > 0 && !found.contains(grade.getKey()))
+            .map(Map.Entry::getKey)
+            .sorted()
+            .toList();
+    return new ScoredQuery(query.words(), Score.of(keys, query.grades(), top), missing, problem);
+  }
+
+  @Override
+  public @Nullable String objection(Edition filled, Edition live) {
+    String index = filled.definition().name();
+    for (RunningScorecard scorecard : installation.scorecards().values()) {
+      ScorecardDefinition definition = scorecard.definition();
+      boolean concerned =
+          endpoints.all().stream()
+              .anyMatch(e -> e.name().equals(definition.endpoint()) && e.index().equals(index));
+      if (concerned) {
+        String objection = objection(scorecard, filled, live);
+        if (objection != null) {
+          return objection;
+        }
+      }
+    }
+    return null;
+  }
+
+  private @Nullable String objection(RunningScorecard scorecard, Edition filled, Edition live) {
+    ScorecardDefinition definition = scorecard.definition();
+    Scored scored = score(scorecard, endpoints.answering(definition.endpoint(), filled.number()));
+    note(scored, filled);
+    double now = scored.total.ndcg();
+    if (now < definition.least()) {
+      return String.format(
+          Locale.ROOT,
+          "scorecard '%s' comes to %.3f with edition %d, and at least %.3f is wanted",
+          definition.name(),
+          now,
+          filled.number(),
+          definition.least());
+    }
+    Double mostFall = definition.mostFall();
+    if (mostFall == null) {
+      return null;
+    }
+    double before =
+        score(scorecard, endpoints.answering(definition.endpoint(), live.number())).total.ndcg();
+    return before - now > mostFall
+        ? String.format(
+            Locale.ROOT,
+            "scorecard '%s' falls from %.3f to %.3f with edition %d, and may fall by %.3f at most",
+            definition.name(),
+            before,
+            now,
+            filled.number(),
+            mostFall)
+        : null;
+  }
+}

@@ -1,0 +1,50 @@
+package org.mnemex.service.store;
+
+import java.util.List;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+
+/** What scorecards came to. */
+public interface ScoreMapper {
+  /**
+   * The means over a scorecard's queries.
+   *
+   * @param scorecardVersion version of the scorecard's definition
+   * @param indexVersion version of the index definition that the edition had
+   * @param at ISO 8601
+   */
+  record ScoreRow(
+      int scorecardVersion,
+      int edition,
+      int indexVersion,
+      String at,
+      double ndcg,
+      double reciprocalRank,
+      double precision,
+      double recall) {}
+
+  @Insert(
+      """
+      INSERT INTO score (scorecard, scorecard_version, edition, index_version, at, ndcg,
+        reciprocal_rank, precision, recall)
+      VALUES (#{name}, #{row.scorecardVersion}, #{row.edition}, #{row.indexVersion}, #{row.at},
+        #{row.ndcg}, #{row.reciprocalRank}, #{row.precision}, #{row.recall})""")
+  void insert(@Param("name") String name, @Param("row") ScoreRow row);
+
+  /** The last ones, oldest first. */
+  @Select(
+      """
+      SELECT * FROM (
+        SELECT id, scorecard_version, edition, index_version, at, ndcg, reciprocal_rank, precision,
+          recall
+        FROM score WHERE scorecard = #{name} ORDER BY id DESC LIMIT #{count}) ORDER BY id""")
+  List<ScoreRow> last(@Param("name") String name, @Param("count") int count);
+
+  @Delete(
+      """
+      DELETE FROM score WHERE scorecard = #{name} AND id NOT IN (
+        SELECT id FROM score WHERE scorecard = #{name} ORDER BY id DESC LIMIT #{kept})""")
+  void trim(@Param("name") String name, @Param("kept") int kept);
+}
