@@ -238,6 +238,36 @@ export interface Comparison {
   queries: ComparedQuery[];
 }
 
+export interface Score {
+  ndcg: number;
+  reciprocalRank: number;
+  precision: number;
+  recall: number;
+}
+
+export interface Scorecard {
+  name: string;
+  endpoint: string;
+  top: number;
+  least: number;
+  mostFall?: number;
+  queries: { words: string; grades: Record<string, number> }[];
+}
+
+export interface Scored {
+  scorecard: string;
+  edition: number;
+  top: number;
+  total: Score;
+  queries: { words: string; score: Score; missing: string[]; problem?: string }[];
+}
+
+export interface ScoreEntry extends Score {
+  edition: number;
+  indexVersion: number;
+  at: string;
+}
+
 /** Something wrong in a definition, and where. */
 export interface DefinitionProblem {
   file: string;
@@ -301,8 +331,13 @@ function send<T>(path: string, body: unknown): Promise<T> {
 export const api = {
   definitions: () => call<Definition[]>("/api/definitions"),
   plan: (file: string, text: string) => send<Plan>("/api/plan", { files: [{ name: file, text }] }),
-  apply: (file: string, text: string, plan: string, hold: boolean) =>
+  apply: (file: string, text: string, plan?: string, hold = false) =>
     send<unknown>("/api/definitions", { files: [{ name: file, text }], plan, hold }),
+  scorecards: () => call<Scorecard[]>("/api/scorecards"),
+  score: (name: string, edition: number) =>
+    send<Scored>(`/api/scorecards/${encodeURIComponent(name)}/score?edition=${edition}`, {}),
+  scores: (name: string) =>
+    call<ScoreEntry[]>(`/api/scorecards/${encodeURIComponent(name)}/history`),
   promote: (name: string) => act(`${index(name)}/promote`),
   rollback: (name: string) => act(`${index(name)}/rollback`),
   compare: (endpoint: string, queries: string[]) =>

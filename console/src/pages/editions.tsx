@@ -7,6 +7,7 @@ import { ChangeDefinition } from "../parts/changeDefinition";
 import { CompareEditions } from "../parts/compareEditions";
 import { ErrorNotice, Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
+import { Scorecards } from "../parts/scorecards";
 import { useOverview } from "../parts/useOverview";
 
 /** Changing an index without fear: plan, editions, comparison, promotion, going back. */
@@ -67,6 +68,12 @@ export function EditionsPage() {
           endpoints={(endpoints.data ?? []).filter((e) => e.index === index.name)}
         />
       )}
+      <Scorecards
+        editions={[index.live, other]
+          .filter((e) => e !== undefined && e.state !== "filling")
+          .map((e) => e?.number ?? 0)}
+        endpoints={(endpoints.data ?? []).filter((e) => e.index === index.name)}
+      />
       <ChangeDefinition key={index.name} index={index.name} />
     </div>
   );

@@ -22,10 +22,13 @@ import picocli.CommandLine.Command;
       SourceCommand.class,
       DraftCommand.class,
       AnalyseCommand.class,
+      CheckCommand.class,
       PlanCommand.class,
       ApplyCommand.class,
       EditionsCommand.class,
       CompareCommand.class,
+      ScoreCommand.class,
+      DefinitionsCommand.class,
       SwitchCommand.Promote.class,
       SwitchCommand.Rollback.class,
       RemoveCommand.class,
@@ -83,17 +86,19 @@ public final class Mnemex {
       err.println(withSuggestion(String.valueOf(problem.detail()), problem.suggestion()));
       return;
     }
-    for (Problem.Place place : places) {
-      String key = place.key().isEmpty() ? "" : place.key() + ": ";
-      err.printf(
-          "%s:%d:%d: %s%s%n",
-          place.file(),
-          place.line(),
-          place.column(),
-          key,
-          withSuggestion(place.detail(), place.suggestion()));
-    }
+    places.forEach(place -> err.println(line(place)));
     err.println("Nothing was changed.");
+  }
+
+  /** A problem in a file, in one line. */
+  static String line(Problem.Place place) {
+    return "%s:%d:%d: %s%s"
+        .formatted(
+            place.file(),
+            place.line(),
+            place.column(),
+            place.key().isEmpty() ? "" : place.key() + ": ",
+            withSuggestion(place.detail(), place.suggestion()));
   }
 
   private static String withSuggestion(String detail, @Nullable String suggestion) {

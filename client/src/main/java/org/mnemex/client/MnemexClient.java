@@ -413,6 +413,36 @@ public final class MnemexClient implements AutoCloseable {
     return post("/api/endpoints/" + encode(endpoint) + "/compare", body, new TypeReference<>() {});
   }
 
+  /**
+   * Scores an edition by a scorecard; what it comes to is kept.
+   *
+   * @param edition null for the live one
+   */
+  public Scored score(String scorecard, @Nullable Integer edition) {
+    return post(
+        "/api/scorecards/"
+            + encode(scorecard)
+            + "/score"
+            + (edition == null ? "" : "?edition=" + edition),
+        Map.of(),
+        new TypeReference<>() {});
+  }
+
+  /** What a scorecard came to before, oldest first. */
+  public List<ScoreEntry> scores(String scorecard) {
+    return get("/api/scorecards/" + encode(scorecard) + "/history", new TypeReference<>() {});
+  }
+
+  /** The definitions that count. */
+  public List<DefinitionEntry> definitions() {
+    return get("/api/definitions", new TypeReference<>() {});
+  }
+
+  /** All versions of a definition, newest first. */
+  public List<DefinitionEntry> versions(String kind, String name) {
+    return get("/api/definitions/" + encode(kind) + "/" + encode(name), new TypeReference<>() {});
+  }
+
   private record ApplyAnswer(List<Applied> applied) {}
 
   /** Whether the service is up. */

@@ -70,7 +70,8 @@ class CommandLineTest {
     String definitions = RunningService.root().resolve("examples/garden").toString();
     Outcome applied = mnemex("apply", definitions);
     assertThat(applied.exitCode()).as(applied.err()).isZero();
-    assertThat(applied.out()).containsPattern("index +plants +new +1 +from database +filling edition 1");
+    assertThat(applied.out())
+        .containsPattern("index +plants +new +1 +from database +filling edition 1");
     service.awaitLive("plants");
 
     assertThat(mnemex("status").out()).containsPattern("plants +1 +(fresh|behind) +\\d+");

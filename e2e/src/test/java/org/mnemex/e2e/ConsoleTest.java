@@ -226,4 +226,44 @@ class ConsoleTest {
     click(By.xpath("//button[.='Go on']"));
     awaitText("In step with its database.");
   }
+
+  @Test
+  void editionsAreChangedComparedGradedAndTakenBack() throws Exception {
+    open("/console/editions");
+    awaitText("Editions of plants", "Change a definition", "No scorecard yet");
+    WebElement text =
+        browser.findElement(By.xpath("//textarea[@aria-label='Definition of index plants']"));
+    text.sendKeys(Keys.chord(Keys.CONTROL, Keys.END), "  code: {form: bed.code, type: exact}\n");
+    click(By.xpath("//button[.='What would that do?']"));
+    awaitText("fields.code.form: unknown key 'form'", "did you mean from?");
+    for (int i = 0; i < "form: bed.code, type: exact}\n".length(); i++) {
+      text.sendKeys(Keys.BACK_SPACE);
+    }
+    text.sendKeys("from: bed.code, type: exact}\n");
+    click(By.xpath("//button[.='What would that do?']"));
+    awaitText(
+        "a new field whose values are in the stored records", "nothing read from the database");
+    passesAxe();
+    click(By.xpath("//button[.='Do this']"));
+    awaitText("Let edition 2 answer");
+    browser
+        .findElement(By.xpath("//section[@aria-label='Comparison']//textarea"))
+        .sendKeys("rose\nfern");
+    click(By.xpath("//button[.='Compare']"));
+    awaitText("0.0 % of the first 10 results of 2 queries differ");
+    click(By.xpath("//button[.='Grade results']"));
+    browser
+        .findElement(By.xpath("//input[@aria-label='Words to grade the results of']"))
+        .sendKeys("rose", Keys.ENTER);
+    click(By.xpath("(//label[normalize-space()='exactly this'])[1]"));
+    click(By.xpath("//button[.='Keep these grades']"));
+    awaitText("graded: 1 query of plant-search");
+    click(By.xpath("//button[.='Score edition 2']"));
+    awaitText("nDCG@10", "1.000");
+    click(By.xpath("//button[.='Let edition 2 answer']"));
+    awaitText("Go back to edition 1");
+    passesAxe();
+    click(By.xpath("//button[.='Go back to edition 1']"));
+    awaitText("Go back to edition 2");
+  }
 }

@@ -1,0 +1,12 @@
+package org.mnemex.client;
+
+/**
+ * A version of a definition.
+ *
+ * @param kind source, analyser, index, endpoint or scorecard
+ * @param file name of the file that it came from
+ * @param text the YAML as it was written
+ * @param createdAt ISO 8601
+ */
+public record DefinitionEntry(
+    String kind, String name, int version, String file, String text, String createdAt) {}

@@ -1,0 +1,18 @@
+package org.mnemex.client;
+
+/**
+ * What a scorecard came to once.
+ *
+ * @param scorecardVersion version of the scorecard's definition
+ * @param indexVersion version of the index definition that the edition had
+ * @param at ISO 8601
+ */
+public record ScoreEntry(
+    int scorecardVersion,
+    int edition,
+    int indexVersion,
+    String at,
+    double ndcg,
+    double reciprocalRank,
+    double precision,
+    double recall) {}

@@ -1,0 +1,121 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { lazy, Suspense, useState } from "react";
+import { api, type Endpoint, type Scorecard, type Scored } from "../api";
+import { Button } from "./button";
+import { Judge } from "./judge";
+import { ErrorNotice } from "./notice";
+import { Pick } from "./pick";
+
+const ScoreChart = lazy(() => import("./scoreChart"));
+
+/** How good searches are by people's grades: now, before, and with another edition. */
+export function Scorecards(props: { editions: number[]; endpoints: Endpoint[] }) {
+  const all = useQuery({ queryKey: ["scorecards"], queryFn: api.scorecards });
+  const [chosen, setChosen] = useState<string>();
+  const [judging, setJudging] = useState(false);
+  const cards = (all.data ?? []).filter((c) => props.endpoints.some((e) => e.name === c.endpoint));
+  const card = cards.find((c) => c.name === chosen) ?? cards[0];
+  return (
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Scorecards">
+      <div className="flex flex-wrap items-center gap-3">
+        <h2 className="text-lg font-semibold">How good the answers are, by your grades</h2>
+        {cards.length > 1 && card && (
+          <Pick
+            label="Scorecard"
+            value={card.name}
+            options={cards.map((c) => ({ value: c.name, label: c.name }))}
+            onPick={setChosen}
+          />
+        )}
+        <span className="ml-auto">
+          <Button onClick={() => setJudging(!judging)}>
+            {judging ? "Done with grading" : "Grade results"}
+          </Button>
+        </span>
+      </div>
+      {!card && !judging && (
+        <p className="mt-1 text-quiet">
+          No scorecard yet. Grade the results of a few queries, and every change of the index is
+          measured by them.
+        </p>
+      )}
+      {judging && <Judge card={card} endpoints={props.endpoints} />}
+      {card && <Card key={card.name} card={card} editions={props.editions} />}
+    </section>
+  );
+}
+
+function Card({ card, editions }: { card: Scorecard; editions: number[] }) {
+  const queries = useQueryClient();
+  const history = useQuery({
+    queryKey: ["scores", card.name],
+    queryFn: () => api.scores(card.name),
+  });
+  const score = useMutation({
+    mutationFn: (edition: number) => api.score(card.name, edition),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["scores", card.name] }),
+  });
+  return (
+    <>
+      <div className="mt-2 flex flex-wrap items-center gap-3">
+        <span className="text-quiet">
+          {card.name}: {card.queries.length === 1 ? "1 query" : `${card.queries.length} queries`} of{" "}
+          {card.endpoint}, first {card.top} results
+        </span>
+        {editions.map((edition) => (
+          <Button key={edition} onClick={() => score.mutate(edition)} busy={score.isPending}>
+            Score edition {edition}
+          </Button>
+        ))}
+      </div>
+      {score.error && <ErrorNotice error={score.error} />}
+      {score.data && <Outcome scored={score.data} />}
+      {(history.data?.length ?? 0) > 1 && (
+        <Suspense fallback={<p className="text-quiet">Loading the chart …</p>}>
+          <ScoreChart entries={history.data ?? []} />
+        </Suspense>
+      )}
+    </>
+  );
+}
+
+const three = (n: number) => n.toFixed(3);
+
+function Outcome({ scored }: { scored: Scored }) {
+  return (
+    <div className="mt-2 overflow-x-auto">
+      <table className="w-full text-left">
+        <thead className="text-sm text-quiet">
+          <tr>
+            <th className="py-1 pr-3 font-normal">Edition {scored.edition}</th>
+            <th className="px-3 text-right font-normal">nDCG@{scored.top}</th>
+            <th className="px-3 text-right font-normal">MRR</th>
+            <th className="px-3 text-right font-normal">Precision</th>
+            <th className="px-3 text-right font-normal">Recall</th>
+            <th className="px-3 font-normal">Not among the first</th>
+          </tr>
+        </thead>
+        <tbody>
+          {[
+            ...scored.queries,
+            { words: "All", score: scored.total, missing: [], problem: undefined },
+          ].map((query, place) => (
+            <tr
+              key={query.words}
+              className={
+                place === scored.queries.length ? "border-t border-line font-semibold" : ""
+              }
+            >
+              <td className="py-0.5 pr-3">{query.words}</td>
+              <td className="px-3 text-right tabular-nums">{three(query.score.ndcg)}</td>
+              <td className="px-3 text-right tabular-nums">{three(query.score.reciprocalRank)}</td>
+              <td className="px-3 text-right tabular-nums">{three(query.score.precision)}</td>
+              <td className="px-3 text-right tabular-nums">{three(query.score.recall)}</td>
+              <td className="px-3 text-quiet">{query.problem ?? query.missing.join(", ")}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

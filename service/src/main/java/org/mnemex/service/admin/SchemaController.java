@@ -1,0 +1,46 @@
+package org.mnemex.service.admin;
+
+import io.swagger.v3.oas.annotations.Operation;
+import io.swagger.v3.oas.annotations.tags.Tag;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.List;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.service.web.ProblemException;
+import org.springframework.core.io.ClassPathResource;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RestController;
+
+/** The JSON Schemas of definitions, for editors and pipelines. */
+@Tag(name = "Definitions", description = "what is wanted")
+@RestController
+public class SchemaController {
+  private static final List<String> KINDS =
+      List.of("source", "analyser", "index", "endpoint", "scorecard");
+  private static final MediaType SCHEMA = MediaType.parseMediaType("application/schema+json");
+
+  @Operation(summary = "The kinds of definitions")
+  @GetMapping("/api/schemas")
+  public List<String> kinds() {
+    return KINDS;
+  }
+
+  @Operation(summary = "The JSON Schema of a kind of definition (draft 2020-12)")
+  @GetMapping("/api/schemas/{kind}")
+  public ResponseEntity<String> schema(@PathVariable String kind) throws IOException {
+    if (!KINDS.contains(kind)) {
+      throw ProblemException.notFound(
+          "unknown-kind",
+          "there is no kind of definition '" + kind + "'",
+          NearestName.to(kind, KINDS));
+    }
+    return ResponseEntity.ok()
+        .contentType(SCHEMA)
+        .body(
+            new ClassPathResource("definition-schemas/" + kind + ".schema.json")
+                .getContentAsString(StandardCharsets.UTF_8));
+  }
+}
