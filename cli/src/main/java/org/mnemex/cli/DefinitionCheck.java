@@ -216,33 +216,31 @@ final class DefinitionCheck {
    */
   private JsonNode json(String file, Node node, String at, Map<String, Node> places) {
     places.put(at, node);
-    switch (node) {
-      case MappingNode mapping -> {
-        ObjectNode object = JSON.objectNode();
-        for (NodeTuple tuple : mapping.getValue()) {
-          String key = tuple.getKeyNode() instanceof ScalarNode scalar ? scalar.getValue() : "";
-          if (object.has(key)) {
-            add(file, tuple.getKeyNode(), key, "this key stands twice", null);
-          }
-          places.put(at + "\0" + key + "\0key", tuple.getKeyNode());
-          object.set(key, json(file, tuple.getValueNode(), at + "\0" + key, places));
-        }
-        return object;
-      }
+    return switch (node) {
+      case MappingNode mapping -> object(file, mapping, at, places);
       case SequenceNode sequence -> {
         ArrayNode array = JSON.arrayNode();
         for (Node item : sequence.getValue()) {
           array.add(json(file, item, at + "\0" + array.size(), places));
         }
-        return array;
+        yield array;
       }
-      case ScalarNode scalar -> {
-        return value(scalar);
+      case ScalarNode scalar -> value(scalar);
+      default -> JSON.nullNode();
+    };
+  }
+
+  private ObjectNode object(String file, MappingNode mapping, String at, Map<String, Node> places) {
+    ObjectNode object = JSON.objectNode();
+    for (NodeTuple tuple : mapping.getValue()) {
+      String key = tuple.getKeyNode() instanceof ScalarNode scalar ? scalar.getValue() : "";
+      if (object.has(key)) {
+        add(file, tuple.getKeyNode(), key, "this key stands twice", null);
       }
-      default -> {
-        return JSON.nullNode();
-      }
+      places.put(at + "\0" + key + "\0key", tuple.getKeyNode());
+      object.set(key, json(file, tuple.getValueNode(), at + "\0" + key, places));
     }
+    return object;
   }
 
   private static JsonNode value(ScalarNode scalar) {

@@ -204,13 +204,19 @@ public final class EditionWriter implements AutoCloseable {
       gone = mine.gone();
       id = nextSegment++;
     }
+    boolean adopted = false;
     try {
       SegmentReader written = mine.isEmpty() ? null : write(id, mine, gone);
       synchronized (this) {
         adopt(mine, gone, written);
+        adopted = true;
       }
     } finally {
       synchronized (this) {
+        if (!adopted) {
+          // A disk without room must not lose what was put: the next one to write tries again.
+          idle.add(mine);
+        }
         busy--;
         notifyAll();
       }

@@ -9,7 +9,6 @@ import org.mnemex.sync.audit.AuditResult;
 import org.mnemex.sync.audit.AuditScope;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.edition.PromotionCheck;
-import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.springframework.beans.factory.ObjectProvider;
@@ -24,8 +23,8 @@ public class PromotionChecks implements PromotionCheck {
   /** Would be noticed with a confidence of 95 %, if more differed. */
   private static final double NOTICED_SHARE = 0.01;
 
-  private static final int LIVE_TRIES = 200;
-  private static final long LIVE_PAUSE_MILLIS = 50;
+  private static final int TRIES = 240;
+  private static final long PAUSE_MILLIS = 250;
 
   private final Quarantine quarantine;
   private final Clock clock;
@@ -48,31 +47,36 @@ public class PromotionChecks implements PromotionCheck {
   }
 
   private @Nullable String audit(Edition filled, Edition live) throws InterruptedException {
-    awaitLive(filled);
-    AuditScope sample = new AuditScope.Sample(NOTICED_SHARE);
-    try {
-      AuditResult result = new Audit(filled, filled.source(), quarantine, sample, clock).run(false);
-      return result.clean()
-          ? null
-          : "a sample of edition %d differs from the database: %s"
-              .formatted(filled.number(), result.statement());
-    } catch (AuditFailedException | SourceUnavailableException e) {
-      return "a sample of edition %d could not be compared with the database: %s"
-          .formatted(filled.number(), e.getMessage());
+    String problem = "";
+    for (int i = 0; i < TRIES && isFed(filled); i++) {
+      if (i > 0) {
+        TimeUnit.MILLISECONDS.sleep(PAUSE_MILLIS);
+      }
+      AuditScope sample = new AuditScope.Sample(NOTICED_SHARE);
+      try {
+        AuditResult result =
+            new Audit(filled, filled.source(), quarantine, sample, clock).run(false);
+        return result.clean()
+            ? null
+            : "a sample of edition %d differs from the database: %s"
+                .formatted(filled.number(), result.statement());
+      } catch (AuditFailedException | SourceUnavailableException e) {
+        // The database may be away for a moment, or the feed is just about to say that it is live.
+        problem = String.valueOf(e.getMessage());
+      }
     }
+    return "a sample of edition %d could not be compared with the database: %s"
+        .formatted(filled.number(), problem);
+  }
+
+  private static boolean isFed(Edition edition) {
+    return switch (edition.feed().status().phase()) {
+      case LOST, STOPPED -> false;
+      default -> true;
+    };
   }
 
   private @Nullable String scorecards(Edition filled, Edition live) {
     return scores.getObject().objection(filled, live);
-  }
-
-  /** It has caught up, and says so in a moment. */
-  private static void awaitLive(Edition filled) throws InterruptedException {
-    for (int i = 0; i < LIVE_TRIES; i++) {
-      if (filled.feed().status().phase() == FeedStatus.Phase.LIVE) {
-        return;
-      }
-      TimeUnit.MILLISECONDS.sleep(LIVE_PAUSE_MILLIS);
-    }
   }
 }

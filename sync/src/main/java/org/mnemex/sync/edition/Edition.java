@@ -22,6 +22,7 @@ import org.slf4j.LoggerFactory;
 public final class Edition {
   private static final Logger LOG = LoggerFactory.getLogger(Edition.class);
   private static final long MERGE_PAUSE_MILLIS = 200;
+  private static final long FAILED_MERGE_PAUSE_MILLIS = 2000;
 
   private final int number;
   private volatile EditionStore.EditionEntry entry;
@@ -125,15 +126,26 @@ public final class Edition {
   }
 
   private void merge() {
+    String said = "";
     try {
       while (!stopping) {
-        if (folder.mergeStep() == 0) {
-          Thread.sleep(MERGE_PAUSE_MILLIS);
+        try {
+          if (folder.mergeStep() == 0) {
+            Thread.sleep(MERGE_PAUSE_MILLIS);
+          }
+        } catch (IOException e) {
+          // Mostly a disk without room, which may have some again.
+          if (!said.equals(e.getMessage())) {
+            LOG.warn(
+                "index '{}' cannot merge: {}; trying again", definition.name(), e.getMessage());
+          }
+          said = String.valueOf(e.getMessage());
+          Thread.sleep(FAILED_MERGE_PAUSE_MILLIS);
         }
       }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
-    } catch (IOException | RuntimeException e) {
+    } catch (RuntimeException e) {
       LOG.error("merging of index '{}' stopped; searching goes on", definition.name(), e);
     }
   }

@@ -1,6 +1,7 @@
 package org.mnemex.sync.feed;
 
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -127,6 +128,7 @@ public final class Feed implements Runnable, AutoCloseable {
   private boolean announcedLive;
   private boolean sawAll;
   private boolean unrefreshed;
+  private boolean unrefreshedFill;
   private Instant lastCommit;
   private Instant lastTrim;
   private Instant lastColumnsCheck = Instant.EPOCH;
@@ -229,7 +231,10 @@ public final class Feed implements Runnable, AutoCloseable {
         } catch (RemovalsHeldException e) {
           report(FeedStatus.Phase.HELD, e);
           stop.await(PAUSED_WAIT_MILLIS, TimeUnit.MILLISECONDS);
-        } catch (SourceUnavailableException | NotPreparedException | IOException e) {
+        } catch (SourceUnavailableException
+            | NotPreparedException
+            | IOException
+            | UncheckedIOException e) {
           report(FeedStatus.Phase.WAITING, e);
           // When the source is back it may not be what it was.
           prepared = false;
@@ -277,6 +282,10 @@ public final class Feed implements Runnable, AutoCloseable {
       writePortion();
       applyChanges(Duration.ZERO);
     } else {
+      if (unrefreshedFill) {
+        // The disk was full when the last portion was to become visible.
+        refresh();
+      }
       applyAsked();
       int applied = applyChanges(pace.idleWait());
       // A batch that is not full had all there was: a source that never rests is caught up with,
@@ -380,13 +389,29 @@ public final class Feed implements Runnable, AutoCloseable {
       return;
     }
     start = System.nanoTime();
+    try {
+      write(portion);
+    } catch (IOException | RuntimeException e) {
+      // What is not written of it is read again.
+      endBackfill();
+      throw e;
+    }
+    backfillNanos += System.nanoTime() - start;
+    backfillProgress = new long[] {recordsDone, recordsTotal, backfillNanos};
+    if (!backfilling || uncommitted >= RECORDS_PER_COMMIT) {
+      refresh();
+      commit();
+    }
+  }
+
+  private void write(Backfill.Portion portion) throws IOException {
+    unrefreshedFill = true;
     for (Document document : portion.documents()) {
       put(document);
     }
     portion.problems().forEach(this::setAside);
     recordsDone += portion.rows();
     uncommitted += portion.rows();
-    backfillNanos += System.nanoTime() - start;
     if (portion.last() != null) {
       after = portion.last();
     }
@@ -400,11 +425,6 @@ public final class Feed implements Runnable, AutoCloseable {
         asked.addAll(stored.unreadable());
         origin = null;
       }
-    }
-    backfillProgress = new long[] {recordsDone, recordsTotal, backfillNanos};
-    if (!backfilling || uncommitted >= RECORDS_PER_COMMIT) {
-      refresh();
-      commit();
     }
   }
 
@@ -604,6 +624,7 @@ public final class Feed implements Runnable, AutoCloseable {
     folder.refresh(new Checkpoint(values));
     visiblePosition = position;
     unrefreshed = false;
+    unrefreshedFill = false;
   }
 
   private void commitIfDue(boolean idle) throws IOException, SourceUnavailableException {
