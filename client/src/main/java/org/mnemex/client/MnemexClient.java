@@ -443,6 +443,27 @@ public final class MnemexClient implements AutoCloseable {
     return get("/api/definitions/" + encode(kind) + "/" + encode(name), new TypeReference<>() {});
   }
 
+  /** What another analyser would change about a field. */
+  public TriedAnalyser tryAnalyser(String index, String field, String analyser) {
+    return tryAnalyser(index, field, Map.of("analyser", analyser));
+  }
+
+  /**
+   * What an analyser that is not applied yet would change about a field.
+   *
+   * @param yaml its definition
+   */
+  public TriedAnalyser tryDefinition(String index, String field, String yaml) {
+    return tryAnalyser(index, field, Map.of("definition", yaml));
+  }
+
+  private TriedAnalyser tryAnalyser(String index, String field, Map<String, String> body) {
+    return post(
+        "/api/indexes/" + encode(index) + "/fields/" + encode(field) + "/try",
+        body,
+        new TypeReference<>() {});
+  }
+
   private record ApplyAnswer(List<Applied> applied) {}
 
   /** Whether the service is up. */

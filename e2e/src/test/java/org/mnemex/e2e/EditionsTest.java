@@ -2,6 +2,7 @@ package org.mnemex.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
@@ -31,6 +32,7 @@ import org.mnemex.client.ProblemException;
 import org.mnemex.client.ScoreEntry;
 import org.mnemex.client.Scored;
 import org.mnemex.client.SearchQuery;
+import org.mnemex.client.TriedAnalyser;
 
 /** Plans, editions, promotion and going back, as a developer does it. */
 @TestMethodOrder(MethodOrderer.MethodName.class)
@@ -154,6 +156,26 @@ class EditionsTest {
   }
 
   @Test
+  void anAnalyserIsTriedOnWhatAFieldHoldsBeforeItIsApplied() {
+    planned.client.search("plant-search", SearchQuery.words("climbing roses"));
+    TriedAnalyser words = planned.client.tryAnalyser("plants", "name", "words");
+    assertThat(words.documents().looked())
+        .isEqualTo((int) planned.client.index("plants").live().documents());
+    assertThat(words.documents().touched()).isBetween(1, words.documents().looked());
+    assertThat(words.queries())
+        .contains(
+            new TriedAnalyser.TouchedQuery(
+                "climbing roses", List.of("climb", "rose"), List.of("climbing", "roses")));
+    TriedAnalyser same =
+        planned.client.tryDefinition(
+            "plants", "latin_name", "analyser: mine\ntokeniser: words\nfilters: [lowercase, fold]");
+    assertThat(same.documents().touched()).isZero();
+    assertThat(same.documents().goes()).isEmpty();
+    assertThatThrownBy(() -> planned.client.tryAnalyser("plants", "nam", "words"))
+        .hasMessageContaining("no text field 'nam'");
+  }
+
+  @Test
   void thePlanThatWasShownIsTheOneThatIsApplied(@TempDir Path folder) throws Exception {
     GardenFiles.create(folder, 60);
     try (RunningService service = RunningService.start(folder)) {
@@ -217,7 +239,7 @@ class EditionsTest {
       assertThat(promoted.live().fromStored()).isTrue();
       assertThat(promoted.former().number()).isEqualTo(1);
       assertThat(promoted.former().until()).isNotNull();
-      CrashTest.awaitTrue(service);
+      awaitClean(service);
 
       GardenFiles.run(
           garden,
@@ -241,11 +263,18 @@ class EditionsTest {
       assertThat(back.live().version()).isEqualTo(3);
       assertThat(back.former().number()).isEqualTo(2);
       assertThat(service.client.plan(GardenFiles.definitions()).cost()).isNull();
-      CrashTest.awaitTrue(service);
+      awaitClean(service);
       // And forth again.
       assertThat(service.client.rollback("plants").live().number()).isEqualTo(2);
-      CrashTest.awaitTrue(service);
+      awaitClean(service);
     }
+  }
+
+  /** Waits until the live edition is true, and lets an audit confirm it. */
+  private static void awaitClean(RunningService service) {
+    CrashTest.awaitTrue(service);
+    assertThat(AuditTest.audit(service, false).statement())
+        .contains("; 0 missing, 0 stale, 0 extra;");
   }
 
   private static boolean isReady(RunningService service) {
@@ -338,6 +367,73 @@ class EditionsTest {
   }
 
   @Test
+  void aDiskWithoutRoomHoldsUpTheNewEditionOnly(@TempDir Path folder) throws Exception {
+    Path garden = GardenFiles.create(folder, 1200);
+    Path indexes = Files.createDirectories(folder.resolve("mnemex-data/indexes"));
+    assumeTrue(
+        mounted("mount", "-t", "tmpfs", "-o", "size=16m", "tmpfs", indexes.toString()),
+        "a small disk can be mounted");
+    int rounds = Integer.getInteger("mnemex.kills", 1);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      Path ballast = indexes.resolve("plants/../ballast").normalize();
+      Random random = new Random(3);
+      for (int round = 0; round < rounds; round++) {
+        // Anything from no room at all to nearly enough.
+        fill(ballast, indexes.toFile().getUsableSpace() - random.nextInt(1, 1 << 20));
+        String analyser = round % 2 == 0 ? "german" : "french";
+        service.client.apply(
+            edited(
+                "plants.yaml",
+                text ->
+                    text.replace("analyser: french", "analyser: " + analyser)
+                        .replace("source: garden", "source: garden\ngrace: none")
+                        .replace("weight: 8", "weight: " + (9 + analyser.length() % 2))));
+        RunningService.await(
+            () -> {
+              IndexStatus index = service.client.index("plants");
+              return index.next() != null
+                  && String.valueOf(index.next().problem()).contains("No space left");
+            });
+        assertThat(found(service, "rose")).isPositive();
+        GardenFiles.run(garden, "UPDATE accession SET visitor_interest = visitor_interest + 1");
+        if (round % 2 == 1) {
+          service.kill();
+          service.restart();
+        }
+        Files.delete(ballast);
+        service.awaitLive("plants");
+        awaitClean(service);
+        try (Stream<Path> folders = Files.list(indexes.resolve("plants"))) {
+          assertThat(folders).hasSize(1);
+        }
+      }
+      service.stop();
+    } finally {
+      mounted("umount", "-l", indexes.toString());
+    }
+  }
+
+  private static boolean mounted(String... command) throws Exception {
+    return new ProcessBuilder(command)
+            .redirectErrorStream(true)
+            .redirectOutput(ProcessBuilder.Redirect.DISCARD)
+            .start()
+            .waitFor()
+        == 0;
+  }
+
+  /** A file of so many bytes, that really takes them. */
+  private static void fill(Path file, long bytes) throws IOException {
+    byte[] some = new byte[1 << 16];
+    try (var out = Files.newOutputStream(file)) {
+      for (long left = bytes; left > 0; left -= some.length) {
+        out.write(some, 0, (int) Math.min(left, some.length));
+      }
+    }
+  }
+
+  @Test
   void killedInAnyPhaseNothingIsLostAndNothingIsLeft(@TempDir Path folder) throws Exception {
     Path garden = GardenFiles.create(folder, 1500);
     Random random = new Random(7);
@@ -369,7 +465,7 @@ class EditionsTest {
         service.awaitLive("plants");
         IndexStatus index = service.client.indexes().getFirst();
         assertThat(index.live().version()).as("round %d", round).isEqualTo(index.version());
-        CrashTest.awaitTrue(service);
+        awaitClean(service);
         List<Integer> there =
             service.client.editions("plants").stream()
                 .filter(e -> !e.state().equals("retired"))

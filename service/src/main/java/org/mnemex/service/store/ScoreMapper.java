@@ -36,7 +36,8 @@ public interface ScoreMapper {
   /** The last ones, oldest first. */
   @Select(
       """
-      SELECT * FROM (
+      SELECT scorecard_version, edition, index_version, at, ndcg, reciprocal_rank, precision, recall
+      FROM (
         SELECT id, scorecard_version, edition, index_version, at, ndcg, reciprocal_rank, precision,
           recall
         FROM score WHERE scorecard = #{name} ORDER BY id DESC LIMIT #{count}) ORDER BY id""")

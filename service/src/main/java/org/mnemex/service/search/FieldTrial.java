@@ -1,0 +1,119 @@
+package org.mnemex.service.search;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.service.definition.Definition;
+import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.run.Analysers;
+import org.mnemex.service.run.Endpoints;
+import org.mnemex.service.run.Indexes;
+import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.change.AnalyserTrial;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.springframework.stereotype.Component;
+
+/** Tries an analyser, which need not be applied yet, on what a field holds and people search. */
+@Component
+public class FieldTrial {
+  private static final int DOCUMENTS = 2000;
+  private static final int QUERIES = 1000;
+  private static final int QUERIES_TOLD = 50;
+
+  private final Indexes indexes;
+  private final Analysers analysers;
+  private final Endpoints endpoints;
+  private final RecordedQueries recorded;
+  private final DefinitionReader reader = new DefinitionReader(name -> null);
+
+  FieldTrial(Indexes indexes, Analysers analysers, Endpoints endpoints, RecordedQueries recorded) {
+    this.indexes = indexes;
+    this.analysers = analysers;
+    this.endpoints = endpoints;
+    this.recorded = recorded;
+  }
+
+  /**
+   * What another analyser would change.
+   *
+   * @param queries recorded queries that would be cut otherwise
+   */
+  public record Tried(
+      String field,
+      String before,
+      String after,
+      AnalyserTrial.Outcome documents,
+      List<TouchedQuery> queries) {}
+
+  /** A query, and its terms before and after. */
+  public record TouchedQuery(String words, List<String> before, List<String> after) {}
+
+  /**
+   * Tries.
+   *
+   * @param name of an analyser; null if there is a definition
+   * @param definition of an analyser in YAML; null if there is a name
+   * @throws ProblemException if there is no such field, or not exactly one of the two
+   */
+  Tried run(String index, String field, @Nullable String name, @Nullable String definition) {
+    IndexDefinition of = indexes.definition(index);
+    List<String> texts =
+        of.schema().fields().stream()
+            .filter(one -> one.type() == FieldType.TEXT)
+            .map(Field::name)
+            .toList();
+    if (!texts.contains(field)) {
+      throw ProblemException.notFound(
+          "unknown-field",
+          "index '%s' has no text field '%s'".formatted(index, field),
+          NearestName.to(field, texts));
+    }
+    Analyser analyser = analyser(name, definition);
+    Field now = of.schema().field(field);
+    Analyser before = java.util.Objects.requireNonNull(now.queryAnalyser());
+    List<TouchedQuery> queries = new ArrayList<>();
+    endpoints.all().stream()
+        .filter(endpoint -> endpoint.index().equals(index))
+        .flatMap(endpoint -> recorded.most(endpoint.name(), QUERIES).stream())
+        .distinct()
+        .forEach(
+            words -> {
+              List<String> was = terms(before, words);
+              List<String> is = terms(analyser.forQueries(), words);
+              if (!was.equals(is) && queries.size() < QUERIES_TOLD) {
+                queries.add(new TouchedQuery(words, was, is));
+              }
+            });
+    return new Tried(
+        field,
+        java.util.Objects.requireNonNull(now.analyser()).name(),
+        analyser.name(),
+        AnalyserTrial.run(indexes.snapshot(index), of, field, analyser, DOCUMENTS),
+        queries);
+  }
+
+  private Analyser analyser(@Nullable String name, @Nullable String definition) {
+    if (name != null && definition == null) {
+      return analysers.get(name);
+    }
+    if (name == null && definition != null) {
+      DefinitionReader.Part part = reader.parts("analyser", definition).getFirst();
+      if (part.kind().equals("analyser")
+          && reader.read(part, Map.of()).content() instanceof Definition.OfAnalyser of) {
+        return of.analyser();
+      }
+    }
+    throw ProblemException.badRequest(
+        "bad-body", "give 'analyser', a name, or 'definition', the YAML of one analyser", null);
+  }
+
+  private static List<String> terms(Analyser analyser, String text) {
+    return analyser.tokens(text).stream().map(AnalysedToken::text).toList();
+  }
+}
