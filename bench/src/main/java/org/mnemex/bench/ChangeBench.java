@@ -33,7 +33,7 @@ import org.mnemex.garden.Garden;
 public final class ChangeBench {
   private static final int A_SECOND = 200;
   private static final long PATIENCE_MINUTES = 10;
-  private static final long QUIET_MILLIS = 10_000;
+  private static final long QUIET_MILLIS = 20_000;
   private static final String ENDPOINT = "plant-search";
   private static final String INDEX = "plants";
   private static final List<String> WORDS =
@@ -89,10 +89,11 @@ public final class ChangeBench {
   }
 
   private void run(int accessions) throws Exception {
-    Map<String, String> files = new LinkedHashMap<>(garden.definitions());
+    Map<String, String> files = new LinkedHashMap<>(GardenBench.files("garden"));
+    files.putAll(garden.definitions());
     String plants =
         files.keySet().stream()
-            .filter(name -> name.endsWith("plants.yaml"))
+            .filter(name -> files.get(name).contains("record:"))
             .findFirst()
             .orElseThrow();
     files.compute(
@@ -101,8 +102,8 @@ public final class ChangeBench {
     files.replaceAll((name, text) -> text.replace("show: [", "show: [mark, "));
     client.apply(files);
     awaitLive();
-    Thread searching = Thread.ofPlatform().start(this::search);
-    Thread changing = Thread.ofPlatform().start(() -> change(accessions));
+    Thread searching = Thread.ofPlatform().daemon().start(this::search);
+    Thread changing = Thread.ofPlatform().daemon().start(() -> change(accessions));
     Thread.sleep(QUIET_MILLIS);
     int step = 0;
     for (String[] edit : CHANGES) {

@@ -13,18 +13,25 @@ import org.mnemex.engine.schema.Schema;
  * longest ago goes when there are too many.
  */
 public final class FilterCache {
-  private static final int MOST_SEEN = 4_096;
+  /** Each with a lock of its own, so that searches at the same time hardly wait for each other. */
+  private static final int PARTS = 16;
 
-  private final long mostBytes;
-  private final Map<Key, DocBits> sets = new LinkedHashMap<>(64, 0.75f, true);
-  private final Map<Key, Boolean> seen = new LinkedHashMap<>();
-  private long bytes;
+  private static final int MOST_SEEN = 4_096 / PARTS;
+
+  private final Part[] parts = new Part[PARTS];
 
   /**
    * @param mostBytes memory for the sets
    */
   public FilterCache(long mostBytes) {
-    this.mostBytes = mostBytes;
+    for (int i = 0; i < PARTS; i++) {
+      parts[i] = new Part(mostBytes / PARTS, mostBytes / 4);
+    }
+  }
+
+  private Part part(Key key) {
+    int hash = key.hashCode();
+    return parts[(hash ^ hash >>> 16) & PARTS - 1];
   }
 
   /**
@@ -32,27 +39,50 @@ public final class FilterCache {
    *
    * @param schema that the filter is read with; another one may analyse its words otherwise
    */
-  synchronized @Nullable DocBits get(long segment, Query filter, Schema schema) {
-    return sets.get(new Key(segment, filter, schema));
+  @Nullable DocBits get(long segment, Query filter, Schema schema) {
+    Key key = new Key(segment, filter, schema);
+    return part(key).get(key);
   }
 
   /** Offers a set, which must not be changed any more. */
-  synchronized void offer(long segment, Query filter, Schema schema, DocBits docs) {
+  void offer(long segment, Query filter, Schema schema, DocBits docs) {
     Key key = new Key(segment, filter, schema);
-    if (seen.remove(key) == null) {
-      seen.put(key, true);
-      trim(seen);
-      return;
+    part(key).offer(key, docs);
+  }
+
+  /** The sets of some keys. */
+  private static final class Part {
+    private final long mostBytes;
+    private final long largest;
+    private final Map<Key, DocBits> sets = new LinkedHashMap<>(64, 0.75f, true);
+    private final Map<Key, Boolean> seen = new LinkedHashMap<>();
+    private long bytes;
+
+    Part(long mostBytes, long largest) {
+      this.mostBytes = mostBytes;
+      this.largest = largest;
     }
-    long size = docs.size() / 8 + 64L;
-    if (size > mostBytes / 4 || sets.put(key, docs) != null) {
-      return;
+
+    synchronized @Nullable DocBits get(Key key) {
+      return sets.get(key);
     }
-    bytes += size;
-    var oldest = sets.entrySet().iterator();
-    while (bytes > mostBytes && oldest.hasNext()) {
-      bytes -= oldest.next().getValue().size() / 8 + 64L;
-      oldest.remove();
+
+    synchronized void offer(Key key, DocBits docs) {
+      if (seen.remove(key) == null) {
+        seen.put(key, true);
+        trim(seen);
+        return;
+      }
+      long size = docs.size() / 8 + 64L;
+      if (size > largest || sets.put(key, docs) != null) {
+        return;
+      }
+      bytes += size;
+      var oldest = sets.entrySet().iterator();
+      while (bytes > Math.max(mostBytes, size) && oldest.hasNext()) {
+        bytes -= oldest.next().getValue().size() / 8 + 64L;
+        oldest.remove();
+      }
     }
   }
 

@@ -22,6 +22,11 @@ import org.mnemex.engine.text.Folding;
  * Sets that are returned may be shared: they are not to be changed.
  */
 final class SegmentFilter {
+  /**
+   * The sets of smaller segments are found sooner than remembered; there are many such segments.
+   */
+  private static final int WORTH_REMEMBERING = 1024;
+
   private final SegmentReader segment;
   private final Schema schema;
   private final Planner planner;
@@ -64,7 +69,10 @@ final class SegmentFilter {
 
   /** As {@link #bits}, remembered if it comes again; the clauses of an all-of one by one. */
   DocBits recurring(Query query) {
-    if (cache == null || query instanceof Query.Everything || query instanceof Query.Nothing) {
+    if (cache == null
+        || rows < WORTH_REMEMBERING
+        || query instanceof Query.Everything
+        || query instanceof Query.Nothing) {
       return bits(query);
     }
     if (query instanceof Query.AllOf all && !all.clauses().isEmpty()) {

@@ -32,7 +32,9 @@ public final class SegmentFile {
   private final Map<Long, MemorySegment> sections = new HashMap<>();
 
   private final Map<Long, Integer> checksums = new HashMap<>();
-  private final Set<Long> verified = new HashSet<>();
+
+  /** Replaced as a whole, so that searches, which ask at every step, need no lock. */
+  private volatile Set<Long> verified = Set.of();
 
   private SegmentFile(Path path) throws IOException {
     this.path = path;
@@ -145,17 +147,21 @@ public final class SegmentFile {
    */
   public Bytes section(int kind, int field) {
     long key = sectionKey(kind, field);
-    synchronized (verified) {
-      if (!verified.contains(key)) {
-        int expected = checksums.getOrDefault(key, 0);
-        int found = checksum(part(kind, field));
-        if (found != expected) {
-          throw changed(expected, found, " for section %d of field %d".formatted(kind, field));
-        }
-        verified.add(key);
+    if (!verified.contains(key)) {
+      int expected = checksums.getOrDefault(key, 0);
+      int found = checksum(part(kind, field));
+      if (found != expected) {
+        throw changed(expected, found, " for section %d of field %d".formatted(kind, field));
       }
+      noteVerified(key);
     }
     return new Bytes(part(kind, field));
+  }
+
+  private synchronized void noteVerified(long key) {
+    Set<Long> more = new HashSet<>(verified);
+    more.add(key);
+    verified = more;
   }
 
   /** A section whose content carries its own checksums. */

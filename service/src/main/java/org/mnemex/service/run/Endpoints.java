@@ -160,7 +160,7 @@ public class Endpoints {
     }
     long deadline = System.nanoTime() + MOST_WAIT.toNanos();
     while (true) {
-      Position reached = answering.edition().feed().status().position();
+      Position reached = answering.edition().feed().position();
       if (reached != null && reached.reaches(wanted)) {
         return;
       }

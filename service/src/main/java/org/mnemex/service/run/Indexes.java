@@ -135,11 +135,11 @@ public class Indexes {
     Edition live = index.editions().live();
     Edition next = index.editions().next();
     Edition former = index.editions().former();
-    Instant trueAt = live == null ? null : live.feed().status().trueAt();
+    Instant trueAt = live == null ? null : live.feed().trueAt();
     boolean fresh =
         trueAt != null
             && live != null
-            && live.feed().status().phase() == FeedStatus.Phase.LIVE
+            && live.feed().phase() == FeedStatus.Phase.LIVE
             && Duration.between(trueAt, clock.instant())
                     .compareTo(FRESH.plus(lookInterval(index.index().source())))
                 < 0;

@@ -70,7 +70,7 @@ public class PromotionChecks implements PromotionCheck {
   }
 
   private static boolean isFed(Edition edition) {
-    return switch (edition.feed().status().phase()) {
+    return switch (edition.feed().phase()) {
       case LOST, STOPPED -> false;
       default -> true;
     };

@@ -352,7 +352,7 @@ public class EndpointSearch {
     }
     long total = result.total();
     int pages = call.size() == 0 ? 0 : (int) ((total + call.size() - 1) / call.size());
-    var status = edition.feed().status();
+    var feed = edition.feed();
     return new SearchAnswer(
         new SearchAnswer.Total(total, result.totalIsExact()),
         result.hits().stream().map(hit -> result(edition, hit)).toList(),
@@ -362,7 +362,7 @@ public class EndpointSearch {
         pages,
         new SearchAnswer.AsOf(
             result.checkpoint().values().get("position"),
-            status.trueAt() == null ? null : status.trueAt().toString(),
+            feed.trueAt() == null ? null : feed.trueAt().toString(),
             edition.number()),
         Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
         didYouMean,

@@ -397,7 +397,7 @@ public final class Audit {
       throws AuditFailedException, InterruptedException {
     while (true) {
       requireLive();
-      Instant trueAt = edition.feed().status().trueAt();
+      Instant trueAt = edition.feed().trueAt();
       if (trueAt != null && trueAt.isAfter(moment)) {
         return;
       }

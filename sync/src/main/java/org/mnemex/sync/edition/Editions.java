@@ -332,7 +332,7 @@ public final class Editions implements AutoCloseable {
   }
 
   private static boolean isFed(Edition edition) {
-    return switch (edition.feed().status().phase()) {
+    return switch (edition.feed().phase()) {
       case LOST, STOPPED -> false;
       default -> true;
     };
@@ -403,9 +403,7 @@ public final class Editions implements AutoCloseable {
         || trueAt.isBefore(clock.instant().minus(MOST_LAG))) {
       Edition live = editions.live;
       boolean liveLagsToo =
-          live != null
-              && live.feed().status().phase() == status.phase()
-              && status.problem() != null;
+          live != null && live.feed().phase() == status.phase() && status.problem() != null;
       if (!liveLagsToo) {
         throw new EditionRefusedException(
             "%s lags behind the database (%s%s); wait until it has caught up"
@@ -517,9 +515,8 @@ public final class Editions implements AutoCloseable {
     @Override
     public @Nullable Snapshot at(Position position) {
       Edition live = live();
-      FeedStatus status = live.feed().status();
-      Position visible = status.position();
-      if (status.phase() == FeedStatus.Phase.LOST
+      Position visible = live.feed().position();
+      if (live.feed().phase() == FeedStatus.Phase.LOST
           || visible != null && !visible.history().equals(position.history())) {
         throw new OriginGoneException();
       }

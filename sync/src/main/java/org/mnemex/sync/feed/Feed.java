@@ -661,7 +661,22 @@ public final class Feed implements Runnable, AutoCloseable {
     return setAside.contains(key);
   }
 
-  /** How the feed is doing. */
+  /** What is visible is true up to here; null before the beginning. */
+  public @Nullable Position position() {
+    return visiblePosition;
+  }
+
+  /** The index says what the database said at this moment, or later; null if that is not known. */
+  public @Nullable Instant trueAt() {
+    return trueAt;
+  }
+
+  /** What the feed is at. */
+  public FeedStatus.Phase phase() {
+    return phase;
+  }
+
+  /** How the feed is doing. More than a search should ask for: lags are sorted. */
   public FeedStatus status() {
     long[] progress = backfillProgress;
     return new FeedStatus(

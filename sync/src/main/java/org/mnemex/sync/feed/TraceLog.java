@@ -15,18 +15,18 @@ final class TraceLog {
 
   private final Deque<ChangeTrace> entries = new ArrayDeque<>();
   private final long[] lags = new long[KEPT];
-  private long total;
+  private volatile long total;
   private long lagCount;
 
   /** Adds the traces of a batch; a change that reaches many records counts once among the lags. */
   synchronized void add(List<ChangeTrace> batch) {
     Set<Position> counted = new HashSet<>();
+    total += batch.size();
     for (ChangeTrace entry : batch) {
       if (entries.size() == KEPT) {
         entries.removeFirst();
       }
       entries.addLast(entry);
-      total++;
       if (counted.add(entry.position())) {
         lags[(int) (lagCount++ % KEPT)] = entry.lagMillis();
       }
@@ -34,7 +34,7 @@ final class TraceLog {
   }
 
   /** Records brought up to date so far. */
-  synchronized long total() {
+  long total() {
     return total;
   }
 
