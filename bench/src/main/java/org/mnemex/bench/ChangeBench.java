@@ -34,7 +34,7 @@ public final class ChangeBench {
   private static final int A_SECOND = 200;
   private static final long PATIENCE_MINUTES = 10;
   private static final long QUIET_MILLIS = 20_000;
-  private static final String ENDPOINT = "plant-search";
+  private static final String ENDPOINT = "plants-by-words";
   private static final String INDEX = "plants";
   private static final List<String> WORDS =
       List.of("fern", "rose", "late frost", "slugs", "shade", "leaf mould", "pruned", "bloom");
@@ -99,7 +99,8 @@ public final class ChangeBench {
     files.compute(
         plants,
         (name, text) -> text + "  mark: {sql: \"'edition a'\", type: exact, uses: [show]}\n");
-    files.replaceAll((name, text) -> text.replace("show: [", "show: [mark, "));
+    files.put(
+        "bench.yaml", "endpoint: %s\nindex: %s\nshow: [mark, name]\n".formatted(ENDPOINT, INDEX));
     client.apply(files);
     awaitLive();
     Thread searching = Thread.ofPlatform().daemon().start(this::search);

@@ -366,7 +366,7 @@ public final class EditionWriter implements AutoCloseable {
       SegmentReader merged = null;
       if (content.documents() > 0) {
         SegmentWriter.write(folder.segment(id), id, schema, content);
-        merged = SegmentReader.open(folder.segment(id), schema);
+        merged = SegmentReader.openWritten(folder.segment(id), schema);
       }
       synchronized (this) {
         replace(chosen, content, merged);
@@ -453,7 +453,7 @@ public final class EditionWriter implements AutoCloseable {
       content = without;
     }
     SegmentWriter.write(folder.segment(id), id, schema, content);
-    return SegmentReader.open(folder.segment(id), schema);
+    return SegmentReader.openWritten(folder.segment(id), schema);
   }
 
   /** Takes over a segment that was written of pending documents, and what went since. */
