@@ -33,6 +33,7 @@ import org.mnemex.garden.Garden;
 public final class ChangeBench {
   private static final int A_SECOND = 200;
   private static final long PATIENCE_MINUTES = 10;
+  private static final long WARM_UP_MILLIS = 60_000;
   private static final long QUIET_MILLIS = 20_000;
   private static final String ENDPOINT = "plants-by-words";
   private static final String INDEX = "plants";
@@ -105,6 +106,9 @@ public final class ChangeBench {
     awaitLive();
     Thread searching = Thread.ofPlatform().daemon().start(this::search);
     Thread changing = Thread.ofPlatform().daemon().start(() -> change(accessions));
+    phase = "warming up";
+    Thread.sleep(WARM_UP_MILLIS);
+    phase = "before";
     Thread.sleep(QUIET_MILLIS);
     int step = 0;
     for (String[] edit : CHANGES) {

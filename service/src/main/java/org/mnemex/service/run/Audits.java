@@ -44,7 +44,10 @@ public class Audits {
   private final Quarantine quarantine;
   private final Clock clock;
   private final Set<String> running = ConcurrentHashMap.newKeySet();
-  private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
+
+  /** An audit computes for long; among the threads of searches it would wait behind all of them. */
+  private final ExecutorService threads =
+      Executors.newThreadPerTaskExecutor(Thread.ofPlatform().name("audit-", 1).daemon().factory());
 
   public Audits(Indexes indexes, AuditMapper audits, Quarantine quarantine, Clock clock) {
     this.indexes = indexes;

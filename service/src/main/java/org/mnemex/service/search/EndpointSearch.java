@@ -43,10 +43,12 @@ public class EndpointSearch {
 
   private final Endpoints endpoints;
   private final RecordedQueries recorded;
+  private final SearchSlots slots;
 
-  public EndpointSearch(Endpoints endpoints, RecordedQueries recorded) {
+  EndpointSearch(Endpoints endpoints, RecordedQueries recorded, SearchSlots slots) {
     this.endpoints = endpoints;
     this.recorded = recorded;
+    this.slots = slots;
   }
 
   /**
@@ -66,11 +68,16 @@ public class EndpointSearch {
 
   /** Answers a search with a certain edition. */
   SearchAnswer search(Endpoints.Answering answering, SearchCall asked) {
-    long start = System.nanoTime();
-    Endpoint.Fitted endpoint = answering.endpoint();
     if (asked.trueFor() != null) {
       endpoints.awaitPosition(answering, asked.trueFor());
     }
+    return slots.run(
+        answering.endpoint().definition().limitMillis(), () -> compute(answering, asked));
+  }
+
+  private SearchAnswer compute(Endpoints.Answering answering, SearchCall asked) {
+    long start = System.nanoTime();
+    Endpoint.Fitted endpoint = answering.endpoint();
     SearchRequest request = request(endpoint, asked);
     SearchResult result = answering.edition().folder().search(request);
     String meant =

@@ -1,0 +1,50 @@
+package org.mnemex.service.search;
+
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import org.mnemex.service.web.ProblemException;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+
+/**
+ * Lets only so many searches compute at once as processors can serve. More would not be faster, but
+ * everything else, as applying a definition, would queue behind all of them at each of its steps.
+ */
+@Component
+class SearchSlots {
+  private static final int SEARCHES_A_PROCESSOR = 2;
+  private static final int RETRY_SECONDS = 1;
+
+  private final Semaphore slots =
+      new Semaphore(SEARCHES_A_PROCESSOR * Runtime.getRuntime().availableProcessors(), true);
+
+  /**
+   * Does the work of a search when there is room.
+   *
+   * @param limitMillis how long to wait for it at most
+   * @throws ProblemException 503 if there was none in time
+   */
+  <T> T run(int limitMillis, Supplier<T> work) {
+    try {
+      if (!slots.tryAcquire(limitMillis, TimeUnit.MILLISECONDS)) {
+        throw new ProblemException(
+                HttpStatus.SERVICE_UNAVAILABLE,
+                "too-busy",
+                "so many searches are waiting that this one was not begun within %,d ms"
+                    .formatted(limitMillis),
+                null)
+            .retryAfter(RETRY_SECONDS);
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new ProblemException(
+          HttpStatus.SERVICE_UNAVAILABLE, "stopping", "the service is stopping", null);
+    }
+    try {
+      return work.get();
+    } finally {
+      slots.release();
+    }
+  }
+}
