@@ -17,10 +17,7 @@ import tools.jackson.databind.json.JsonMapper;
  */
 public final class ContentJson {
   private static final ObjectMapper JSON =
-      JsonMapper.builder()
-          .enable(DeserializationFeature.USE_LONG_FOR_INTS)
-          .enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS)
-          .build();
+      JsonMapper.builder().enable(DeserializationFeature.USE_LONG_FOR_INTS).build();
 
   private static final TypeReference<LinkedHashMap<String, Object>> CONTENT =
       new TypeReference<>() {};
@@ -37,7 +34,7 @@ public final class ContentJson {
     }
   }
 
-  /** The content that bytes of {@link #of} stand for. */
+  /** The content that bytes of {@link #of} stand for; of it, {@link #of} makes the same bytes. */
   public static Map<String, Object> read(byte[] json) {
     return JSON.readValue(json, CONTENT);
   }

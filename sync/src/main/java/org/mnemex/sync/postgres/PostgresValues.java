@@ -1,5 +1,6 @@
 package org.mnemex.sync.postgres;
 
+import java.math.BigDecimal;
 import java.sql.Array;
 import java.sql.ResultSet;
 import java.util.ArrayList;
@@ -41,7 +42,14 @@ final class PostgresValues {
       if (element instanceof Object[]) {
         all.addAll(elements(element));
       } else if (element != null) {
-        all.add(element instanceof Number n && !(n instanceof Integer) ? n : element.toString());
+        // Numbers of any length stay texts, as they are outside of arrays.
+        all.add(
+            switch (element) {
+              case BigDecimal number -> number.toPlainString();
+              case Integer number -> number.toString();
+              case Number number -> number;
+              default -> element.toString();
+            });
       }
     }
     return all;

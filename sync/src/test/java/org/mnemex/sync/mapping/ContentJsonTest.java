@@ -1,0 +1,69 @@
+package org.mnemex.sync.mapping;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import tools.jackson.databind.json.JsonMapper;
+
+/** An edition that is filled from stored records must come to the same hashes as the database. */
+class ContentJsonTest {
+  @Property(tries = 500)
+  void whatWasStoredIsReadAndStoredAsItWas(@ForAll long seed) {
+    Random random = new Random(seed);
+    Map<String, Object> content = new LinkedHashMap<>();
+    for (int i = 0; i < 8; i++) {
+      content.put(text(random), value(random, 0));
+    }
+    byte[] stored = ContentJson.of(content);
+    assertThat(new String(ContentJson.of(ContentJson.read(stored)), StandardCharsets.UTF_8))
+        .isEqualTo(new String(stored, StandardCharsets.UTF_8))
+        .isEqualTo(JsonMapper.shared().writeValueAsString(content));
+  }
+
+  private static Object value(Random random, int depth) {
+    return switch (random.nextInt(depth < 2 ? 8 : 6)) {
+      case 0 -> random.nextLong();
+      case 1 -> (long) random.nextInt(100);
+      case 2 -> random.nextBoolean();
+      case 3 -> Double.longBitsToDouble(random.nextLong() & 0x7FEF_FFFF_FFFF_FFFFL);
+      case 4 -> random.nextInt(1000) / 8.0;
+      case 5 -> text(random);
+      case 6 -> {
+        List<Object> list = new ArrayList<>();
+        for (int i = 0; i < random.nextInt(4); i++) {
+          list.add(value(random, depth + 1));
+        }
+        yield list;
+      }
+      default -> {
+        Map<String, Object> map = new LinkedHashMap<>();
+        for (int i = 0; i < random.nextInt(4); i++) {
+          map.put(text(random), value(random, depth + 1));
+        }
+        yield map;
+      }
+    };
+  }
+
+  private static String text(Random random) {
+    StringBuilder out = new StringBuilder();
+    for (int i = 0; i < random.nextInt(9); i++) {
+      out.appendCodePoint(
+          switch (random.nextInt(6)) {
+            case 0 -> random.nextInt(0x20);
+            case 1 -> '"';
+            case 2 -> 0x1F33F;
+            case 3 -> 0xE9;
+            default -> 'a' + random.nextInt(26);
+          });
+    }
+    return out.toString();
+  }
+}
