@@ -58,8 +58,8 @@ class PushTest {
       service.kill();
       service.restart();
       assertThat(search(service, "last rake", position).total().count()).isEqualTo(1);
-      // A changed index is filled from what was pushed.
-      String changed = DEFINITIONS.replace("weight: 3", "weight: 4, uses: [search, show, suggest]");
+      // A changed index is filled from what was pushed and stored.
+      String changed = DEFINITIONS.replace("weight: 3", "weight: 3, analyser: english");
       service.client.apply(Map.of("shed.yaml", changed));
       RunningService.await(
           () -> {
