@@ -59,7 +59,7 @@ class PushTest {
       service.restart();
       assertThat(search(service, "last rake", position).total().count()).isEqualTo(1);
       // A changed index is filled from what was pushed and stored.
-      String changed = DEFINITIONS.replace("weight: 3", "weight: 3, analyser: english");
+      String changed = DEFINITIONS.replace("analyser: english", "analyser: words");
       service.client.apply(Map.of("shed.yaml", changed));
       RunningService.await(
           () -> {
