@@ -32,7 +32,7 @@ import org.mnemex.garden.server.PostgresServer;
 class CrashTest {
   private static final int ACCESSIONS = 1200;
   private static final int CHANGES = 2000;
-  private static final int KILLS = 3;
+  private static final int KILLS = 2;
 
   private static final String EVERYTHING =
       """

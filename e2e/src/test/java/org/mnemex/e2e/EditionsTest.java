@@ -437,7 +437,7 @@ class EditionsTest {
   void killedInAnyPhaseNothingIsLostAndNothingIsLeft(@TempDir Path folder) throws Exception {
     Path garden = GardenFiles.create(folder, 1500);
     Random random = new Random(7);
-    int rounds = Integer.getInteger("mnemex.kills", 3);
+    int rounds = Integer.getInteger("mnemex.kills", 2);
     try (RunningService service = RunningService.start(folder)) {
       service.applyGarden();
       for (int round = 0; round < rounds; round++) {
