@@ -42,11 +42,14 @@ final class ChangeSet {
   /**
    * Reads, checks and compares.
    *
-   * @param mayPrepare whether what definitions need in databases may be made there
+   * @param preparing what is done about what is missing in databases
    * @throws DefinitionException with every problem that was found
    */
   ChangeSet(
-      InstallationParts parts, Running running, List<DefinitionFile> files, boolean mayPrepare) {
+      InstallationParts parts,
+      Running running,
+      List<DefinitionFile> files,
+      DatabaseCheck.Preparing preparing) {
     this.parts = parts;
     this.running = running;
     this.sources = new TreeMap<>(running.sources());
@@ -83,7 +86,7 @@ final class ChangeSet {
     byKind.getOrDefault("scorecard", List.of()).forEach(part -> collect(() -> scorecard(part)));
     throwIfProblems();
     endpoints.keySet().forEach(name -> collect(() -> untouchedEndpoint(name)));
-    DatabaseCheck check = new DatabaseCheck(mayPrepare);
+    DatabaseCheck check = new DatabaseCheck(preparing);
     for (IndexStep step : steps.values()) {
       RunningSource source = sources.get(step.index().index().source());
       if (source != null && step.action() == IndexStep.Action.BUILD) {

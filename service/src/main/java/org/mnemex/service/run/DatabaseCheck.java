@@ -17,9 +17,19 @@ import org.mnemex.sync.source.SourceUnavailableException;
 /**
  * Asks databases whether indexes can be built of them.
  *
- * @param mayPrepare whether what they need there may be made
+ * @param preparing what is done about what is missing there
  */
-record DatabaseCheck(boolean mayPrepare) {
+record DatabaseCheck(Preparing preparing) {
+  /** What is done about what is missing in a database. */
+  enum Preparing {
+    /** Nothing: a plan changes nothing, also where the source's definition lets us make things. */
+    LEAVE,
+    /** What the source's definition says. */
+    AS_DEFINED,
+    /** It is made. */
+    MAKE
+  }
+
   /**
    * What speaks against building an index.
    *
@@ -33,10 +43,12 @@ record DatabaseCheck(boolean mayPrepare) {
       if (tryReading) {
         tryReading(index.index(), source);
       }
-      if (mayPrepare) {
+      if (preparing == Preparing.MAKE) {
         source.make(index.index().shape().watchedColumns());
       }
-      source.prepare(index.index().shape().watchedColumns());
+      if (preparing != Preparing.LEAVE) {
+        source.prepare(index.index().shape().watchedColumns());
+      }
     } catch (InvalidDefinitionException e) {
       problems.add(definition.problem(e));
     } catch (SourceUnavailableException e) {

@@ -187,7 +187,7 @@ public class Installation {
    * @throws DefinitionException with every problem that was found
    */
   public synchronized PlanView plan(List<DefinitionFile> files) {
-    ChangeSet changes = new ChangeSet(parts, running, files, false);
+    ChangeSet changes = new ChangeSet(parts, running, files, DatabaseCheck.Preparing.LEAVE);
     return review.of(changes, files);
   }
 
@@ -207,7 +207,12 @@ public class Installation {
    * @throws ProblemException if another plan was agreed to
    */
   public synchronized List<Applied> apply(List<DefinitionFile> files, ApplyOptions options) {
-    ChangeSet changes = new ChangeSet(parts, running, files, options.prepare());
+    ChangeSet changes =
+        new ChangeSet(
+            parts,
+            running,
+            files,
+            options.prepare() ? DatabaseCheck.Preparing.MAKE : DatabaseCheck.Preparing.AS_DEFINED);
     if (options.plan() != null && !options.plan().equals(review.of(changes, files).plan())) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
