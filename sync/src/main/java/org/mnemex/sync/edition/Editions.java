@@ -382,7 +382,7 @@ public final class Editions implements AutoCloseable {
     if (former == null) {
       throw new EditionRefusedException(
           ("index '%s' has no former edition; apply a former version of its definition instead,"
-                  + " which 'mnemex export' can give you")
+                  + " which 'mnemex definitions' prints")
               .formatted(index));
     }
     requireCaughtUp(former);
