@@ -35,14 +35,7 @@ class CommandLineTest {
   /** Runs a command against the service, or against another address. */
   static Outcome run(String url, Path folder, List<String> arguments)
       throws IOException, InterruptedException {
-    List<String> command =
-        new ArrayList<>(
-            List.of(
-                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
-                "-XX:TieredStopAtLevel=1",
-                "-cp",
-                System.getProperty("java.class.path"),
-                "org.mnemex.cli.Mnemex"));
+    List<String> command = new ArrayList<>(Packaged.commandLine());
     command.addAll(arguments);
     Path out = Files.createTempFile("mnemex-cli", ".out");
     Path err = Files.createTempFile("mnemex-cli", ".err");
@@ -50,7 +43,7 @@ class CommandLineTest {
       ProcessBuilder builder = new ProcessBuilder(command).directory(folder.toFile());
       builder.environment().put("MNEMEX_URL", url);
       int exitCode =
-          builder.redirectOutput(out.toFile()).redirectError(err.toFile()).start().waitFor();
+          Packaged.end(builder.redirectOutput(out.toFile()).redirectError(err.toFile()).start());
       return new Outcome(
           exitCode,
           Files.readString(out, StandardCharsets.UTF_8),

@@ -94,7 +94,7 @@ class DocsTest {
             .redirectErrorStream(true)
             .redirectOutput(output.toFile());
     builder.environment().put("MNEMEX_URL", service.url.toString());
-    int exitCode = builder.start().waitFor();
+    int exitCode = Packaged.end(builder.start());
     assertThat(exitCode).as("%s: %s%n%s", page, line, Files.readString(output)).isZero();
     if (line.startsWith("./mnemex") || line.startsWith("curl")) {
       assertThat(output).as("%s: %s", page, line).isNotEmptyFile();
@@ -113,8 +113,7 @@ class DocsTest {
     Path launcher = folder.resolve("mnemex");
     Files.writeString(
         launcher,
-        "#!/bin/sh\nexec '%s/bin/java' -XX:TieredStopAtLevel=1 -cp '%s' org.mnemex.cli.Mnemex \"$@\"\n"
-            .formatted(System.getProperty("java.home"), System.getProperty("java.class.path")));
+        "#!/bin/sh\nexec '%s' \"$@\"\n".formatted(String.join("' '", Packaged.commandLine())));
     assertThat(launcher.toFile().setExecutable(true)).isTrue();
   }
 

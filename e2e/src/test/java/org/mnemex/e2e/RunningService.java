@@ -8,18 +8,15 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
-import java.util.stream.Stream;
-import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 
 /** The packaged service as a process of its own in a folder of its own, on a free port. */
 final class RunningService implements AutoCloseable {
-  private static @Nullable Path extracted;
-
   private static final long PATIENCE_SECONDS = 120;
 
   final Path folder;
@@ -65,51 +62,10 @@ final class RunningService implements AutoCloseable {
     return at;
   }
 
-  /** The packaged service, taken apart once: it starts faster so. */
-  private static synchronized Path jar() throws IOException {
-    if (extracted == null) {
-      Path packaged;
-      try (Stream<Path> jars = Files.list(root().resolve("service/target"))) {
-        packaged =
-            jars.filter(jar -> jar.toString().endsWith("-app.jar")).findFirst().orElseThrow();
-      }
-      Path target = root().resolve("e2e/target/service");
-      Process extraction =
-          new ProcessBuilder(
-                  Path.of(System.getProperty("java.home"), "bin", "java").toString(),
-                  "-Djarmode=tools",
-                  "-jar",
-                  packaged.toString(),
-                  "extract",
-                  "--force",
-                  "--destination",
-                  target.toString())
-              .redirectErrorStream(true)
-              .redirectOutput(ProcessBuilder.Redirect.DISCARD)
-              .start();
-      try {
-        if (extraction.waitFor() != 0) {
-          throw new IOException(packaged + " could not be taken apart");
-        }
-      } catch (InterruptedException e) {
-        throw new IOException(e);
-      }
-      extracted = target.resolve(packaged.getFileName());
-    }
-    return extracted;
-  }
-
   private Process launch() throws IOException {
-    String java = Path.of(System.getProperty("java.home"), "bin", "java").toString();
-    ProcessBuilder builder =
-        new ProcessBuilder(
-            List.of(
-                java,
-                "-XX:TieredStopAtLevel=1",
-                "--enable-native-access=ALL-UNNAMED",
-                "-jar",
-                jar().toString(),
-                "--server.port=" + port));
+    List<String> command = new ArrayList<>(Packaged.service());
+    command.add("--server.port=" + port);
+    ProcessBuilder builder = new ProcessBuilder(command);
     builder.environment().putAll(environment);
     return builder
         .directory(folder.toFile())
@@ -201,8 +157,9 @@ final class RunningService implements AutoCloseable {
 
   @Override
   public void close() {
-    client.close();
-    http.close();
+    // First of all: closing a client waits for what it still asks.
     process.destroyForcibly();
+    client.close();
+    http.shutdownNow();
   }
 }
