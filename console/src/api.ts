@@ -1,5 +1,7 @@
 /** What the service answers, as far as the console uses it, and the calls. */
 
+import type { Schema } from "./parts/yamlCompletion";
+
 export interface EditionStatus {
   number: number;
   version: number;
@@ -186,6 +188,15 @@ export interface Definition {
   file: string;
   text: string;
   createdAt: string;
+  /** Who applied it; empty if that is not known. */
+  author: string;
+}
+
+/** Two versions and how they differ. */
+export interface VersionsCompared {
+  differences: { path: string; cost: string; reason: string }[];
+  /** In the unified format. */
+  lines: string[];
 }
 
 export interface Plan {
@@ -278,6 +289,67 @@ export interface DefinitionProblem {
   suggestion?: string;
 }
 
+/** What another analyser would change about a field. */
+export interface TriedAnalyser {
+  field: string;
+  before: string;
+  after: string;
+  documents: {
+    looked: number;
+    touched: number;
+    goes: { term: string; documents: number }[];
+    comes: { term: string; documents: number }[];
+  };
+  queries: { words: string; before: string[]; after: string[] }[];
+}
+
+/** A table that a record is read from. */
+export interface IndexTable {
+  name: string;
+  table: string;
+  of?: string;
+  many: boolean;
+  match: string[];
+  link?: string;
+  only?: string;
+  order: string[];
+  limit: number;
+  columns: string[];
+}
+
+export interface IndexField {
+  name: string;
+  title: string;
+  type: string;
+  from?: string;
+  sql: boolean;
+  analyser?: string;
+  queryAnalyser?: string;
+  uses: string[];
+  clean: string[];
+  weight: number;
+  children: IndexField[];
+}
+
+/** What a definition of an index says. */
+export interface IndexShape {
+  name: string;
+  source: string;
+  tables: IndexTable[];
+  never: string[];
+  fields: IndexField[];
+}
+
+/** One record, as a definition would have it. */
+export interface Preview {
+  index: IndexShape;
+  key?: string;
+  record?: Record<string, unknown>;
+  fields?: Record<string, unknown[]>;
+  tokens?: Record<string, string[]>;
+  problem?: string;
+}
+
 /** What the service refused, with its sentence. */
 export class Problem extends Error {
   constructor(
@@ -330,6 +402,22 @@ function send<T>(path: string, body: unknown): Promise<T> {
 
 export const api = {
   definitions: () => call<Definition[]>("/api/definitions"),
+  versions: (kind: string, name: string) =>
+    call<Definition[]>(`/api/definitions/${kind}/${encodeURIComponent(name)}`),
+  differences: (kind: string, name: string, from: number, to: number) =>
+    call<VersionsCompared>(
+      `/api/definitions/${kind}/${encodeURIComponent(name)}/differences?from=${from}&to=${to}`,
+    ),
+  schemas: async () => {
+    const kinds = await call<string[]>("/api/schemas");
+    const found = await Promise.all(kinds.map((kind) => call<Schema>(`/api/schemas/${kind}`)));
+    return Object.fromEntries(kinds.map((kind, i) => [kind, found[i] ?? {}]));
+  },
+  check: (file: string, text: string) =>
+    send<{ problems: DefinitionProblem[] }>("/api/check", { files: [{ name: file, text }] }),
+  shape: (name: string) => call<IndexShape>(`${index(name)}/shape`),
+  preview: (name: string, file: string, text: string, key?: string) =>
+    send<Preview>("/api/preview", { index: name, files: [{ name: file, text }], key }),
   plan: (file: string, text: string) => send<Plan>("/api/plan", { files: [{ name: file, text }] }),
   apply: (file: string, text: string, plan?: string, hold = false) =>
     send<unknown>("/api/definitions", { files: [{ name: file, text }], plan, hold }),
@@ -344,6 +432,13 @@ export const api = {
     send<Comparison>(`/api/endpoints/${encodeURIComponent(endpoint)}/compare`, {
       queries: queries.length > 0 ? queries : undefined,
     }),
+  explainBoth: (endpoint: string, words: string, key: string, left: number, right: number) =>
+    call<{ left?: Explanation; right?: Explanation }>(
+      `/api/endpoints/${encodeURIComponent(endpoint)}/compare/explain?q=${encodeURIComponent(words)}` +
+        `&key=${encodeURIComponent(key)}&left=${left}&right=${right}`,
+    ),
+  tryOnField: (name: string, field: string, analyser: string) =>
+    send<TriedAnalyser>(`${index(name)}/fields/${encodeURIComponent(field)}/try`, { analyser }),
   sources: () => call<string[]>("/api/sources"),
   checkSource: (name: string) => call<SourceCheck>(`${source(name)}/check`),
   tables: (name: string) => call<SourceTable[]>(`${source(name)}/tables`),

@@ -5,6 +5,7 @@ import { createBrowserRouter, RouterProvider } from "react-router";
 import "./app.css";
 import { AnalysersPage } from "./pages/analysers";
 import { EditionsPage } from "./pages/editions";
+import { IndexesPage } from "./pages/indexes";
 import { OverviewPage } from "./pages/overview";
 import { SearchPage } from "./pages/search";
 import { SourcesPage } from "./pages/sources";
@@ -19,6 +20,7 @@ const router = createBrowserRouter([
       { path: "/console/search", element: <SearchPage /> },
       { path: "/console/analysers", element: <AnalysersPage /> },
       { path: "/console/sources", element: <SourcesPage /> },
+      { path: "/console/indexes", element: <IndexesPage /> },
       { path: "/console/editions", element: <EditionsPage /> },
       { path: "/console/sync", element: <SyncPage /> },
     ],

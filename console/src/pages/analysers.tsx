@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Analysed, type Analyser, api, type Token } from "../api";
 import { plural } from "../format";
+import { FieldTrial } from "../parts/fieldTrial";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
 
@@ -57,6 +58,7 @@ export function AnalysersPage() {
           other={a}
         />
       </div>
+      <FieldTrial analysers={analysers.data ?? []} />
     </div>
   );
 }

@@ -7,6 +7,7 @@ import { api, type Explanation, type Facet, type Result, type SearchAnswer } fro
 import { count, plural, timeOfDay } from "../format";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
+import { Why } from "../parts/why";
 
 const TYPING_PAUSE_MILLIS = 120;
 
@@ -365,34 +366,6 @@ function ResultItem({
       {why && (
         <ul className="mt-2 rounded border border-line bg-ground p-2 text-sm">
           <Why part={why} />
-        </ul>
-      )}
-    </li>
-  );
-}
-
-const HOW = { SUM: "the sum of", PRODUCT: "the product of", FORMULA: "of" };
-
-/** A number with the numbers it is made of. */
-function Why({ part }: { part: Explanation }) {
-  return (
-    <li>
-      <span className="inline-block w-16 text-right font-semibold tabular-nums">
-        {part.matched ? part.value.toFixed(3) : "no"}
-      </span>{" "}
-      {part.what}
-      {part.how && part.parts.length > 0 && (
-        <span className="text-quiet">
-          {", "}
-          {HOW[part.how]}
-        </span>
-      )}
-      {part.parts.length > 0 && (
-        <ul className="ml-8 border-l border-line pl-1">
-          {part.parts.map((inner, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: parts of a fixed explanation
-            <Why key={i} part={inner} />
-          ))}
         </ul>
       )}
     </li>

@@ -1,10 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Definition, type Plan, Problem } from "../api";
+import { api, type Definition, type IndexShape, type Plan, Problem } from "../api";
 import { count, megabytes } from "../format";
 import { Button } from "./button";
+import { DefinitionEditor } from "./definitionEditor";
 import { ErrorNotice } from "./notice";
 import { Pick } from "./pick";
+import { useDefinitionHelp } from "./useDefinitionHelp";
 
 /** Edits a definition, shows what that would do, and does it. */
 export function ChangeDefinition({ index }: { index: string }) {
@@ -25,7 +27,7 @@ export function ChangeDefinition({ index }: { index: string }) {
         {definition && <span className="text-quiet">version {definition.version}</span>}
       </div>
       {definition && (
-        <Editor key={`${id(definition)} ${definition.version}`} definition={definition} />
+        <PlannedEditor key={`${id(definition)} ${definition.version}`} definition={definition} />
       )}
     </section>
   );
@@ -33,7 +35,16 @@ export function ChangeDefinition({ index }: { index: string }) {
 
 const id = (definition: Definition) => `${definition.kind} ${definition.name}`;
 
-function Editor({ definition }: { definition: Definition }) {
+/** The editor of one definition, with its plan. */
+export function PlannedEditor(props: {
+  definition: Definition;
+  /** What the index is made of, if it is the definition of one. */
+  shape?: IndexShape;
+  /** Is told each text as it is typed. */
+  onText?: (text: string) => void;
+}) {
+  const { definition, onText } = props;
+  const help = useDefinitionHelp(props.shape);
   const [text, setText] = useState(definition.text);
   const [hold, setHold] = useState(true);
   const queries = useQueryClient();
@@ -44,18 +55,18 @@ function Editor({ definition }: { definition: Definition }) {
   });
   return (
     <>
-      <textarea
-        aria-label={`Definition of ${id(definition)}`}
-        value={text}
-        onChange={(event) => {
-          setText(event.target.value);
+      <DefinitionEditor
+        label={`Definition of ${id(definition)}`}
+        file={definition.file}
+        text={definition.text}
+        schemas={help.schemas}
+        names={help.names}
+        onChange={(changed) => {
+          setText(changed);
+          onText?.(changed);
           plan.reset();
           apply.reset();
         }}
-        rows={Math.min(22, text.split("\n").length + 1)}
-        spellCheck={false}
-        wrap="off"
-        className="mt-2 block w-full rounded border border-line bg-ground px-2 py-1 font-mono text-sm"
       />
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <Button onClick={() => plan.mutate()} busy={plan.isPending}>

@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
 import { api, type ComparedQuery, type ComparedResult, type Endpoint } from "../api";
@@ -6,6 +6,7 @@ import { count, plural } from "../format";
 import { Button } from "./button";
 import { ErrorNotice } from "./notice";
 import { Pick } from "./pick";
+import { Why } from "./why";
 
 /** Two editions asked the same queries, side by side. */
 export function CompareEditions(props: { live: number; other: number; endpoints: Endpoint[] }) {
@@ -69,7 +70,13 @@ export function CompareEditions(props: { live: number; other: number; endpoints:
           {found.fromZero.length > 0 && <p>Found nothing before: {found.fromZero.join(", ")}</p>}
           <div className="mt-2 flex flex-col divide-y divide-line">
             {different.map((query) => (
-              <Query key={query.words} query={query} left={found.left} right={found.right} />
+              <Query
+                key={query.words}
+                endpoint={found.endpoint}
+                query={query}
+                left={found.left}
+                right={found.right}
+              />
             ))}
           </div>
         </>
@@ -82,7 +89,15 @@ function isSame(query: ComparedQuery) {
   return query.sameOrder && query.leftTotal === query.rightTotal;
 }
 
-function Query({ query, left, right }: { query: ComparedQuery; left: number; right: number }) {
+interface Asked {
+  endpoint: string;
+  query: ComparedQuery;
+  left: number;
+  right: number;
+}
+
+function Query({ endpoint, query, left, right }: Asked) {
+  const [key, setKey] = useState<string>();
   if (query.problem) {
     return (
       <p className="py-2 text-warn">
@@ -102,10 +117,57 @@ function Query({ query, left, right }: { query: ComparedQuery; left: number; rig
         </span>
       </summary>
       <div className="mt-2 grid gap-4 sm:grid-cols-2">
-        <Results title={`Edition ${left}`} results={query.left} gone="goes" />
-        <Results title={`Edition ${right}`} results={query.right} gone="comes" moves />
+        <Results title={`Edition ${left}`} results={query.left} gone="goes" onPick={setKey} />
+        <Results
+          title={`Edition ${right}`}
+          results={query.right}
+          gone="comes"
+          moves
+          onPick={setKey}
+        />
       </div>
+      {key && (
+        <Reasons key={key} endpoint={endpoint} words={query.words} of={key} {...{ left, right }} />
+      )}
     </details>
+  );
+}
+
+/** Why a record stands where it does, in both editions. */
+function Reasons(props: {
+  endpoint: string;
+  words: string;
+  of: string;
+  left: number;
+  right: number;
+}) {
+  const { endpoint, words, of, left, right } = props;
+  const both = useQuery({
+    queryKey: ["explain", endpoint, words, of, left, right],
+    queryFn: () => api.explainBoth(endpoint, words, of, left, right),
+  });
+  if (both.error) return <ErrorNotice error={both.error} />;
+  if (!both.data) return <p className="text-quiet">Asking the service …</p>;
+  return (
+    <div className="mt-2 grid gap-4 rounded bg-ground px-3 py-2 text-sm sm:grid-cols-2">
+      {([left, right] as const).map((edition) => {
+        const why = edition === left ? both.data.left : both.data.right;
+        return (
+          <div key={edition} className="min-w-0 overflow-x-auto">
+            <h4 className="text-quiet">
+              {of} in edition {edition}
+            </h4>
+            {why ? (
+              <ul>
+                <Why part={why} />
+              </ul>
+            ) : (
+              <p>This edition does not have it.</p>
+            )}
+          </div>
+        );
+      })}
+    </div>
   );
 }
 
@@ -114,6 +176,7 @@ function Results(props: {
   results: ComparedResult[];
   gone: string;
   moves?: boolean;
+  onPick: (key: string) => void;
 }) {
   return (
     <div>
@@ -122,9 +185,14 @@ function Results(props: {
         {props.results.map((result, place) => (
           <li key={result.key} className="flex gap-2">
             <span className="w-6 text-right text-quiet">{place + 1}</span>
-            <span className="min-w-0 grow truncate">
+            <button
+              type="button"
+              title="Why does it stand here?"
+              className="min-w-0 grow truncate text-left hover:underline"
+              onClick={() => props.onPick(result.key)}
+            >
               {result.label} <span className="text-quiet">{result.key}</span>
-            </span>
+            </button>
             <Move result={result} place={place + 1} gone={props.gone} moves={props.moves} />
           </li>
         ))}

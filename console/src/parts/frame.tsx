@@ -3,6 +3,7 @@ import { NavLink, Outlet } from "react-router";
 const PAGES = [
   { to: "/", title: "Overview" },
   { to: "/console/sources", title: "Sources" },
+  { to: "/console/indexes", title: "Index" },
   { to: "/console/analysers", title: "Analysers" },
   { to: "/console/search", title: "Search" },
   { to: "/console/editions", title: "Editions" },

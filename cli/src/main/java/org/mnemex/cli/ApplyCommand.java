@@ -1,14 +1,10 @@
 package org.mnemex.cli;
 
 import java.io.IOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.concurrent.Callable;
-import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Applied;
 import org.mnemex.client.ApplyOptions;
@@ -59,7 +55,8 @@ final class ApplyCommand implements Callable<Integer> {
   @Override
   public Integer call() throws IOException, InterruptedException {
     try (MnemexClient client = service.client()) {
-      List<Applied> applied = client.apply(read(files), new ApplyOptions(prepare, plan, hold));
+      List<Applied> applied =
+          client.apply(DefinitionFiles.read(files), new ApplyOptions(prepare, plan, hold));
       if (service.json()) {
         service.printJson(applied);
       } else {
@@ -100,34 +97,6 @@ final class ApplyCommand implements Callable<Integer> {
       }
     }
     return exitCode;
-  }
-
-  static Map<String, String> read(List<Path> paths) throws IOException {
-    Map<String, String> texts = new LinkedHashMap<>();
-    for (Path path : paths) {
-      for (Path file : files(path)) {
-        if (!Files.isRegularFile(file)) {
-          throw new IOException(file + " is not there");
-        }
-        texts.put(file.toString(), Files.readString(file));
-      }
-    }
-    if (texts.isEmpty()) {
-      throw new IOException("no .yaml file in " + paths);
-    }
-    return texts;
-  }
-
-  private static List<Path> files(Path path) throws IOException {
-    if (!Files.isDirectory(path)) {
-      return List.of(path);
-    }
-    try (Stream<Path> inside = Files.list(path)) {
-      return inside
-          .filter(file -> file.toString().endsWith(".yaml") || file.toString().endsWith(".yml"))
-          .sorted()
-          .toList();
-    }
   }
 
   private void print(List<Applied> applied) {

@@ -29,7 +29,7 @@ final class CheckCommand implements Callable<Integer> {
   @Override
   public Integer call() throws IOException {
     DefinitionCheck check = new DefinitionCheck();
-    for (Map.Entry<String, String> file : ApplyCommand.read(files).entrySet()) {
+    for (Map.Entry<String, String> file : DefinitionFiles.read(files).entrySet()) {
       check.check(file.getKey(), file.getValue());
     }
     if (service.json()) {

@@ -1,5 +1,8 @@
 package org.mnemex.cli;
 
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -43,15 +46,28 @@ final class CompareCommand implements Callable<Integer> {
   private @Nullable Integer right;
 
   @Option(
+      names = "--settings",
+      paramLabel = "FILE",
+      description = "ask the right one with this definition of the endpoint, which is not applied")
+  private @Nullable Path settings;
+
+  @Option(
       names = "--top",
       paramLabel = "N",
       description = "results of each query; ${DEFAULT-VALUE}")
   private int top = 10;
 
   @Override
-  public Integer call() {
+  public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
-      ComparedEditions compared = client.compare(endpoint, queries, left, right, top);
+      ComparedEditions compared =
+          client.compare(
+              endpoint,
+              queries,
+              left,
+              right,
+              top,
+              settings == null ? null : Files.readString(settings));
       if (service.json()) {
         service.printJson(compared);
       } else {

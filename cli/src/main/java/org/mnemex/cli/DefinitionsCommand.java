@@ -10,6 +10,7 @@ import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.DefinitionEntry;
 import org.mnemex.client.MnemexClient;
+import org.mnemex.client.VersionsCompared;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -24,7 +25,8 @@ import picocli.CommandLine.Parameters;
     footer = {
       "",
       "Example: mnemex definitions --out wanted",
-      "         mnemex definitions index plants --version 1"
+      "         mnemex definitions index plants --version 1",
+      "         mnemex definitions index plants --version 1 --against 2"
     })
 final class DefinitionsCommand implements Callable<Integer> {
   @Mixin private Service service = new Service();
@@ -43,6 +45,12 @@ final class DefinitionsCommand implements Callable<Integer> {
   private @Nullable Integer version;
 
   @Option(
+      names = "--against",
+      paramLabel = "N",
+      description = "with --version: how this version differs from that one")
+  private @Nullable Integer against;
+
+  @Option(
       names = "--out",
       paramLabel = "FOLDER",
       description = "write what counts now, one file for each definition")
@@ -51,6 +59,10 @@ final class DefinitionsCommand implements Callable<Integer> {
   @Override
   public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
+      if (kind != null && name != null && version != null && against != null) {
+        compare(client.differences(kind, name, version, against));
+        return ExitCode.DONE;
+      }
       List<DefinitionEntry> entries =
           kind == null || name == null ? client.definitions() : client.versions(kind, name);
       if (out != null) {
@@ -66,6 +78,23 @@ final class DefinitionsCommand implements Callable<Integer> {
     }
   }
 
+  private void compare(VersionsCompared compared) {
+    if (service.json()) {
+      service.printJson(compared);
+      return;
+    }
+    if (compared.lines().isEmpty() && compared.differences().isEmpty()) {
+      service.out().println("They say the same.");
+    }
+    Table table = new Table("takes", "what", "why");
+    compared.differences().forEach(one -> table.row(one.cost(), one.path(), one.reason()));
+    if (!compared.differences().isEmpty()) {
+      table.print(service.out());
+      service.out().println();
+    }
+    compared.lines().forEach(service.out()::println);
+  }
+
   private void print(List<DefinitionEntry> entries, int wanted) throws IOException {
     DefinitionEntry found =
         entries.stream()
@@ -76,9 +105,15 @@ final class DefinitionsCommand implements Callable<Integer> {
   }
 
   private void print(List<DefinitionEntry> entries) {
-    Table table = new Table("kind", "name", ">version", "since", "file");
+    Table table = new Table("kind", "name", ">version", "since", "by", "file");
     for (DefinitionEntry entry : entries) {
-      table.row(entry.kind(), entry.name(), entry.version(), entry.createdAt(), entry.file());
+      table.row(
+          entry.kind(),
+          entry.name(),
+          entry.version(),
+          entry.createdAt(),
+          entry.author(),
+          entry.file());
     }
     table.print(service.out());
   }

@@ -94,7 +94,7 @@ final class DemoCommand implements Callable<Integer> {
                   database.close();
                 }));
     waitUntilUp(client, service, log);
-    Map<String, String> files = new LinkedHashMap<>(ApplyCommand.read(List.of(definitions())));
+    Map<String, String> files = new LinkedHashMap<>(DefinitionFiles.read(List.of(definitions())));
     for (Map.Entry<String, String> file : database.definitions().entrySet()) {
       files.put(definitions().resolve(file.getKey()).toString(), file.getValue());
     }

@@ -40,7 +40,7 @@ final class PlanCommand implements Callable<Integer> {
   @Override
   public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
-      PlannedChanges plan = client.plan(ApplyCommand.read(files));
+      PlannedChanges plan = client.plan(DefinitionFiles.read(files));
       if (service.json()) {
         service.printJson(plan);
       } else {

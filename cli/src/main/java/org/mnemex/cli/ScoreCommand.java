@@ -1,5 +1,8 @@
 package org.mnemex.cli;
 
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.Callable;
@@ -28,16 +31,24 @@ final class ScoreCommand implements Callable<Integer> {
   @Option(names = "--edition", paramLabel = "EDITION", description = "instead of the live one")
   private @Nullable Integer edition;
 
+  @Option(
+      names = "--settings",
+      paramLabel = "FILE",
+      description =
+          "ask with this definition of the endpoint, which is not applied; nothing is kept")
+  private @Nullable Path settings;
+
   @Option(names = "--history", description = "what it came to before, oldest first")
   private boolean history;
 
   @Override
-  public Integer call() {
+  public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
       if (history) {
         print(client.scores(scorecard));
       } else {
-        print(client.score(scorecard, edition));
+        print(
+            client.score(scorecard, edition, settings == null ? null : Files.readString(settings)));
       }
       return ExitCode.DONE;
     }

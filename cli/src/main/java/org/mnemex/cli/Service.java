@@ -28,7 +28,13 @@ final class Service {
   private CommandSpec spec = CommandSpec.create();
 
   MnemexClient client() {
-    return new MnemexClient(url);
+    return new MnemexClient(url, author());
+  }
+
+  /** Who is at this terminal, as a mail address would say it. */
+  private static String author() {
+    String host = System.getenv("HOSTNAME");
+    return System.getProperty("user.name") + "@" + (host == null ? "localhost" : host);
   }
 
   boolean json() {

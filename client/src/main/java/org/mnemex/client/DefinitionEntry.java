@@ -6,7 +6,14 @@ package org.mnemex.client;
  * @param kind source, analyser, index, endpoint or scorecard
  * @param file name of the file that it came from
  * @param text the YAML as it was written
+ * @param author who applied it; empty if that is not known
  * @param createdAt ISO 8601
  */
 public record DefinitionEntry(
-    String kind, String name, int version, String file, String text, String createdAt) {}
+    String kind,
+    String name,
+    int version,
+    String file,
+    String text,
+    String author,
+    String createdAt) {}

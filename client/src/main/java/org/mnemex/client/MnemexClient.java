@@ -36,6 +36,7 @@ public final class MnemexClient implements AutoCloseable {
   private static final Duration TIMEOUT = Duration.ofSeconds(60);
 
   private final URI service;
+  private final @Nullable String author;
   private final HttpClient http =
       HttpClient.newBuilder()
           .version(HttpClient.Version.HTTP_1_1)
@@ -51,7 +52,15 @@ public final class MnemexClient implements AutoCloseable {
    * @param service for example {@code http://127.0.0.1:7077}
    */
   public MnemexClient(URI service) {
+    this(service, null);
+  }
+
+  /**
+   * @param author who asks, to be written down with what is changed; null not to say it
+   */
+  public MnemexClient(URI service, @Nullable String author) {
     this.service = service;
+    this.author = author;
   }
 
   public URI service() {
@@ -399,8 +408,27 @@ public final class MnemexClient implements AutoCloseable {
       @Nullable Integer left,
       @Nullable Integer right,
       int top) {
+    return compare(endpoint, queries, left, right, top, null);
+  }
+
+  /**
+   * Asks two editions the same queries.
+   *
+   * @param settings definition of the endpoint that the right one is asked with; null for the one
+   *     that counts
+   */
+  public ComparedEditions compare(
+      String endpoint,
+      List<String> queries,
+      @Nullable Integer left,
+      @Nullable Integer right,
+      int top,
+      @Nullable String settings) {
     Map<String, Object> body = new LinkedHashMap<>();
     body.put("top", top);
+    if (settings != null) {
+      body.put("settings", settings);
+    }
     if (!queries.isEmpty()) {
       body.put("queries", queries);
     }
@@ -419,18 +447,36 @@ public final class MnemexClient implements AutoCloseable {
    * @param edition null for the live one
    */
   public Scored score(String scorecard, @Nullable Integer edition) {
+    return score(scorecard, edition, null);
+  }
+
+  /**
+   * Scores an edition by a scorecard.
+   *
+   * @param edition null for the live one
+   * @param settings definition of the endpoint to ask with, of which nothing is kept; or null
+   */
+  public Scored score(String scorecard, @Nullable Integer edition, @Nullable String settings) {
     return post(
         "/api/scorecards/"
             + encode(scorecard)
             + "/score"
             + (edition == null ? "" : "?edition=" + edition),
-        Map.of(),
+        settings == null ? Map.of() : Map.of("settings", settings),
         new TypeReference<>() {});
   }
 
   /** What a scorecard came to before, oldest first. */
   public List<ScoreEntry> scores(String scorecard) {
     return get("/api/scorecards/" + encode(scorecard) + "/history", new TypeReference<>() {});
+  }
+
+  /** How two versions of a definition differ. */
+  public VersionsCompared differences(String kind, String name, int from, int to) {
+    return get(
+        "/api/definitions/%s/%s/differences?from=%d&to=%d"
+            .formatted(encode(kind), encode(name), from, to),
+        new TypeReference<>() {});
   }
 
   /** The definitions that count. */
@@ -490,9 +536,14 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   private HttpRequest.Builder request(String path) {
-    return HttpRequest.newBuilder(service.resolve(path))
-        .timeout(TIMEOUT)
-        .header("Accept", "application/json, application/problem+json");
+    HttpRequest.Builder request =
+        HttpRequest.newBuilder(service.resolve(path))
+            .timeout(TIMEOUT)
+            .header("Accept", "application/json, application/problem+json");
+    if (author != null) {
+      request.header("From", author);
+    }
+    return request;
   }
 
   private <T> T send(HttpRequest request, TypeReference<T> type) {

@@ -227,12 +227,48 @@ class ConsoleTest {
     awaitText("In step with its database.");
   }
 
+  private static WebElement editor(WebDriver driver) {
+    return driver.findElement(
+        By.cssSelector(".cm-content[aria-label='Definition of index plants']"));
+  }
+
+  @Test
+  void indexShowsWhatItIsMadeOfAndWhatADefinitionWouldMakeOfARecord() throws Exception {
+    int version = service.client.index("plants").version();
+    open("/console/indexes");
+    awaitText(
+        "Index plants",
+        "Never read: person.email, person.phone",
+        "through accession_label",
+        "27 fields",
+        "One record, from row to terms",
+        "latin_name");
+    passesAxe();
+    WebElement text = await(ConsoleTest::editor);
+    text.sendKeys(Keys.chord(Keys.CONTROL, Keys.END), "  code: {from: bed.code, type: exact, an");
+    await(driver -> driver.findElement(By.cssSelector(".cm-tooltip-autocomplete li")));
+    text.sendKeys(Keys.ENTER);
+    assertThat(text.getText()).contains("type: exact, analyser: ");
+    awaitText("The definition has errors");
+    await(driver -> driver.findElement(By.cssSelector(".cm-lint-marker-error")));
+    for (int i = 0; i < ", analyser: ".length(); i++) {
+      text.sendKeys(Keys.BACK_SPACE);
+    }
+    text.sendKeys("}\n");
+    await(
+        driver ->
+            driver
+                .findElement(By.cssSelector("[aria-label='Preview']"))
+                .getText()
+                .matches("(?s).*\\bcode\\s+B\\d+.*"));
+    assertThat(service.client.index("plants").version()).isEqualTo(version);
+  }
+
   @Test
   void editionsAreChangedComparedGradedAndTakenBack() throws Exception {
     open("/console/editions");
     awaitText("Editions of plants", "Change a definition", "No scorecard yet");
-    WebElement text =
-        browser.findElement(By.xpath("//textarea[@aria-label='Definition of index plants']"));
+    WebElement text = await(ConsoleTest::editor);
     text.sendKeys(Keys.chord(Keys.CONTROL, Keys.END), "  code: {from: bed.code, type: exact}\n");
     click(By.xpath("//button[.='What would that do?']"));
     awaitText(

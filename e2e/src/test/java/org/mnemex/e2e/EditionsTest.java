@@ -25,18 +25,25 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.mnemex.client.Applied;
 import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.ComparedEditions;
+import org.mnemex.client.DefinitionEntry;
 import org.mnemex.client.EditionEntry;
 import org.mnemex.client.IndexStatus;
+import org.mnemex.client.MnemexClient;
 import org.mnemex.client.PlannedChanges;
 import org.mnemex.client.ProblemException;
 import org.mnemex.client.ScoreEntry;
 import org.mnemex.client.Scored;
 import org.mnemex.client.SearchQuery;
 import org.mnemex.client.TriedAnalyser;
+import org.mnemex.client.VersionsCompared;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Plans, editions, promotion and going back, as a developer does it. */
 @TestMethodOrder(MethodOrderer.MethodName.class)
 class EditionsTest {
+  private static final ObjectMapper JSON = JsonMapper.shared();
   private static final ApplyOptions HOLD = new ApplyOptions(false, null, true);
 
   @TempDir private static Path shared;
@@ -176,6 +183,39 @@ class EditionsTest {
   }
 
   @Test
+  void aDefinitionIsCheckedAndTriedOnARecordAsItIsTyped() throws Exception {
+    assertThat(posted("/api/check", edited("weight: 8", "weight: 9")).at("/problems")).isEmpty();
+    JsonNode wrong =
+        posted("/api/check", edited("analyser: french", "analyser: frensh")).at("/problems/0");
+    assertThat(wrong.at("/suggestion").asString()).isEqualTo("french");
+    assertThat(wrong.at("/line").asInt()).isPositive();
+    JsonNode record =
+        posted("/api/preview", edited("clean: [{split: \",\"}], type: integer", "type: exact"));
+    assertThat(record.at("/key").asString()).isEqualTo("QB-00001");
+    assertThat(record.at("/record/accession_no").asString()).isEqualTo("QB-00001");
+    assertThat(record.at("/tokens/latin_name")).isNotEmpty();
+    assertThat(record.at("/fields/flowering/0").isString()).isTrue();
+    assertThat(record.at("/record").toString()).doesNotContain("email");
+    JsonNode unfit =
+        posted(
+            "/api/preview",
+            edited("from: taxon.genus, type: exact", "from: taxon.genus, type: integer"));
+    assertThat(unfit.at("/problem").asString()).contains("genus");
+    assertThat(unfit.at("/record/accession_no").asString()).isEqualTo("QB-00001");
+  }
+
+  private static JsonNode posted(String path, Map<String, String> files) throws Exception {
+    List<Map<String, String>> list =
+        files.entrySet().stream()
+            .map(file -> Map.of("name", file.getKey(), "text", file.getValue()))
+            .toList();
+    return JSON.readTree(
+        planned
+            .post(path, JSON.writeValueAsString(Map.of("files", list, "index", "plants")))
+            .body());
+  }
+
+  @Test
   void thePlanThatWasShownIsTheOneThatIsApplied(@TempDir Path folder) throws Exception {
     GardenFiles.create(folder, 60);
     try (RunningService service = RunningService.start(folder)) {
@@ -191,6 +231,21 @@ class EditionsTest {
       assertThat(service.client.apply(heavier, new ApplyOptions(false, again, false)))
           .extracting(Applied::change)
           .contains("changed");
+      VersionsCompared compared = service.client.differences("index", "plants", 1, 2);
+      assertThat(compared.differences())
+          .extracting(PlannedChanges.Difference::path, PlannedChanges.Difference::cost)
+          .containsExactly(
+              org.assertj.core.groups.Tuple.tuple("fields.name_fr.analyser", "from stored"));
+      assertThat(compared.lines())
+          .anyMatch(line -> line.startsWith("-") && line.contains("analyser: french"))
+          .anyMatch(line -> line.startsWith("+") && line.contains("analyser: german"));
+      try (MnemexClient head = new MnemexClient(service.url, "head@quillmere.example")) {
+        head.apply(edited("weight: 8", "weight: 10"));
+      }
+      assertThat(service.client.versions("index", "plants"))
+          .extracting(DefinitionEntry::author)
+          .startsWith("head@quillmere.example")
+          .endsWith("");
     }
   }
 
@@ -287,6 +342,44 @@ class EditionsTest {
   }
 
   @Test
+  void aRenamedFieldKeepsItsValuesAndManyOtherResultsNeedAWord(@TempDir Path folder)
+      throws Exception {
+    GardenFiles.create(folder, 300);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      UnaryOperator<String> renamed =
+          text -> text.replace("planted_month: {sql", "planted_in: {was: planted_month, sql");
+      Map<String, String> files = edited("plants.yaml", renamed);
+      assertThat(service.client.plan(files).changes().getFirst().differences())
+          .extracting(PlannedChanges.Difference::path, PlannedChanges.Difference::cost)
+          .startsWith(org.assertj.core.groups.Tuple.tuple("fields.planted_in", "from stored"));
+      Map<String, String> wrong = edited("planted_month: {sql", "planted_in: {was: name, sql");
+      assertThatThrownBy(() -> service.client.plan(wrong))
+          .hasMessageContaining("'name' is a field of this index");
+      service.client.apply(files);
+      service.awaitLive("plants");
+      assertThat(service.client.index("plants").live().fromStored()).isTrue();
+      awaitClean(service);
+      assertThat(service.client.record("plants", "QB-00001").stored())
+          .containsKey("=planted_in")
+          .doesNotContainKey("=planted_month");
+
+      service.client.search("plant-search", SearchQuery.words("roses"));
+      service.client.apply(
+          edited(
+              "plants.yaml",
+              text ->
+                  renamed
+                      .apply(text)
+                      .replace("source: garden", "source: garden\nmost_changed: 1%")
+                      .replace("analyser: english, weight: 5", "analyser: words, weight: 5")));
+      RunningService.await(() -> isReady(service));
+      assertThat(service.client.index("plants").held())
+          .contains("recorded queries at endpoint 'plant-search' would change");
+    }
+  }
+
+  @Test
   void aScorecardHoldsBackAnEditionThatAnswersWorse(@TempDir Path folder) throws Exception {
     GardenFiles.create(folder, 300);
     try (RunningService service = RunningService.start(folder)) {
@@ -304,6 +397,15 @@ class EditionsTest {
       Scored best = service.client.score("gardeners", null);
       assertThat(best.total().ndcg()).isEqualTo(1);
       assertThat(best.queries()).allSatisfy(q -> assertThat(q.missing()).isEmpty());
+      String other = "endpoint: plant-search\nindex: plants\nsearch: {status: 1, latin_name: 1}\n";
+      assertThatThrownBy(() -> service.client.score("gardeners", null, other))
+          .hasMessageContaining("has not the use 'search'");
+      String settings = other.replace("status: 1, ", "");
+      assertThat(service.client.score("gardeners", null, settings).total().ndcg()).isLessThan(1);
+      ComparedEditions tried =
+          service.client.compare("plant-search", List.of("roses"), null, null, 10, settings);
+      assertThat(tried.right()).isEqualTo(tried.left());
+      assertThat(tried.changedShare()).isPositive();
 
       service.client.apply(edited("analyser: english, weight: 5", "analyser: words, weight: 5"));
       RunningService.await(() -> isReady(service));

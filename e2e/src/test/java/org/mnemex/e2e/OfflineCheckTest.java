@@ -92,6 +92,26 @@ class OfflineCheckTest {
   }
 
   @Test
+  void aFileBringsOthersWithIt(@TempDir Path files) throws Exception {
+    Path common = Files.createDirectory(files.resolve("common"));
+    Files.writeString(common.resolve("a.yaml"), "analyser: a\ntokeniser: words\n");
+    Files.writeString(
+        common.resolve("b.yaml"), "include: a.yaml\n---\nanalyser: b\ntokeniser: words\n");
+    Path own = Files.createDirectory(files.resolve("own")).resolve("all.yaml");
+    Files.writeString(
+        own, "include: [../common, ../common/a.yaml]\n---\nanalyser: c\ntokeniser: words\n");
+    assertThat(check(own).out()).contains("3 definitions are well formed");
+    Files.writeString(own, "include:\n  - ../common\n---\nanalyser: c\ntokenizer: words\n");
+    CommandLineTest.Outcome wrong = check(own);
+    assertThat(wrong.exitCode()).isEqualTo(3);
+    assertThat(wrong.out()).contains(own + ":5:");
+    Files.writeString(own, "include: nowhere.yaml\n");
+    assertThat(check(own).err()).contains("includes").contains("nowhere.yaml, which is not there");
+    Files.writeString(own, "include: ../common\nanalyser: c\n");
+    assertThat(check(own).err()).contains("'include' stands in a document of its own");
+  }
+
+  @Test
   void schemasAreServed() throws Exception {
     for (String kind : List.of("source", "analyser", "index", "endpoint", "scorecard")) {
       var schema = service.get("/api/schemas/" + kind);

@@ -61,9 +61,42 @@ final class Order {
   }
 
   /** One result that may be shown. */
-  record Entry(SegmentReader segment, int doc, double score, long sortNumber, boolean missing) {
+  static final class Entry {
+    private final SegmentReader segment;
+    private final int doc;
+    private final double score;
+    private final long sortNumber;
+    private final boolean missing;
+    private byte @Nullable [] key;
+
+    Entry(SegmentReader segment, int doc, double score, long sortNumber, boolean missing) {
+      this.segment = segment;
+      this.doc = doc;
+      this.score = score;
+      this.sortNumber = sortNumber;
+      this.missing = missing;
+    }
+
+    SegmentReader segment() {
+      return segment;
+    }
+
+    int doc() {
+      return doc;
+    }
+
+    double score() {
+      return score;
+    }
+
+    /** Read once: where many results have the same score, it decides again and again. */
     byte[] key() {
-      return segment.key(doc);
+      byte[] read = key;
+      if (read == null) {
+        read = segment.key(doc);
+        key = read;
+      }
+      return read;
     }
   }
 

@@ -12,10 +12,8 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.TreeMap;
 import java.util.zip.CRC32C;
 import org.mnemex.engine.DamagedFileException;
@@ -29,12 +27,19 @@ public final class SegmentFile {
   private final long id;
   private final int documents;
   private final MemorySegment memory;
-  private final Map<Long, MemorySegment> sections = new HashMap<>();
+  private final Map<Long, Section> sections = new HashMap<>();
 
-  private final Map<Long, Integer> checksums = new HashMap<>();
+  /** A part of the file. Whether it was compared is told without a lock: searches always ask. */
+  private static final class Section {
+    final MemorySegment bytes;
+    final int checksum;
+    volatile boolean verified;
 
-  /** Replaced as a whole, so that searches, which ask at every step, need no lock. */
-  private volatile Set<Long> verified = Set.of();
+    Section(MemorySegment bytes, int checksum) {
+      this.bytes = bytes;
+      this.checksum = checksum;
+    }
+  }
 
   private SegmentFile(Path path) throws IOException {
     this.path = path;
@@ -116,8 +121,11 @@ public final class SegmentFile {
       for (int i = 0; i < count; i++) {
         long entry = contents + 4 + 28L * i;
         long key = sectionKey(bytes.intAt(entry), bytes.intAt(entry + 4));
-        sections.put(key, memory.asSlice(bytes.longAt(entry + 8), bytes.longAt(entry + 16)));
-        checksums.put(key, bytes.intAt(entry + 24));
+        sections.put(
+            key,
+            new Section(
+                memory.asSlice(bytes.longAt(entry + 8), bytes.longAt(entry + 16)),
+                bytes.intAt(entry + 24)));
       }
     } catch (IndexOutOfBoundsException e) {
       throw damaged("its table of contents points outside the file", e);
@@ -146,16 +154,16 @@ public final class SegmentFile {
    * @throws DamagedFileException if it is not there or its bytes have changed
    */
   public Bytes section(int kind, int field) {
-    long key = sectionKey(kind, field);
-    if (!verified.contains(key)) {
-      int expected = checksums.getOrDefault(key, 0);
-      int found = checksum(part(kind, field));
-      if (found != expected) {
-        throw changed(expected, found, " for section %d of field %d".formatted(kind, field));
+    Section section = part(kind, field);
+    if (!section.verified) {
+      int found = checksum(section.bytes);
+      if (found != section.checksum) {
+        throw changed(
+            section.checksum, found, " for section %d of field %d".formatted(kind, field));
       }
-      noteVerified(key);
+      section.verified = true;
     }
-    return new Bytes(part(kind, field));
+    return new Bytes(section.bytes);
   }
 
   /**
@@ -163,22 +171,16 @@ public final class SegmentFile {
    * them.
    */
   public void trust() {
-    verified = Set.copyOf(sections.keySet());
-  }
-
-  private synchronized void noteVerified(long key) {
-    Set<Long> more = new HashSet<>(verified);
-    more.add(key);
-    verified = more;
+    sections.values().forEach(section -> section.verified = true);
   }
 
   /** A section whose content carries its own checksums. */
   public Bytes unverified(int kind, int field) {
-    return new Bytes(part(kind, field));
+    return new Bytes(part(kind, field).bytes);
   }
 
-  private MemorySegment part(int kind, int field) {
-    MemorySegment part = sections.get(sectionKey(kind, field));
+  private Section part(int kind, int field) {
+    Section part = sections.get(sectionKey(kind, field));
     if (part == null) {
       throw damaged("section " + kind + " of field " + field + " is missing", null);
     }
@@ -188,7 +190,8 @@ public final class SegmentFile {
   /** Bytes by kind of section. */
   public Map<Integer, Long> bytesByKind() {
     Map<Integer, Long> bytes = new TreeMap<>();
-    sections.forEach((key, part) -> bytes.merge((int) (key >>> 32), part.byteSize(), Long::sum));
+    sections.forEach(
+        (key, part) -> bytes.merge((int) (key >>> 32), part.bytes.byteSize(), Long::sum));
     return bytes;
   }
 

@@ -4,20 +4,26 @@ import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.definition.DefinitionProblem;
 import org.mnemex.service.run.Applied;
 import org.mnemex.service.run.DefinitionFile;
+import org.mnemex.service.run.DefinitionPreview;
 import org.mnemex.service.run.Feeds;
 import org.mnemex.service.run.Installation;
 import org.mnemex.service.run.PlanView;
+import org.mnemex.service.run.VersionComparison;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.web.ProblemException;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Definitions: what is wanted. */
@@ -27,9 +33,17 @@ public class DefinitionController {
   private final Installation installation;
   private final DefinitionMapper definitions;
   private final Feeds feeds;
+  private final DefinitionPreview preview;
+  private final VersionComparison versions;
 
   public DefinitionController(
-      Installation installation, DefinitionMapper definitions, Feeds feeds) {
+      Installation installation,
+      DefinitionMapper definitions,
+      Feeds feeds,
+      DefinitionPreview preview,
+      VersionComparison versions) {
+    this.versions = versions;
+    this.preview = preview;
     this.feeds = feeds;
     this.installation = installation;
     this.definitions = definitions;
@@ -58,16 +72,20 @@ public class DefinitionController {
       summary = "Apply definitions: all of them or none",
       description =
           "A changed index is built as a new edition beside the live one and promoted when it has"
-              + " caught up.")
+              + " caught up. Who applies is taken from the header From (RFC 9110) and written down"
+              + " with each version.")
   @PostMapping("/api/definitions")
-  public ApplyAnswer apply(@RequestBody ApplyBody body) {
+  public ApplyAnswer apply(
+      @RequestBody ApplyBody body,
+      @RequestHeader(name = HttpHeaders.FROM, defaultValue = "") String author) {
     return new ApplyAnswer(
         installation.apply(
             files(body.files()),
             new Installation.ApplyOptions(
                 Boolean.TRUE.equals(body.prepare()),
                 body.plan(),
-                Boolean.TRUE.equals(body.hold()))));
+                Boolean.TRUE.equals(body.hold()),
+                Author.of(author))));
   }
 
   private static List<DefinitionFile> files(@Nullable List<DefinitionFile> files) {
@@ -85,6 +103,40 @@ public class DefinitionController {
   @PostMapping("/api/plan")
   public PlanView plan(@RequestBody PlanBody body) {
     return installation.plan(files(body.files()));
+  }
+
+  /** What is wrong; empty if nothing was found. */
+  public record CheckAnswer(List<DefinitionProblem> problems) {}
+
+  @Operation(
+      summary = "Whether definitions could be applied, without asking databases",
+      description = "Fast enough to be asked as somebody types. Nothing is changed.")
+  @PostMapping("/api/check")
+  public CheckAnswer check(@RequestBody PlanBody body) {
+    return new CheckAnswer(installation.check(files(body.files())));
+  }
+
+  /**
+   * What to look at.
+   *
+   * @param files definitions that are not applied; none for what runs
+   * @param key of the record; none for the first one
+   */
+  public record PreviewBody(
+      @Nullable List<DefinitionFile> files, @Nullable String index, @Nullable String key) {}
+
+  @Operation(
+      summary = "What definitions would make of one record",
+      description =
+          "Reads it from the database: the record, the document's fields and their terms. The"
+              + " definitions need not be applied, and nothing is changed.")
+  @PostMapping("/api/preview")
+  public DefinitionPreview.Previewed preview(@RequestBody PreviewBody body) {
+    if (body.index() == null) {
+      throw ProblemException.badRequest("no-index", "'index' is missing", null);
+    }
+    return preview.preview(
+        body.files() == null ? List.of() : body.files(), body.index(), body.key());
   }
 
   @Operation(
@@ -106,6 +158,18 @@ public class DefinitionController {
   @GetMapping("/api/definitions")
   public List<DefinitionRow> list() {
     return definitions.current();
+  }
+
+  @Operation(
+      summary = "How two versions of a definition differ",
+      description = "In words, with what each difference takes, for an index; and line by line.")
+  @GetMapping("/api/definitions/{kind}/{name}/differences")
+  public VersionComparison.Compared differences(
+      @PathVariable String kind,
+      @PathVariable String name,
+      @RequestParam int from,
+      @RequestParam int to) {
+    return versions.between(kind, name, from, to);
   }
 
   /** All versions of a definition, newest first. */

@@ -8,9 +8,11 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.service.run.Indexes;
 import org.mnemex.service.run.Installation;
 import org.mnemex.sync.edition.EditionStore.EditionEntry;
+import org.springframework.http.HttpHeaders;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Editions: promoting, and going back. */
@@ -78,8 +80,10 @@ public class EditionController {
               + " definition counts again, as a new version. The edition that was live is kept for"
               + " the grace time in its turn.")
   @PostMapping("/api/indexes/{index}/rollback")
-  public Indexes.IndexStatus rollback(@PathVariable String index) {
-    installation.rollback(index);
+  public Indexes.IndexStatus rollback(
+      @PathVariable String index,
+      @RequestHeader(name = HttpHeaders.FROM, defaultValue = "") String author) {
+    installation.rollback(index, Author.of(author));
     return indexes.one(index);
   }
 }

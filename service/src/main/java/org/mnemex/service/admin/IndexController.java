@@ -6,7 +6,9 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.run.Audits;
+import org.mnemex.service.run.DefinitionPreview;
 import org.mnemex.service.run.Endpoints;
+import org.mnemex.service.run.IndexView;
 import org.mnemex.service.run.Indexes;
 import org.mnemex.service.run.RecordTrace;
 import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
@@ -32,8 +34,15 @@ public class IndexController {
   private final Endpoints endpoints;
   private final RecordTrace traces;
   private final Audits audits;
+  private final DefinitionPreview preview;
 
-  public IndexController(Indexes indexes, Endpoints endpoints, RecordTrace traces, Audits audits) {
+  public IndexController(
+      Indexes indexes,
+      Endpoints endpoints,
+      RecordTrace traces,
+      Audits audits,
+      DefinitionPreview preview) {
+    this.preview = preview;
     this.audits = audits;
     this.indexes = indexes;
     this.endpoints = endpoints;
@@ -49,6 +58,12 @@ public class IndexController {
   @GetMapping("/api/indexes/{index}")
   public Indexes.IndexStatus one(@PathVariable String index) {
     return indexes.one(index);
+  }
+
+  @Operation(summary = "What an index is made of: its tables and its fields")
+  @GetMapping("/api/indexes/{index}/shape")
+  public IndexView shape(@PathVariable String index) {
+    return preview.view(index);
   }
 
   /** The last changes with the times of their way, newest first. */

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -38,6 +39,7 @@ final class IndexReader {
   private final String name;
   private final Map<String, Analyser> analysers;
   private final Set<String> usedAnalysers = new TreeSet<>();
+  private final Map<String, String> renamed = new TreeMap<>();
 
   IndexReader(YamlMap map, String name, Map<String, Analyser> analysers) {
     this.map = map;
@@ -66,7 +68,17 @@ final class IndexReader {
     String text = shape + "\n" + fields.stream().map(IndexReader::identity).toList();
     return new Definition.OfIndex(
         new IndexDefinition(
-            name, source, shape, fields, mostRemoved(), keepUnreadable(), audits(), grace(), text),
+            name,
+            source,
+            shape,
+            fields,
+            renamed,
+            share("most_removed", IndexDefinition.USUAL_MOST_REMOVED),
+            share("most_changed", IndexDefinition.USUAL_MOST_CHANGED),
+            keepUnreadable(),
+            audits(),
+            grace(),
+            text),
         List.copyOf(usedAnalysers));
   }
 
@@ -115,16 +127,14 @@ final class IndexReader {
     return map.wordOr("unreadable", "remove", Set.of("remove", "keep")).equals("keep");
   }
 
-  private double mostRemoved() {
-    String text = map.textOr("most_removed", null);
+  private double share(String key, double usual) {
+    String text = map.textOr(key, null);
     if (text == null) {
-      return IndexDefinition.USUAL_MOST_REMOVED;
+      return usual;
     }
     if (!text.matches("\\d{1,3}%") || Integer.parseInt(text.replace("%", "")) > 100) {
       throw map.problem(
-          "most_removed",
-          "'" + text + "' is no share of the documents from 0% to 100%; 100% holds nothing back",
-          null);
+          key, "'" + text + "' is no share from 0% to 100%; 100% holds nothing back", null);
     }
     return Integer.parseInt(text.replace("%", "")) / 100.0;
   }
@@ -254,6 +264,7 @@ final class IndexReader {
               .forQueries();
     }
     Set<Use> uses = uses(field, type);
+    renamed(field, fields, fieldName);
     String title = field.textOr("title", null);
     double weight = field.numberOr("weight", 1);
     int scale = type == FieldType.DECIMAL ? field.integerOr("scale", 2, 0, 9) : 0;
@@ -284,6 +295,24 @@ final class IndexReader {
     } catch (IllegalArgumentException e) {
       throw fields.problem(fieldName, String.valueOf(e.getMessage()), null);
     }
+  }
+
+  /** A field that was called otherwise keeps its values and is not taken for a new one. */
+  private void renamed(YamlMap field, YamlMap fields, String fieldName) {
+    String was = field.textOr("was", null);
+    if (was == null) {
+      return;
+    }
+    if (fields.allKeys().contains(was)) {
+      throw field.problem(
+          "was",
+          "'" + was + "' is a field of this index; only one that is gone can be meant",
+          null);
+    }
+    if (!FIELD_NAME.matcher(was).matches() || renamed.containsValue(was)) {
+      throw field.problem("was", "'" + was + "' is no name of one former field", null);
+    }
+    renamed.put(fieldName, was);
   }
 
   private static FieldDefinition.@Nullable File file(

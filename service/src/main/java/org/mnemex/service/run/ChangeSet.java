@@ -20,6 +20,7 @@ import org.mnemex.service.run.Running.RunningAnalyser;
 import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.run.Running.RunningSource;
 import org.mnemex.service.store.DefinitionRow;
+import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 
 /**
@@ -29,6 +30,7 @@ import org.mnemex.sync.definition.InvalidDefinitionException;
 final class ChangeSet {
   private final InstallationParts parts;
   private final Running running;
+  private final String author;
   private final List<DefinitionProblem> problems = new ArrayList<>();
   private final Map<String, RunningSource> sources;
   private final Map<String, RunningAnalyser> analysers;
@@ -43,14 +45,17 @@ final class ChangeSet {
    * Reads, checks and compares.
    *
    * @param preparing what is done about what is missing in databases
+   * @param author who wants them; empty if that is not known
    * @throws DefinitionException with every problem that was found
    */
   ChangeSet(
       InstallationParts parts,
       Running running,
       List<DefinitionFile> files,
-      DatabaseCheck.Preparing preparing) {
+      DatabaseCheck.Preparing preparing,
+      String author) {
     this.parts = parts;
+    this.author = author;
     this.running = running;
     this.sources = new TreeMap<>(running.sources());
     this.analysers = new TreeMap<>(running.analysers());
@@ -187,6 +192,7 @@ final class ChangeSet {
               part.file(),
               part.text(),
               needs,
+              author,
               parts.clock().instant().toString()));
     }
     applied.add(
@@ -300,6 +306,14 @@ final class ChangeSet {
     scorecards.put(part.name(), new RunningScorecard(content, version));
   }
 
+  private static String nameNow(String message, IndexDefinition index) {
+    return index.renamed().entrySet().stream()
+        .filter(renamed -> message.contains("'" + renamed.getValue() + "'"))
+        .map(renamed -> "; it is called '%s' now".formatted(renamed.getKey()))
+        .findFirst()
+        .orElse("");
+  }
+
   /** An endpoint that was not given must still fit the index that it is about. */
   private void untouchedEndpoint(String name) {
     Endpoint endpoint = endpoints.get(name);
@@ -315,8 +329,12 @@ final class ChangeSet {
               .definition()
               .problem(
                   List.of("fields"),
-                  "endpoint '%s' would no longer work: %s: %s"
-                      .formatted(name, String.join(".", e.path()), e.getMessage()),
+                  "endpoint '%s' would no longer work: %s: %s%s"
+                      .formatted(
+                          name,
+                          String.join(".", e.path()),
+                          e.getMessage(),
+                          nameNow(String.valueOf(e.getMessage()), index.index())),
                   null));
     }
   }

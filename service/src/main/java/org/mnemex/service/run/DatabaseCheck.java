@@ -22,6 +22,8 @@ import org.mnemex.sync.source.SourceUnavailableException;
 record DatabaseCheck(Preparing preparing) {
   /** What is done about what is missing in a database. */
   enum Preparing {
+    /** Databases are not asked at all. */
+    UNASKED,
     /** Nothing: a plan changes nothing, also where the source's definition lets us make things. */
     LEAVE,
     /** What the source's definition says. */
@@ -36,6 +38,9 @@ record DatabaseCheck(Preparing preparing) {
    * @param tryReading whether the database has to evaluate its conditions and expressions
    */
   List<DefinitionProblem> problems(RunningIndex index, Source source, boolean tryReading) {
+    if (preparing == Preparing.UNASKED) {
+      return List.of();
+    }
     List<DefinitionProblem> problems = new ArrayList<>();
     Definition definition = index.definition();
     try {
@@ -62,6 +67,9 @@ record DatabaseCheck(Preparing preparing) {
   /** Conditions and expressions are SQL of the database; only it can say whether they are right. */
   private static void tryReading(IndexDefinition index, Source source)
       throws SourceUnavailableException {
+    if (canRead(index, source)) {
+      return;
+    }
     try (RecordReader records = source.reader(index.shape(), Map.of())) {
       records.readAfter(null, 1);
     } catch (SourceUnavailableException e) {
@@ -79,6 +87,16 @@ record DatabaseCheck(Preparing preparing) {
               List.of("fields", name, "sql"), "the database refuses this: " + e.getMessage(), null);
         }
       }
+    }
+  }
+
+  /** All at once; what is wrong is looked for only if something is. */
+  private static boolean canRead(IndexDefinition index, Source source) {
+    try (RecordReader records = source.reader(index.shape(), index.expressions())) {
+      records.readAfter(null, 1);
+      return true;
+    } catch (SourceUnavailableException e) {
+      return false;
     }
   }
 }

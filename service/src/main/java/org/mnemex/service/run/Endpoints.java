@@ -2,11 +2,16 @@ package org.mnemex.service.run;
 
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import org.mnemex.engine.schema.NearestName;
+import org.mnemex.service.definition.Definition;
+import org.mnemex.service.definition.DefinitionException;
+import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.Position;
@@ -22,6 +27,7 @@ public class Endpoints {
   private static final Duration MOST_WAIT = Duration.ofSeconds(5);
 
   private static final long POLL_MILLIS = 2;
+  private static final DefinitionReader SETTINGS = new DefinitionReader(name -> null);
 
   private final Installation installation;
 
@@ -104,6 +110,32 @@ public class Endpoints {
           null);
     }
     return answering(endpoint, index, other);
+  }
+
+  /**
+   * An edition with an endpoint's settings that need not be applied.
+   *
+   * @param yaml definition of the endpoint
+   * @throws DefinitionException if it is wrong, or does not fit the edition
+   */
+  public Answering trying(String yaml, Edition edition) {
+    DefinitionReader.Part part = SETTINGS.parts("settings", yaml).getFirst();
+    Definition read = SETTINGS.read(part, Map.of());
+    if (!(read.content() instanceof Definition.OfEndpoint of)
+        || !of.endpoint().index().equals(edition.definition().name())) {
+      throw new DefinitionException(
+          List.of(
+              read.problem(
+                  List.of(),
+                  "settings are the definition of an endpoint of index '%s'"
+                      .formatted(edition.definition().name()),
+                  null)));
+    }
+    try {
+      return new Answering(Endpoint.fit(of.endpoint(), edition.definition().schema()), edition);
+    } catch (InvalidDefinitionException e) {
+      throw new DefinitionException(List.of(read.problem(e)));
+    }
   }
 
   private Endpoint known(String name) {

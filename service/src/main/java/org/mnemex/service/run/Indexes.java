@@ -12,7 +12,6 @@ import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.read.StoredDocument;
-import org.mnemex.engine.schema.NearestName;
 import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.store.QuarantineMapper;
 import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
@@ -121,14 +120,7 @@ public class Indexes {
   }
 
   private RunningIndex running(String name) {
-    RunningIndex index = installation.index(name);
-    if (index == null) {
-      throw ProblemException.notFound(
-          "unknown-index",
-          "there is no index '" + name + "'",
-          NearestName.to(name, installation.running().indexes().keySet()));
-    }
-    return index;
+    return installation.running().index(name);
   }
 
   private IndexStatus status(RunningIndex index) {

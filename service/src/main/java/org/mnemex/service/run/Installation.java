@@ -12,10 +12,10 @@ import java.util.Map;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EngineException;
-import org.mnemex.engine.schema.NearestName;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionException;
+import org.mnemex.service.definition.DefinitionProblem;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.run.Running.RunningAnalyser;
 import org.mnemex.service.run.Running.RunningIndex;
@@ -23,6 +23,8 @@ import org.mnemex.service.run.Running.RunningSource;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.change.DefinitionDifferences;
+import org.mnemex.sync.change.Difference;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.edition.EditionRefusedException;
@@ -52,6 +54,7 @@ public class Installation {
   private final TransactionTemplate transaction;
   private final InstallationParts parts;
   private final PlanReview review;
+  private final ChangeThread changing = new ChangeThread();
   private volatile Running running = Running.NOTHING;
 
   public Installation(
@@ -178,6 +181,7 @@ public class Installation {
   /** Ends all feeds, committing what they have applied. */
   @PreDestroy
   void stop() {
+    changing.close();
     running.indexes().values().forEach(index -> index.editions().close());
   }
 
@@ -186,9 +190,44 @@ public class Installation {
    *
    * @throws DefinitionException with every problem that was found
    */
-  public synchronized PlanView plan(List<DefinitionFile> files) {
-    ChangeSet changes = new ChangeSet(parts, running, files, DatabaseCheck.Preparing.LEAVE);
-    return review.of(changes, files);
+  public PlanView plan(List<DefinitionFile> files) {
+    return changing.call(
+        () ->
+            review.of(
+                new ChangeSet(parts, running, files, DatabaseCheck.Preparing.LEAVE, ""), files));
+  }
+
+  /**
+   * What one version of an index asks for and another does not, and what that takes.
+   *
+   * @throws DefinitionException if a version can no longer be read
+   */
+  public List<Difference> differences(DefinitionRow from, DefinitionRow to) {
+    RunningIndex index = running.indexes().get(to.name());
+    Edition live = index == null ? null : index.editions().live();
+    return DefinitionDifferences.between(
+        ((Definition.OfIndex) parts.readIndex(from).content()).index(),
+        ((Definition.OfIndex) parts.readIndex(to).content()).index(),
+        live == null ? null : live.feed().columns());
+  }
+
+  /** What is wrong with some definitions, as far as that is seen without asking databases. */
+  public List<DefinitionProblem> check(List<DefinitionFile> files) {
+    try {
+      after(files);
+      return List.of();
+    } catch (DefinitionException e) {
+      return e.problems();
+    }
+  }
+
+  /**
+   * What would run if definitions were applied. Databases are not asked.
+   *
+   * @throws DefinitionException with every problem that was found
+   */
+  Running after(List<DefinitionFile> files) {
+    return new ChangeSet(parts, running, files, DatabaseCheck.Preparing.UNASKED, "").after();
   }
 
   /**
@@ -197,8 +236,9 @@ public class Installation {
    * @param prepare whether what they need in databases may be made there
    * @param plan the plan that was agreed to; null to apply whatever it takes
    * @param hold whether new editions wait for a person's word when they are complete
+   * @param author who wants them; empty if that is not known
    */
-  public record ApplyOptions(boolean prepare, @Nullable String plan, boolean hold) {}
+  public record ApplyOptions(boolean prepare, @Nullable String plan, boolean hold, String author) {}
 
   /**
    * Applies definitions: all of them, or none.
@@ -206,13 +246,18 @@ public class Installation {
    * @throws DefinitionException with every problem that was found
    * @throws ProblemException if another plan was agreed to
    */
-  public synchronized List<Applied> apply(List<DefinitionFile> files, ApplyOptions options) {
+  public List<Applied> apply(List<DefinitionFile> files, ApplyOptions options) {
+    return changing.call(() -> applyNow(files, options));
+  }
+
+  private List<Applied> applyNow(List<DefinitionFile> files, ApplyOptions options) {
     ChangeSet changes =
         new ChangeSet(
             parts,
             running,
             files,
-            options.prepare() ? DatabaseCheck.Preparing.MAKE : DatabaseCheck.Preparing.AS_DEFINED);
+            options.prepare() ? DatabaseCheck.Preparing.MAKE : DatabaseCheck.Preparing.AS_DEFINED,
+            options.author());
     if (options.plan() != null && !options.plan().equals(review.of(changes, files).plan())) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
@@ -250,7 +295,7 @@ public class Installation {
    */
   public int promote(String index) {
     try {
-      return known(index).editions().promote();
+      return running.index(index).editions().promote();
     } catch (EditionRefusedException e) {
       throw refused(e);
     }
@@ -260,11 +305,16 @@ public class Installation {
    * Brings the former edition of an index back, and with it the definition that it was built from,
    * as a new version.
    *
+   * @param author who wants it; empty if that is not known
    * @return the edition's number
    * @throws ProblemException if there is none that could be brought back
    */
-  public synchronized int rollback(String name) {
-    RunningIndex index = known(name);
+  public int rollback(String name, String author) {
+    return changing.call(() -> rollbackNow(name, author));
+  }
+
+  private int rollbackNow(String name, String author) {
+    RunningIndex index = running.index(name);
     try {
       Edition former = index.editions().requireFormer();
       DefinitionRow old = definitions.version("index", name, former.version());
@@ -272,7 +322,7 @@ public class Installation {
         throw new IllegalStateException("version " + former.version() + " is not written down");
       }
       int version = index.version() + 1;
-      DefinitionRow row = old.again(version, parts.clock().instant().toString());
+      DefinitionRow row = old.again(version, author, parts.clock().instant().toString());
       transaction.executeWithoutResult(status -> definitions.insert(row));
       Edition live = index.editions().rollback(version);
       Map<String, RunningIndex> indexes = new HashMap<>(running.indexes());
@@ -291,24 +341,21 @@ public class Installation {
         HttpStatus.CONFLICT, "edition-refused", String.valueOf(e.getMessage()), null);
   }
 
-  private RunningIndex known(String name) {
-    RunningIndex index = running.indexes().get(name);
-    if (index == null) {
-      throw ProblemException.notFound(
-          "unknown-index",
-          "there is no index '" + name + "'",
-          NearestName.to(name, running.indexes().keySet()));
-    }
-    return index;
-  }
-
   /**
    * Removes a definition, and with an index everything that was built of it.
    *
    * @param kind source, analyser, index, endpoint or scorecard
    * @throws ProblemException if there is none, or another definition needs it
    */
-  public synchronized void remove(String kind, String name) {
+  public void remove(String kind, String name) {
+    changing.call(
+        () -> {
+          removeNow(kind, name);
+          return name;
+        });
+  }
+
+  private void removeNow(String kind, String name) {
     Running now = running;
     Map<String, RunningSource> sources = new HashMap<>(now.sources());
     Map<String, RunningAnalyser> analysers = new HashMap<>(now.analysers());

@@ -93,9 +93,7 @@ public class PlanReview {
         applied.change(),
         applied.version(),
         cost == null ? null : cost.words(),
-        step.differences().stream()
-            .map(one -> new PlannedDifference(one.path(), one.cost().words(), one.reason()))
-            .toList(),
+        step.differences().stream().map(PlannedDifference::of).toList(),
         step.action() == IndexStep.Action.BUILD ? estimate(step) : null);
   }
 

@@ -2,6 +2,7 @@ package org.mnemex.service.run;
 
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.change.Difference;
 
 /**
  * What applying some definitions would do.
@@ -38,7 +39,12 @@ public record PlanView(
    * @param cost what it takes
    * @param reason why
    */
-  public record PlannedDifference(String path, String cost, String reason) {}
+  public record PlannedDifference(String path, String cost, String reason) {
+    static PlannedDifference of(Difference difference) {
+      return new PlannedDifference(
+          difference.path(), difference.cost().words(), difference.reason());
+    }
+  }
 
   /**
    * What a new edition takes.

@@ -1,6 +1,7 @@
 package org.mnemex.service.run;
 
 import java.time.Clock;
+import java.util.Objects;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.audit.Audit;
@@ -16,7 +17,7 @@ import org.springframework.stereotype.Component;
 
 /**
  * What an edition has to stand before it goes live by itself: it must not have lost many documents,
- * a sample of its records must say what the database says, and no scorecard may object.
+ * a sample of its records must say what the database says, and what it answers must be good enough.
  */
 @Component
 public class PromotionChecks implements PromotionCheck {
@@ -28,16 +29,16 @@ public class PromotionChecks implements PromotionCheck {
 
   private final Quarantine quarantine;
   private final Clock clock;
-  private final ObjectProvider<EditionScores> scores;
+  private final ObjectProvider<AnswerCheck> answers;
   private final PromotionCheck all =
-      PromotionCheck.ofDocuments().then(this::audit).then(this::scorecards);
+      PromotionCheck.ofDocuments().then(this::audit).then(this::answers);
 
   /**
-   * @param scores asked for when it is needed: scorecards search, and searching needs what runs
+   * @param answers asked for when they are needed: they search, and searching needs what runs
    */
-  public PromotionChecks(Quarantine quarantine, ObjectProvider<EditionScores> scores, Clock clock) {
+  public PromotionChecks(Quarantine quarantine, ObjectProvider<AnswerCheck> answers, Clock clock) {
     this.quarantine = quarantine;
-    this.scores = scores;
+    this.answers = answers;
     this.clock = clock;
   }
 
@@ -76,7 +77,11 @@ public class PromotionChecks implements PromotionCheck {
     };
   }
 
-  private @Nullable String scorecards(Edition filled, Edition live) {
-    return scores.getObject().objection(filled, live);
+  private @Nullable String answers(Edition filled, Edition live) {
+    return answers.stream()
+        .map(check -> check.objection(filled, live))
+        .filter(Objects::nonNull)
+        .findFirst()
+        .orElse(null);
   }
 }

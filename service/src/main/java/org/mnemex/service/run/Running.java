@@ -2,8 +2,10 @@ package org.mnemex.service.run;
 
 import java.util.Map;
 import java.util.TreeMap;
+import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.service.definition.Definition;
+import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.source.Source;
@@ -36,6 +38,22 @@ record Running(
 
   record RunningIndex(
       Definition definition, int version, IndexDefinition index, Editions editions) {}
+
+  /**
+   * The index of that name.
+   *
+   * @throws ProblemException 404 if there is none
+   */
+  RunningIndex index(String name) {
+    RunningIndex index = indexes.get(name);
+    if (index == null) {
+      throw ProblemException.notFound(
+          "unknown-index",
+          "there is no index '" + name + "'",
+          NearestName.to(name, indexes.keySet()));
+    }
+    return index;
+  }
 
   /** The same with other indexes. */
   Running withIndexes(Map<String, RunningIndex> others) {

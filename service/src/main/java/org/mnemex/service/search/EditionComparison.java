@@ -6,15 +6,18 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EngineException;
 import org.mnemex.engine.Explanation;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.run.AnswerCheck;
 import org.mnemex.service.run.Endpoints;
 import org.mnemex.service.search.ComparedEditions.ComparedQuery;
 import org.mnemex.service.search.ComparedEditions.ComparedResult;
 import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.edition.Edition;
 import org.springframework.stereotype.Component;
 
 /** Asks two editions of an index the same queries. */
 @Component
-public class EditionComparison {
+public class EditionComparison implements AnswerCheck {
   private static final int MOST_QUERIES = 200;
   private static final int MOST_RESULTS = 100;
   private static final int USUAL_RESULTS = 10;
@@ -36,15 +39,33 @@ public class EditionComparison {
    * @param left number of an edition; null for the live one
    * @param right number of an edition; null for the one that shall follow, or else the former one
    * @param top how many results to look at; null for 10
+   * @param settings definition of the endpoint that the right edition is asked with; null for the
+   *     one that counts. Without a number both sides are the same edition then.
    */
   public record Wanted(
       @Nullable List<String> queries,
       @Nullable Integer left,
       @Nullable Integer right,
-      @Nullable Integer top) {}
+      @Nullable Integer top,
+      @Nullable String settings) {}
 
   /** Two editions and what is asked of them. */
   private record Sides(Endpoints.Answering left, Endpoints.Answering right) {}
+
+  private Sides sides(String endpoint, Wanted wanted) {
+    if (wanted.settings() == null) {
+      return sides(endpoint, wanted.left(), wanted.right());
+    }
+    Endpoints.Answering left =
+        wanted.left() == null
+            ? endpoints.answering(endpoint)
+            : endpoints.answering(endpoint, wanted.left());
+    Edition right =
+        wanted.right() == null
+            ? left.edition()
+            : endpoints.answering(endpoint, wanted.right()).edition();
+    return new Sides(left, endpoints.trying(wanted.settings(), right));
+  }
 
   private Sides sides(String endpoint, @Nullable Integer left, @Nullable Integer right) {
     Endpoints.Answering one =
@@ -52,6 +73,30 @@ public class EditionComparison {
     Endpoints.Answering other =
         right == null ? endpoints.other(endpoint) : endpoints.answering(endpoint, right);
     return new Sides(one, other);
+  }
+
+  @Override
+  public @Nullable String objection(Edition filled, Edition live) {
+    double most = filled.definition().mostChanged();
+    if (most >= 1) {
+      return null;
+    }
+    for (EndpointDefinition endpoint : endpoints.all()) {
+      String name = endpoint.name();
+      boolean concerned = endpoint.index().equals(filled.definition().name());
+      List<String> queries = concerned ? recorded.most(name, MOST_QUERIES) : List.of();
+      if (queries.isEmpty()) {
+        continue;
+      }
+      ComparedEditions compared =
+          compare(name, new Wanted(queries, live.number(), filled.number(), null, null));
+      if (compared.changedShare() > most) {
+        return "%.0f%% of the first %d results of %d recorded queries at endpoint '%s' would change, and most_changed is %.0f%%"
+            .formatted(
+                100 * compared.changedShare(), compared.top(), queries.size(), name, 100 * most);
+      }
+    }
+    return null;
   }
 
   /**
@@ -64,7 +109,7 @@ public class EditionComparison {
     if (top < 1 || top > MOST_RESULTS) {
       throw ProblemException.badRequest("bad-top", "'top' is 1 to " + MOST_RESULTS, null);
     }
-    Sides sides = sides(endpoint, wanted.left(), wanted.right());
+    Sides sides = sides(endpoint, wanted);
     List<String> queries =
         wanted.queries() == null ? recorded.most(endpoint, MOST_QUERIES) : wanted.queries();
     if (queries.isEmpty() || queries.size() > MOST_QUERIES) {

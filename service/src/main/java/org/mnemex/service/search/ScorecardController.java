@@ -9,6 +9,7 @@ import org.mnemex.service.store.ScoreMapper.ScoreRow;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
@@ -28,13 +29,24 @@ public class ScorecardController {
     return scorecards.all();
   }
 
+  /**
+   * How to ask.
+   *
+   * @param settings definition of the endpoint, which need not be applied
+   */
+  public record ScoreBody(@Nullable String settings) {}
+
   @Operation(
       summary = "Score an edition",
-      description = "The live one, if no number is given. What it comes to is kept.")
+      description =
+          "The live one, if no number is given. What it comes to is kept, but not with settings that"
+              + " are only tried.")
   @PostMapping("/api/scorecards/{scorecard}/score")
   public Scorecards.Scored score(
-      @PathVariable String scorecard, @RequestParam(required = false) @Nullable Integer edition) {
-    return scorecards.score(scorecard, edition);
+      @PathVariable String scorecard,
+      @RequestParam(required = false) @Nullable Integer edition,
+      @RequestBody(required = false) @Nullable ScoreBody body) {
+    return scorecards.score(scorecard, edition, body == null ? null : body.settings());
   }
 
   @Operation(summary = "What a scorecard came to before, oldest first")

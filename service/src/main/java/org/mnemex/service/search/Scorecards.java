@@ -10,7 +10,7 @@ import org.mnemex.engine.EngineException;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.service.definition.ScorecardDefinition;
 import org.mnemex.service.definition.ScorecardDefinition.GradedQuery;
-import org.mnemex.service.run.EditionScores;
+import org.mnemex.service.run.AnswerCheck;
 import org.mnemex.service.run.Endpoints;
 import org.mnemex.service.run.Installation;
 import org.mnemex.service.run.RunningScorecard;
@@ -23,7 +23,7 @@ import org.springframework.stereotype.Component;
 
 /** Asks editions the queries of scorecards and compares what comes with the grades. */
 @Component
-public class Scorecards implements EditionScores {
+public class Scorecards implements AnswerCheck {
   private static final int KEPT = 1000;
   private static final int SHOWN = 100;
 
@@ -89,12 +89,17 @@ public class Scorecards implements EditionScores {
    * Scores an edition, and writes it down.
    *
    * @param edition null for the live one
+   * @param settings definition of the endpoint to ask with instead of the one that counts, which is
+   *     not written down; or null
    */
-  Scored score(String name, @Nullable Integer edition) {
+  Scored score(String name, @Nullable Integer edition, @Nullable String settings) {
     RunningScorecard scorecard = known(name);
     String endpoint = scorecard.definition().endpoint();
     Endpoints.Answering answering =
         edition == null ? endpoints.answering(endpoint) : endpoints.answering(endpoint, edition);
+    if (settings != null) {
+      return score(scorecard, endpoints.trying(settings, answering.edition()));
+    }
     Scored scored = score(scorecard, answering);
     note(scored, answering.edition());
     return scored;

@@ -12,7 +12,7 @@ public interface DefinitionMapper {
   /** The current version of each definition. */
   @Select(
       """
-      SELECT kind, name, version, file, text, needs, created_at FROM definition AS d
+      SELECT kind, name, version, file, text, needs, author, created_at FROM definition AS d
       WHERE version = (SELECT max(version) FROM definition WHERE kind = d.kind AND name = d.name)
       ORDER BY kind, name""")
   List<DefinitionRow> current();
@@ -20,22 +20,22 @@ public interface DefinitionMapper {
   /** The versions of a definition, newest first. */
   @Select(
       """
-      SELECT kind, name, version, file, text, needs, created_at FROM definition
+      SELECT kind, name, version, file, text, needs, author, created_at FROM definition
       WHERE kind = #{kind} AND name = #{name} ORDER BY version DESC""")
   List<DefinitionRow> versions(@Param("kind") String kind, @Param("name") String name);
 
   /** One version, or null. */
   @Select(
       """
-      SELECT kind, name, version, file, text, needs, created_at FROM definition
+      SELECT kind, name, version, file, text, needs, author, created_at FROM definition
       WHERE kind = #{kind} AND name = #{name} AND version = #{version}""")
   @Nullable DefinitionRow version(
       @Param("kind") String kind, @Param("name") String name, @Param("version") int version);
 
   @Insert(
       """
-      INSERT INTO definition (kind, name, version, file, text, needs, created_at)
-      VALUES (#{kind}, #{name}, #{version}, #{file}, #{text}, #{needs}, #{createdAt})""")
+      INSERT INTO definition (kind, name, version, file, text, needs, author, created_at)
+      VALUES (#{kind}, #{name}, #{version}, #{file}, #{text}, #{needs}, #{author}, #{createdAt})""")
   void insert(DefinitionRow row);
 
   @Delete("DELETE FROM definition WHERE kind = #{kind} AND name = #{name}")

@@ -8,6 +8,7 @@ package org.mnemex.service.store;
  * @param file name of the file that it came from
  * @param text the YAML as it was written
  * @param needs YAML of the analysers and the source that an index uses, else empty
+ * @param author who applied it, as the caller said it; empty if that is not known
  * @param createdAt ISO 8601, UTC
  */
 public record DefinitionRow(
@@ -17,9 +18,10 @@ public record DefinitionRow(
     String file,
     String text,
     String needs,
+    String author,
     String createdAt) {
   /** The same once more, as a newer version. */
-  public DefinitionRow again(int newer, String now) {
-    return new DefinitionRow(kind, name, newer, file, text, needs, now);
+  public DefinitionRow again(int newer, String by, String now) {
+    return new DefinitionRow(kind, name, newer, file, text, needs, by, now);
   }
 }

@@ -85,6 +85,7 @@ public final class DefinitionDifferences {
         "records come from another database");
     String settings = "it concerns what happens from now on, not what the index holds";
     compare(from.mostRemoved(), to.mostRemoved(), "most_removed", Cost.AT_ONCE, settings);
+    compare(from.mostChanged(), to.mostChanged(), "most_changed", Cost.AT_ONCE, settings);
     compare(from.keepUnreadable(), to.keepUnreadable(), "unreadable", Cost.AT_ONCE, settings);
     compare(from.audits(), to.audits(), "audits", Cost.AT_ONCE, settings);
     compare(from.grace(), to.grace(), "grace", Cost.AT_ONCE, settings);
@@ -152,8 +153,15 @@ public final class DefinitionDifferences {
     for (FieldDefinition field : to.fields()) {
       String name = field.field().name();
       FieldDefinition former = before.remove(name);
+      String was = to.renamed().get(name);
       if (former != null) {
         field("fields." + name, former, field);
+      } else if (was != null && before.containsKey(was)) {
+        note(
+            "fields." + name,
+            Cost.FROM_STORED,
+            "'%s' is called '%s' now: its values are kept under another name".formatted(was, name));
+        field("fields." + name, before.remove(was), field);
       } else if (isStored(field)) {
         note(
             "fields." + name,

@@ -12,7 +12,10 @@ import org.mnemex.engine.schema.Schema;
  *
  * @param name lower-case name
  * @param source name of the source
+ * @param renamed fields that were called otherwise before: the former name by the present one
  * @param mostRemoved the share of the documents, 0 to 1, that may vanish without a person's word
+ * @param mostChanged the share of the first results of recorded queries, 0 to 1, that a new edition
+ *     may change without a person's word
  * @param keepUnreadable whether the former document of a record in quarantine stays, marked as
  *     stale
  * @param audits those that are begun by themselves, or null
@@ -24,7 +27,9 @@ public record IndexDefinition(
     String source,
     RecordShape shape,
     List<FieldDefinition> fields,
+    Map<String, String> renamed,
     double mostRemoved,
+    double mostChanged,
     boolean keepUnreadable,
     @Nullable AuditPlan audits,
     Duration grace,
@@ -32,17 +37,32 @@ public record IndexDefinition(
   /** Where a definition does not say it. */
   public static final double USUAL_MOST_REMOVED = 0.3;
 
+  /** Where a definition does not say it: that results change is what most changes are made for. */
+  public static final double USUAL_MOST_CHANGED = 1;
+
   /** Where a definition does not say it. */
   public static final Duration USUAL_GRACE = Duration.ofHours(1);
 
   public IndexDefinition {
     fields = List.copyOf(fields);
+    renamed = Map.copyOf(renamed);
   }
 
   /** A definition without settings. */
   public IndexDefinition(
       String name, String source, RecordShape shape, List<FieldDefinition> fields, String text) {
-    this(name, source, shape, fields, USUAL_MOST_REMOVED, false, null, USUAL_GRACE, text);
+    this(
+        name,
+        source,
+        shape,
+        fields,
+        Map.of(),
+        USUAL_MOST_REMOVED,
+        USUAL_MOST_CHANGED,
+        false,
+        null,
+        USUAL_GRACE,
+        text);
   }
 
   /** The fields as the engine wants them. */

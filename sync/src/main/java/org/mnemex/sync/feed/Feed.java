@@ -93,6 +93,15 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final long PAUSED_WAIT_MILLIS = 100;
   private static final long ORIGIN_WAIT_MILLIS = 20;
 
+  /** Of one batch of few changes. */
+  private static final int SMALL_SEGMENT_DOCUMENTS = 64;
+
+  /** As many as wait for being merged if merging keeps up. */
+  private static final int MOST_SMALL_SEGMENTS = 8;
+
+  private static final long GATHER_MILLIS_A_SEGMENT = 20;
+  private static final long MOST_GATHER_MILLIS = 200;
+
   private volatile IndexDefinition definition;
   private final int edition;
   private final Source source;
@@ -296,6 +305,21 @@ public final class Feed implements Runnable, AutoCloseable {
         listener.caughtUp();
       }
       commitIfDue(applied == 0);
+      if (applied > 0 && applied < pace.batch()) {
+        gather();
+      }
+    }
+  }
+
+  /** Where small segments pile up faster than they are merged, fewer and larger ones are made. */
+  private void gather() throws InterruptedException {
+    long small =
+        folder.snapshot().segments().stream()
+            .filter(segment -> segment.liveCount() <= SMALL_SEGMENT_DOCUMENTS)
+            .count();
+    if (small > MOST_SMALL_SEGMENTS) {
+      long millis = (small - MOST_SMALL_SEGMENTS) * GATHER_MILLIS_A_SEGMENT;
+      stop.await(Math.min(millis, MOST_GATHER_MILLIS), TimeUnit.MILLISECONDS);
     }
   }
 
@@ -350,7 +374,9 @@ public final class Feed implements Runnable, AutoCloseable {
       }
       recordsTotal = snapshot.documents();
       int keyColumns = definition.shape().key().size();
-      return () -> new StoredRecordReader(snapshot, keyColumns);
+      Map<String, String> renamed = new HashMap<>();
+      definition.renamed().forEach((name, was) -> renamed.put(was, name));
+      return () -> new StoredRecordReader(snapshot, keyColumns, renamed);
     } catch (StoredOrigin.OriginGoneException e) {
       LOG.warn("index '{}': {}; it is filled from the database", definition.name(), e.getMessage());
       // Stored records come in another order than the database's: all of them are needed.

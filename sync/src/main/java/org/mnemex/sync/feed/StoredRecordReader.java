@@ -2,6 +2,7 @@ package org.mnemex.sync.feed;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -20,10 +21,16 @@ import org.mnemex.sync.source.Records;
 final class StoredRecordReader implements RecordReader {
   private final Snapshot snapshot;
   private final int keyColumns;
+  private final Map<String, String> renamed;
 
-  StoredRecordReader(Snapshot snapshot, int keyColumns) {
+  /**
+   * @param renamed fields that were called otherwise when the records were stored: the present name
+   *     by the former one
+   */
+  StoredRecordReader(Snapshot snapshot, int keyColumns, Map<String, String> renamed) {
     this.snapshot = snapshot;
     this.keyColumns = keyColumns;
+    this.renamed = renamed;
   }
 
   @Override
@@ -77,7 +84,21 @@ final class StoredRecordReader implements RecordReader {
 
   private AssembledRecord record(String key, StoredDocument document) {
     return new AssembledRecord(
-        RecordKey.parse(key, keyColumns), ContentJson.read(document.record()));
+        RecordKey.parse(key, keyColumns), inNewNames(ContentJson.read(document.record())));
+  }
+
+  /** What expressions came to stands under the names of their fields. */
+  private Map<String, Object> inNewNames(Map<String, Object> content) {
+    if (renamed.keySet().stream().noneMatch(was -> content.containsKey("=" + was))) {
+      return content;
+    }
+    Map<String, Object> named = new LinkedHashMap<>();
+    content.forEach(
+        (name, value) -> {
+          String is = name.startsWith("=") ? renamed.get(name.substring(1)) : null;
+          named.put(is == null ? name : "=" + is, value);
+        });
+    return named;
   }
 
   private static Records records(List<AssembledRecord> found) {

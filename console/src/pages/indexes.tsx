@@ -1,0 +1,122 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useSearchParams } from "react-router";
+import { api, type Definition, type IndexField } from "../api";
+import { PlannedEditor } from "../parts/changeDefinition";
+import { ErrorNotice } from "../parts/notice";
+import { Pick } from "../parts/pick";
+import { RecordPicture } from "../parts/recordPicture";
+import { RecordPreview } from "../parts/recordPreview";
+import { Versions } from "../parts/versions";
+
+/** What an index is made of: its tables, its fields, its definition, and a record on its way. */
+export function IndexesPage() {
+  const definitions = useQuery({ queryKey: ["definitions"], queryFn: api.definitions });
+  const [parameters, setParameters] = useSearchParams();
+  if (definitions.error) return <ErrorNotice error={definitions.error} />;
+  if (!definitions.data) return <p className="text-quiet">Asking the service …</p>;
+  const indexes = definitions.data.filter((definition) => definition.kind === "index");
+  const chosen = indexes.find((one) => one.name === parameters.get("index")) ?? indexes[0];
+  if (!chosen) {
+    return (
+      <section className="rounded border border-line bg-surface p-6">
+        <h1 className="text-xl font-semibold">There is no index yet</h1>
+        <p className="mt-1">
+          Sources shows the tables of a database and drafts a definition from one of them.
+        </p>
+      </section>
+    );
+  }
+  return (
+    <div className="flex flex-col gap-5">
+      <div className="flex flex-wrap items-center gap-3">
+        <h1 className="text-2xl font-semibold tracking-tight">Index {chosen.name}</h1>
+        {indexes.length > 1 && (
+          <Pick
+            label="Index"
+            value={chosen.name}
+            options={indexes.map((one) => ({ value: one.name, label: one.name }))}
+            onPick={(name) => setParameters({ index: name })}
+          />
+        )}
+        <span className="text-quiet">definition version {chosen.version}</span>
+      </div>
+      <IndexShown key={`${chosen.name} ${chosen.version}`} definition={chosen} />
+    </div>
+  );
+}
+
+function IndexShown({ definition }: { definition: Definition }) {
+  const [text, setText] = useState(definition.text);
+  const shape = useQuery({
+    queryKey: ["shape", definition.name, definition.version],
+    queryFn: () => api.shape(definition.name),
+  });
+  if (shape.error) return <ErrorNotice error={shape.error} />;
+  if (!shape.data) return <p className="text-quiet">Asking the service …</p>;
+  return (
+    <>
+      <section className="rounded border border-line bg-surface px-4 py-3">
+        <h2 className="text-lg font-semibold">What a record is made of</h2>
+        <p className="mb-3 text-quiet">
+          One row of {shape.data.tables[0]?.name} of source {shape.data.source}, and the rows that
+          belong to it.
+          {shape.data.never.length > 0 && <> Never read: {shape.data.never.join(", ")}.</>}
+        </p>
+        <RecordPicture tables={shape.data.tables} />
+      </section>
+      <Fields fields={shape.data.fields} />
+      <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Definition">
+        <h2 className="text-lg font-semibold">Definition</h2>
+        <p className="text-quiet">
+          Control and space offers what may stand where. Nothing changes before you have seen what
+          it would do.
+        </p>
+        <PlannedEditor definition={definition} shape={shape.data} onText={setText} />
+      </section>
+      <RecordPreview definition={definition} text={text} />
+      <Versions definition={definition} />
+    </>
+  );
+}
+
+function Fields({ fields }: { fields: IndexField[] }) {
+  return (
+    <section className="rounded border border-line bg-surface" aria-label="Fields">
+      <h2 className="px-4 py-2.5 text-lg font-semibold">{fields.length} fields</h2>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard */}
+      <section className="max-h-96 overflow-auto" tabIndex={0} aria-label="Table of fields">
+        <table className="w-full text-left">
+          <thead className="sticky top-0 bg-surface text-sm text-quiet">
+            <tr>
+              {["field", "type", "from", "analyser", "used to", "cleaned"].map((title) => (
+                <th key={title} className="px-4 py-1 font-normal">
+                  {title}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {fields
+              .flatMap((field) => [field, ...field.children])
+              .map((field) => (
+                <tr key={field.name} className="border-t border-line align-top">
+                  <th className="px-4 py-1 font-semibold">{field.name}</th>
+                  <td className="px-4 py-1">{field.type}</td>
+                  <td className="max-w-xs break-words px-4 py-1 font-mono text-sm">{field.from}</td>
+                  <td className="px-4 py-1">
+                    {field.analyser}
+                    {field.queryAnalyser && (
+                      <span className="text-quiet"> (queries: {field.queryAnalyser})</span>
+                    )}
+                  </td>
+                  <td className="px-4 py-1 text-quiet">{field.uses.join(", ")}</td>
+                  <td className="px-4 py-1 text-quiet">{field.clean.join(", ")}</td>
+                </tr>
+              ))}
+          </tbody>
+        </table>
+      </section>
+    </section>
+  );
+}

@@ -1,0 +1,128 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, type Definition, type Preview, Problem } from "../api";
+import { ErrorNotice } from "./notice";
+
+const ASK_AFTER_MILLIS = 500;
+
+/** What a definition, also one that is being typed, makes of one record of the database. */
+export function RecordPreview({ definition, text }: { definition: Definition; text: string }) {
+  const [key, setKey] = useState("");
+  const asked = useSettled(`${text}\0${key}`);
+  const preview = useQuery({
+    queryKey: ["preview", definition.name, asked],
+    queryFn: () => {
+      const [of = "", which] = asked.split("\0");
+      return api.preview(definition.name, definition.file, of, which || undefined);
+    },
+    placeholderData: keepPreviousData,
+  });
+  const wrong = preview.error instanceof Problem && preview.error.problems.length > 0;
+  return (
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Preview">
+      <div className="flex flex-wrap items-center gap-3">
+        <h2 className="text-lg font-semibold">One record, from row to terms</h2>
+        <input
+          aria-label="Key of the record"
+          placeholder={preview.data?.key ?? "key"}
+          value={key}
+          onChange={(event) => setKey(event.target.value)}
+          className="w-44 rounded border border-line bg-ground px-2 py-1"
+        />
+        <span className="text-quiet">
+          {wrong ? "The definition has errors; they are marked in the text." : "as the text says"}
+        </span>
+      </div>
+      {preview.error && !wrong && <ErrorNotice error={preview.error} />}
+      {preview.data?.problem && <p className="mt-2 text-warn">{preview.data.problem}</p>}
+      {preview.data && !wrong && <Way preview={preview.data} />}
+    </section>
+  );
+}
+
+/** A value once it has not changed for a moment. */
+function useSettled(value: string): string {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), ASK_AFTER_MILLIS);
+    return () => clearTimeout(timer);
+  }, [value]);
+  return settled;
+}
+
+function Way({ preview }: { preview: Preview }) {
+  return (
+    <div className="mt-2 grid items-start gap-4 lg:grid-cols-[2fr_3fr]">
+      {preview.record && (
+        <div>
+          <h3 className="text-sm text-quiet">What the database has</h3>
+          <dl className="mt-1 text-sm">
+            {Object.entries(preview.record).map(([name, value]) => (
+              <div
+                key={name}
+                className="grid grid-cols-[10rem_1fr] gap-2 border-b border-line py-0.5"
+              >
+                <dt className="truncate font-mono text-quiet" title={name}>
+                  {name.startsWith("=") ? `${name.slice(1)} (SQL)` : name}
+                </dt>
+                <dd className="break-words">
+                  <Short text={typeof value === "string" ? value : JSON.stringify(value)} />
+                </dd>
+              </div>
+            ))}
+          </dl>
+        </div>
+      )}
+      {preview.fields && (
+        <div>
+          <h3 className="text-sm text-quiet">What is indexed of it, and the terms of texts</h3>
+          <dl className="mt-1 text-sm">
+            {Object.entries(preview.fields).map(([name, values]) => (
+              <div
+                key={name}
+                className="grid grid-cols-[8rem_1fr] gap-2 border-b border-line py-0.5"
+              >
+                <dt className="truncate font-semibold" title={name}>
+                  {name}
+                </dt>
+                <dd className="break-words">
+                  <Short text={values.map(shown).join(" · ")} />
+                  {preview.tokens?.[name] && <Terms terms={preview.tokens[name] ?? []} />}
+                </dd>
+              </div>
+            ))}
+          </dl>
+        </div>
+      )}
+    </div>
+  );
+}
+
+const shown = (value: unknown) => (typeof value === "string" ? value : JSON.stringify(value));
+
+const LONG = 300;
+
+function Short({ text }: { text: string }) {
+  return <>{text.length > LONG ? `${text.slice(0, LONG)} …` : text}</>;
+}
+
+const MOST_TERMS = 40;
+
+function Terms({ terms }: { terms: string[] }) {
+  return (
+    <ul className="mt-0.5 flex flex-wrap gap-1">
+      {terms.slice(0, MOST_TERMS).map((term, i) => (
+        <li
+          // biome-ignore lint/suspicious/noArrayIndexKey: a term may come twice
+          key={i}
+          className="rounded border border-line bg-ground px-1 text-accent"
+        >
+          {term}
+        </li>
+      ))}
+      {terms.length > MOST_TERMS && (
+        <li className="text-quiet">and {terms.length - MOST_TERMS} more</li>
+      )}
+    </ul>
+  );
+}

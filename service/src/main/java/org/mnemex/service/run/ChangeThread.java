@@ -1,0 +1,40 @@
+package org.mnemex.service.run;
+
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.function.Supplier;
+
+/**
+ * Plans and makes changes one after the other, on a thread of its own. A change takes hundreds of
+ * steps that wait for a database; among the threads of searches each of them would queue behind all
+ * searches that have come in the meantime.
+ */
+final class ChangeThread implements AutoCloseable {
+  private final ExecutorService thread =
+      Executors.newSingleThreadExecutor(Thread.ofPlatform().name("changes").daemon().factory());
+
+  /** Does the work when what was asked before is done, and waits for it. */
+  <T> T call(Supplier<T> work) {
+    try {
+      return thread.submit(work::get).get();
+    } catch (InterruptedException e) {
+      // It is done nevertheless; only nobody waits for it.
+      Thread.currentThread().interrupt();
+      throw new IllegalStateException("interrupted while a change was made", e);
+    } catch (ExecutionException e) {
+      if (e.getCause() instanceof RuntimeException cause) {
+        throw cause;
+      }
+      if (e.getCause() instanceof Error cause) {
+        throw cause;
+      }
+      throw new IllegalStateException(e.getCause());
+    }
+  }
+
+  @Override
+  public void close() {
+    thread.close();
+  }
+}
