@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, type Definition, type Preview, Problem } from "../api";
+import { api, type Definition, type Preview } from "../api";
 import { ErrorNotice } from "./notice";
 
 const ASK_AFTER_MILLIS = 500;
@@ -11,20 +11,24 @@ export function RecordPreview({ definition, text }: { definition: Definition; te
   const asked = useSettled(`${text}\0${key}`);
   const preview = useQuery({
     queryKey: ["preview", definition.name, asked],
-    queryFn: () => {
+    queryFn: async () => {
       const [of = "", which] = asked.split("\0");
+      // A text that is half written is nothing to ask a database about.
+      const { problems } = await api.check(definition.file, of);
+      if (problems.length > 0) return { wrong: true as const };
       return api.preview(definition.name, definition.file, of, which || undefined);
     },
     placeholderData: keepPreviousData,
   });
-  const wrong = preview.error instanceof Problem && preview.error.problems.length > 0;
+  const wrong = preview.data !== undefined && "wrong" in preview.data;
+  const found = preview.data && !("wrong" in preview.data) ? preview.data : undefined;
   return (
     <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Preview">
       <div className="flex flex-wrap items-center gap-3">
         <h2 className="text-lg font-semibold">One record, from row to terms</h2>
         <input
           aria-label="Key of the record"
-          placeholder={preview.data?.key ?? "key"}
+          placeholder={found?.key ?? "key"}
           value={key}
           onChange={(event) => setKey(event.target.value)}
           className="w-44 rounded border border-line bg-ground px-2 py-1"
@@ -33,9 +37,9 @@ export function RecordPreview({ definition, text }: { definition: Definition; te
           {wrong ? "The definition has errors; they are marked in the text." : "as the text says"}
         </span>
       </div>
-      {preview.error && !wrong && <ErrorNotice error={preview.error} />}
-      {preview.data?.problem && <p className="mt-2 text-warn">{preview.data.problem}</p>}
-      {preview.data && !wrong && <Way preview={preview.data} />}
+      {preview.error && <ErrorNotice error={preview.error} />}
+      {found?.problem && <p className="mt-2 text-warn">{found.problem}</p>}
+      {found && <Way preview={found} />}
     </section>
   );
 }

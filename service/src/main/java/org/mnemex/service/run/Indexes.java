@@ -268,6 +268,11 @@ public class Indexes {
     return editions;
   }
 
+  /** The definition that the live edition was built from. */
+  public IndexDefinition liveDefinition(String name) {
+    return live(name).definition();
+  }
+
   /** The live edition as it is now. */
   public Snapshot snapshot(String name) {
     return live(name).folder().snapshot();

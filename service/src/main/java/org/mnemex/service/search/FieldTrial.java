@@ -62,7 +62,7 @@ public class FieldTrial {
    * @throws ProblemException if there is no such field, or not exactly one of the two
    */
   Tried run(String index, String field, @Nullable String name, @Nullable String definition) {
-    IndexDefinition of = indexes.definition(index);
+    IndexDefinition of = indexes.liveDefinition(index);
     List<String> texts =
         of.schema().fields().stream()
             .filter(one -> one.type() == FieldType.TEXT)
