@@ -33,7 +33,8 @@ public final class SyncBench {
   private static final int CHANGES_PER_COMMIT = 100;
   private static final long PATIENCE_MINUTES = 60;
 
-  private static final String DEFINITIONS =
+  /** An index over one table, and one with three joins. */
+  static final String DEFINITIONS =
       """
       index: one-table
       source: garden

@@ -15,14 +15,11 @@ import java.util.Objects;
 import java.util.Queue;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
-import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Checkpoint;
-import org.mnemex.engine.Document;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -41,7 +38,6 @@ import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -50,11 +46,10 @@ import tools.jackson.databind.json.JsonMapper;
  *
  * <h2>From nothing to live</h2>
  *
- * <p>First capturing is prepared and its position P0 taken, then records are read in key order by
- * {@link Backfill}, ahead of this thread, and between any two portions the changes since P0 are
- * applied. Of a portion that was read before a change was applied, the changed records are left
- * out, so a later write never carries an older state. When the last portion is in, the feed is
- * live.
+ * <p>First capturing is prepared and its position P0 taken, then {@link Fill} writes records in key
+ * order, and between any two portions the changes since P0 are applied. Of a portion that was read
+ * before a change was applied, the changed records are left out, so a later write never carries an
+ * older state. When the last portion is in, the feed is live.
  *
  * <h2>What a checkpoint says</h2>
  *
@@ -75,9 +70,6 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final int KEYS_PER_READ = 500;
   private static final int RECORDS_PER_COMMIT = 20_000;
 
-  /** Changes are looked for in between. */
-  private static final Duration PORTION_WAIT = Duration.ofMillis(50);
-
   private static final Duration COMMIT_INTERVAL = Duration.ofSeconds(1);
 
   private static final Duration IDLE_COMMIT_INTERVAL = Duration.ofSeconds(10);
@@ -91,7 +83,6 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final long FIRST_PAUSE_MILLIS = 100;
   private static final long LONGEST_PAUSE_MILLIS = 2000;
   private static final long PAUSED_WAIT_MILLIS = 100;
-  private static final long ORIGIN_WAIT_MILLIS = 20;
 
   /** Of one batch of few changes. */
   private static final int SMALL_SEGMENT_DOCUMENTS = 64;
@@ -103,36 +94,27 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final long MOST_GATHER_MILLIS = 200;
 
   private volatile IndexDefinition definition;
-  private final int edition;
   private final Source source;
   private final EditionFolder folder;
-  private final Quarantine quarantine;
   private final Clock clock;
   private final Listener listener;
   private final DocumentMapper mapper;
+  private final RecordWriter writer;
+  private final Fill fill;
   private final Source.Capture capture;
   private final RemovalGuard guard;
   private final Pace pace;
   private final TraceLog traces = new TraceLog();
   private final CountDownLatch stop = new CountDownLatch(1);
 
-  /** Keys of records in quarantine; searches look into it. */
-  private final Set<String> setAside = ConcurrentHashMap.newKeySet();
-
   private final Queue<RecordKey> asked = new ConcurrentLinkedQueue<>();
 
   private @Nullable RecordReader reader;
   private @Nullable ReadColumns columns;
-  private @Nullable Backfill backfill;
   private boolean prepared;
-  private boolean backfilling = true;
-  private @Nullable StoredOrigin origin;
-  private @Nullable RecordKey after;
   private @Nullable Position position;
   private @Nullable Position committed;
   private @Nullable Position trimmable;
-  private long recordsDone;
-  private long recordsTotal;
   private long uncommitted;
   private boolean announcedLive;
   private boolean sawAll;
@@ -141,14 +123,12 @@ public final class Feed implements Runnable, AutoCloseable {
   private Instant lastCommit;
   private Instant lastTrim;
   private Instant lastColumnsCheck = Instant.EPOCH;
-  private long backfillNanos;
 
   private volatile FeedStatus.Phase phase = FeedStatus.Phase.STARTING;
   private volatile boolean paused;
   private volatile @Nullable String problem;
   private volatile @Nullable Instant trueAt;
   private volatile @Nullable Position visiblePosition;
-  private volatile long[] backfillProgress = {0, 0, 0};
 
   /** Is told what happens in a feed, from the feed's thread. */
   public interface Listener {
@@ -175,18 +155,24 @@ public final class Feed implements Runnable, AutoCloseable {
       @Nullable StoredOrigin origin,
       Listener listener) {
     this.definition = definition;
-    this.edition = edition;
     this.source = source;
     this.folder = folder;
-    this.quarantine = quarantine;
     this.clock = clock;
     this.listener = listener;
     this.pace = pace;
-    this.origin = origin;
     this.mapper = new DocumentMapper(definition);
+    this.writer = new RecordWriter(definition, edition, folder, quarantine, clock);
+    this.fill =
+        new Fill(
+            definition,
+            definition.name() + "-" + edition,
+            read -> source.reader(definition.shape(), definition.expressions(), read),
+            mapper,
+            writer,
+            pace,
+            origin);
     this.capture = source.capture(readerName);
     this.guard = new RemovalGuard(definition.mostRemoved(), clock);
-    setAside.addAll(quarantine.keys(definition.name(), edition));
     this.lastCommit = clock.instant();
     this.lastTrim = Instant.EPOCH;
     resume(folder.snapshot().checkpoint());
@@ -201,25 +187,16 @@ public final class Feed implements Runnable, AutoCloseable {
     position = Position.parse(text);
     committed = position;
     visiblePosition = position;
-    backfilling = !"live".equals(values.get("phase"));
-    if ("backfill".equals(values.get("phase"))) {
-      // It had to go on with the database, or was begun with it.
-      origin = null;
-    }
-    String key = values.get("after");
-    if (key != null) {
-      after = new RecordKey(JSON.readValue(key, new TypeReference<List<Object>>() {}));
-    }
+    fill.resume(values);
     String read = values.get("columns");
     columns = read == null ? null : JSON.readValue(read, ReadColumns.class);
-    recordsDone = Long.parseLong(values.getOrDefault("done", "0"));
     String time = values.get("time");
     trueAt = time == null ? null : Instant.parse(time);
   }
 
   /** Whether the backfill is done, so that the edition holds every record. */
   public boolean isComplete() {
-    return !backfilling;
+    return fill.isDone();
   }
 
   @Override
@@ -235,7 +212,7 @@ public final class Feed implements Runnable, AutoCloseable {
           }
           step();
           problem = null;
-          phase = backfilling ? FeedStatus.Phase.BACKFILL : FeedStatus.Phase.LIVE;
+          phase = fill.isDone() ? FeedStatus.Phase.LIVE : FeedStatus.Phase.BACKFILL;
           pause = FIRST_PAUSE_MILLIS;
         } catch (RemovalsHeldException e) {
           report(FeedStatus.Phase.HELD, e);
@@ -287,8 +264,8 @@ public final class Feed implements Runnable, AutoCloseable {
         >= 0) {
       checkColumns();
     }
-    if (backfilling) {
-      writePortion();
+    if (!fill.isDone()) {
+      fill();
       applyChanges(Duration.ZERO);
     } else {
       if (unrefreshedFill) {
@@ -324,9 +301,8 @@ public final class Feed implements Runnable, AutoCloseable {
   }
 
   private void prepare() throws SourceUnavailableException, NotPreparedException {
-    StoredOrigin stored = origin;
-    if (stored != null && columns == null) {
-      columns = stored.columns();
+    if (columns == null) {
+      columns = fill.columns();
     }
     checkColumns();
     source.prepare(definition.shape().watchedColumns());
@@ -334,8 +310,8 @@ public final class Feed implements Runnable, AutoCloseable {
       position = capture.now();
       capture.done(position);
     }
-    if (backfilling && stored == null) {
-      recordsTotal = reader().count();
+    if (!fill.isDone() && fill.isFromDatabase()) {
+      fill.expect(reader().count());
     }
     prepared = true;
   }
@@ -360,105 +336,13 @@ public final class Feed implements Runnable, AutoCloseable {
     return open;
   }
 
-  /** What reads the records that the edition is filled with, or null while it has to be waited. */
-  private @Nullable Supplier<RecordReader> fillReaders() throws SourceUnavailableException {
-    StoredOrigin stored = origin;
-    if (stored == null) {
-      return () -> source.reader(definition.shape(), definition.expressions(), columns);
-    }
-    try {
-      // Its records must not be older than the first change that is applied on top of them.
-      Snapshot snapshot = stored.at(Objects.requireNonNull(position));
-      if (snapshot == null) {
-        return null;
-      }
-      recordsTotal = snapshot.documents();
-      int keyColumns = definition.shape().key().size();
-      Map<String, String> renamed = new HashMap<>();
-      definition.renamed().forEach((name, was) -> renamed.put(was, name));
-      return () -> new StoredRecordReader(snapshot, keyColumns, renamed);
-    } catch (StoredOrigin.OriginGoneException e) {
-      LOG.warn("index '{}': {}; it is filled from the database", definition.name(), e.getMessage());
-      // Stored records come in another order than the database's: all of them are needed.
-      origin = null;
-      after = null;
-      recordsDone = 0;
-      recordsTotal = reader().count();
-      return fillReaders();
-    }
-  }
-
-  /** Writes the next portion of the backfill, if one is ready. */
-  private void writePortion() throws SourceUnavailableException, IOException, InterruptedException {
-    long start = System.nanoTime();
-    Backfill records = backfill;
-    if (records == null) {
-      Supplier<RecordReader> readers = fillReaders();
-      if (readers == null) {
-        TimeUnit.MILLISECONDS.sleep(ORIGIN_WAIT_MILLIS);
-        return;
-      }
-      records =
-          new Backfill(
-              readers, mapper, after, pace, origin != null, definition.name() + "-" + edition);
-      backfill = records;
-    }
-    Backfill.Portion portion;
-    try {
-      portion = records.next(PORTION_WAIT);
-    } catch (SourceUnavailableException e) {
-      endBackfill();
-      throw e;
-    }
-    backfillNanos += System.nanoTime() - start;
-    if (portion == null) {
-      return;
-    }
-    start = System.nanoTime();
-    try {
-      write(portion);
-    } catch (IOException | RuntimeException e) {
-      // What is not written of it is read again.
-      endBackfill();
-      throw e;
-    }
-    backfillNanos += System.nanoTime() - start;
-    backfillProgress = new long[] {recordsDone, recordsTotal, backfillNanos};
-    if (!backfilling || uncommitted >= RECORDS_PER_COMMIT) {
+  /** Writes the next portion of what the edition is filled with, if one is ready. */
+  private void fill() throws SourceUnavailableException, IOException, InterruptedException {
+    uncommitted += fill.next(Objects.requireNonNull(position), columns, asked::addAll);
+    if (fill.isDone() || uncommitted >= RECORDS_PER_COMMIT) {
+      unrefreshedFill = true;
       refresh();
       commit();
-    }
-  }
-
-  private void write(Backfill.Portion portion) throws IOException {
-    unrefreshedFill = true;
-    for (Document document : portion.documents()) {
-      put(document);
-    }
-    portion.problems().forEach(this::setAside);
-    recordsDone += portion.rows();
-    uncommitted += portion.rows();
-    if (portion.last() != null) {
-      after = portion.last();
-    }
-    if (portion.isLast()) {
-      endBackfill();
-      backfilling = false;
-      after = null;
-      StoredOrigin stored = origin;
-      if (stored != null) {
-        // They have no stored record, and may fit now.
-        asked.addAll(stored.unreadable());
-        origin = null;
-      }
-    }
-  }
-
-  private void endBackfill() {
-    Backfill records = backfill;
-    backfill = null;
-    if (records != null) {
-      records.close();
     }
   }
 
@@ -473,7 +357,7 @@ public final class Feed implements Runnable, AutoCloseable {
     Changes changes = capture.after(from, pace.batch(), wait);
     sawAll = changes.complete();
     if (changes.list().isEmpty()) {
-      if (!backfilling && changes.complete()) {
+      if (fill.isDone() && changes.complete()) {
         trueAt = asked;
       }
       position = changes.upTo();
@@ -516,7 +400,7 @@ public final class Feed implements Runnable, AutoCloseable {
     uncommitted += Math.max(1, pending.size());
     refresh();
     Instant visible = clock.instant();
-    if (!backfilling && changes.complete()) {
+    if (fill.isDone() && changes.complete()) {
       trueAt = asked;
     }
     traces.add(pending.stream().map(done -> done.trace(captured, visible)).toList());
@@ -586,66 +470,24 @@ public final class Feed implements Runnable, AutoCloseable {
       DocumentMapper.Mapping mapping = mapped.get(one.key);
       String unreadable = records.unreadable().get(one.key);
       if (mapping != null) {
-        one.outcome = put(one.key.text(), mapping);
+        one.outcome = writer.put(one.key.text(), mapping, !fill.isDone());
       } else if (unreadable != null) {
-        one.outcome = setAside(one.key.text(), unreadable);
+        one.outcome = writer.setAside(one.key.text(), unreadable);
       } else {
-        release(one.key.text());
-        folder.delete(one.key.text());
-        one.outcome = ChangeTrace.Outcome.REMOVED;
+        one.outcome = writer.remove(one.key.text());
       }
       one.mapped = clock.instant();
-      Backfill waiting = backfill;
-      if (waiting != null) {
-        waiting.changed(one.key.text());
-      }
-    }
-  }
-
-  private ChangeTrace.Outcome put(String key, DocumentMapper.Mapping mapping) throws IOException {
-    return switch (mapping) {
-      case DocumentMapper.Mapping.Mapped mapped -> put(mapped.document());
-      case DocumentMapper.Mapping.Unmappable unmappable -> setAside(key, unmappable.reason());
-    };
-  }
-
-  private ChangeTrace.Outcome put(Document document) throws IOException {
-    release(document.key());
-    Long before = backfilling ? null : folder.snapshot().hash(document.key());
-    if (before != null && before == document.hash()) {
-      return ChangeTrace.Outcome.UNCHANGED;
-    }
-    folder.put(document);
-    return ChangeTrace.Outcome.INDEXED;
-  }
-
-  /** A record that cannot be shown as it is must not be shown as it was, unless it is marked. */
-  private ChangeTrace.Outcome setAside(String key, String reason) {
-    if (!definition.keepUnreadable()) {
-      folder.delete(key);
-    }
-    quarantine.put(definition.name(), edition, key, reason, clock.instant());
-    setAside.add(key);
-    return ChangeTrace.Outcome.QUARANTINED;
-  }
-
-  private void release(String key) {
-    if (setAside.remove(key)) {
-      quarantine.remove(definition.name(), edition, key);
+      fill.changed(one.key.text());
     }
   }
 
   private void refresh() throws IOException {
     Map<String, String> values = new TreeMap<>();
     values.put("position", String.valueOf(position));
-    values.put("phase", !backfilling ? "live" : origin == null ? "backfill" : "stored");
-    values.put("done", Long.toString(recordsDone));
+    fill.note(values);
     values.put("time", clock.instant().toString());
     if (columns != null) {
       values.put("columns", JSON.writeValueAsString(columns));
-    }
-    if (after != null) {
-      values.put("after", JSON.writeValueAsString(after.values()));
     }
     folder.refresh(new Checkpoint(values));
     visiblePosition = position;
@@ -684,7 +526,7 @@ public final class Feed implements Runnable, AutoCloseable {
 
   /** Whether a record is in quarantine, so that a document that it still has is stale. */
   public boolean isSetAside(String key) {
-    return setAside.contains(key);
+    return writer.isSetAside(key);
   }
 
   /** What is visible is true up to here; null before the beginning. */
@@ -704,7 +546,7 @@ public final class Feed implements Runnable, AutoCloseable {
 
   /** How the feed is doing. More than a search should ask for: lags are sorted. */
   public FeedStatus status() {
-    long[] progress = backfillProgress;
+    long[] progress = fill.progress();
     return new FeedStatus(
         phase,
         problem,
@@ -735,6 +577,7 @@ public final class Feed implements Runnable, AutoCloseable {
    */
   public void redefine(IndexDefinition other) {
     definition = other;
+    writer.redefine(other);
     guard.limit(other.mostRemoved());
   }
 
@@ -774,7 +617,7 @@ public final class Feed implements Runnable, AutoCloseable {
   }
 
   private void letGo() {
-    endBackfill();
+    fill.close();
     capture.close();
     RecordReader open = reader;
     if (open != null) {

@@ -1,0 +1,249 @@
+package org.mnemex.sync.feed;
+
+import java.io.IOException;
+import java.time.Duration;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Document;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.mapping.DocumentMapper;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.ReadColumns;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.SourceUnavailableException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Fills an edition portion by portion, in key order: with the records of the database, or with
+ * those that another edition has stored. How far it is stands in the edition's checkpoints, so that
+ * it goes on there after a crash. Used by the feed's thread.
+ */
+final class Fill implements AutoCloseable {
+  private static final Logger LOG = LoggerFactory.getLogger(Fill.class);
+  private static final ObjectMapper JSON = JsonMapper.shared();
+
+  /** Changes are looked for in between. */
+  private static final Duration PORTION_WAIT = Duration.ofMillis(50);
+
+  private static final long ORIGIN_WAIT_MILLIS = 20;
+
+  private final IndexDefinition definition;
+  private final String name;
+  private final Readers readers;
+  private final DocumentMapper mapper;
+  private final RecordWriter writer;
+  private final Pace pace;
+  private @Nullable StoredOrigin origin;
+  private @Nullable Backfill backfill;
+  private @Nullable RecordKey after;
+  private boolean done;
+  private long recordsDone;
+  private long recordsTotal;
+  private long nanos;
+  private volatile long[] progress = {0, 0, 0};
+
+  /** Opens a reader of the database's records. */
+  @FunctionalInterface
+  interface Readers {
+    RecordReader open(@Nullable ReadColumns columns);
+  }
+
+  /**
+   * @param name of the threads that read
+   * @param origin what to fill the edition from; null for the database
+   */
+  Fill(
+      IndexDefinition definition,
+      String name,
+      Readers readers,
+      DocumentMapper mapper,
+      RecordWriter writer,
+      Pace pace,
+      @Nullable StoredOrigin origin) {
+    this.definition = definition;
+    this.name = name;
+    this.readers = readers;
+    this.mapper = mapper;
+    this.writer = writer;
+    this.pace = pace;
+    this.origin = origin;
+  }
+
+  /** Goes on where a checkpoint says. */
+  void resume(Map<String, String> values) {
+    done = "live".equals(values.get("phase"));
+    if ("backfill".equals(values.get("phase"))) {
+      // It had to go on with the database, or was begun with it.
+      origin = null;
+    }
+    String key = values.get("after");
+    if (key != null) {
+      after = new RecordKey(JSON.readValue(key, new TypeReference<List<Object>>() {}));
+    }
+    recordsDone = Long.parseLong(values.getOrDefault("done", "0"));
+  }
+
+  /** Writes down how far it is. */
+  void note(Map<String, String> values) {
+    values.put("phase", done ? "live" : origin == null ? "backfill" : "stored");
+    values.put("done", Long.toString(recordsDone));
+    if (after != null) {
+      values.put("after", JSON.writeValueAsString(after.values()));
+    }
+  }
+
+  /** Whether the edition holds every record. */
+  boolean isDone() {
+    return done;
+  }
+
+  /** Whether it is filled from the database. */
+  boolean isFromDatabase() {
+    return origin == null;
+  }
+
+  /** The columns that the records have which it is filled with; null if nothing says it yet. */
+  @Nullable ReadColumns columns() {
+    return origin == null ? null : origin.columns();
+  }
+
+  /** How many records there will be, about. */
+  void expect(long records) {
+    recordsTotal = records;
+  }
+
+  /** Records that are done, records in all, and the nanoseconds that it took. */
+  long[] progress() {
+    return progress;
+  }
+
+  /**
+   * Writes the next portion, if one is ready.
+   *
+   * @param position the first change after it is applied on top of the records
+   * @param columns what is read of the tables
+   * @param unreadable is told the keys of records that have to be read from the database
+   * @return how many records it had; 0 if none was ready
+   * @throws SourceUnavailableException if records could not be read; what is not written is read
+   *     again
+   */
+  int next(Position position, @Nullable ReadColumns columns, Asked unreadable)
+      throws SourceUnavailableException, IOException, InterruptedException {
+    long start = System.nanoTime();
+    Backfill records = backfill;
+    if (records == null) {
+      Supplier<RecordReader> open = open(position, columns);
+      if (open == null) {
+        TimeUnit.MILLISECONDS.sleep(ORIGIN_WAIT_MILLIS);
+        return 0;
+      }
+      records = new Backfill(open, mapper, after, pace, origin != null, name);
+      backfill = records;
+    }
+    try {
+      Backfill.Portion portion = records.next(PORTION_WAIT);
+      nanos += System.nanoTime() - start;
+      if (portion == null) {
+        return 0;
+      }
+      start = System.nanoTime();
+      write(portion, unreadable);
+      nanos += System.nanoTime() - start;
+      progress = new long[] {recordsDone, recordsTotal, nanos};
+      return portion.rows();
+    } catch (SourceUnavailableException | IOException | RuntimeException e) {
+      // What is not written of it is read again.
+      close();
+      throw e;
+    }
+  }
+
+  /** Is told the keys of records that have to be read from the database. */
+  @FunctionalInterface
+  interface Asked {
+    void add(Set<RecordKey> keys);
+  }
+
+  /** What reads the records, or null while it has to be waited. */
+  private @Nullable Supplier<RecordReader> open(Position position, @Nullable ReadColumns columns)
+      throws SourceUnavailableException {
+    StoredOrigin stored = origin;
+    if (stored == null) {
+      return () -> readers.open(columns);
+    }
+    try {
+      // Its records must not be older than the first change that is applied on top of them.
+      Snapshot snapshot = stored.at(Objects.requireNonNull(position));
+      if (snapshot == null) {
+        return null;
+      }
+      recordsTotal = snapshot.documents();
+      int keyColumns = definition.shape().key().size();
+      Map<String, String> renamed = new HashMap<>();
+      definition.renamed().forEach((now, was) -> renamed.put(was, now));
+      return () -> new StoredRecordReader(snapshot, keyColumns, renamed);
+    } catch (StoredOrigin.OriginGoneException e) {
+      LOG.warn("index '{}': {}; it is filled from the database", definition.name(), e.getMessage());
+      // Stored records come in another order than the database's: all of them are needed.
+      origin = null;
+      after = null;
+      recordsDone = 0;
+      try (RecordReader reader = readers.open(columns)) {
+        recordsTotal = reader.count();
+      }
+      return () -> readers.open(columns);
+    }
+  }
+
+  private void write(Backfill.Portion portion, Asked unreadable) throws IOException {
+    for (Document document : portion.documents()) {
+      writer.write(document);
+    }
+    portion.problems().forEach(writer::setAside);
+    recordsDone += portion.rows();
+    if (portion.last() != null) {
+      after = portion.last();
+    }
+    if (portion.isLast()) {
+      close();
+      done = true;
+      after = null;
+      StoredOrigin stored = origin;
+      if (stored != null) {
+        // They have no stored record, and may fit now.
+        unreadable.add(stored.unreadable());
+        origin = null;
+      }
+    }
+  }
+
+  /** Notes that a change has brought a record up to date. */
+  void changed(String key) {
+    Backfill waiting = backfill;
+    if (waiting != null) {
+      waiting.changed(key);
+    }
+  }
+
+  /** Lets go of what it reads with. */
+  @Override
+  public void close() {
+    Backfill records = backfill;
+    backfill = null;
+    if (records != null) {
+      records.close();
+    }
+  }
+}

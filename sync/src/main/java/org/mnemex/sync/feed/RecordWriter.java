@@ -1,0 +1,102 @@
+package org.mnemex.sync.feed;
+
+import java.io.IOException;
+import java.time.Clock;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import org.mnemex.engine.Document;
+import org.mnemex.engine.EditionFolder;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.mapping.DocumentMapper;
+
+/**
+ * Writes what records are into an edition: their document, or their place in quarantine. A record
+ * that comes back leaves quarantine.
+ */
+final class RecordWriter {
+  private final EditionFolder folder;
+  private final Quarantine quarantine;
+  private final int edition;
+  private final Clock clock;
+  private volatile IndexDefinition definition;
+
+  /** Keys of records in quarantine; searches look into it. */
+  private final Set<String> setAside = ConcurrentHashMap.newKeySet();
+
+  RecordWriter(
+      IndexDefinition definition,
+      int edition,
+      EditionFolder folder,
+      Quarantine quarantine,
+      Clock clock) {
+    this.definition = definition;
+    this.edition = edition;
+    this.folder = folder;
+    this.quarantine = quarantine;
+    this.clock = clock;
+    setAside.addAll(quarantine.keys(definition.name(), edition));
+  }
+
+  /** Takes another version of the definition from now on. */
+  void redefine(IndexDefinition other) {
+    definition = other;
+  }
+
+  /** Whether a record is in quarantine. */
+  boolean isSetAside(String key) {
+    return setAside.contains(key);
+  }
+
+  /**
+   * Writes what a record was mapped to.
+   *
+   * @param always whether also if the edition shows the same, as something else may be pending
+   */
+  ChangeTrace.Outcome put(String key, DocumentMapper.Mapping mapping, boolean always)
+      throws IOException {
+    return switch (mapping) {
+      case DocumentMapper.Mapping.Mapped mapped ->
+          always ? write(mapped.document()) : writeIfNew(mapped.document());
+      case DocumentMapper.Mapping.Unmappable unmappable -> setAside(key, unmappable.reason());
+    };
+  }
+
+  private ChangeTrace.Outcome writeIfNew(Document document) throws IOException {
+    Long before = folder.snapshot().hash(document.key());
+    if (before != null && before == document.hash()) {
+      release(document.key());
+      return ChangeTrace.Outcome.UNCHANGED;
+    }
+    return write(document);
+  }
+
+  /** Writes a document, whatever the edition shows. */
+  ChangeTrace.Outcome write(Document document) throws IOException {
+    release(document.key());
+    folder.put(document);
+    return ChangeTrace.Outcome.INDEXED;
+  }
+
+  /** A record that cannot be shown as it is must not be shown as it was, unless it is marked. */
+  ChangeTrace.Outcome setAside(String key, String reason) {
+    if (!definition.keepUnreadable()) {
+      folder.delete(key);
+    }
+    quarantine.put(definition.name(), edition, key, reason, clock.instant());
+    setAside.add(key);
+    return ChangeTrace.Outcome.QUARANTINED;
+  }
+
+  /** The record does not exist any more. */
+  ChangeTrace.Outcome remove(String key) {
+    release(key);
+    folder.delete(key);
+    return ChangeTrace.Outcome.REMOVED;
+  }
+
+  private void release(String key) {
+    if (setAside.remove(key)) {
+      quarantine.remove(definition.name(), edition, key);
+    }
+  }
+}
