@@ -19,7 +19,7 @@ import org.mnemex.client.MnemexClient;
  * its start is made ready once (JEP 514); without that everything works as well, only more slowly.
  */
 final class Packaged {
-  private static final long PATIENCE_SECONDS = 180;
+  private static final long PATIENCE_SECONDS = 400;
   private static final Path JAVA = Path.of(System.getProperty("java.home"), "bin", "java");
   private static final Path FOLDER = RunningService.root().resolve("e2e/target/packaged");
   private static final Path SERVICE_CACHE = FOLDER.resolve("service.aot");

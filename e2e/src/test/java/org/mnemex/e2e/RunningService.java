@@ -17,7 +17,7 @@ import org.mnemex.client.MnemexClient;
 
 /** The packaged service as a process of its own in a folder of its own, on a free port. */
 final class RunningService implements AutoCloseable {
-  private static final long PATIENCE_SECONDS = 120;
+  private static final long PATIENCE_SECONDS = 300;
 
   final Path folder;
   final int port;

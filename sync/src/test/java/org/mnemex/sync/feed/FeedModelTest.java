@@ -113,7 +113,7 @@ class FeedModelTest {
               field("labels", "labels.title")),
           "");
 
-  private static final int PATIENCE_SECONDS = 60;
+  private static final int PATIENCE_SECONDS = 240;
 
   /** Families from this number on are only written by transactions that take long. */
   private static final int FAMILIES = 12;
