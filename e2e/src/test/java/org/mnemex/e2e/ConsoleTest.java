@@ -93,7 +93,7 @@ class ConsoleTest {
    * drawn anew while it is asked.
    */
   private static <T> T await(Function<WebDriver, T> question) {
-    return new WebDriverWait(browser, Duration.ofSeconds(180))
+    return new WebDriverWait(browser, Duration.ofMinutes(3))
         .ignoring(StaleElementReferenceException.class, ElementClickInterceptedException.class)
         .until(question);
   }

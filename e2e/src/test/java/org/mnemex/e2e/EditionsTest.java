@@ -364,6 +364,19 @@ class EditionsTest {
           .containsKey("=planted_in")
           .doesNotContainKey("=planted_month");
 
+      // Neither another order nor less makes other records of the same rows.
+      service.client.apply(
+          edited(
+              "plants.yaml",
+              text ->
+                  text.replaceAll("  planted_month: .*\n", "")
+                      .replaceAll("(?s)(    taxon: .*?)(    bed: [^\n]*\n)", "$2$1")));
+      service.awaitLive("plants");
+      awaitClean(service);
+      assertThat(service.client.record("plants", "QB-00001").stored())
+          .containsKey("=taxonomy")
+          .doesNotContainKeys("=planted_in", "=planted_month");
+
       service.client.search("plant-search", SearchQuery.words("roses"));
       service.client.apply(
           edited(

@@ -2,7 +2,6 @@ package org.mnemex.sync.feed;
 
 import java.io.IOException;
 import java.time.Duration;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -190,10 +189,7 @@ final class Fill implements AutoCloseable {
         return null;
       }
       recordsTotal = snapshot.documents();
-      int keyColumns = definition.shape().key().size();
-      Map<String, String> renamed = new HashMap<>();
-      definition.renamed().forEach((now, was) -> renamed.put(was, now));
-      return () -> new StoredRecordReader(snapshot, keyColumns, renamed);
+      return () -> new StoredRecordReader(snapshot, definition);
     } catch (StoredOrigin.OriginGoneException e) {
       LOG.warn("index '{}': {}; it is filled from the database", definition.name(), e.getMessage());
       // Stored records come in another order than the database's: all of them are needed.

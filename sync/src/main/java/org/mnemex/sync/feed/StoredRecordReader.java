@@ -2,6 +2,7 @@ package org.mnemex.sync.feed;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -10,6 +11,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.read.StoredDocument;
+import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.ContentJson;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
@@ -21,16 +23,23 @@ import org.mnemex.sync.source.Records;
 final class StoredRecordReader implements RecordReader {
   private final Snapshot snapshot;
   private final int keyColumns;
-  private final Map<String, String> renamed;
+  private final Map<String, String> names;
 
   /**
-   * @param renamed fields that were called otherwise when the records were stored: the present name
-   *     by the former one
+   * @param definition what is made of the records; they may have been stored under another one that
+   *     reads the same, but called fields otherwise or had more of them
    */
-  StoredRecordReader(Snapshot snapshot, int keyColumns, Map<String, String> renamed) {
+  StoredRecordReader(Snapshot snapshot, IndexDefinition definition) {
     this.snapshot = snapshot;
-    this.keyColumns = keyColumns;
-    this.renamed = renamed;
+    this.keyColumns = definition.shape().key().size();
+    this.names = new HashMap<>();
+    for (String field : definition.expressions().keySet()) {
+      names.put("=" + field, "=" + field);
+      String was = definition.renamed().get(field);
+      if (was != null) {
+        names.put("=" + was, "=" + field);
+      }
+    }
   }
 
   @Override
@@ -83,20 +92,28 @@ final class StoredRecordReader implements RecordReader {
   }
 
   private AssembledRecord record(String key, StoredDocument document) {
-    return new AssembledRecord(
-        RecordKey.parse(key, keyColumns), inNewNames(ContentJson.read(document.record())));
+    byte[] json = document.record();
+    Map<String, Object> content = ContentJson.read(json);
+    RecordKey parsed = RecordKey.parse(key, keyColumns);
+    return content.keySet().stream().allMatch(name -> name.equals(nameNow(name)))
+        ? new AssembledRecord(parsed, content, json)
+        : new AssembledRecord(parsed, inNewNames(content));
+  }
+
+  /** The name under which a part of the content stands now; null if nobody asks for it any more. */
+  private @Nullable String nameNow(String name) {
+    return name.startsWith("=") ? names.get(name) : name;
   }
 
   /** What expressions came to stands under the names of their fields. */
   private Map<String, Object> inNewNames(Map<String, Object> content) {
-    if (renamed.keySet().stream().noneMatch(was -> content.containsKey("=" + was))) {
-      return content;
-    }
     Map<String, Object> named = new LinkedHashMap<>();
     content.forEach(
         (name, value) -> {
-          String is = name.startsWith("=") ? renamed.get(name.substring(1)) : null;
-          named.put(is == null ? name : "=" + is, value);
+          String now = nameNow(name);
+          if (now != null) {
+            named.put(now, value);
+          }
         });
     return named;
   }

@@ -99,7 +99,8 @@ public final class DocumentMapper {
         fields.put(field.field().name(), values);
       }
     }
-    byte[] json = ContentJson.of(record.content());
+    byte[] stored = record.json();
+    byte[] json = stored == null ? ContentJson.of(record.content()) : stored;
     return new Document(record.key().text(), fields, json, hash(json));
   }
 

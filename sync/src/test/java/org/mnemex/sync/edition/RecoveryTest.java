@@ -199,7 +199,7 @@ class RecoveryTest {
   }
 
   private static void await(BooleanSupplier condition) throws InterruptedException {
-    long deadline = System.nanoTime() + Duration.ofSeconds(240).toNanos();
+    long deadline = System.nanoTime() + Duration.ofMinutes(4).toNanos();
     while (!condition.getAsBoolean()) {
       assertThat(System.nanoTime()).as("waited for a minute").isLessThan(deadline);
       Thread.sleep(10);

@@ -24,7 +24,7 @@ import org.mnemex.sync.source.Source;
 
 /** Journals on both servers: what they say, what they keep, and how they are removed. */
 class JournalTest {
-  private static final Duration WAIT = Duration.ofSeconds(120);
+  private static final Duration WAIT = Duration.ofMinutes(2);
   private static final Duration NOT_LONG = Duration.ofMillis(50);
   private static final SourceDefinition.Capture JOURNAL = new SourceDefinition.Journal();
 

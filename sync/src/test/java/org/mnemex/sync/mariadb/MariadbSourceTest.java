@@ -35,7 +35,7 @@ import org.mnemex.sync.source.SourceUnavailableException;
 
 /** Types and character sets of a real server, and what happens to its log and its connections. */
 class MariadbSourceTest {
-  private static final Duration LONG = Duration.ofSeconds(120);
+  private static final Duration LONG = Duration.ofMinutes(2);
 
   private static final RecordShape SHAPE =
       new RecordShape(

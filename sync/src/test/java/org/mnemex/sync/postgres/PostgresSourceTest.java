@@ -35,7 +35,7 @@ import org.mnemex.sync.source.SourceUnavailableException;
 
 /** A database nobody would want, and what happens to its log and its connections. */
 class PostgresSourceTest {
-  private static final Duration LONG = Duration.ofSeconds(120);
+  private static final Duration LONG = Duration.ofMinutes(2);
 
   private static final RecordShape SHAPE =
       new RecordShape(

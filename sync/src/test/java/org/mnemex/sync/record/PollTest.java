@@ -28,7 +28,7 @@ import org.mnemex.sync.sqlite.SqliteSource;
 
 /** Changes that are noticed by watermark columns, on every kind of database. */
 class PollTest {
-  private static final Duration WAIT = Duration.ofSeconds(120);
+  private static final Duration WAIT = Duration.ofMinutes(2);
   private static final SourceDefinition.Poll POLL =
       new SourceDefinition.Poll(
           Map.of("plant", "changed", "bed", "changed", "label", "title"),

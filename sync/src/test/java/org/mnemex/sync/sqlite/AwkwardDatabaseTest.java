@@ -147,7 +147,7 @@ class AwkwardDatabaseTest {
               "test")) {
         RecordScan.Portion<List<String>> portion;
         do {
-          portion = Objects.requireNonNull(scan.next(Duration.ofSeconds(120)));
+          portion = Objects.requireNonNull(scan.next(Duration.ofMinutes(2)));
           found.addAll(portion.made());
           assertThat(portion.rows()).isLessThanOrEqualTo(size);
         } while (!portion.isLast());
