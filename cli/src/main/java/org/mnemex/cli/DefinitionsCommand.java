@@ -59,6 +59,9 @@ final class DefinitionsCommand implements Callable<Integer> {
   @Override
   public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
+      if (against != null && (name == null || version == null)) {
+        throw new IOException("--against needs KIND, NAME and --version");
+      }
       if (kind != null && name != null && version != null && against != null) {
         compare(client.differences(kind, name, version, against));
         return ExitCode.DONE;

@@ -60,7 +60,8 @@ public final class MnemexClient implements AutoCloseable {
    */
   public MnemexClient(URI service, @Nullable String author) {
     this.service = service;
-    this.author = author;
+    // A header holds no more than that; a name in other letters must not keep anybody from asking.
+    this.author = author == null ? null : author.replaceAll("[^\\x20-\\x7E]", "?");
   }
 
   public URI service() {

@@ -3,6 +3,7 @@ package org.mnemex.service.run;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
 
 /**
@@ -11,6 +12,8 @@ import java.util.function.Supplier;
  * searches that have come in the meantime.
  */
 final class ChangeThread implements AutoCloseable {
+  private static final long PATIENCE_SECONDS = 10;
+
   private final ExecutorService thread =
       Executors.newSingleThreadExecutor(Thread.ofPlatform().name("changes").daemon().factory());
 
@@ -33,8 +36,19 @@ final class ChangeThread implements AutoCloseable {
     }
   }
 
+  /**
+   * Lets a change that is being made come to its end, but not for ever: a database may not answer.
+   */
   @Override
   public void close() {
-    thread.close();
+    thread.shutdown();
+    try {
+      if (thread.awaitTermination(PATIENCE_SECONDS, TimeUnit.SECONDS)) {
+        return;
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+    thread.shutdownNow();
   }
 }

@@ -6,8 +6,6 @@ import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Document;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.service.run.Running.RunningSource;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
@@ -85,7 +83,12 @@ public class DefinitionPreview {
     try {
       Document document = new DocumentMapper(index).map(record);
       return new Previewed(
-          view, text, content, inOrder(index, document), tokens(index, document), null);
+          view,
+          text,
+          content,
+          inOrder(index, document),
+          RecordTrace.tokens(index, document.fields()),
+          null);
     } catch (UnmappableRecordException e) {
       return new Previewed(view, text, content, null, null, e.getMessage());
     }
@@ -107,25 +110,5 @@ public class DefinitionPreview {
               }
             });
     return fields;
-  }
-
-  private static Map<String, List<String>> tokens(IndexDefinition index, Document document) {
-    Map<String, List<String>> tokens = new LinkedHashMap<>();
-    index
-        .fields()
-        .forEach(
-            defined -> {
-              Field field = defined.field();
-              List<Object> values = document.fields().getOrDefault(field.name(), List.of());
-              if (field.analyser() != null && !values.isEmpty()) {
-                tokens.put(
-                    field.name(),
-                    values.stream()
-                        .flatMap(value -> field.analyser().tokens((String) value).stream())
-                        .map(AnalysedToken::text)
-                        .toList());
-              }
-            });
-    return tokens;
   }
 }

@@ -18,14 +18,12 @@ import org.mnemex.sync.definition.RecordShape.ColumnRef;
 /**
  * What a definition of an index says, to be shown: the tables of a record and its fields.
  *
- * @param only SQL condition on the root row, or null
  * @param tables the root first, then related rows in the order of the definition
  * @param never columns, as {@code table.column}, that are never read
  */
 public record IndexView(
     String name,
     String source,
-    @Nullable String only,
     List<TableView> tables,
     List<String> never,
     List<FieldView> fields) {
@@ -112,7 +110,6 @@ public record IndexView(
     return new IndexView(
         index.name(),
         index.source(),
-        shape.only(),
         tables,
         shape.never().stream().sorted().toList(),
         index.fields().stream().map(IndexView::field).toList());

@@ -415,11 +415,6 @@ public class Installation {
         && of.analysers().contains(name);
   }
 
-  /** The running index of that name, or null. */
-  @Nullable RunningIndex index(String name) {
-    return running.indexes().get(name);
-  }
-
   /** The scorecards, by name. */
   public Map<String, RunningScorecard> scorecards() {
     return running.scorecards();

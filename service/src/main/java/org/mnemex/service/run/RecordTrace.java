@@ -88,7 +88,7 @@ public class RecordTrace {
         database,
         storedContent == null ? null : new TreeMap<>(storedContent),
         stored == null ? null : Indexes.fields(stored),
-        stored == null ? null : tokens(live.definition(), stored),
+        stored == null ? null : tokens(live.definition(), stored.fields()),
         quarantined,
         problem,
         live.feed().lastChanges(CHANGES_SEARCHED).stream()
@@ -108,14 +108,15 @@ public class RecordTrace {
     return RecordKey.parse(text, definition.shape().key().size());
   }
 
-  private static Map<String, List<String>> tokens(
-      IndexDefinition definition, StoredDocument document) {
+  /** The terms of text fields, by field. */
+  static Map<String, List<String>> tokens(
+      IndexDefinition definition, Map<String, List<Object>> fields) {
     Map<String, List<String>> tokens = new LinkedHashMap<>();
     for (FieldDefinition defined : definition.fields()) {
       Field field = defined.field();
       if (field.analyser() != null) {
         List<String> terms =
-            document.fields().getOrDefault(field.name(), List.of()).stream()
+            fields.getOrDefault(field.name(), List.of()).stream()
                 .flatMap(value -> field.analyser().tokens((String) value).stream())
                 .map(AnalysedToken::text)
                 .toList();
