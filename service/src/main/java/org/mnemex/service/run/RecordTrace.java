@@ -88,7 +88,7 @@ public class RecordTrace {
         database,
         storedContent == null ? null : new TreeMap<>(storedContent),
         stored == null ? null : Indexes.fields(stored),
-        stored == null ? null : tokens(live.definition(), stored.fields()),
+        stored == null ? null : tokens(live.definition(), Indexes.fields(stored)),
         quarantined,
         problem,
         live.feed().lastChanges(CHANGES_SEARCHED).stream()
