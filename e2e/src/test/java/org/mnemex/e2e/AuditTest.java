@@ -24,7 +24,12 @@ import org.mnemex.garden.Gardener;
 class AuditTest {
   /** Runs an audit to its end. */
   static AuditReport audit(RunningService service, boolean repair) {
-    return ended(service, service.client.audit("plants", repair).id());
+    return audit(service, "plants", repair);
+  }
+
+  /** Runs an audit of an index to its end. */
+  static AuditReport audit(RunningService service, String index, boolean repair) {
+    return ended(service, index, service.client.audit(index, repair).id());
   }
 
   @Test
@@ -86,10 +91,10 @@ class AuditTest {
       }
       GardenFiles.run(garden, "UPDATE accession SET notes = 'Unseen' WHERE status = 'planted'");
       long one = service.client.auditRecord("plants", "QB-00001", false).id();
-      assertThat(Objects.requireNonNull(ended(service, one).result()).stale())
+      assertThat(Objects.requireNonNull(ended(service, "plants", one).result()).stale())
           .containsExactly("QB-00001");
       long sample = service.client.auditSample("plants", "5%", true).id();
-      AuditReport.Result found = Objects.requireNonNull(ended(service, sample).result());
+      AuditReport.Result found = Objects.requireNonNull(ended(service, "plants", sample).result());
       // 59 records show a difference of 5 % with a certainty of 95 %; nearly all differ here.
       assertThat(found.records()).isBetween(40L, 80L);
       assertThat(found.stale()).hasSizeGreaterThan(20);
@@ -130,12 +135,12 @@ class AuditTest {
     return service.client.search("plant-search", SearchQuery.words("zygomorphic")).results();
   }
 
-  private static AuditReport ended(RunningService service, long id) {
+  private static AuditReport ended(RunningService service, String index, long id) {
     RunningService.await(
         () ->
-            service.client.audits("plants").stream()
+            service.client.audits(index).stream()
                 .anyMatch(report -> report.id() == id && !report.state().equals("running")));
-    return service.client.audits("plants").stream()
+    return service.client.audits(index).stream()
         .filter(report -> report.id() == id)
         .findFirst()
         .orElseThrow();

@@ -86,7 +86,7 @@ class ChangeAndTroubleTest {
       assertThat(folder.resolve("mnemex-data/indexes/plants/edition-2")).exists();
       RunningService.await(
           () -> !Files.exists(folder.resolve("mnemex-data/indexes/plants/edition-1")));
-      CrashTest.awaitTrue(service);
+      service.awaitTrue("plants");
       assertThat(service.client.record("plants", "QB-00001").agrees()).isTrue();
     }
   }
@@ -211,7 +211,7 @@ class ChangeAndTroubleTest {
       assertThat(service.stop()).isIn(0, 143);
       GardenFiles.run(garden, "DELETE FROM accession WHERE accession_no < 'QB-00050'");
       service.restart();
-      CrashTest.awaitTrue(service);
+      service.awaitTrue("plants");
       assertThat(service.client.indexes().getFirst().live().documents())
           .isEqualTo(GardenTruth.documents(garden).size());
       assertThat(service.client.indexes().getFirst().live().number()).isEqualTo(1);

@@ -327,7 +327,7 @@ class EditionsTest {
 
   /** Waits until the live edition is true, and lets an audit confirm it. */
   private static void awaitClean(RunningService service) {
-    CrashTest.awaitTrue(service);
+    service.awaitTrue("plants");
     assertThat(AuditTest.audit(service, false).statement())
         .contains("; 0 missing, 0 stale, 0 extra;");
   }

@@ -8,6 +8,7 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -121,6 +122,16 @@ final class RunningService implements AutoCloseable {
         () ->
             client.indexes().stream()
                 .anyMatch(i -> i.name().equals(index) && i.live() != null && i.next() == null));
+  }
+
+  /** Waits until an index says what the database said after this call, or later. */
+  void awaitTrue(String index) {
+    String now = Clock.systemUTC().instant().toString();
+    await(
+        () -> {
+          var live = client.index(index).live();
+          return live != null && live.trueAt() != null && live.trueAt().compareTo(now) > 0;
+        });
   }
 
   /** Waits until a condition holds; fails after a generous time. */

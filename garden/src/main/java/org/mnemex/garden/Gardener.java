@@ -118,6 +118,7 @@ public final class Gardener implements AutoCloseable {
 
   private String insertAccession() throws SQLException {
     @Nullable Object[] row = Garden.accession(++lastAccession, taxa, random, prose);
+    row[row.length - 1] = clock.instant().toString();
     run(INSERT_ACCESSION, row);
     return "planted accession " + row[0];
   }
