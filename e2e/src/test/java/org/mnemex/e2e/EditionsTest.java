@@ -393,6 +393,75 @@ class EditionsTest {
   }
 
   @Test
+  void anIndexIsRenamedWithAllItHas(@TempDir Path folder) throws Exception {
+    Path garden = GardenFiles.create(folder, 200);
+    try (RunningService service = RunningService.start(folder)) {
+      service.applyGarden();
+      Map<String, String> herbs = renamed("plants", "herbs");
+      Map<String, String> alone = new LinkedHashMap<>(herbs);
+      alone.remove("plant-search.yaml");
+      assertThatThrownBy(() -> service.client.plan(alone))
+          .hasMessageContaining(
+              "endpoint 'plant-search' is about index 'plants', which is called 'herbs' now");
+      PlannedChanges plan = service.client.plan(herbs);
+      assertThat(plan.cost()).isEqualTo("at once");
+      service.client.apply(herbs);
+      IndexStatus now = service.client.index("herbs");
+      assertThat(now.live().number()).isEqualTo(1);
+      assertThat(now.version()).isEqualTo(2);
+      assertThat(service.client.indexes()).hasSize(1);
+      assertThat(service.client.versions("index", "herbs")).hasSize(2);
+      // What is said once may stay, and a new index may have the former name.
+      assertThat(service.client.apply(herbs)).extracting(Applied::change).containsOnly("same");
+      service.client.apply(
+          Map.of(
+              "plants.yaml",
+              """
+              index: plants
+              source: garden
+              record: {root: bed, key: [code]}
+              fields: {title: {from: title, type: text}}
+              """));
+      service.awaitLive("plants");
+      service.kill();
+      GardenFiles.run(garden, "UPDATE accession SET notes = 'Quixotic' WHERE status = 'planted'");
+      service.restart();
+      service.awaitTrue("herbs");
+      assertThat(found(service, "quixotic")).isPositive();
+      // Another edition, a way back to the text with the former name, and all that is gone.
+      herbs.compute("plants.yaml", (name, text) -> text.replace("french", "german"));
+      service.client.apply(herbs);
+      service.awaitLive("herbs");
+      RunningService.await(
+          () -> {
+            try {
+              return service.client.rollback("herbs").live().number() == 1;
+            } catch (ProblemException e) {
+              assertThat(e).hasMessageContaining("lags behind");
+              return false;
+            }
+          });
+      assertThat(AuditTest.audit(service, "herbs", false).clean()).isTrue();
+      assertThat(AuditTest.audit(service, "plants", false).clean()).isTrue();
+      service.client.apply(renamed("herbs", "plants-again"));
+      assertThat(service.client.index("plants-again").live().number()).isEqualTo(1);
+      service.client.remove("index", "plants");
+      assertThat(AuditTest.audit(service, "plants-again", false).clean()).isTrue();
+    }
+  }
+
+  /** The garden with its index renamed, and the endpoint with it. */
+  private static Map<String, String> renamed(String former, String name) throws IOException {
+    Map<String, String> files =
+        edited(
+            "plants.yaml",
+            text -> text.replace("index: plants", "index: " + name + "\nwas: " + former));
+    files.compute(
+        "plant-search.yaml", (file, text) -> text.replace("index: plants", "index: " + name));
+    return files;
+  }
+
+  @Test
   void aScorecardHoldsBackAnEditionThatAnswersWorse(@TempDir Path folder) throws Exception {
     GardenFiles.create(folder, 300);
     try (RunningService service = RunningService.start(folder)) {

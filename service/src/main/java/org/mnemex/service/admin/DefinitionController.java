@@ -149,7 +149,7 @@ public class DefinitionController {
     installation.remove(kind, name);
     if (kind.equals("index")) {
       // Another index of that name shall not be paused from the beginning.
-      feeds.forget(name);
+      feeds.forgetGone();
     }
     return ResponseEntity.noContent().build();
   }

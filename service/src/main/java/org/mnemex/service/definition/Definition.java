@@ -2,6 +2,7 @@ package org.mnemex.service.definition;
 
 import java.util.ArrayList;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
@@ -19,6 +20,18 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
  * @param content what it says
  */
 public record Definition(String file, String name, String text, Node node, Content content) {
+  /** The same with an index that has other names than it was read with. */
+  public Definition called(String otherName, String keptAs) {
+    return content instanceof OfIndex of
+        ? new Definition(
+            file,
+            otherName,
+            text,
+            node,
+            new OfIndex(of.index().called(otherName, keptAs), of.analysers(), of.was()))
+        : this;
+  }
+
   /** What a definition says, by its kind. */
   public sealed interface Content {
     /** The kind's name, which is also a definition's first key. */
@@ -42,7 +55,14 @@ public record Definition(String file, String name, String text, Node node, Conte
   /**
    * @param analysers names of the analysers that are not built in
    */
-  public record OfIndex(IndexDefinition index, List<String> analysers) implements Content {
+  /**
+   * An index.
+   *
+   * @param analysers names of those that it uses
+   * @param was the name that it had before, if it shall be renamed
+   */
+  public record OfIndex(IndexDefinition index, List<String> analysers, @Nullable String was)
+      implements Content {
     @Override
     public String kind() {
       return "index";

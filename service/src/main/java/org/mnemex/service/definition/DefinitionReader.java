@@ -20,7 +20,7 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 
 /** Reads definition files: YAML documents whose first key says what they define. */
 public final class DefinitionReader {
-  private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
+  static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
   private static final Set<String> KINDS =
       Set.of("source", "analyser", "index", "endpoint", "scorecard");
 

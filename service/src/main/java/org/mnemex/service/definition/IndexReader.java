@@ -69,6 +69,7 @@ final class IndexReader {
     return new Definition.OfIndex(
         new IndexDefinition(
             name,
+            name,
             source,
             shape,
             fields,
@@ -79,7 +80,16 @@ final class IndexReader {
             audits(),
             grace(),
             text),
-        List.copyOf(usedAnalysers));
+        List.copyOf(usedAnalysers),
+        was());
+  }
+
+  private @Nullable String was() {
+    String was = map.textOr("was", null);
+    if (was != null && (was.equals(name) || !DefinitionReader.NAME.matcher(was).matches())) {
+      throw map.problem("was", "'" + was + "' is no former name of an index", null);
+    }
+    return was;
   }
 
   private static Set<String> files(RecordShape shape, List<FieldDefinition> fields) {

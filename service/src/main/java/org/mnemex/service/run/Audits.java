@@ -90,7 +90,7 @@ public class Audits {
   public AuditView begin(String index, AuditScope scope, boolean repair) {
     Edition live = indexes.live(index);
     Source source = indexes.source(index);
-    if (!running.add(index)) {
+    if (!running.add(indexes.keptAs(index))) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
           "audit-running",
@@ -98,27 +98,28 @@ public class Audits {
           null);
     }
     String started = clock.instant().toString();
-    long id = audits.begin(index, started);
+    String keptAs = indexes.keptAs(index);
+    long id = audits.begin(keptAs, started);
     threads.execute(
-        () -> run(id, index, new Audit(live, source, quarantine, scope, clock), repair));
+        () -> run(id, keptAs, new Audit(live, source, quarantine, scope, clock), repair));
     return new AuditView(id, started, "running", null, null, null);
   }
 
-  private void run(long id, String index, Audit audit, boolean repair) {
+  private void run(long id, String keptAs, Audit audit, boolean repair) {
     try {
       AuditResult result = audit.run(repair);
-      LOG.info("audit of index '{}': {}", index, result.statement());
+      LOG.info("audit of index '{}': {}", result.index(), result.statement());
       audits.end(id, "done", JSON.writeValueAsString(result));
     } catch (AuditFailedException | SourceUnavailableException e) {
       audits.end(id, "failed", String.valueOf(e.getMessage()));
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
     } catch (RuntimeException e) {
-      LOG.error("the audit of index '{}' failed", index, e);
+      LOG.error("the audit of index '{}' failed", keptAs, e);
       audits.end(id, "failed", String.valueOf(e.getMessage()));
     } finally {
-      audits.trim(index, KEPT);
-      running.remove(index);
+      audits.trim(keptAs, KEPT);
+      running.remove(keptAs);
     }
   }
 
@@ -127,10 +128,10 @@ public class Audits {
   void beginDue() {
     for (IndexDefinition index : indexes.definitions()) {
       AuditPlan plan = index.audits();
-      if (plan == null || running.contains(index.name())) {
+      if (plan == null || running.contains(index.keptAs())) {
         continue;
       }
-      List<AuditMapper.AuditRow> last = audits.list(index.name(), 1);
+      List<AuditMapper.AuditRow> last = audits.list(index.keptAs(), 1);
       boolean due =
           last.isEmpty()
               || Instant.parse(last.getFirst().started())
@@ -148,8 +149,7 @@ public class Audits {
 
   /** The last audits of an index, newest first. */
   public List<AuditView> list(String index) {
-    indexes.one(index);
-    return audits.list(index, SHOWN).stream().map(Audits::view).toList();
+    return audits.list(indexes.keptAs(index), SHOWN).stream().map(Audits::view).toList();
   }
 
   private static AuditView view(AuditMapper.AuditRow row) {

@@ -3,9 +3,11 @@ package org.mnemex.service.run;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.NearestName;
@@ -31,6 +33,7 @@ final class ChangeSet {
   private final InstallationParts parts;
   private final Running running;
   private final String author;
+  private final boolean hold;
   private final List<DefinitionProblem> problems = new ArrayList<>();
   private final Map<String, RunningSource> sources;
   private final Map<String, RunningAnalyser> analysers;
@@ -40,12 +43,15 @@ final class ChangeSet {
   private final Map<String, IndexStep> steps = new TreeMap<>();
   private final List<Applied> applied = new ArrayList<>();
   private final List<DefinitionRow> toStore = new ArrayList<>();
+  private final Map<String, String> renamed = new TreeMap<>();
+  private final Set<String> given = new HashSet<>();
 
   /**
    * Reads, checks and compares.
    *
    * @param preparing what is done about what is missing in databases
    * @param author who wants them; empty if that is not known
+   * @param hold whether new editions wait for a person's word when they are complete
    * @throws DefinitionException with every problem that was found
    */
   ChangeSet(
@@ -53,9 +59,11 @@ final class ChangeSet {
       Running running,
       List<DefinitionFile> files,
       DatabaseCheck.Preparing preparing,
-      String author) {
+      String author,
+      boolean hold) {
     this.parts = parts;
     this.author = author;
+    this.hold = hold;
     this.running = running;
     this.sources = new TreeMap<>(running.sources());
     this.analysers = new TreeMap<>(running.analysers());
@@ -79,12 +87,11 @@ final class ChangeSet {
     throwIfProblems();
     byKind.getOrDefault("source", List.of()).forEach(part -> collect(() -> source(part)));
     byKind.getOrDefault("analyser", List.of()).forEach(part -> collect(() -> analyser(part)));
+    byKind.getOrDefault("index", List.of()).forEach(part -> given.add(part.name()));
     byKind.getOrDefault("index", List.of()).forEach(part -> collect(() -> index(part)));
     throwIfProblems();
-    List<String> named =
-        byKind.getOrDefault("index", List.of()).stream().map(DefinitionReader.Part::name).toList();
     running.indexes().keySet().stream()
-        .filter(name -> !named.contains(name))
+        .filter(name -> !given.contains(name) && !renamed.containsKey(name))
         .forEach(name -> collect(() -> indexAgain(name)));
     byKind.getOrDefault("endpoint", List.of()).forEach(part -> collect(() -> endpoint(part)));
     throwIfProblems();
@@ -114,6 +121,11 @@ final class ChangeSet {
   /** Versions to be written down. */
   List<DefinitionRow> toStore() {
     return List.copyOf(toStore);
+  }
+
+  /** The indexes that get another name: the new one by the former. */
+  Map<String, String> renamed() {
+    return renamed;
   }
 
   /** What has to be done to indexes, by name. */
@@ -157,7 +169,7 @@ final class ChangeSet {
   private void source(DefinitionReader.Part part) {
     Definition definition = parts.reader().read(part, Map.of());
     RunningSource before = sources.get(part.name());
-    int version = note(part, before == null ? 0 : before.version(), before, "");
+    int version = note(part, part.name(), before == null ? 0 : before.version(), before, "", "");
     if (definition.content() instanceof Definition.OfSource of) {
       sources.put(
           part.name(),
@@ -168,7 +180,7 @@ final class ChangeSet {
   private void analyser(DefinitionReader.Part part) {
     Definition definition = parts.reader().read(part, Map.of());
     RunningAnalyser before = analysers.get(part.name());
-    int version = note(part, before == null ? 0 : before.version(), before, "");
+    int version = note(part, part.name(), before == null ? 0 : before.version(), before, "", "");
     if (definition.content() instanceof Definition.OfAnalyser of) {
       analysers.put(part.name(), new RunningAnalyser(definition, version, of.analyser()));
     }
@@ -176,12 +188,19 @@ final class ChangeSet {
 
   /** Writes down what became of a definition; its version from now on. */
   private int note(
-      DefinitionReader.Part part, int versionBefore, @Nullable Object before, String needs) {
+      DefinitionReader.Part part,
+      String nameBefore,
+      int versionBefore,
+      @Nullable Object before,
+      String needs,
+      String keptAs) {
     DefinitionRow old =
-        before == null
-            ? null
-            : parts.definitions().version(part.kind(), part.name(), versionBefore);
-    boolean same = old != null && old.text().equals(part.text()) && old.needs().equals(needs);
+        before == null ? null : parts.definitions().version(part.kind(), nameBefore, versionBefore);
+    boolean same =
+        old != null
+            && nameBefore.equals(part.name())
+            && old.text().equals(part.text())
+            && old.needs().equals(needs);
     int version = same ? versionBefore : versionBefore + 1;
     if (!same) {
       toStore.add(
@@ -193,7 +212,9 @@ final class ChangeSet {
               part.text(),
               needs,
               author,
-              parts.clock().instant().toString()));
+              parts.clock().instant().toString(),
+              keptAs,
+              hold));
     }
     applied.add(
         new Applied(
@@ -232,18 +253,51 @@ final class ChangeSet {
       }
     }
     needs.append("---\n").append(source.definition().text());
-    RunningIndex before = indexes.get(part.name());
-    int version = note(part, before == null ? 0 : before.version(), before, needs.toString());
+    RunningIndex before = before(part, definition, content);
+    String keptAs = before == null ? parts.newKeptAs(part.name()) : before.index().keptAs();
+    String nameBefore = before == null ? part.name() : before.index().name();
+    int version =
+        note(
+            part,
+            nameBefore,
+            before == null ? 0 : before.version(),
+            before,
+            needs.toString(),
+            keptAs);
     RunningIndex now =
         new RunningIndex(
             definition,
             version,
-            content.index(),
-            before == null ? parts.editions(part.name()) : before.editions());
+            content.index().called(part.name(), keptAs),
+            before == null ? parts.editions(part.name(), keptAs) : before.editions());
     indexes.put(part.name(), now);
     if (before == null || version != before.version()) {
       steps.put(part.name(), IndexStep.of(now, source.definition().text(), parts));
     }
+  }
+
+  /** The index as it runs, perhaps under the name that it was to be called by no more. */
+  private @Nullable RunningIndex before(
+      DefinitionReader.Part part, Definition definition, Definition.OfIndex content) {
+    RunningIndex before = indexes.get(part.name());
+    String was = content.was();
+    RunningIndex former = was == null ? null : running.indexes().get(was);
+    if (before != null || was == null || former == null) {
+      // Renamed already, or never here.
+      return before;
+    }
+    if (given.contains(was) || !indexes.containsKey(was)) {
+      throw new DefinitionException(
+          List.of(
+              definition.problem(
+                  List.of("was"),
+                  "index '%s' is given as well, or renamed twice; rename it first, then define another one"
+                      .formatted(was),
+                  null)));
+    }
+    indexes.remove(was);
+    renamed.put(was, part.name());
+    return former;
   }
 
   /** An index that was not given may be affected by an analyser or source that was. */
@@ -277,7 +331,7 @@ final class ChangeSet {
       throw new DefinitionException(List.of(definition.problem(e)));
     }
     Endpoint before = endpoints.get(part.name());
-    int version = note(part, before == null ? 0 : before.version(), before, "");
+    int version = note(part, part.name(), before == null ? 0 : before.version(), before, "", "");
     if (before == null || version != before.version()) {
       List<EndpointDefinition> versions = new ArrayList<>(List.of(content));
       versions.addAll(before == null ? List.of() : parts.endpointVersions(part.name()));
@@ -302,7 +356,7 @@ final class ChangeSet {
                   NearestName.to(content.endpoint(), endpoints.keySet()))));
     }
     RunningScorecard before = scorecards.get(part.name());
-    int version = note(part, before == null ? 0 : before.version(), before, "");
+    int version = note(part, part.name(), before == null ? 0 : before.version(), before, "", "");
     scorecards.put(part.name(), new RunningScorecard(content, version));
   }
 
@@ -318,7 +372,22 @@ final class ChangeSet {
   private void untouchedEndpoint(String name) {
     Endpoint endpoint = endpoints.get(name);
     RunningIndex index = endpoint == null ? null : indexes.get(endpoint.newest().index());
-    if (endpoint == null || index == null) {
+    if (endpoint == null) {
+      return;
+    }
+    String about = endpoint.newest().index();
+    RunningIndex renamedIndex = indexes.get(renamed.getOrDefault(about, ""));
+    if (index == null && renamedIndex != null) {
+      problems.add(
+          renamedIndex
+              .definition()
+              .problem(
+                  List.of("was"),
+                  "endpoint '%s' is about index '%s', which is called '%s' now; change that and apply both together"
+                      .formatted(name, about, renamed.get(about)),
+                  null));
+    }
+    if (index == null) {
       return;
     }
     try {

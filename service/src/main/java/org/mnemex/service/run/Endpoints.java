@@ -56,8 +56,10 @@ public class Endpoints {
    * @throws ProblemException 404 if there is no such endpoint; 503 if its index has no live edition
    */
   public Answering answering(String name) {
-    Endpoint endpoint = known(name);
-    RunningIndex index = installation.running().indexes().get(endpoint.newest().index());
+    // One look at what runs: between two, an index may have been renamed.
+    Running running = installation.running();
+    Endpoint endpoint = known(running, name);
+    RunningIndex index = running.indexes().get(endpoint.newest().index());
     Edition live = index == null ? null : index.editions().live();
     if (index == null || live == null) {
       throw new ProblemException(
@@ -77,8 +79,9 @@ public class Endpoints {
    * @throws ProblemException if there is no such edition, or it has not what the endpoint needs
    */
   public Answering answering(String name, int edition) {
-    Endpoint endpoint = known(name);
-    RunningIndex index = index(endpoint);
+    Running running = installation.running();
+    Endpoint endpoint = known(running, name);
+    RunningIndex index = running.index(endpoint.newest().index());
     Edition found =
         index.editions().all().stream()
             .filter(one -> one.number() == edition)
@@ -98,8 +101,9 @@ public class Endpoints {
 
   /** An endpoint with the edition that shall follow the live one, or else the former one. */
   public Answering other(String name) {
-    Endpoint endpoint = known(name);
-    RunningIndex index = index(endpoint);
+    Running running = installation.running();
+    Endpoint endpoint = known(running, name);
+    RunningIndex index = running.index(endpoint.newest().index());
     Edition next = index.editions().next();
     Edition other = next == null ? index.editions().former() : next;
     if (other == null) {
@@ -138,24 +142,15 @@ public class Endpoints {
     }
   }
 
-  private Endpoint known(String name) {
-    Endpoint endpoint = installation.running().endpoints().get(name);
+  private static Endpoint known(Running running, String name) {
+    Endpoint endpoint = running.endpoints().get(name);
     if (endpoint == null) {
       throw ProblemException.notFound(
           "unknown-endpoint",
           "there is no endpoint '" + name + "'",
-          NearestName.to(name, installation.running().endpoints().keySet()));
+          NearestName.to(name, running.endpoints().keySet()));
     }
     return endpoint;
-  }
-
-  private RunningIndex index(Endpoint endpoint) {
-    RunningIndex index = installation.running().indexes().get(endpoint.newest().index());
-    if (index == null) {
-      throw ProblemException.notFound(
-          "unknown-index", "there is no index '" + endpoint.newest().index() + "'", null);
-    }
-    return index;
   }
 
   private static Answering answering(Endpoint endpoint, RunningIndex index, Edition edition) {

@@ -1,21 +1,19 @@
 package org.mnemex.service.run;
 
 import jakarta.annotation.PostConstruct;
+import java.util.HashSet;
+import java.util.Set;
 import org.mnemex.service.store.FeedMapper;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /** What people tell feeds to do. A pause outlives the service. */
 @Component
 public class Feeds {
-  private static final Logger LOG = LoggerFactory.getLogger(Feeds.class);
-
   private final Indexes indexes;
   private final FeedMapper feeds;
 
@@ -26,32 +24,31 @@ public class Feeds {
 
   @PostConstruct
   void start() {
-    for (String index : feeds.paused()) {
-      try {
-        indexes.editions(index).pause(true);
-      } catch (ProblemException e) {
-        LOG.warn("the feed of index '{}' stays paused: {}", index, e.getMessage());
-      }
-    }
+    Set<String> paused = feeds.paused();
+    indexes.definitions().stream()
+        .filter(index -> paused.contains(index.keptAs()))
+        .forEach(index -> indexes.editions(index.name()).pause(true));
   }
 
   /** Stops following the source until {@link #resume}. */
   public void pause(String index) {
     Editions editions = indexes.editions(index);
-    feeds.pause(index);
+    feeds.pause(indexes.keptAs(index));
     editions.pause(true);
   }
 
   /** Goes on where it was paused. */
   public void resume(String index) {
     Editions editions = indexes.editions(index);
-    feeds.resume(index);
+    feeds.resume(indexes.keptAs(index));
     editions.pause(false);
   }
 
-  /** Forgets what an index was told that is no longer there. */
-  public void forget(String index) {
-    feeds.resume(index);
+  /** Forgets what indexes were told that are no longer there. */
+  public void forgetGone() {
+    Set<String> gone = new HashSet<>(feeds.paused());
+    indexes.definitions().forEach(index -> gone.remove(index.keptAs()));
+    gone.forEach(feeds::resume);
   }
 
   /** Lets documents go, or an edition be promoted, that were held back for a person's word. */

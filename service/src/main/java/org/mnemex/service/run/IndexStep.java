@@ -59,8 +59,15 @@ record IndexStep(
         new ArrayList<>(
             DefinitionDifferences.between(
                 edition.definition(), index.index(), edition.feed().columns()));
-    String name = index.index().name();
-    String source = parts.sourceText(name, edition.version());
+    if (!edition.definition().name().equals(index.index().name())) {
+      all.addFirst(
+          new Difference(
+              "index",
+              Cost.AT_ONCE,
+              "index '%s' is called '%s' from now on; nothing is built for that"
+                  .formatted(edition.definition().name(), index.index().name())));
+    }
+    String source = parts.sourceText(index.index().keptAs(), edition.version());
     if (!source.isEmpty() && !source.equals(sourceText)) {
       all.add(
           new Difference(
@@ -95,6 +102,9 @@ record IndexStep(
   @Nullable Integer carryOut(Source source, boolean hold) throws IOException {
     Editions editions = index.editions();
     Edition edition = base;
+    if (edition != null && !edition.definition().name().equals(index.index().name())) {
+      editions.rename(index.index().name());
+    }
     if (action == Action.BUILD || edition == null) {
       FillPlan plan = new FillPlan(cost() == Cost.FROM_STORED, hold);
       return editions.build(index.index(), index.version(), source, plan);

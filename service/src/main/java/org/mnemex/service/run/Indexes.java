@@ -119,6 +119,11 @@ public class Indexes {
     return running(name).editions().history();
   }
 
+  /** The name under which what is written down about an index is kept. */
+  String keptAs(String name) {
+    return running(name).index().keptAs();
+  }
+
   private RunningIndex running(String name) {
     return installation.running().index(name);
   }
@@ -164,7 +169,7 @@ public class Indexes {
         snapshot.documents(),
         snapshot.bytes(),
         snapshot.segments().size(),
-        quarantine.count(index.name(), edition.number()),
+        quarantine.count(index.keptAs(), edition.number()),
         feed.phase(),
         feed.problem(),
         feed.position() == null ? null : feed.position().toString(),
@@ -191,7 +196,8 @@ public class Indexes {
     running(name).editions().all().stream()
         .findFirst()
         .ifPresent(
-            edition -> rows.addAll(quarantine.list(name, edition.number(), QUARANTINE_SHOWN)));
+            edition ->
+                rows.addAll(quarantine.list(keptAs(name), edition.number(), QUARANTINE_SHOWN)));
     return rows;
   }
 
@@ -205,7 +211,7 @@ public class Indexes {
     Edition live = live(name);
     int columns = live.definition().shape().key().size();
     List<RecordKey> keys =
-        quarantine.keys(name, live.number()).stream()
+        quarantine.keys(keptAs(name), live.number()).stream()
             .filter(one -> key == null || one.equals(key))
             .map(one -> RecordKey.parse(one, columns))
             .toList();
@@ -218,7 +224,7 @@ public class Indexes {
 
   /** Marks a record in quarantine as seen. It stays out of the index and counts as before. */
   public void dismiss(String name, String key) {
-    if (quarantine.dismiss(name, live(name).number(), key) == 0) {
+    if (quarantine.dismiss(keptAs(name), live(name).number(), key) == 0) {
       throw notInQuarantine(name, key);
     }
   }
@@ -232,7 +238,7 @@ public class Indexes {
 
   /** Why a record is in quarantine, or null if it is not. */
   @Nullable String quarantineReason(String index, Edition edition, String key) {
-    return quarantine.reason(index, edition.number(), key);
+    return quarantine.reason(keptAs(index), edition.number(), key);
   }
 
   /**

@@ -10,6 +10,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EngineException;
 import org.mnemex.service.MnemexSettings;
@@ -35,6 +36,7 @@ import org.mnemex.sync.push.PushStore;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
+import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -162,7 +164,7 @@ public class Installation {
     if (source == null) {
       throw new IllegalStateException("index '" + row.name() + "' has lost its source");
     }
-    Editions editions = parts.editions(row.name());
+    Editions editions = parts.editions(row.name(), row.keptAs());
     editions.open(
         version -> {
           DefinitionRow old = definitions.version("index", row.name(), version);
@@ -170,12 +172,41 @@ public class Installation {
         },
         source.source());
     RunningIndex opened = new RunningIndex(definition, row.version(), index, editions);
-    boolean begun = editions.all().stream().anyMatch(edition -> edition.version() == row.version());
-    if (!begun) {
+    if (!isBegun(opened)) {
       // A crash came between writing down and beginning, or the edition was damaged.
-      IndexStep.of(opened, source.definition().text(), parts).carryOut(source.source(), false);
+      IndexStep.of(opened, source.definition().text(), parts).carryOut(source.source(), row.hold());
     }
     return opened;
+  }
+
+  private static boolean isBegun(RunningIndex index) {
+    return index.editions().all().stream().anyMatch(e -> e.version() == index.version());
+  }
+
+  /** Begins what could not be begun when it was applied: a disk may have been full. */
+  @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
+  void makeUp() {
+    if (running.indexes().values().stream().allMatch(Installation::isBegun)) {
+      return;
+    }
+    changing.call(
+        () -> {
+          for (RunningIndex index : running.indexes().values()) {
+            String name = index.index().name();
+            RunningSource source = running.sources().get(index.index().source());
+            DefinitionRow row = definitions.version("index", name, index.version());
+            if (!isBegun(index) && source != null && row != null) {
+              try {
+                carryOut(
+                    IndexStep.of(index, source.definition().text(), parts), source, row.hold());
+                LOG.info("index '{}': version {} is begun now", name, index.version());
+              } catch (UncheckedIOException e) {
+                LOG.warn("index '{}': {}; trying again", name, e.getMessage());
+              }
+            }
+          }
+          return running;
+        });
   }
 
   /** Ends all feeds, committing what they have applied. */
@@ -194,7 +225,8 @@ public class Installation {
     return changing.call(
         () ->
             review.of(
-                new ChangeSet(parts, running, files, DatabaseCheck.Preparing.LEAVE, ""), files));
+                new ChangeSet(parts, running, files, DatabaseCheck.Preparing.LEAVE, "", false),
+                files));
   }
 
   /**
@@ -227,7 +259,7 @@ public class Installation {
    * @throws DefinitionException with every problem that was found
    */
   Running after(List<DefinitionFile> files) {
-    return new ChangeSet(parts, running, files, DatabaseCheck.Preparing.UNASKED, "").after();
+    return new ChangeSet(parts, running, files, DatabaseCheck.Preparing.UNASKED, "", false).after();
   }
 
   /**
@@ -257,7 +289,8 @@ public class Installation {
             running,
             files,
             options.prepare() ? DatabaseCheck.Preparing.MAKE : DatabaseCheck.Preparing.AS_DEFINED,
-            options.author());
+            options.author(),
+            options.hold());
     if (options.plan() != null && !options.plan().equals(review.of(changes, files).plan())) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
@@ -266,15 +299,32 @@ public class Installation {
               .formatted(options.plan()),
           null);
     }
-    transaction.executeWithoutResult(status -> changes.toStore().forEach(definitions::insert));
+    transaction.executeWithoutResult(
+        status -> {
+          changes.renamed().forEach(definitions::renameIndex);
+          changes.toStore().forEach(definitions::insert);
+        });
     running = changes.after();
     List<Applied> applied = new ArrayList<>(changes.applied());
+    List<String> notBegun = new ArrayList<>();
     for (IndexStep step : changes.steps().values()) {
       RunningSource source = running.sources().get(step.index().index().source());
       if (source != null) {
-        Integer edition = carryOut(step, source, options.hold());
-        applied.replaceAll(one -> one.of(step, edition));
+        try {
+          Integer edition = carryOut(step, source, options.hold());
+          applied.replaceAll(one -> one.of(step, edition));
+        } catch (UncheckedIOException e) {
+          notBegun.add("index '%s': %s".formatted(step.index().index().name(), e.getMessage()));
+        }
       }
+    }
+    if (!notBegun.isEmpty()) {
+      throw new ProblemException(
+          HttpStatus.INSUFFICIENT_STORAGE,
+          "not-begun",
+          "the definitions are applied, but could not be acted on (%s); that is tried again by itself, free some disk"
+              .formatted(String.join("; ", notBegun)),
+          null);
     }
     return applied;
   }

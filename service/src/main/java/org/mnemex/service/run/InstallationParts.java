@@ -36,9 +36,21 @@ record InstallationParts(
   static final int ENDPOINT_VERSIONS_KEPT = 5;
 
   /** The editions of an index, none of them open yet. */
-  Editions editions(String index) {
+  Editions editions(String name, String keptAs) {
     return new Editions(
-        index, indexFolder.resolve(index), id, editionStore, quarantine, clock, check);
+        name, keptAs, indexFolder.resolve(keptAs), id, editionStore, quarantine, clock, check);
+  }
+
+  /**
+   * Under which name a new index is kept: its own, unless an index is kept there that was called so
+   * before.
+   */
+  String newKeptAs(String name) {
+    String keptAs = name;
+    for (int i = 2; definitions.othersAreKeptAs(keptAs, name); i++) {
+      keptAs = name + "-" + i;
+    }
+    return keptAs;
   }
 
   /** Reads an index with the analysers that it was written down with. */
@@ -50,12 +62,13 @@ record InstallationParts(
         analysers.put(part.name(), ((Definition.OfAnalyser) analyser.content()).analyser());
       }
     }
-    return reader.read(reader.parts(row.file(), row.text()).getFirst(), analysers);
+    Definition read = reader.read(reader.parts(row.file(), row.text()).getFirst(), analysers);
+    return read.called(row.name(), row.keptAs());
   }
 
   /** The source's definition that a version of an index was written down with; empty if unknown. */
-  String sourceText(String index, int version) {
-    DefinitionRow row = definitions.version("index", index, version);
+  String sourceText(String keptAs, int version) {
+    DefinitionRow row = definitions.indexVersion(keptAs, version);
     return row == null
         ? ""
         : needs(row).stream()

@@ -107,7 +107,7 @@ public class PlanReview {
     long records = snapshot.documents();
     EditionRow measured = null;
     for (EditionRow row : editions.lastFilled(RATES_LOOKED_AT)) {
-      boolean sameIndex = row.indexName().equals(step.index().index().name());
+      boolean sameIndex = row.indexName().equals(step.index().index().keptAs());
       if (row.fromStored() == fromStored && (measured == null || sameIndex)) {
         measured = row;
         if (sameIndex) {
@@ -159,6 +159,7 @@ public class PlanReview {
     for (IndexStep step : changes.steps().values()) {
       String about = "index " + step.index().index().name();
       analysers(step.index().index(), about, warnings);
+      neverThere(step, about, warnings);
       if (step.base() != null) {
         manyValues(step, about, warnings);
         forbidden(step, about, warnings);
@@ -184,6 +185,19 @@ public class PlanReview {
       }
     }
     return warnings;
+  }
+
+  /** A former name with a typing error would have the index built anew instead of renamed. */
+  private static void neverThere(IndexStep step, String about, List<Warning> warnings) {
+    if (step.base() == null
+        && step.index().definition().content() instanceof Definition.OfIndex of
+        && of.was() != null) {
+      warnings.add(
+          new Warning(
+              about,
+              "there is no index '%s' that could be renamed; this one is built anew"
+                  .formatted(of.was())));
+    }
   }
 
   private static void analysers(IndexDefinition index, String about, List<Warning> warnings) {

@@ -5,6 +5,7 @@ import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
 import org.jspecify.annotations.Nullable;
 
 /** Definitions with all their versions. */
@@ -12,7 +13,7 @@ public interface DefinitionMapper {
   /** The current version of each definition. */
   @Select(
       """
-      SELECT kind, name, version, file, text, needs, author, created_at FROM definition AS d
+      SELECT kind, name, version, file, text, needs, author, created_at, kept_as, hold FROM definition AS d
       WHERE version = (SELECT max(version) FROM definition WHERE kind = d.kind AND name = d.name)
       ORDER BY kind, name""")
   List<DefinitionRow> current();
@@ -20,23 +21,44 @@ public interface DefinitionMapper {
   /** The versions of a definition, newest first. */
   @Select(
       """
-      SELECT kind, name, version, file, text, needs, author, created_at FROM definition
+      SELECT kind, name, version, file, text, needs, author, created_at, kept_as, hold FROM definition
       WHERE kind = #{kind} AND name = #{name} ORDER BY version DESC""")
   List<DefinitionRow> versions(@Param("kind") String kind, @Param("name") String name);
 
   /** One version, or null. */
   @Select(
       """
-      SELECT kind, name, version, file, text, needs, author, created_at FROM definition
+      SELECT kind, name, version, file, text, needs, author, created_at, kept_as, hold FROM definition
       WHERE kind = #{kind} AND name = #{name} AND version = #{version}""")
   @Nullable DefinitionRow version(
       @Param("kind") String kind, @Param("name") String name, @Param("version") int version);
 
   @Insert(
       """
-      INSERT INTO definition (kind, name, version, file, text, needs, author, created_at)
-      VALUES (#{kind}, #{name}, #{version}, #{file}, #{text}, #{needs}, #{author}, #{createdAt})""")
+      INSERT INTO definition (kind, name, version, file, text, needs, author, created_at, kept_as,
+        hold)
+      VALUES (#{kind}, #{name}, #{version}, #{file}, #{text}, #{needs}, #{author}, #{createdAt},
+        #{keptAs}, #{hold})""")
   void insert(DefinitionRow row);
+
+  /** A version of the index whose files and records are kept under a name, or null. */
+  @Select(
+      """
+      SELECT kind, name, version, file, text, needs, author, created_at, kept_as, hold FROM definition
+      WHERE kind = 'index' AND kept_as = #{keptAs} AND version = #{version}""")
+  @Nullable DefinitionRow indexVersion(
+      @Param("keptAs") String keptAs, @Param("version") int version);
+
+  /** Whether files and records of an index of another name are kept under a name. */
+  @Select(
+      """
+      SELECT count(*) > 0 FROM definition
+      WHERE kind = 'index' AND kept_as = #{keptAs} AND name <> #{name}""")
+  boolean othersAreKeptAs(@Param("keptAs") String keptAs, @Param("name") String name);
+
+  /** Gives an index another name, with all its versions. */
+  @Update("UPDATE definition SET name = #{name} WHERE kind = 'index' AND name = #{former}")
+  void renameIndex(@Param("former") String former, @Param("name") String name);
 
   @Delete("DELETE FROM definition WHERE kind = #{kind} AND name = #{name}")
   void remove(@Param("kind") String kind, @Param("name") String name);

@@ -1,5 +1,7 @@
 package org.mnemex.service.store;
 
+import java.util.regex.Matcher;
+
 /**
  * A version of a definition.
  *
@@ -10,6 +12,8 @@ package org.mnemex.service.store;
  * @param needs YAML of the analysers and the source that an index uses, else empty
  * @param author who applied it, as the caller said it; empty if that is not known
  * @param createdAt ISO 8601, UTC
+ * @param keptAs the name under which files and records of an index are kept; else empty
+ * @param hold whether the edition of an index waits for a person's word when it is complete
  */
 public record DefinitionRow(
     String kind,
@@ -19,9 +23,18 @@ public record DefinitionRow(
     String text,
     String needs,
     String author,
-    String createdAt) {
+    String createdAt,
+    String keptAs,
+    boolean hold) {
   /** The same once more, as a newer version. */
   public DefinitionRow again(int newer, String by, String now) {
-    return new DefinitionRow(kind, name, newer, file, text, needs, by, now);
+    return new DefinitionRow(kind, name, newer, file, textNow(), needs, by, now, keptAs, false);
+  }
+
+  /** A former version of an index that was renamed since has the former name in it. */
+  private String textNow() {
+    return kind.equals("index")
+        ? text.replaceFirst("(?m)^index:.*$", Matcher.quoteReplacement("index: " + name))
+        : text;
   }
 }

@@ -5,16 +5,18 @@ import java.time.Instant;
 import java.util.List;
 import org.mnemex.sync.edition.EditionStore;
 import org.springframework.stereotype.Component;
-import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /** Editions written down in our records. */
 @Component
 public class StoredEditions implements EditionStore {
   private final EditionMapper mapper;
+  private final TransactionTemplate transaction;
   private final Clock clock;
 
-  public StoredEditions(EditionMapper mapper, Clock clock) {
+  public StoredEditions(EditionMapper mapper, TransactionTemplate transaction, Clock clock) {
     this.mapper = mapper;
+    this.transaction = transaction;
     this.clock = clock;
   }
 
@@ -24,12 +26,16 @@ public class StoredEditions implements EditionStore {
   }
 
   @Override
-  @Transactional
   public void save(EditionEntry... entries) {
     String now = clock.instant().toString();
-    for (EditionEntry entry : entries) {
-      mapper.save(row(entry), now);
-    }
+    OurRecords.write(
+        () ->
+            transaction.executeWithoutResult(
+                status -> {
+                  for (EditionEntry entry : entries) {
+                    mapper.save(row(entry), now);
+                  }
+                }));
   }
 
   private static EditionEntry entry(EditionMapper.EditionRow row) {

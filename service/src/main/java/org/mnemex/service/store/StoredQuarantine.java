@@ -1,11 +1,8 @@
 package org.mnemex.service.store;
 
-import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.time.Instant;
 import java.util.Set;
 import org.mnemex.sync.feed.Quarantine;
-import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 
 /** The quarantine in our records. */
@@ -24,27 +21,16 @@ public class StoredQuarantine implements Quarantine {
 
   @Override
   public void put(String index, int edition, String key, String reason, Instant at) {
-    writing(() -> mapper.put(index, edition, key, reason, at.toString()));
+    OurRecords.write(() -> mapper.put(index, edition, key, reason, at.toString()));
   }
 
   @Override
   public void remove(String index, int edition, String key) {
-    writing(() -> mapper.remove(index, edition, key));
+    OurRecords.write(() -> mapper.remove(index, edition, key));
   }
 
   @Override
   public void removeAll(String index, int edition) {
-    writing(() -> mapper.removeAll(index, edition));
-  }
-
-  /** A disk without room is no mistake in the feed that writes: it waits and tries again. */
-  private static void writing(Runnable work) {
-    try {
-      work.run();
-    } catch (DataAccessException e) {
-      throw new UncheckedIOException(
-          new IOException(
-              "our records cannot be written: " + e.getMostSpecificCause().getMessage(), e));
-    }
+    OurRecords.write(() -> mapper.removeAll(index, edition));
   }
 }

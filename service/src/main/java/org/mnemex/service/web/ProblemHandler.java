@@ -1,7 +1,10 @@
 package org.mnemex.service.web;
 
+import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.net.URI;
 import java.util.List;
+import java.util.Objects;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
@@ -12,12 +15,14 @@ import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionProblem;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.HttpStatusCode;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
 import org.springframework.http.converter.HttpMessageNotReadableException;
+import org.springframework.transaction.TransactionException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.context.request.WebRequest;
@@ -77,6 +82,31 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     problem.setProperty("key", first.key());
     problem.setProperty("problems", problems);
     return problem;
+  }
+
+  /** Our own database cannot be read or written. */
+  @ExceptionHandler({DataAccessException.class, TransactionException.class})
+  ProblemDetail onUnwritten(RuntimeException e) {
+    Throwable cause = e;
+    while (cause.getCause() != null) {
+      cause = cause.getCause();
+    }
+    return onFullDisk(new IOException(cause.getMessage(), e));
+  }
+
+  @ExceptionHandler
+  ProblemDetail onFullDisk(UncheckedIOException e) {
+    return onFullDisk(Objects.requireNonNullElseGet(e.getCause(), () -> new IOException(e)));
+  }
+
+  private static ProblemDetail onFullDisk(IOException e) {
+    LOG.error("request failed", e);
+    return problem(
+        HttpStatus.INSUFFICIENT_STORAGE,
+        "not-written",
+        "the service cannot write: %s; free some disk where its data is and try again"
+            .formatted(e.getMessage()),
+        null);
   }
 
   /** What nobody foresaw: the log has all of it, the caller a number to ask for. */

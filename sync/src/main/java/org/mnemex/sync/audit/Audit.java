@@ -80,7 +80,7 @@ public final class Audit {
   }
 
   private Set<String> inQuarantine() {
-    return quarantine.keys(edition.definition().name(), edition.number());
+    return quarantine.keys(edition.definition().keptAs(), edition.number());
   }
 
   /**

@@ -11,6 +11,8 @@ import org.mnemex.engine.schema.Schema;
  * A named collection of documents: where records come from and what becomes of them.
  *
  * @param name lower-case name
+ * @param keptAs the name under which its files and what is written down about it are kept, which is
+ *     the one that it had first
  * @param source name of the source
  * @param renamed fields that were called otherwise before: the former name by the present one
  * @param mostRemoved the share of the documents, 0 to 1, that may vanish without a person's word
@@ -24,6 +26,7 @@ import org.mnemex.engine.schema.Schema;
  */
 public record IndexDefinition(
     String name,
+    String keptAs,
     String source,
     RecordShape shape,
     List<FieldDefinition> fields,
@@ -53,6 +56,7 @@ public record IndexDefinition(
       String name, String source, RecordShape shape, List<FieldDefinition> fields, String text) {
     this(
         name,
+        name,
         source,
         shape,
         fields,
@@ -62,6 +66,23 @@ public record IndexDefinition(
         false,
         null,
         USUAL_GRACE,
+        text);
+  }
+
+  /** The same with other names. */
+  public IndexDefinition called(String otherName, String otherKeptAs) {
+    return new IndexDefinition(
+        otherName,
+        otherKeptAs,
+        source,
+        shape,
+        fields,
+        renamed,
+        mostRemoved,
+        mostChanged,
+        keepUnreadable,
+        audits,
+        grace,
         text);
   }
 

@@ -1,5 +1,6 @@
 package org.mnemex.sync.edition;
 
+import java.io.UncheckedIOException;
 import java.time.Instant;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
@@ -9,12 +10,17 @@ public interface EditionStore {
   /** The editions of an index, retired ones included, by number. */
   List<EditionEntry> of(String index);
 
-  /** Writes down new editions, or what became of known ones, in one transaction. */
+  /**
+   * Writes down new editions, or what became of known ones, in one transaction.
+   *
+   * @throws UncheckedIOException if that cannot be written, as on a full disk; nothing is then
+   */
   void save(EditionEntry... entries);
 
   /**
    * An edition.
    *
+   * @param index the name under which the index is kept
    * @param number from 1, never used twice for an index
    * @param version version of the index definition that it has now
    * @param plan how it was begun

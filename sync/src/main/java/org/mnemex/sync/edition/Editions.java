@@ -1,13 +1,16 @@
 package org.mnemex.sync.edition;
 
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.Executors;
@@ -48,11 +51,13 @@ import org.slf4j.LoggerFactory;
 public final class Editions implements AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Editions.class);
   private static final Duration LOOK_FOR_FORMER = Duration.ofSeconds(2);
+  private static final Duration TRY_AGAIN = Duration.ofSeconds(2);
 
   /** So far behind the database no edition takes another's place. */
   private static final Duration MOST_LAG = Duration.ofSeconds(30);
 
-  private final String index;
+  private final String keptAs;
+  private volatile String name;
   private final Path root;
   private final String installation;
   private final EditionStore store;
@@ -72,19 +77,23 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
+   * @param name of the index
+   * @param keptAs the name under which it is written down, and known to its source
    * @param root folder of the index; each edition has a folder in it
    * @param installation what tells this installation from others that follow the same source
    * @param check asked before an edition goes live by itself
    */
   public Editions(
-      String index,
+      String name,
+      String keptAs,
       Path root,
       String installation,
       EditionStore store,
       Quarantine quarantine,
       Clock clock,
       PromotionCheck check) {
-    this.index = index;
+    this.name = name;
+    this.keptAs = keptAs;
     this.root = root;
     this.installation = installation;
     this.store = store;
@@ -93,7 +102,7 @@ public final class Editions implements AutoCloseable {
     this.check = check;
     this.transitions =
         Executors.newSingleThreadScheduledExecutor(
-            Thread.ofPlatform().name("editions-" + index).daemon().factory());
+            Thread.ofPlatform().name("editions-" + keptAs).daemon().factory());
     transitions.scheduleWithFixedDelay(
         this::retireFormerIfDue,
         LOOK_FOR_FORMER.toMillis(),
@@ -112,7 +121,7 @@ public final class Editions implements AutoCloseable {
     Edition live = null;
     Edition next = null;
     Edition former = null;
-    for (EditionEntry entry : store.of(index)) {
+    for (EditionEntry entry : store.of(keptAs)) {
       if (entry.state() == State.RETIRED) {
         continue;
       }
@@ -120,14 +129,21 @@ public final class Editions implements AutoCloseable {
       try {
         edition = open(entry, definitions.apply(entry.version()), source);
       } catch (DamagedFileException e) {
-        LOG.error("index '{}', edition {}: {}", index, entry.number(), e.getMessage());
+        LOG.error("index '{}', edition {}: {}", name, entry.number(), e.getMessage());
         store.save(entry.in(State.RETIRED));
         continue;
       }
       switch (entry.state()) {
         case LIVE -> live = edition;
         case FORMER -> former = edition;
-        default -> next = edition;
+        default -> {
+          if (next != null) {
+            // It could be written down, but not begun.
+            note(next, next.entry().in(State.RETIRED));
+            next.close();
+          }
+          next = edition;
+        }
       }
     }
     if (next != null && next.entry().state() == State.READY) {
@@ -141,12 +157,12 @@ public final class Editions implements AutoCloseable {
 
   /** A crash may have come before the source was told; it would keep changes for nobody. */
   private void leaveAsRetired(Source source) {
-    for (EditionEntry entry : store.of(index)) {
+    for (EditionEntry entry : store.of(keptAs)) {
       if (entry.state() == State.RETIRED) {
         try (Source.Capture capture = source.capture(reader(entry.number()))) {
           capture.leave();
         } catch (SourceUnavailableException e) {
-          LOG.warn("index '{}': {}", index, e.getMessage());
+          LOG.warn("index '{}': {}", name, e.getMessage());
           return;
         }
       }
@@ -154,7 +170,7 @@ public final class Editions implements AutoCloseable {
   }
 
   private String reader(int number) {
-    return "%s/%d@%s".formatted(index, number, installation);
+    return "%s/%d@%s".formatted(keptAs, number, installation);
   }
 
   private Edition open(EditionEntry entry, IndexDefinition definition, Source source)
@@ -199,11 +215,11 @@ public final class Editions implements AutoCloseable {
   public synchronized int build(
       IndexDefinition definition, int version, Source source, FillPlan plan) throws IOException {
     dropNext();
-    int number = store.of(index).stream().mapToInt(EditionEntry::number).max().orElse(0) + 1;
+    int number = store.of(keptAs).stream().mapToInt(EditionEntry::number).max().orElse(0) + 1;
     boolean fromStored = plan.fromStored() && editions.live != null;
     EditionEntry entry =
         new EditionEntry(
-            index,
+            keptAs,
             number,
             version,
             State.FILLING,
@@ -211,8 +227,14 @@ public final class Editions implements AutoCloseable {
             null,
             null);
     store.save(entry);
-    Edition.deleteFolder(folder(number));
-    Edition edition = open(entry, definition, source);
+    Edition edition;
+    try {
+      Edition.deleteFolder(folder(number));
+      edition = open(entry, definition, source);
+    } catch (IOException e) {
+      store.save(entry.in(State.RETIRED));
+      throw e;
+    }
     editions = new Group(editions.live, edition, editions.former);
     edition.feed().pause(paused);
     edition.start();
@@ -222,12 +244,13 @@ public final class Editions implements AutoCloseable {
   /** Gives up the edition that was to follow the live one, if there is one. */
   public synchronized void dropNext() {
     Edition next = editions.next;
+    if (next != null) {
+      note(next, next.entry().in(State.RETIRED));
+      editions = new Group(editions.live, null, editions.former);
+      remove(next);
+    }
     held = null;
     agreed = false;
-    if (next != null) {
-      editions = new Group(editions.live, null, editions.former);
-      retire(next);
-    }
   }
 
   /**
@@ -239,10 +262,35 @@ public final class Editions implements AutoCloseable {
     edition.redefine(definition, edition.entry().at(version));
   }
 
-  private void retire(Edition edition) {
-    store.save(edition.entry().in(State.RETIRED));
+  /** Gives the index another name. Where it is kept stays as it is. */
+  public synchronized void rename(String other) {
+    name = other;
+    all()
+        .forEach(
+            edition ->
+                edition.redefine(edition.definition().called(other, keptAs), edition.entry()));
+  }
+
+  /** Frees what a retired edition takes. What is left after a crash goes at the next start. */
+  private void remove(Edition edition) {
     edition.discard();
-    quarantine.removeAll(index, edition.number());
+    try {
+      quarantine.removeAll(keptAs, edition.number());
+    } catch (UncheckedIOException e) {
+      LOG.warn("index '{}': {}", name, e.getMessage());
+    }
+  }
+
+  /** Does something until what it has to write down can be written: a disk may be full. */
+  private void insist(Runnable work) {
+    try {
+      work.run();
+    } catch (UncheckedIOException e) {
+      LOG.warn("index '{}': {}; trying again", name, e.getMessage());
+      if (!transitions.isShutdown()) {
+        transitions.schedule(() -> insist(work), TRY_AGAIN.toMillis(), TimeUnit.MILLISECONDS);
+      }
+    }
   }
 
   /** An edition has caught up: it goes live, unless somebody has to look first. */
@@ -265,6 +313,7 @@ public final class Editions implements AutoCloseable {
                 .filled(new Filled(status.recordsDone(), status.recordsDone() * 1000 / rate)));
       }
     }
+    LOG.info("index '{}': edition {} has caught up and is checked", name, number);
     String objection;
     try {
       objection = live == null ? null : check.objection(filled, live);
@@ -272,7 +321,7 @@ public final class Editions implements AutoCloseable {
       Thread.currentThread().interrupt();
       return;
     } catch (RuntimeException e) {
-      LOG.error("index '{}': edition {} could not be checked", index, number, e);
+      LOG.error("index '{}': edition {} could not be checked", name, number, e);
       objection = "it could not be checked: " + e.getMessage();
     }
     synchronized (this) {
@@ -281,9 +330,9 @@ public final class Editions implements AutoCloseable {
       }
       boolean asked = filled.entry().plan().hold() && live != null;
       if (!agreed && (objection != null || asked)) {
-        held = objection == null ? "it waits for a person's word" : objection;
         note(filled, filled.entry().in(State.READY));
-        LOG.info("index '{}': edition {} is complete; {}", index, number, held);
+        held = objection == null ? "it waits for a person's word" : objection;
+        LOG.info("index '{}': edition {} is complete; {}", name, number, held);
         return;
       }
       goLive(filled);
@@ -306,28 +355,29 @@ public final class Editions implements AutoCloseable {
             && isFed(former)
             && DefinitionDifferences.newlyForbidden(former.definition(), edition.definition())
                 .isEmpty();
-    EditionEntry live = edition.entry().in(State.LIVE);
-    if (former == null) {
-      note(edition, live);
-    } else {
-      EditionEntry left = keep ? former.entry().former(end) : former.entry().in(State.RETIRED);
-      store.save(live, left);
-      edition.note(live);
-      former.note(left);
-    }
     Edition next = before.next == edition ? null : before.next;
     Edition older = before.former == edition ? null : before.former;
+    Map<Edition, EditionEntry> written = new LinkedHashMap<>();
+    written.put(edition, edition.entry().in(State.LIVE));
+    if (former != null) {
+      written.put(former, keep ? former.entry().former(end) : former.entry().in(State.RETIRED));
+    }
+    if (older != null) {
+      written.put(older, older.entry().in(State.RETIRED));
+    }
+    store.save(written.values().toArray(EditionEntry[]::new));
+    written.forEach(Edition::note);
     editions = new Group(edition, next, keep ? former : null);
     if (before.next == edition) {
       held = null;
       agreed = false;
     }
-    LOG.info("index '{}': edition {} is live", index, edition.number());
+    LOG.info("index '{}': edition {} is live", name, edition.number());
     if (former != null && !keep) {
-      retire(former);
+      remove(former);
     }
     if (older != null) {
-      retire(older);
+      remove(older);
     }
   }
 
@@ -349,7 +399,7 @@ public final class Editions implements AutoCloseable {
     if (next == null) {
       throw new EditionRefusedException(
           "index '%s' has no edition that could be promoted; apply a definition first"
-              .formatted(index));
+              .formatted(name));
     }
     requireCaughtUp(next);
     goLive(next);
@@ -383,7 +433,7 @@ public final class Editions implements AutoCloseable {
       throw new EditionRefusedException(
           ("index '%s' has no former edition; apply a former version of its definition instead,"
                   + " which 'mnemex definitions' prints")
-              .formatted(index));
+              .formatted(name));
     }
     requireCaughtUp(former);
     return former;
@@ -391,11 +441,11 @@ public final class Editions implements AutoCloseable {
 
   private void requireCaughtUp(Edition edition) throws EditionRefusedException {
     FeedStatus status = edition.feed().status();
-    String name = "edition %d of index '%s'".formatted(edition.number(), index);
+    String which = "edition %d of index '%s'".formatted(edition.number(), name);
     if (!edition.feed().isComplete()) {
       throw new EditionRefusedException(
           "%s is still being filled (%,d of %,d records); promote it when it is complete"
-              .formatted(name, status.recordsDone(), status.recordsTotal()));
+              .formatted(which, status.recordsDone(), status.recordsTotal()));
     }
     Instant trueAt = status.trueAt();
     if (status.phase() != FeedStatus.Phase.LIVE
@@ -408,7 +458,7 @@ public final class Editions implements AutoCloseable {
         throw new EditionRefusedException(
             "%s lags behind the database (%s%s); wait until it has caught up"
                 .formatted(
-                    name,
+                    which,
                     status.phase().name().toLowerCase(java.util.Locale.ROOT),
                     status.problem() == null ? "" : ": " + status.problem()));
       }
@@ -422,12 +472,13 @@ public final class Editions implements AutoCloseable {
         Instant until = former == null ? null : former.entry().until();
         if (former != null
             && (until == null || !clock.instant().isBefore(until) || !isFed(former))) {
+          note(former, former.entry().in(State.RETIRED));
           editions = new Group(editions.live, editions.next, null);
-          retire(former);
+          remove(former);
         }
       }
     } catch (RuntimeException e) {
-      LOG.warn("index '{}': its former edition could not be removed yet", index, e);
+      LOG.warn("index '{}': its former edition could not be removed yet", name, e);
     }
   }
 
@@ -442,7 +493,7 @@ public final class Editions implements AutoCloseable {
     Edition next = editions.next;
     if (held != null && next != null) {
       agreed = true;
-      transitions.execute(() -> complete(next.number()));
+      transitions.execute(() -> insist(() -> complete(next.number())));
     }
   }
 
@@ -460,8 +511,12 @@ public final class Editions implements AutoCloseable {
   public synchronized void discard() {
     transitions.shutdownNow();
     List<Edition> there = all();
+    store.save(
+        there.stream()
+            .map(edition -> edition.entry().in(State.RETIRED))
+            .toArray(EditionEntry[]::new));
     editions = new Group(null, null, null);
-    there.forEach(this::retire);
+    there.forEach(this::remove);
     Edition.deleteFolder(root);
   }
 
@@ -487,7 +542,7 @@ public final class Editions implements AutoCloseable {
 
   /** All that was ever written down, by number. */
   public List<EditionEntry> history() {
-    return store.of(index);
+    return store.of(keptAs);
   }
 
   @Override
@@ -533,7 +588,7 @@ public final class Editions implements AutoCloseable {
 
     @Override
     public Set<RecordKey> unreadable() {
-      return quarantine.keys(index, live().number()).stream()
+      return quarantine.keys(keptAs, live().number()).stream()
           .map(key -> RecordKey.parse(key, keyColumns))
           .collect(Collectors.toSet());
     }
@@ -551,12 +606,12 @@ public final class Editions implements AutoCloseable {
 
     @Override
     public void caughtUp() {
-      transitions.execute(() -> complete(number));
+      transitions.execute(() -> insist(() -> complete(number)));
     }
 
     @Override
     public void positionLost(String why) {
-      transitions.execute(() -> replace(why));
+      transitions.execute(() -> insist(() -> replace(why)));
     }
 
     private void replace(String why) {
@@ -566,7 +621,7 @@ public final class Editions implements AutoCloseable {
           // A former edition that is no longer fed is of no use; it goes.
           return;
         }
-        LOG.warn("index '{}': {}; filling a new edition beside the live one", index, why);
+        LOG.warn("index '{}': {}; filling a new edition beside the live one", name, why);
         Edition base = Objects.requireNonNullElse(editions.next, lost);
         try {
           build(
@@ -575,7 +630,7 @@ public final class Editions implements AutoCloseable {
               source,
               new FillPlan(false, base.entry().plan().hold()));
         } catch (IOException e) {
-          LOG.error("index '{}': no new edition could be begun", index, e);
+          throw new UncheckedIOException("no new edition could be begun: " + e.getMessage(), e);
         }
       }
     }

@@ -34,7 +34,7 @@ final class RecordWriter {
     this.folder = folder;
     this.quarantine = quarantine;
     this.clock = clock;
-    setAside.addAll(quarantine.keys(definition.name(), edition));
+    setAside.addAll(quarantine.keys(definition.keptAs(), edition));
   }
 
   /** Takes another version of the definition from now on. */
@@ -82,7 +82,7 @@ final class RecordWriter {
     if (!definition.keepUnreadable()) {
       folder.delete(key);
     }
-    quarantine.put(definition.name(), edition, key, reason, clock.instant());
+    quarantine.put(definition.keptAs(), edition, key, reason, clock.instant());
     setAside.add(key);
     return ChangeTrace.Outcome.QUARANTINED;
   }
@@ -96,7 +96,7 @@ final class RecordWriter {
 
   private void release(String key) {
     if (setAside.remove(key)) {
-      quarantine.remove(definition.name(), edition, key);
+      quarantine.remove(definition.keptAs(), edition, key);
     }
   }
 }

@@ -162,6 +162,7 @@ class RecoveryTest {
     editions =
         new Editions(
             "plants",
+            "plants",
             folder,
             "test",
             new InMemory(),

@@ -1,0 +1,29 @@
+package org.mnemex.service.store;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import org.springframework.dao.DataAccessException;
+import org.springframework.transaction.TransactionException;
+
+/** Writing into our own database, whose disk may be full. */
+final class OurRecords {
+  private OurRecords() {}
+
+  /**
+   * Does the work.
+   *
+   * @throws UncheckedIOException if nothing can be written; whoever writes may try again later
+   */
+  static void write(Runnable work) {
+    try {
+      work.run();
+    } catch (DataAccessException | TransactionException e) {
+      Throwable cause = e;
+      while (cause.getCause() != null) {
+        cause = cause.getCause();
+      }
+      throw new UncheckedIOException(
+          new IOException("our records cannot be written: " + cause.getMessage(), e));
+    }
+  }
+}
