@@ -32,6 +32,12 @@ class AuditTest {
     return ended(service, index, service.client.audit(index, repair).id());
   }
 
+  /** Waits until the index has what the database has now, and audits it. */
+  static void awaitClean(RunningService service) {
+    service.awaitTrue("plants");
+    assertThat(audit(service, false).statement()).contains("; 0 missing, 0 stale, 0 extra;");
+  }
+
   @Test
   void differencesAreFoundNamedAndRepaired(@TempDir Path folder) throws Exception {
     Path garden = GardenFiles.create(folder, 700);

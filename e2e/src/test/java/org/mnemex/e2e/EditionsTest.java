@@ -2,7 +2,6 @@ package org.mnemex.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
-import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
@@ -11,7 +10,6 @@ import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Random;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
@@ -26,7 +24,6 @@ import org.mnemex.client.Applied;
 import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.ComparedEditions;
 import org.mnemex.client.DefinitionEntry;
-import org.mnemex.client.EditionEntry;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.PlannedChanges;
@@ -61,25 +58,12 @@ class EditionsTest {
     planned.close();
   }
 
-  private static Map<String, String> edited(String file, UnaryOperator<String> edit)
-      throws IOException {
-    Map<String, String> files = new LinkedHashMap<>(GardenFiles.definitions());
-    files.compute(
-        file,
-        (name, text) -> {
-          String after = edit.apply(text);
-          assertThat(after).isNotEqualTo(text);
-          return after;
-        });
-    return files;
-  }
-
   private static Map<String, String> edited(String good, String other) throws IOException {
     String file =
         GardenFiles.definitions().get("plants.yaml").contains(good)
             ? "plants.yaml"
             : "analysers.yaml";
-    return edited(file, text -> text.replace(good, other));
+    return GardenFiles.edited(file, text -> text.replace(good, other));
   }
 
   private static void withoutJapanese(Map<String, String> files) {
@@ -294,7 +278,7 @@ class EditionsTest {
       assertThat(promoted.live().fromStored()).isTrue();
       assertThat(promoted.former().number()).isEqualTo(1);
       assertThat(promoted.former().until()).isNotNull();
-      awaitClean(service);
+      AuditTest.awaitClean(service);
 
       GardenFiles.run(
           garden,
@@ -318,20 +302,14 @@ class EditionsTest {
       assertThat(back.live().version()).isEqualTo(3);
       assertThat(back.former().number()).isEqualTo(2);
       assertThat(service.client.plan(GardenFiles.definitions()).cost()).isNull();
-      awaitClean(service);
+      AuditTest.awaitClean(service);
       // And forth again.
       assertThat(service.client.rollback("plants").live().number()).isEqualTo(2);
-      awaitClean(service);
+      AuditTest.awaitClean(service);
     }
   }
 
   /** Waits until the live edition is true, and lets an audit confirm it. */
-  private static void awaitClean(RunningService service) {
-    service.awaitTrue("plants");
-    assertThat(AuditTest.audit(service, false).statement())
-        .contains("; 0 missing, 0 stale, 0 extra;");
-  }
-
   private static boolean isReady(RunningService service) {
     IndexStatus index = service.client.indexes().getFirst();
     return index.next() != null && index.next().state().equals("ready") && index.held() != null;
@@ -349,7 +327,7 @@ class EditionsTest {
       service.applyGarden();
       UnaryOperator<String> renamed =
           text -> text.replace("planted_month: {sql", "planted_in: {was: planted_month, sql");
-      Map<String, String> files = edited("plants.yaml", renamed);
+      Map<String, String> files = GardenFiles.edited("plants.yaml", renamed);
       assertThat(service.client.plan(files).changes().getFirst().differences())
           .extracting(PlannedChanges.Difference::path, PlannedChanges.Difference::cost)
           .startsWith(org.assertj.core.groups.Tuple.tuple("fields.planted_in", "from stored"));
@@ -359,27 +337,27 @@ class EditionsTest {
       service.client.apply(files);
       service.awaitLive("plants");
       assertThat(service.client.index("plants").live().fromStored()).isTrue();
-      awaitClean(service);
+      AuditTest.awaitClean(service);
       assertThat(service.client.record("plants", "QB-00001").stored())
           .containsKey("=planted_in")
           .doesNotContainKey("=planted_month");
 
       // Neither another order nor less makes other records of the same rows.
       service.client.apply(
-          edited(
+          GardenFiles.edited(
               "plants.yaml",
               text ->
                   text.replaceAll("  planted_month: .*\n", "")
                       .replaceAll("(?s)(    taxon: .*?)(    bed: [^\n]*\n)", "$2$1")));
       service.awaitLive("plants");
-      awaitClean(service);
+      AuditTest.awaitClean(service);
       assertThat(service.client.record("plants", "QB-00001").stored())
           .containsKey("=taxonomy")
           .doesNotContainKeys("=planted_in", "=planted_month");
 
       service.client.search("plant-search", SearchQuery.words("roses"));
       service.client.apply(
-          edited(
+          GardenFiles.edited(
               "plants.yaml",
               text ->
                   renamed
@@ -453,7 +431,7 @@ class EditionsTest {
   /** The garden with its index renamed, and the endpoint with it. */
   private static Map<String, String> renamed(String former, String name) throws IOException {
     Map<String, String> files =
-        edited(
+        GardenFiles.edited(
             "plants.yaml",
             text -> text.replace("index: plants", "index: " + name + "\nwas: " + former));
     files.compute(
@@ -547,121 +525,6 @@ class EditionsTest {
                 }
               })
           .toList();
-    }
-  }
-
-  @Test
-  void aDiskWithoutRoomHoldsUpTheNewEditionOnly(@TempDir Path folder) throws Exception {
-    Path garden = GardenFiles.create(folder, 1200);
-    Path indexes = Files.createDirectories(folder.resolve("mnemex-data/indexes"));
-    assumeTrue(
-        mounted("mount", "-t", "tmpfs", "-o", "size=16m", "tmpfs", indexes.toString()),
-        "a small disk can be mounted");
-    int rounds = Integer.getInteger("mnemex.kills", 1);
-    try (RunningService service = RunningService.start(folder)) {
-      service.applyGarden();
-      Path ballast = indexes.resolve("plants/../ballast").normalize();
-      Random random = new Random(3);
-      for (int round = 0; round < rounds; round++) {
-        // Anything from no room at all to nearly enough.
-        fill(ballast, indexes.toFile().getUsableSpace() - random.nextInt(1, 1 << 20));
-        String analyser = round % 2 == 0 ? "german" : "french";
-        service.client.apply(
-            edited(
-                "plants.yaml",
-                text ->
-                    text.replace("analyser: french", "analyser: " + analyser)
-                        .replace("source: garden", "source: garden\ngrace: none")
-                        .replace("weight: 8", "weight: " + (9 + analyser.length() % 2))));
-        RunningService.await(
-            () -> {
-              IndexStatus index = service.client.index("plants");
-              return index.next() != null
-                  && String.valueOf(index.next().problem()).contains("No space left");
-            });
-        assertThat(found(service, "rose")).isPositive();
-        GardenFiles.run(garden, "UPDATE accession SET visitor_interest = visitor_interest + 1");
-        if (round % 2 == 1) {
-          service.kill();
-          service.restart();
-        }
-        Files.delete(ballast);
-        service.awaitLive("plants");
-        awaitClean(service);
-        try (Stream<Path> folders = Files.list(indexes.resolve("plants"))) {
-          assertThat(folders).hasSize(1);
-        }
-      }
-      service.stop();
-    } finally {
-      mounted("umount", "-l", indexes.toString());
-    }
-  }
-
-  private static boolean mounted(String... command) throws Exception {
-    return new ProcessBuilder(command)
-            .redirectErrorStream(true)
-            .redirectOutput(ProcessBuilder.Redirect.DISCARD)
-            .start()
-            .waitFor()
-        == 0;
-  }
-
-  /** A file of so many bytes, that really takes them. */
-  private static void fill(Path file, long bytes) throws IOException {
-    byte[] some = new byte[1 << 16];
-    try (var out = Files.newOutputStream(file)) {
-      for (long left = bytes; left > 0; left -= some.length) {
-        out.write(some, 0, (int) Math.min(left, some.length));
-      }
-    }
-  }
-
-  @Test
-  void killedInAnyPhaseNothingIsLostAndNothingIsLeft(@TempDir Path folder) throws Exception {
-    Path garden = GardenFiles.create(folder, 1500);
-    Random random = new Random(7);
-    int rounds = Integer.getInteger("mnemex.kills", 2);
-    try (RunningService service = RunningService.start(folder)) {
-      service.applyGarden();
-      for (int round = 0; round < rounds; round++) {
-        int weight = 10 + round;
-        String analyser = round % 2 == 0 ? "german" : "french";
-        boolean stored = random.nextBoolean();
-        Map<String, String> files =
-            edited(
-                "plants.yaml",
-                text ->
-                    (stored
-                            ? text.replace("analyser: french", "analyser: " + analyser)
-                            : text.replace("limit: 200", "limit: " + weight))
-                        .replace("weight: 8", "weight: " + weight));
-        service.client.apply(files);
-        GardenFiles.run(
-            garden,
-            "UPDATE accession SET visitor_interest = visitor_interest + 1 WHERE accession_no < 'QB-00100'");
-        Thread.sleep(random.nextInt(400));
-        service.kill();
-        GardenFiles.run(
-            garden,
-            "UPDATE accession SET visitor_interest = visitor_interest + 1 WHERE accession_no < 'QB-00010'");
-        service.restart();
-        service.awaitLive("plants");
-        IndexStatus index = service.client.indexes().getFirst();
-        assertThat(index.live().version()).as("round %d", round).isEqualTo(index.version());
-        awaitClean(service);
-        List<Integer> there =
-            service.client.editions("plants").stream()
-                .filter(e -> !e.state().equals("retired"))
-                .map(EditionEntry::number)
-                .toList();
-        try (Stream<Path> folders = Files.list(folder.resolve("mnemex-data/indexes/plants"))) {
-          assertThat(folders.map(f -> f.getFileName().toString()))
-              .as("round %d", round)
-              .containsExactlyInAnyOrderElementsOf(
-                  there.stream().map(number -> "edition-" + number).toList());
-        }
-      }
     }
   }
 }

@@ -1,5 +1,7 @@
 package org.mnemex.e2e;
 
+import static org.assertj.core.api.Assertions.assertThat;
+
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -13,6 +15,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.garden.Garden;
@@ -51,6 +54,19 @@ final class GardenFiles {
         "source.yaml",
         Files.readString(
             RunningService.root().resolve("examples/garden-on-" + kind + "/source.yaml")));
+    return files;
+  }
+
+  /** The definition files of the example with one of them changed. */
+  static Map<String, String> edited(String file, UnaryOperator<String> edit) {
+    Map<String, String> files = definitions();
+    files.compute(
+        file,
+        (name, text) -> {
+          String after = edit.apply(text);
+          assertThat(after).isNotEqualTo(text);
+          return after;
+        });
     return files;
   }
 

@@ -122,7 +122,7 @@ public final class PostgresServer implements DatabaseServer {
   @Override
   public Connection connect(String database) throws SQLException {
     return DriverManager.getConnection(
-        "jdbc:postgresql://127.0.0.1:%d/%s?stringtype=unspecified"
+        "jdbc:postgresql://127.0.0.1:%d/%s?stringtype=unspecified&reWriteBatchedInserts=true"
             .formatted(port, database.isEmpty() ? "postgres" : database),
         USER,
         PASSWORD);

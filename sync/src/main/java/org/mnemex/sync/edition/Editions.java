@@ -236,6 +236,7 @@ public final class Editions implements AutoCloseable {
       throw e;
     }
     editions = new Group(editions.live, edition, editions.former);
+    LOG.info("index '{}': edition {} is begun", name, number);
     edition.feed().pause(paused);
     edition.start();
     return number;

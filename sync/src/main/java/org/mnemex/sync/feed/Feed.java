@@ -94,6 +94,7 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final long MOST_GATHER_MILLIS = 200;
 
   private volatile IndexDefinition definition;
+  private final int edition;
   private final Source source;
   private final EditionFolder folder;
   private final Clock clock;
@@ -155,6 +156,7 @@ public final class Feed implements Runnable, AutoCloseable {
       @Nullable StoredOrigin origin,
       Listener listener) {
     this.definition = definition;
+    this.edition = edition;
     this.source = source;
     this.folder = folder;
     this.clock = clock;
@@ -343,6 +345,9 @@ public final class Feed implements Runnable, AutoCloseable {
       unrefreshedFill = true;
       refresh();
       commit();
+    }
+    if (fill.isDone()) {
+      LOG.info("index '{}': edition {} is filled and catches up", definition.name(), edition);
     }
   }
 
