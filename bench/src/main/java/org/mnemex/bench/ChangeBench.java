@@ -13,11 +13,9 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Semaphore;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import org.mnemex.client.AuditReport;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
@@ -32,7 +30,6 @@ import org.mnemex.garden.Garden;
  */
 public final class ChangeBench {
   private static final int A_SECOND = 200;
-  private static final long PATIENCE_MINUTES = 10;
   private static final long WARM_UP_MILLIS = 120_000;
   private static final int MOST_OPEN = 64;
   private static final long MOST_BEHIND_NANOS = 1_000_000_000L;
@@ -239,13 +236,13 @@ public final class ChangeBench {
   }
 
   private void awaitLive() {
-    await(() -> index().live() != null && index().next() == null);
+    ServiceProcess.await(() -> index().live() != null && index().next() == null);
   }
 
   private String audit() {
-    await(() -> index().fresh());
+    ServiceProcess.await(() -> index().fresh());
     long id = client.audit(INDEX, false).id();
-    await(
+    ServiceProcess.await(
         () ->
             client.audits(INDEX).stream()
                 .anyMatch(report -> report.id() == id && !report.state().equals("running")));
@@ -255,15 +252,5 @@ public final class ChangeBench {
         ? "audit failed: " + report.statement()
         : "%d missing, %d stale, %d extra"
             .formatted(result.missing().size(), result.stale().size(), result.extra().size());
-  }
-
-  private static void await(BooleanSupplier condition) {
-    long deadline = System.nanoTime() + TimeUnit.MINUTES.toNanos(PATIENCE_MINUTES);
-    while (!condition.getAsBoolean()) {
-      if (System.nanoTime() > deadline) {
-        throw new IllegalStateException("waited %d minutes in vain".formatted(PATIENCE_MINUTES));
-      }
-      LockSupport.parkNanos(TimeUnit.MILLISECONDS.toNanos(100));
-    }
   }
 }

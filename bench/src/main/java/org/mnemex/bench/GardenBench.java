@@ -17,7 +17,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
-import java.util.function.BooleanSupplier;
 import java.util.stream.Stream;
 import org.mnemex.client.AuditReport;
 import org.mnemex.client.IndexStatus;
@@ -90,7 +89,7 @@ public final class GardenBench {
     long start = System.nanoTime();
     Process service = startService(port);
     try (MnemexClient client = new MnemexClient(URI.create("http://127.0.0.1:" + port))) {
-      await(client::isUp);
+      ServiceProcess.await(client::isUp);
       out.printf("start of the service: %.1f s%n", (System.nanoTime() - start) / 1e9);
       backfill(client);
       audit(client);
@@ -121,7 +120,7 @@ public final class GardenBench {
     Map<String, String> files = files("garden");
     files.putAll(database.definitions());
     client.apply(files);
-    await(() -> client.indexes().getFirst().live() != null);
+    ServiceProcess.await(() -> client.indexes().getFirst().live() != null);
     double seconds = (System.nanoTime() - start) / 1e9;
     IndexStatus.Edition live = client.indexes().getFirst().live();
     if (live == null) {
@@ -165,7 +164,7 @@ public final class GardenBench {
 
   private void audit(MnemexClient client) {
     long id = client.audit("plants", false).id();
-    await(
+    ServiceProcess.await(
         () ->
             client.audits("plants").stream()
                 .anyMatch(report -> report.id() == id && !report.state().equals("running")));
@@ -250,20 +249,5 @@ public final class GardenBench {
       }
     }
     return files;
-  }
-
-  private static void await(BooleanSupplier condition) {
-    long deadline = System.nanoTime() + 600_000_000_000L;
-    while (!condition.getAsBoolean()) {
-      if (System.nanoTime() > deadline) {
-        throw new IllegalStateException("waited ten minutes in vain");
-      }
-      try {
-        // Rarely enough that asking does not slow down what is measured.
-        Thread.sleep(100);
-      } catch (InterruptedException e) {
-        throw new IllegalStateException(e);
-      }
-    }
   }
 }

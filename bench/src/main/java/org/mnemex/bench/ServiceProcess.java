@@ -6,6 +6,8 @@ import java.net.URI;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
+import java.util.concurrent.locks.LockSupport;
+import java.util.function.BooleanSupplier;
 import org.mnemex.client.MnemexClient;
 
 /**
@@ -15,6 +17,8 @@ import org.mnemex.client.MnemexClient;
  */
 record ServiceProcess(Process process, MnemexClient client) implements AutoCloseable {
   private static final long START_NANOS = 120_000_000_000L;
+  private static final long PATIENCE_NANOS = 7_200_000_000_000L;
+  private static final long PAUSE_NANOS = 100_000_000L;
 
   /** Starts it and waits until it answers. */
   static ServiceProcess start(Map<String, String> environment)
@@ -46,6 +50,21 @@ record ServiceProcess(Process process, MnemexClient client) implements AutoClose
       Thread.sleep(100);
     }
     return new ServiceProcess(process, client);
+  }
+
+  /**
+   * Waits until something is so, asking so rarely that it does not slow down what is measured.
+   *
+   * @throws IllegalStateException after two hours
+   */
+  static void await(BooleanSupplier condition) {
+    long deadline = System.nanoTime() + PATIENCE_NANOS;
+    while (!condition.getAsBoolean()) {
+      if (System.nanoTime() > deadline) {
+        throw new IllegalStateException("waited two hours in vain");
+      }
+      LockSupport.parkNanos(PAUSE_NANOS);
+    }
   }
 
   @Override

@@ -238,13 +238,14 @@ public final class Feed implements Runnable, AutoCloseable {
       }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
+      // Whatever it was, nobody may believe that changes are still followed.
       LOG.error("feed of index '{}' stopped", definition.name(), e);
       report(FeedStatus.Phase.STOPPED, e);
     }
   }
 
-  private void report(FeedStatus.Phase now, Exception cause) {
+  private void report(FeedStatus.Phase now, Throwable cause) {
     String message = String.valueOf(cause.getMessage());
     if (!message.equals(problem)) {
       LOG.warn("feed of index '{}': {}", definition.name(), message);

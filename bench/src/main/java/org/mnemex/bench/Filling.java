@@ -2,7 +2,6 @@ package org.mnemex.bench;
 
 import java.io.IOException;
 import java.io.PrintStream;
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -10,24 +9,18 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
-import java.util.concurrent.TimeUnit;
-import java.util.concurrent.locks.LockSupport;
-import java.util.function.BooleanSupplier;
 import java.util.stream.Collectors;
 import jdk.jfr.consumer.RecordedEvent;
 import jdk.jfr.consumer.RecordedFrame;
 import jdk.jfr.consumer.RecordingFile;
+import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.IndexStatus;
-import org.mnemex.client.MnemexClient;
 
 /**
- * Fills an index with three joins from the database, and again from stored records because an
- * analyser changed; of both the rate, and what the processors were busy with, by samples of the
+ * Fills an edition of an index: the rate, and what the processors were busy with, by samples of the
  * service's stacks (JDK Flight Recorder).
  */
-public final class RebuildBench {
-  private static final String INDEX = "three-joins";
-  private static final long PATIENCE_MINUTES = 60;
+final class Filling {
   private static final int TICKS_A_SECOND = 100;
 
   /** utime, stime, cutime and cstime, counted from the field behind the command. */
@@ -53,75 +46,51 @@ public final class RebuildBench {
   }
 
   private final PrintStream out;
-  private final ServerGarden garden;
   private final ServiceProcess service;
-  private final MnemexClient client;
 
-  private RebuildBench(PrintStream out, ServerGarden garden, ServiceProcess service) {
+  Filling(PrintStream out, ServiceProcess service) {
     this.out = out;
-    this.garden = garden;
     this.service = service;
-    this.client = service.client();
   }
 
-  /** Measures and prints: {@code [ACCESSIONS]}. */
-  public static void main(String[] args) throws Exception {
-    int accessions = args.length == 0 ? 100_000 : Integer.parseInt(args[0]);
-    PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
-    try (ServerGarden garden = ServerGarden.onPostgres(accessions);
-        ServiceProcess service = ServiceProcess.start(garden.environment())) {
-      out.printf(
-          "Mnemex bench rebuild: %,d accessions on PostgreSQL, three joins, %d cores, Java %s%n",
-          accessions, Runtime.getRuntime().availableProcessors(), Runtime.version());
-      new RebuildBench(out, garden, service).run();
-    }
-  }
-
-  private void run() throws Exception {
-    Map<String, String> files = new LinkedHashMap<>(garden.definitions());
-    String definition =
-        List.of(SyncBench.DEFINITIONS.split("---\n")).stream()
-            .filter(part -> part.startsWith("index: " + INDEX))
-            .findFirst()
-            .orElseThrow();
-    files.put("bench.yaml", definition);
-    double fromDatabase = fill("from the database", files);
-    files.put("bench.yaml", definition.replace("analyser: english", "analyser: words"));
-    double fromStored = fill("from stored records", files);
-    out.printf(
-        "from stored records is %.2f times as fast as from the database%n",
-        fromStored / fromDatabase);
-  }
-
-  /** Fills an edition, prints how that went; records a second, with checks and promotion. */
-  private double fill(String from, Map<String, String> files) throws Exception {
+  /**
+   * Applies definitions and waits until the index that they change has its new edition; prints how
+   * that went.
+   *
+   * @return records a second of the filling alone
+   */
+  long measure(String index, String from, Map<String, String> files) throws Exception {
     Path recording = Files.createTempFile("mnemex-bench", ".jfr");
     flightRecorder("JFR.start", "name=fill", "settings=profile");
     long database = databaseTicks();
     long own = ticks(service.process().pid());
     long start = System.nanoTime();
-    client.apply(files);
-    await(() -> client.index(INDEX).live() != null && client.index(INDEX).next() == null);
+    service.client().apply(files, new ApplyOptions(true, null, false));
+    ServiceProcess.await(
+        () -> {
+          IndexStatus status = service.client().index(index);
+          return status.live() != null && status.next() == null;
+        });
     double seconds = (System.nanoTime() - start) / 1e9;
     double ownSeconds = (double) (ticks(service.process().pid()) - own) / TICKS_A_SECOND;
     double databaseSeconds = (double) (databaseTicks() - database) / TICKS_A_SECOND;
     flightRecorder("JFR.stop", "name=fill", "filename=" + recording);
-    IndexStatus.Edition live = client.index(INDEX).live();
+    IndexStatus.Edition live = service.client().index(index).live();
     if (live == null) {
       throw new IllegalStateException("the index has gone");
     }
     out.printf(
-        "%s: %,d records in %.1f s, %,.0f records/s (filling alone %,d); processors: service %.1f s, database %.1f s%n",
+        "%s %s: %,d records, %,d records/s (with checks and promotion %,.0f); processors: service %.1f s, database %.1f s%n",
+        index,
         from,
         live.documents(),
-        seconds,
-        live.documents() / seconds,
         live.recordsPerSecond(),
+        live.documents() / seconds,
         ownSeconds,
         databaseSeconds);
     printStages(recording);
     Files.delete(recording);
-    return live.documents() / seconds;
+    return live.recordsPerSecond();
   }
 
   private void flightRecorder(String... command) throws IOException, InterruptedException {
@@ -196,18 +165,8 @@ public final class RebuildBench {
 
   private static long databaseTicks() {
     return ProcessHandle.allProcesses()
-        .filter(process -> process.info().command().orElse("").endsWith("/postgres"))
+        .filter(process -> process.info().command().orElse("").matches(".*/(postgres|mariadbd)"))
         .mapToLong(process -> ticks(process.pid()))
         .sum();
-  }
-
-  private static void await(BooleanSupplier condition) {
-    long deadline = System.nanoTime() + TimeUnit.MINUTES.toNanos(PATIENCE_MINUTES);
-    while (!condition.getAsBoolean()) {
-      if (System.nanoTime() > deadline) {
-        throw new IllegalStateException("waited %d minutes in vain".formatted(PATIENCE_MINUTES));
-      }
-      LockSupport.parkNanos(TimeUnit.MILLISECONDS.toNanos(200));
-    }
   }
 }
