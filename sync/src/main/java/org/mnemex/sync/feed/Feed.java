@@ -238,6 +238,13 @@ public final class Feed implements Runnable, AutoCloseable {
       }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
+    } catch (OutOfMemoryError e) {
+      LOG.error("feed of index '{}' stopped", definition.name(), e);
+      report(
+          FeedStatus.Phase.STOPPED,
+          new IOException(
+              "a change or record does not fit into memory (%d MB), so there may be a value of hundreds of megabytes in it; start the service with more (-Xmx), it goes on from here"
+                  .formatted(Runtime.getRuntime().maxMemory() >> 20)));
     } catch (RuntimeException | Error e) {
       // Whatever it was, nobody may believe that changes are still followed.
       LOG.error("feed of index '{}' stopped", definition.name(), e);

@@ -237,6 +237,14 @@ class FeedTest {
   }
 
   @Test
+  void aChangeThatDoesNotFitIntoMemoryStopsTheFeedWithWhatToDo() throws Exception {
+    when(capture.after(any(), anyInt(), any())).thenThrow(new OutOfMemoryError("Java heap space"));
+    feed.run();
+    assertThat(feed.status().phase()).isEqualTo(FeedStatus.Phase.STOPPED);
+    assertThat(feed.status().problem()).contains("does not fit into memory", "-Xmx");
+  }
+
+  @Test
   void anUnpreparedSourceIsWaitedForWithItsReason() throws Exception {
     doThrow(new NotPreparedException("garden", List.of("CREATE TABLE x;")))
         .when(source)
