@@ -260,8 +260,10 @@ public final class EditionWriter implements AutoCloseable {
       while (busy > 0) {
         wait();
       }
-      this.checkpoint = checkpoint;
       flushPending();
+      // Only now: a commit must not say of documents that they are there which could not be
+      // written.
+      this.checkpoint = checkpoint;
     } catch (InterruptedException e) {
       throw interrupted();
     } finally {

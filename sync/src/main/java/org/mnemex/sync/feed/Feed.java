@@ -278,8 +278,8 @@ public final class Feed implements Runnable, AutoCloseable {
       fill();
       applyChanges(Duration.ZERO);
     } else {
-      if (unrefreshedFill) {
-        // The disk was full when the last portion was to become visible.
+      if (unrefreshedFill || unrefreshed) {
+        // The disk was full when what was written was to become visible.
         refresh();
       }
       applyAsked();
@@ -409,9 +409,16 @@ public final class Feed implements Runnable, AutoCloseable {
     for (int at = 0; at < pending.size(); at += KEYS_PER_READ) {
       apply(pending.subList(at, Math.min(pending.size(), at + KEYS_PER_READ)));
     }
-    position = changes.upTo();
     uncommitted += Math.max(1, pending.size());
-    refresh();
+    Position before = position;
+    position = changes.upTo();
+    try {
+      refresh();
+    } catch (IOException e) {
+      // They are not there yet, so they are asked for again.
+      position = before;
+      throw e;
+    }
     Instant visible = clock.instant();
     if (fill.isDone() && changes.complete()) {
       trueAt = asked;
@@ -623,7 +630,7 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Commits what is visible and lets go of the source; only after {@link #run} has ended. */
   @Override
   public void close() throws IOException {
-    if (uncommitted > 0 && position != null) {
+    if (uncommitted > 0 && position != null && !unrefreshed && !unrefreshedFill) {
       folder.commit();
     }
     letGo();

@@ -14,6 +14,8 @@ import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.when;
 
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Instant;
@@ -173,11 +175,37 @@ class FeedTest {
     org.mockito.Mockito.doAnswer(call -> records(Set.of("a"))).when(reader).read(any());
     feed.step();
     assertThat(edition.snapshot().checkpoint().values()).containsEntry("position", "j:1");
-    assertThat(
-            new String(
-                edition.snapshot().document("a").record(), java.nio.charset.StandardCharsets.UTF_8))
+    assertThat(new String(edition.snapshot().document("a").record(), StandardCharsets.UTF_8))
         .contains("\"height\":2");
     assertThat(feed.lastChanges(10)).hasSize(1);
+  }
+
+  @Test
+  void whatADiskHasNoRoomForIsAskedForAgain() throws Exception {
+    database.put("a", 1L);
+    feed.step();
+    database.put("a", 2L);
+    changed(1, "a");
+    // No segment can be written where there is a folder of its name.
+    for (int id = 0; id < 100; id++) {
+      Path segment = folder.resolve("seg-%d.mnx".formatted(id));
+      if (!Files.exists(segment)) {
+        Files.createDirectory(segment);
+      }
+    }
+    assertThatThrownBy(feed::step).isInstanceOf(IOException.class);
+    assertThat(feed.status().position()).isEqualTo(at(0));
+    // Whoever commits now makes durable what was there before, as of then.
+    edition.commit();
+    feed.abandon();
+    edition.close();
+    edition = EditionFolder.open(folder, PLANTS.schema());
+    assertThat(edition.snapshot().checkpoint().values()).containsEntry("position", "j:0");
+    feed = newFeed();
+    feed.step();
+    assertThat(edition.snapshot().checkpoint().values()).containsEntry("position", "j:1");
+    assertThat(new String(edition.snapshot().document("a").record(), StandardCharsets.UTF_8))
+        .contains("\"height\":2");
   }
 
   @Test
