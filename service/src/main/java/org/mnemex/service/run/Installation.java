@@ -373,8 +373,7 @@ public class Installation {
       }
       int version = index.version() + 1;
       DefinitionRow row = old.again(version, author, parts.clock().instant().toString());
-      transaction.executeWithoutResult(status -> definitions.insert(row));
-      Edition live = index.editions().rollback(version);
+      Edition live = index.editions().rollback(version, () -> definitions.insert(row));
       Map<String, RunningIndex> indexes = new HashMap<>(running.indexes());
       indexes.put(
           name,

@@ -26,12 +26,13 @@ public class StoredEditions implements EditionStore {
   }
 
   @Override
-  public void save(EditionEntry... entries) {
+  public void saveWith(Runnable also, EditionEntry... entries) {
     String now = clock.instant().toString();
     OurRecords.write(
         () ->
             transaction.executeWithoutResult(
                 status -> {
+                  also.run();
                   for (EditionEntry entry : entries) {
                     mapper.save(row(entry), now);
                   }

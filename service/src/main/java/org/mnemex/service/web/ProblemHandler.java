@@ -6,6 +6,7 @@ import java.net.URI;
 import java.util.List;
 import java.util.Objects;
 import java.util.UUID;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchTimeoutException;
@@ -33,6 +34,9 @@ import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExcep
 public class ProblemHandler extends ResponseEntityExceptionHandler {
   private static final Logger LOG = LoggerFactory.getLogger(ProblemHandler.class);
   private static final String TYPES = "/problems/";
+
+  /** How SQLite says that a disk is full, or does not do what it should. */
+  private static final Pattern DISK = Pattern.compile("SQLITE_(FULL|IOERR|CANTOPEN|READONLY)");
 
   @ExceptionHandler
   ResponseEntity<ProblemDetail> on(ProblemException e) {
@@ -90,6 +94,9 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     Throwable cause = e;
     while (cause.getCause() != null) {
       cause = cause.getCause();
+    }
+    if (!DISK.matcher(String.valueOf(cause.getMessage())).find()) {
+      return onUnforeseen(e);
     }
     return onFullDisk(new IOException(cause.getMessage(), e));
   }

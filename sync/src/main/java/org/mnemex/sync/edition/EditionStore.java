@@ -15,7 +15,16 @@ public interface EditionStore {
    *
    * @throws UncheckedIOException if that cannot be written, as on a full disk; nothing is then
    */
-  void save(EditionEntry... entries);
+  default void save(EditionEntry... entries) {
+    saveWith(() -> {}, entries);
+  }
+
+  /**
+   * The same, and something else that is written down in the same transaction: both, or nothing.
+   *
+   * @throws UncheckedIOException if that cannot be written
+   */
+  void saveWith(Runnable also, EditionEntry... entries);
 
   /**
    * An edition.

@@ -336,7 +336,7 @@ public final class Editions implements AutoCloseable {
         LOG.info("index '{}': edition {} is complete; {}", name, number, held);
         return;
       }
-      goLive(filled);
+      goLive(filled, filled.entry(), () -> {});
     }
   }
 
@@ -345,8 +345,13 @@ public final class Editions implements AutoCloseable {
     edition.note(entry);
   }
 
-  /** Makes a complete edition live and lets the one before it wait for its end. */
-  private void goLive(Edition edition) {
+  /**
+   * Makes a complete edition live and lets the one before it wait for its end.
+   *
+   * @param as what is written down of it
+   * @param also what is written down besides, in the same transaction
+   */
+  private void goLive(Edition edition, EditionEntry as, Runnable also) {
     Group before = editions;
     Edition former = before.live;
     Instant end = clock.instant().plus(edition.definition().grace());
@@ -359,14 +364,14 @@ public final class Editions implements AutoCloseable {
     Edition next = before.next == edition ? null : before.next;
     Edition older = before.former == edition ? null : before.former;
     Map<Edition, EditionEntry> written = new LinkedHashMap<>();
-    written.put(edition, edition.entry().in(State.LIVE));
+    written.put(edition, as.in(State.LIVE));
     if (former != null) {
       written.put(former, keep ? former.entry().former(end) : former.entry().in(State.RETIRED));
     }
     if (older != null) {
       written.put(older, older.entry().in(State.RETIRED));
     }
-    store.save(written.values().toArray(EditionEntry[]::new));
+    store.saveWith(also, written.values().toArray(EditionEntry[]::new));
     written.forEach(Edition::note);
     editions = new Group(edition, next, keep ? former : null);
     if (before.next == edition) {
@@ -403,7 +408,7 @@ public final class Editions implements AutoCloseable {
               .formatted(name));
     }
     requireCaughtUp(next);
-    goLive(next);
+    goLive(next, next.entry(), () -> {});
     return next.number();
   }
 
@@ -412,14 +417,15 @@ public final class Editions implements AutoCloseable {
    * can be taken back. Nothing is lost: both were fed all the time.
    *
    * @param version the version that its definition has from now on
+   * @param writing writes that version down, in the same transaction
    * @return the edition that is live now
    * @throws EditionRefusedException if there is none, or it lags
    */
-  public synchronized Edition rollback(int version) throws EditionRefusedException {
+  public synchronized Edition rollback(int version, Runnable writing)
+      throws EditionRefusedException {
     Edition former = requireFormer();
     dropNext();
-    former.note(former.entry().at(version));
-    goLive(former);
+    goLive(former, former.entry().at(version), writing);
     return former;
   }
 

@@ -120,7 +120,8 @@ class RecoveryTest {
     }
 
     @Override
-    public synchronized void save(EditionEntry... written) {
+    public synchronized void saveWith(Runnable also, EditionEntry... written) {
+      also.run();
       for (EditionEntry entry : written) {
         entries.put(entry.number(), entry);
       }
