@@ -17,9 +17,11 @@ public final class KeyWalk {
   private static final class Strand implements Comparable<Strand> {
     final SegmentView segment;
     final Dictionary.Walk keys;
+    final StoredBlocks.Reader stored;
 
     Strand(SegmentView segment) {
       this.segment = segment;
+      this.stored = segment.reader().storedBlocks().reader();
       this.keys = segment.reader().keys().walk();
     }
 
@@ -86,8 +88,9 @@ public final class KeyWalk {
     return new String(current().keys.term(), StandardCharsets.UTF_8);
   }
 
-  /** What is stored of the document where the walk stands. */
-  public StoredDocument document() {
-    return current().segment.reader().stored(current().doc());
+  /** The record that is stored with the document where the walk stands. */
+  public byte[] record() {
+    Strand strand = current();
+    return StoredCodec.decodeRecord(strand.stored.read(strand.doc()));
   }
 }

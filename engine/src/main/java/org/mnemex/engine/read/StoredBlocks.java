@@ -3,6 +3,7 @@ package org.mnemex.engine.read;
 import com.github.luben.zstd.Zstd;
 import com.github.luben.zstd.ZstdException;
 import java.lang.foreign.MemorySegment;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.store.Bytes;
 import org.mnemex.engine.store.SegmentFile;
 
@@ -46,6 +47,40 @@ public final class StoredBlocks {
 
   /** What was stored of a document. */
   public byte[] read(int doc) {
+    return new Reader().read(doc);
+  }
+
+  /** A reader of many documents; not to be shared by threads. */
+  Reader reader() {
+    return new Reader();
+  }
+
+  /** Keeps the block of the last document, in which the next one often is. */
+  final class Reader {
+    private @Nullable Bytes documents;
+    private int first;
+    private int end;
+
+    /** What was stored of a document. */
+    byte[] read(int doc) {
+      Bytes in = documents;
+      if (in == null || doc < first || doc >= end) {
+        int block = blockOf(doc);
+        in = documents(block);
+        documents = in;
+        first = firstDoc(block);
+        end = firstDoc(block + 1);
+      }
+      in.seek(0);
+      for (int skip = doc - first; skip > 0; skip--) {
+        int length = in.readVarInt();
+        in.seek(in.position() + length);
+      }
+      return in.readBytes(in.readVarInt());
+    }
+  }
+
+  private int blockOf(int doc) {
     int low = 0;
     int high = count - 1;
     while (low < high) {
@@ -56,12 +91,7 @@ public final class StoredBlocks {
         high = middle - 1;
       }
     }
-    Bytes in = documents(low);
-    for (int skip = doc - firstDoc(low); skip > 0; skip--) {
-      int length = in.readVarInt();
-      in.seek(in.position() + length);
-    }
-    return in.readBytes(in.readVarInt());
+    return low;
   }
 
   /**

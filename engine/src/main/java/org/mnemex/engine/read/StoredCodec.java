@@ -81,6 +81,12 @@ public final class StoredCodec {
     return new StoredDocument(readFields(in, schema, ""), record);
   }
 
+  /** The record alone. */
+  static byte[] decodeRecord(byte[] bytes) {
+    Bytes in = new Bytes(MemorySegment.ofArray(bytes));
+    return in.readBytes(in.readVarInt());
+  }
+
   private static Map<String, List<Object>> readFields(Bytes in, Schema schema, String group) {
     Map<String, List<Object>> fields = new LinkedHashMap<>();
     for (int n = in.readVarInt(); n > 0; n--) {

@@ -127,7 +127,7 @@ class EditionModelTest {
       Map<String, String> walked = new LinkedHashMap<>();
       KeyWalk walk = new KeyWalk(snapshot, after);
       while (walk.next()) {
-        byte[] record = walk.document().record();
+        byte[] record = walk.record();
         walked.put(walk.key(), new String(record, StandardCharsets.UTF_8));
       }
       assertThat(List.copyOf(walked.entrySet())).isEqualTo(List.copyOf(wanted.entrySet()));

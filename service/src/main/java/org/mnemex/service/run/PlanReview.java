@@ -273,8 +273,7 @@ public class PlanReview {
       try {
         mapper.map(
             new AssembledRecord(
-                RecordKey.parse(walk.key(), keyColumns),
-                ContentJson.read(walk.document().record())));
+                RecordKey.parse(walk.key(), keyColumns), ContentJson.read(walk.record())));
       } catch (UnmappableRecordException e) {
         bad++;
         if (examples.size() < EXAMPLES) {

@@ -62,8 +62,7 @@ public final class AnalyserTrial {
             mapper
                 .map(
                     new AssembledRecord(
-                        RecordKey.parse(walk.key(), keyColumns),
-                        ContentJson.read(walk.document().record())))
+                        RecordKey.parse(walk.key(), keyColumns), ContentJson.read(walk.record())))
                 .fields()
                 .getOrDefault(field, List.of());
       } catch (UnmappableRecordException e) {

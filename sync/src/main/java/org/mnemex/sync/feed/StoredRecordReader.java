@@ -48,7 +48,7 @@ final class StoredRecordReader implements RecordReader {
     for (RecordKey key : keys) {
       StoredDocument document = snapshot.document(key.text());
       if (document != null) {
-        found.add(record(key.text(), document));
+        found.add(record(key.text(), document.record()));
       }
     }
     return records(found);
@@ -59,7 +59,7 @@ final class StoredRecordReader implements RecordReader {
     List<AssembledRecord> found = new ArrayList<>();
     KeyWalk walk = walk(after);
     while (found.size() < limit && walk.next()) {
-      found.add(record(walk.key(), walk.document()));
+      found.add(record(walk.key(), walk.record()));
     }
     return records(found);
   }
@@ -81,7 +81,7 @@ final class StoredRecordReader implements RecordReader {
     KeyWalk walk = walk(after);
     boolean more = true;
     while (more && walk.next()) {
-      found.add(record(walk.key(), walk.document()));
+      found.add(record(walk.key(), walk.record()));
       more = upTo == null || !walk.key().equals(upTo.text());
     }
     return records(found);
@@ -91,8 +91,7 @@ final class StoredRecordReader implements RecordReader {
     return new KeyWalk(snapshot, after == null ? null : after.text());
   }
 
-  private AssembledRecord record(String key, StoredDocument document) {
-    byte[] json = document.record();
+  private AssembledRecord record(String key, byte[] json) {
     Map<String, Object> content = ContentJson.read(json);
     RecordKey parsed = RecordKey.parse(key, keyColumns);
     return content.keySet().stream().allMatch(name -> name.equals(nameNow(name)))
