@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import jdk.jfr.consumer.RecordedEvent;
@@ -60,6 +61,14 @@ final class Filling {
    * @return records a second of the filling alone
    */
   long measure(String index, String from, Map<String, String> files) throws Exception {
+    int before =
+        service.client().indexes().stream()
+            .filter(one -> one.name().equals(index))
+            .map(IndexStatus::live)
+            .filter(Objects::nonNull)
+            .mapToInt(IndexStatus.Edition::number)
+            .findFirst()
+            .orElse(0);
     Path recording = Files.createTempFile("mnemex-bench", ".jfr");
     flightRecorder("JFR.start", "name=fill", "settings=profile");
     long database = databaseTicks();
@@ -76,8 +85,8 @@ final class Filling {
     double databaseSeconds = (double) (databaseTicks() - database) / TICKS_A_SECOND;
     flightRecorder("JFR.stop", "name=fill", "filename=" + recording);
     IndexStatus.Edition live = service.client().index(index).live();
-    if (live == null) {
-      throw new IllegalStateException("the index has gone");
+    if (live == null || live.number() == before) {
+      throw new IllegalStateException("nothing was filled");
     }
     out.printf(
         "%s %s: %,d records, %,d records/s (with checks and promotion %,.0f); processors: service %.1f s, database %.1f s%n",
