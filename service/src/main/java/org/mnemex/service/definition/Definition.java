@@ -53,12 +53,9 @@ public record Definition(String file, String name, String text, Node node, Conte
   }
 
   /**
-   * @param analysers names of the analysers that are not built in
-   */
-  /**
    * An index.
    *
-   * @param analysers names of those that it uses
+   * @param analysers names of the analysers that are not built in
    * @param was the name that it had before, if it shall be renamed
    */
   public record OfIndex(IndexDefinition index, List<String> analysers, @Nullable String was)

@@ -90,7 +90,8 @@ public class Audits {
   public AuditView begin(String index, AuditScope scope, boolean repair) {
     Edition live = indexes.live(index);
     Source source = indexes.source(index);
-    if (!running.add(indexes.keptAs(index))) {
+    String keptAs = indexes.keptAs(index);
+    if (!running.add(keptAs)) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
           "audit-running",
@@ -98,7 +99,6 @@ public class Audits {
           null);
     }
     String started = clock.instant().toString();
-    String keptAs = indexes.keptAs(index);
     long id = audits.begin(keptAs, started);
     threads.execute(
         () -> run(id, keptAs, new Audit(live, source, quarantine, scope, clock), repair));

@@ -2,6 +2,7 @@ package org.mnemex.service.store;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import org.springframework.core.NestedExceptionUtils;
 import org.springframework.dao.DataAccessException;
 import org.springframework.transaction.TransactionException;
 
@@ -18,12 +19,9 @@ final class OurRecords {
     try {
       work.run();
     } catch (DataAccessException | TransactionException e) {
-      Throwable cause = e;
-      while (cause.getCause() != null) {
-        cause = cause.getCause();
-      }
+      String reason = NestedExceptionUtils.getMostSpecificCause(e).getMessage();
       throw new UncheckedIOException(
-          new IOException("our records cannot be written: " + cause.getMessage(), e));
+          new IOException("our records cannot be written: " + reason, e));
     }
   }
 }

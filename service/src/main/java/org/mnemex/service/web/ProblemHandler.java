@@ -16,6 +16,7 @@ import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionProblem;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.core.NestedExceptionUtils;
 import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
@@ -91,14 +92,8 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
   /** Our own database cannot be read or written. */
   @ExceptionHandler({DataAccessException.class, TransactionException.class})
   ProblemDetail onUnwritten(RuntimeException e) {
-    Throwable cause = e;
-    while (cause.getCause() != null) {
-      cause = cause.getCause();
-    }
-    if (!DISK.matcher(String.valueOf(cause.getMessage())).find()) {
-      return onUnforeseen(e);
-    }
-    return onFullDisk(new IOException(cause.getMessage(), e));
+    String reason = String.valueOf(NestedExceptionUtils.getMostSpecificCause(e).getMessage());
+    return DISK.matcher(reason).find() ? onFullDisk(new IOException(reason, e)) : onUnforeseen(e);
   }
 
   @ExceptionHandler
