@@ -43,6 +43,7 @@ final class JdbcRecordReader implements RecordReader {
   private final Map<String, String> expressions;
   private final @Nullable ReadColumns columns;
   private @Nullable Connection connection;
+  private @Nullable Object identity;
   private @Nullable ShapeSql sql;
 
   /**
@@ -67,7 +68,7 @@ final class JdbcRecordReader implements RecordReader {
     return inOneState(
         (c, s) -> {
           Batch batch = new Batch();
-          for (List<RecordKey> some : parts(List.copyOf(keys))) {
+          for (List<List<Object>> some : parts(rows(s, keys))) {
             String text = s.roots(s.hasKey(some.size()));
             readRoots(c, s, text, parameters(some), batch);
           }
@@ -81,7 +82,7 @@ final class JdbcRecordReader implements RecordReader {
         (c, s) -> {
           Batch batch = new Batch();
           String select = s.rootsInOrder(between(s, after, null)) + " LIMIT " + limit;
-          readRoots(c, s, select, betweenParameters(after, null), batch);
+          readRoots(c, s, select, betweenParameters(s, after, null), batch);
           return finish(c, s, batch);
         });
   }
@@ -93,7 +94,7 @@ final class JdbcRecordReader implements RecordReader {
         (c, s) -> {
           String select = s.keyAt(between(s, after, null), records - 1);
           try (PreparedStatement statement = c.prepareStatement(select)) {
-            bind(statement, betweenParameters(after, null));
+            bind(statement, betweenParameters(s, after, null));
             try (ResultSet rows = statement.executeQuery()) {
               Values values = new Values(rows);
               return rows.next() ? key(s, values) : null;
@@ -109,7 +110,7 @@ final class JdbcRecordReader implements RecordReader {
         (c, s) -> {
           Batch batch = new Batch();
           String select = s.rootsInOrder(between(s, after, upTo));
-          readRoots(c, s, select, betweenParameters(after, upTo), batch);
+          readRoots(c, s, select, betweenParameters(s, after, upTo), batch);
           return finish(c, s, batch);
         });
   }
@@ -120,12 +121,21 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   private static List<Object> betweenParameters(
-      @Nullable RecordKey after, @Nullable RecordKey upTo) {
+      ShapeSql sql, @Nullable RecordKey after, @Nullable RecordKey upTo) {
     List<Object> parameters = new ArrayList<>();
     Stream.of(Optional.ofNullable(after), Optional.ofNullable(upTo))
         .flatMap(Optional::stream)
-        .forEach(key -> parameters.addAll(Sql.behindParameters(key.values())));
+        .forEach(
+            key -> {
+              List<List<Object>> rows = sql.keyValues().rows(key.values());
+              parameters.addAll(
+                  Sql.behindParameters(rows.isEmpty() ? key.values() : rows.getFirst()));
+            });
     return parameters;
+  }
+
+  private static List<List<Object>> rows(ShapeSql sql, Collection<RecordKey> keys) {
+    return keys.stream().flatMap(key -> sql.keyValues().rows(key.values()).stream()).toList();
   }
 
   @Override
@@ -316,7 +326,7 @@ final class JdbcRecordReader implements RecordReader {
   private void readMany(Connection connection, ShapeSql sql, Join join, Batch batch)
       throws SQLException {
     List<ShapeSql.Output> outputs = sql.manyOutputs(join);
-    for (List<RecordKey> some : parts(List.copyOf(batch.found.keySet()))) {
+    for (List<List<Object>> some : parts(rows(sql, batch.found.keySet()))) {
       try (PreparedStatement select = connection.prepareStatement(sql.many(join, some.size()))) {
         bind(select, parameters(some));
         try (ResultSet rows = select.executeQuery()) {
@@ -359,8 +369,8 @@ final class JdbcRecordReader implements RecordReader {
     }
   }
 
-  private static List<Object> parameters(List<RecordKey> keys) {
-    return keys.stream().flatMap(key -> key.values().stream()).toList();
+  private static List<Object> parameters(List<List<Object>> rows) {
+    return rows.stream().flatMap(List::stream).toList();
   }
 
   private static void bind(PreparedStatement statement, List<Object> values) throws SQLException {
@@ -380,10 +390,15 @@ final class JdbcRecordReader implements RecordReader {
   private <T extends @Nullable Object> T inOneState(Work<T> work)
       throws SourceUnavailableException {
     try {
+      Object now = database.identity();
+      if (!now.equals(identity)) {
+        close();
+      }
       Connection open = connection;
       if (open == null) {
         open = database.connect();
         connection = open;
+        identity = now;
       }
       ShapeSql statements = sql;
       if (statements == null) {

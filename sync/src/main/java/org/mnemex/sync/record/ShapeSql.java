@@ -28,6 +28,7 @@ final class ShapeSql {
   private final Map<String, String> expressions;
   private final List<Output> rootOutputs = new ArrayList<>();
   private final List<String> keyColumns;
+  private final KeyValues keyValues;
 
   /**
    * @param expressions SQL expression by field name
@@ -38,6 +39,13 @@ final class ShapeSql {
     this.tables = tables;
     this.expressions = new TreeMap<>(expressions);
     this.keyColumns = shape.key().stream().map(column -> sql.column(shape.root(), column)).toList();
+    ReadColumns.Table root = tables.tables().get(shape.root());
+    this.keyValues =
+        new KeyValues(
+            sql,
+            shape.key().stream()
+                .map(column -> root == null ? "" : root.types().getOrDefault(column, ""))
+                .toList());
     for (String column : tables.columns(shape.root())) {
       rootOutputs.add(output(null, shape.root(), column));
     }
@@ -80,6 +88,11 @@ final class ShapeSql {
 
   List<String> keyColumns() {
     return keyColumns;
+  }
+
+  /** Makes parameters of keys. */
+  KeyValues keyValues() {
+    return keyValues;
   }
 
   /** What {@link #roots} selects behind the key columns. */

@@ -1,16 +1,20 @@
 package org.mnemex.sync.source;
 
+import java.util.Arrays;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The key of a record: the values of its key columns, none of them null.
  *
- * @param values in the order of the definition
+ * <p>Two keys are equal if their texts are. Queries, logs and journals give a number as a number, a
+ * document's key or JSON gives it as a text, and all of them mean the same record.
+ *
+ * @param values in the order of the definition, each as it was read
  */
 public record RecordKey(List<Object> values) {
   public RecordKey {
-    // Drivers and JSON disagree on the class of small numbers; a key must not.
-    values = values.stream().map(v -> v instanceof Integer i ? (Object) i.longValue() : v).toList();
+    values = List.copyOf(values);
   }
 
   /**
@@ -32,8 +36,8 @@ public record RecordKey(List<Object> values) {
   }
 
   /**
-   * Reads what {@link #text()} wrote. Values come back as texts, which databases compare with
-   * numbers as well where the column is one.
+   * Reads what {@link #text()} wrote. Values come back as texts; the reader of records gives them
+   * the type of their columns.
    *
    * @param columns how many key columns there are
    */
@@ -42,8 +46,30 @@ public record RecordKey(List<Object> values) {
       return new RecordKey(List.of(text));
     }
     return new RecordKey(
-        java.util.Arrays.stream(text.split("/", -1))
+        Arrays.stream(text.split("/", -1))
             .<Object>map(part -> part.replace("~1", "/").replace("~0", "~"))
             .toList());
+  }
+
+  @Override
+  public boolean equals(@Nullable Object other) {
+    if (!(other instanceof RecordKey key) || key.values.size() != values.size()) {
+      return false;
+    }
+    for (int i = 0; i < values.size(); i++) {
+      if (!values.get(i).toString().equals(key.values.get(i).toString())) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  @Override
+  public int hashCode() {
+    int hash = 1;
+    for (Object value : values) {
+      hash = 31 * hash + value.toString().hashCode();
+    }
+    return hash;
   }
 }

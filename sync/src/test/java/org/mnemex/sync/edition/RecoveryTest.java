@@ -14,8 +14,6 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
-import java.util.Comparator;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
@@ -30,6 +28,7 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.sync.CuttingProxy;
+import org.mnemex.sync.InMemory;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditScope;
@@ -108,26 +107,6 @@ class RecoveryTest {
     }
   }
 
-  /** Keeps in memory what a service keeps in its database. */
-  private static final class InMemory implements EditionStore {
-    private final Map<Integer, EditionEntry> entries = new LinkedHashMap<>();
-
-    @Override
-    public synchronized List<EditionEntry> of(String index) {
-      return entries.values().stream()
-          .sorted(Comparator.comparingInt(EditionEntry::number))
-          .toList();
-    }
-
-    @Override
-    public synchronized void saveWith(Runnable also, EditionEntry... written) {
-      also.run();
-      for (EditionEntry entry : written) {
-        entries.put(entry.number(), entry);
-      }
-    }
-  }
-
   private void start(SourceDefinition.Kind kind) throws Exception {
     start(kind, "");
   }
@@ -166,7 +145,7 @@ class RecoveryTest {
             "plants",
             folder,
             "test",
-            new InMemory(),
+            new InMemory.Editions(),
             mock(Quarantine.class),
             clock,
             PromotionCheck.ofDocuments());
