@@ -196,7 +196,11 @@ public class Endpoints {
                 HttpStatus.SERVICE_UNAVAILABLE,
                 "not-yet-true",
                 "index '%s' is at %s and has not reached %s within %d s"
-                    .formatted(index, reached, told, MOST_WAIT.toSeconds()),
+                    .formatted(
+                        index,
+                        reached == null ? "no position" : reached.told(),
+                        told,
+                        MOST_WAIT.toSeconds()),
                 null)
             .retryAfter(1);
       }

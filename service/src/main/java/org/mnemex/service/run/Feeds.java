@@ -63,7 +63,7 @@ public class Feeds {
    */
   public String position(String index) {
     try (Source.Capture capture = indexes.source(index).capture("position")) {
-      return capture.last().toString();
+      return capture.last().told();
     } catch (SourceUnavailableException e) {
       throw new ProblemException(
           HttpStatus.SERVICE_UNAVAILABLE,

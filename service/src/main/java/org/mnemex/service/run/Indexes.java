@@ -172,7 +172,7 @@ public class Indexes {
         quarantine.count(index.keptAs(), edition.number()),
         feed.phase(),
         feed.problem(),
-        feed.position() == null ? null : feed.position().toString(),
+        feed.position() == null ? null : feed.position().told(),
         feed.trueAt() == null ? null : feed.trueAt().toString(),
         feed.recordsDone(),
         feed.recordsTotal(),

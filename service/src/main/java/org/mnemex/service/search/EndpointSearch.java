@@ -31,6 +31,7 @@ import org.mnemex.service.run.Endpoint;
 import org.mnemex.service.run.Endpoints;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.source.Position;
 import org.springframework.stereotype.Component;
 
 /** Answers searches of endpoints. */
@@ -368,12 +369,16 @@ public class EndpointSearch {
         call.page(),
         pages,
         new SearchAnswer.AsOf(
-            result.checkpoint().values().get("position"),
+            told(result.checkpoint().values().get("position")),
             feed.trueAt() == null ? null : feed.trueAt().toString(),
             edition.number()),
         Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
         didYouMean,
         result.hits().isEmpty() ? null : Cursors.write(result.hits().getLast().cursor()));
+  }
+
+  private static @Nullable String told(@Nullable String position) {
+    return position == null ? null : Position.parse(position).told();
   }
 
   private static SearchAnswer.@Nullable Statistics statistics(

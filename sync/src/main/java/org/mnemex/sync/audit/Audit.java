@@ -126,7 +126,7 @@ public final class Audit {
     return new AuditResult(
         edition.definition().name(),
         edition.number(),
-        status.position() == null ? null : status.position().toString(),
+        status.position() == null ? null : status.position().told(),
         records,
         records - inQuarantine - missing.size() - stale.size(),
         inQuarantine,

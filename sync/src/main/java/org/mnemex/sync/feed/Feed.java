@@ -349,11 +349,15 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Writes the next portion of what the edition is filled with, if one is ready. */
   private void fill() throws SourceUnavailableException, IOException, InterruptedException {
     uncommitted += fill.next(Objects.requireNonNull(position), columns, asked::addAll);
-    if (fill.isDone() || uncommitted >= RECORDS_PER_COMMIT) {
+    // By time as well: a slow fill shall not begin anew after a crash, nor the source keep its log.
+    if (fill.isDone()
+        || uncommitted >= RECORDS_PER_COMMIT
+        || uncommitted > 0 && sinceCommit().compareTo(IDLE_COMMIT_INTERVAL) >= 0) {
       unrefreshedFill = true;
       refresh();
       commit();
     }
+    trimIfDue();
     if (fill.isDone()) {
       LOG.info("index '{}': edition {} is filled and catches up", definition.name(), edition);
     }
@@ -516,7 +520,7 @@ public final class Feed implements Runnable, AutoCloseable {
   }
 
   private void commitIfDue(boolean idle) throws IOException, SourceUnavailableException {
-    Duration since = Duration.between(lastCommit, clock.instant());
+    Duration since = sinceCommit();
     boolean due = since.compareTo(COMMIT_INTERVAL) >= 0 || uncommitted >= RECORDS_PER_COMMIT;
     if (uncommitted > 0 && (due || idle)) {
       commit();
@@ -527,12 +531,20 @@ public final class Feed implements Runnable, AutoCloseable {
       refresh();
       commit();
     }
+    trimIfDue();
+  }
+
+  private void trimIfDue() throws SourceUnavailableException {
     Position done = trimmable;
     if (done != null && Duration.between(lastTrim, clock.instant()).compareTo(TRIM_INTERVAL) >= 0) {
       capture.done(done);
       trimmable = null;
       lastTrim = clock.instant();
     }
+  }
+
+  private Duration sinceCommit() {
+    return Duration.between(lastCommit, clock.instant());
   }
 
   private void commit() throws IOException {
@@ -630,10 +642,15 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Commits what is visible and lets go of the source; only after {@link #run} has ended. */
   @Override
   public void close() throws IOException {
-    if (uncommitted > 0 && position != null && !unrefreshed && !unrefreshedFill) {
-      folder.commit();
+    try {
+      if (position != null && !unrefreshed && (uncommitted > 0 || !position.equals(committed))) {
+        // What was written is visible and durable together with the position that it is true for.
+        refresh();
+        commit();
+      }
+    } finally {
+      letGo();
     }
-    letGo();
   }
 
   private void letGo() {

@@ -36,7 +36,8 @@ import tools.jackson.databind.json.JsonMapper;
  * <h2>Positions</h2>
  *
  * <p>A position is the number below the first gap, or the last number that was handed out. So after
- * a crash some changes are handed out again, which does no harm, and none is passed over.
+ * a crash some changes are handed out again, which does no harm, and none is passed over. Its mark
+ * is the last line below it that this reader saw when there were no gaps; that line is not trimmed.
  */
 public final class JournalCapture implements Source.Capture {
   private static final ObjectMapper JSON =
@@ -58,6 +59,9 @@ public final class JournalCapture implements Source.Capture {
   private @Nullable Connection connection;
   private @Nullable Position next;
   private long seen;
+
+  /** The mark of the last line that was seen; null before the first. */
+  private @Nullable LineMark seenMark;
 
   /** Numbers that may still come, by the first one of each gap. */
   private final TreeMap<Long, Gap> gaps = new TreeMap<>();
@@ -125,6 +129,7 @@ public final class JournalCapture implements Source.Capture {
     if (!position.equals(next)) {
       gaps.clear();
       seen = position.number();
+      seenMark = null;
     }
     noticed.headMap(position.number()).values().removeIf(gap -> gap.to <= position.number());
     while (true) {
@@ -156,6 +161,7 @@ public final class JournalCapture implements Source.Capture {
           "the journal of source '%s' was trimmed to %d, beyond position %d"
               .formatted(source.name(), state.trimmed(), position.number()));
     }
+    LineMark.verify(c, position, Math.max(state.trimmed(), JournalTables.last(c)), source.name());
     // Asked before the lines are: what is over now has no line that could still appear.
     List<Gap> over = new ArrayList<>();
     for (Gap gap : gaps.values()) {
@@ -175,7 +181,9 @@ public final class JournalCapture implements Source.Capture {
     }
     lines += readNew(c, state, limit - lines, changes);
     long upTo = gaps.isEmpty() ? seen : gaps.firstKey() - 1;
-    return new Changes(changes, new Position(position.history(), upTo), lines < limit);
+    LineMark last = seenMark;
+    String mark = gaps.isEmpty() && last != null ? last.toString() : position.mark();
+    return new Changes(changes, new Position(position.history(), upTo, mark), lines < limit);
   }
 
   /** Reads lines that have appeared in gaps; how many there were. */
@@ -236,6 +244,7 @@ public final class JournalCapture implements Source.Capture {
             passed.add(new long[] {seen + 1, number - 1});
           }
           seen = number;
+          seenMark = LineMark.of(number, rows.getString(2), rows.getString(3), rows.getLong(4));
           add(change(c, state, rows), changes);
         }
       }
@@ -307,7 +316,7 @@ public final class JournalCapture implements Source.Capture {
   public void done(Position position) throws SourceUnavailableException {
     withConnection(
         c -> {
-          JournalTables.done(c, reader, position.number());
+          JournalTables.done(c, reader, LineMark.unneeded(position));
           return true;
         });
   }

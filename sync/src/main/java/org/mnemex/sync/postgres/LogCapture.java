@@ -33,9 +33,10 @@ import org.postgresql.replication.PGReplicationStream;
  *
  * <h2>What the server keeps</h2>
  *
- * <p>The slot makes the server keep the log from the last confirmed position on. {@link #done}
- * confirms. A slot that is gone, was given up by the server, or was confirmed beyond the position
- * asked for (by somebody else), means that changes are lost, and is said so.
+ * <p>The slot makes the server keep the log from the last confirmed position on. Only {@link #done}
+ * confirms: the position of a commit that a crash cannot undo. A slot that is gone, was given up by
+ * the server, or was confirmed beyond the position asked for (by somebody else), means that changes
+ * are lost, and is said so.
  *
  * <h2>Before a change is handed out</h2>
  *
@@ -167,6 +168,16 @@ final class LogCapture implements Source.Capture {
       throw new PositionLostException(
           "source '" + source.name() + "' is another database system than before");
     }
+    long written = written();
+    if (Long.compareUnsigned(written, position.number()) < 0) {
+      // The server would wait for its log to come there, and pass over what is written until then.
+      throw new PositionLostException(
+          "the log of source '%s' ends at %s, before position %s: an older copy was restored"
+              .formatted(
+                  source.name(),
+                  LogSequenceNumber.valueOf(written).asString(),
+                  LogSequenceNumber.valueOf(position.number()).asString()));
+    }
     Long confirmed = confirmed(queries());
     if (confirmed == null) {
       throw new PositionLostException(
@@ -192,6 +203,8 @@ final class LogCapture implements Source.Capture {
             .withSlotOption("proto_version", 1)
             .withSlotOption("publication_names", "\"" + source.publication() + "\"")
             .withStatusInterval(STATUS_SECONDS, TimeUnit.SECONDS)
+            // Otherwise the driver confirms whatever it has received, committed here or not.
+            .withAutomaticFlush(false)
             .start();
     next = position;
   }

@@ -48,6 +48,7 @@ final class PollCapture implements Source.Capture {
   private final SqlSource source;
   private final SourceDefinition.Poll poll;
   private @Nullable Connection connection;
+  private @Nullable Object identity;
   private @Nullable Map<String, Watermark> watermarks;
   private @Nullable Position next;
   private @Nullable Look look;
@@ -235,10 +236,15 @@ final class PollCapture implements Source.Capture {
   }
 
   private <T> T withConnection(Work<T> work) throws SourceUnavailableException {
+    Object now = source.identity();
+    if (!now.equals(identity)) {
+      close();
+    }
     Connection open = connection;
     if (open == null) {
       open = source.connect();
       connection = open;
+      identity = now;
     }
     try {
       return work.on(open);

@@ -16,6 +16,14 @@ public interface SqlDatabase {
   /** A new connection; to be closed by the caller. */
   Connection connect() throws SourceUnavailableException;
 
+  /**
+   * What a new connection leads to. A connection that was opened when this was something else leads
+   * to what is no longer the source.
+   */
+  default Object identity() throws SourceUnavailableException {
+    return "";
+  }
+
   /** What went wrong, with the database's name. */
   SourceUnavailableException unavailable(SQLException cause);
 

@@ -5,8 +5,15 @@ package org.mnemex.sync.source;
  *
  * @param history what the number counts in; positions of different histories cannot be compared
  * @param number grows with every change
+ * @param mark what the source has at this number, so that an older copy which was restored and has
+ *     counted on is told from the source that it was; empty if there is nothing
  */
-public record Position(String history, long number) {
+public record Position(String history, long number, String mark) {
+  /** A position without a mark. */
+  public Position(String history, long number) {
+    this(history, number, "");
+  }
+
   /**
    * Whether whoever is here has everything up to another position.
    *
@@ -17,17 +24,26 @@ public record Position(String history, long number) {
         && (other.history.isEmpty() || other.history.equals(history));
   }
 
-  /** Reads what {@link #toString()} wrote. */
+  /** The position as people and callers are told it: without its mark. */
+  public String told() {
+    return history + ":" + number;
+  }
+
+  /** Reads what {@link #toString()} or {@link #told()} wrote. */
   public static Position parse(String text) {
     int colon = text.lastIndexOf(':');
     if (colon < 0) {
       throw new IllegalArgumentException("'" + text + "' is no position");
     }
-    return new Position(text.substring(0, colon), Long.parseLong(text.substring(colon + 1)));
+    int at = text.indexOf('@', colon);
+    return new Position(
+        text.substring(0, colon),
+        Long.parseLong(text.substring(colon + 1, at < 0 ? text.length() : at)),
+        at < 0 ? "" : text.substring(at + 1));
   }
 
   @Override
   public String toString() {
-    return history + ":" + number;
+    return mark.isEmpty() ? told() : told() + "@" + mark;
   }
 }

@@ -11,6 +11,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.journal.LineMark;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
@@ -33,6 +34,7 @@ final class SqliteCapture implements Source.Capture {
   private final SqliteSource source;
   private final String reader;
   private @Nullable Connection connection;
+  private @Nullable Object identity;
 
   SqliteCapture(SqliteSource source, String reader) {
     this.source = source;
@@ -47,7 +49,9 @@ final class SqliteCapture implements Source.Capture {
           if (state == null) {
             throw new PositionLostException("the source has no journal");
           }
-          return new Position(state.journal(), SqliteJournal.last(c));
+          long last = SqliteJournal.last(c);
+          LineMark mark = SqliteJournal.mark(c, last);
+          return new Position(state.journal(), last, mark == null ? "" : mark.toString());
         });
   }
 
@@ -86,8 +90,9 @@ final class SqliteCapture implements Source.Capture {
           "the journal of source '%s' was trimmed to %d, beyond position %d"
               .formatted(source.name(), state.trimmed(), position.number()));
     }
+    LineMark.verify(connection, position, SqliteJournal.last(connection), source.name());
     List<Change> changes = new ArrayList<>();
-    long last = position.number();
+    Position last = position;
     try (PreparedStatement select =
         connection.prepareStatement(
             "SELECT seq, table_name, columns, at FROM mnemex_journal WHERE seq > ?"
@@ -96,17 +101,20 @@ final class SqliteCapture implements Source.Capture {
       select.setInt(2, limit);
       try (ResultSet rows = select.executeQuery()) {
         while (rows.next()) {
-          last = rows.getLong(1);
+          long number = rows.getLong(1);
+          LineMark mark =
+              LineMark.of(number, rows.getString(2), rows.getString(3), rows.getLong(4));
+          last = new Position(position.history(), number, mark.toString());
           changes.add(
               new Change(
                   rows.getString(2),
                   JSON.readValue(rows.getString(3), COLUMNS),
                   Instant.ofEpochMilli(rows.getLong(4)),
-                  new Position(position.history(), last)));
+                  last));
         }
       }
     }
-    return new Changes(changes, new Position(position.history(), last), changes.size() < limit);
+    return new Changes(changes, last, changes.size() < limit);
   }
 
   private static Long dataVersion(Connection connection) throws SQLException {
@@ -120,7 +128,7 @@ final class SqliteCapture implements Source.Capture {
   public void done(Position position) throws SourceUnavailableException {
     withConnection(
         c -> {
-          SqliteJournal.done(c, reader, position.number());
+          SqliteJournal.done(c, reader, LineMark.unneeded(position));
           return true;
         });
   }
@@ -135,10 +143,16 @@ final class SqliteCapture implements Source.Capture {
   }
 
   private <T> T withConnection(Work<T> work) throws SourceUnavailableException {
+    Object now = source.identity();
+    if (!now.equals(identity)) {
+      // Another file has taken the name; what stands in it decides whether we go on.
+      close();
+    }
     Connection open = connection;
     if (open == null) {
       open = source.connect();
       connection = open;
+      identity = now;
     }
     try {
       return work.on(open);

@@ -16,6 +16,7 @@ import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.journal.LineMark;
 import org.mnemex.sync.record.Sql;
 
 /**
@@ -227,6 +228,21 @@ final class SqliteJournal {
             statement.executeQuery(
                 "SELECT seq FROM sqlite_sequence WHERE name = 'mnemex_journal'")) {
       return rows.next() ? rows.getLong(1) : 0;
+    }
+  }
+
+  /** The mark of the last line up to a number; null if there is none. */
+  static @Nullable LineMark mark(Connection connection, long number) throws SQLException {
+    try (PreparedStatement select =
+        connection.prepareStatement(
+            "SELECT seq, table_name, columns, at FROM mnemex_journal WHERE seq <= ?"
+                + " ORDER BY seq DESC LIMIT 1")) {
+      select.setLong(1, number);
+      try (ResultSet rows = select.executeQuery()) {
+        return rows.next()
+            ? LineMark.of(rows.getLong(1), rows.getString(2), rows.getString(3), rows.getLong(4))
+            : null;
+      }
     }
   }
 

@@ -1,6 +1,8 @@
 package org.mnemex.sync.sqlite;
 
+import java.io.IOException;
 import java.nio.file.Files;
+import java.nio.file.attribute.BasicFileAttributes;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
@@ -53,6 +55,18 @@ public final class SqliteSource extends SqlSource {
       return config.createConnection("jdbc:sqlite:" + definition.file().toAbsolutePath());
     } catch (SQLException e) {
       throw unavailable(e);
+    }
+  }
+
+  /** The file itself, whatever its name: another one may be moved into its place. */
+  @Override
+  public Object identity() throws SourceUnavailableException {
+    try {
+      Object key = Files.readAttributes(definition.file(), BasicFileAttributes.class).fileKey();
+      return key == null ? "" : key;
+    } catch (IOException e) {
+      throw new SourceUnavailableException(
+          "database file " + definition.file() + " is not there", e);
     }
   }
 
