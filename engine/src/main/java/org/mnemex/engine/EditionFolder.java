@@ -45,10 +45,26 @@ public final class EditionFolder implements AutoCloseable {
    * Opens the edition in a folder, or makes an empty one.
    *
    * @throws DamagedFileException if a file cannot be read, with what to do
+   * @throws NewerFormatException if a newer version of this program wrote a file
    * @throws FolderInUseException if it is open already, here or in another process
    */
   public static EditionFolder open(Path folder, Schema schema) throws IOException {
-    return new EditionFolder(new EditionWriter(folder, schema, MEMORY_BUDGET_BYTES));
+    return new EditionFolder(new EditionWriter(folder, schema, MEMORY_BUDGET_BYTES, false));
+  }
+
+  /**
+   * Opens an edition that was committed before.
+   *
+   * @throws DamagedFileException if a file cannot be read, or the folder or its manifest is gone
+   * @throws FolderInUseException if it is open already, here or in another process
+   */
+  public static EditionFolder openCommitted(Path folder, Schema schema) throws IOException {
+    return new EditionFolder(new EditionWriter(folder, schema, MEMORY_BUDGET_BYTES, true));
+  }
+
+  /** Why manifests were passed over at the opening; an older one was taken then. */
+  public List<String> passedOver() {
+    return writer.passedOver();
   }
 
   /**

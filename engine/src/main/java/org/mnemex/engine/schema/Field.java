@@ -39,6 +39,9 @@ public record Field(
 
   private static final int MAX_SCALE = 9;
 
+  /** Of a number that fits into 64 bits. */
+  private static final int MAX_DIGITS = 19;
+
   public Field {
     uses = Set.copyOf(uses);
     children = List.copyOf(children);
@@ -159,16 +162,22 @@ public record Field(
   public long toNumber(Object value) {
     return switch (type) {
       case INTEGER -> (Long) value;
-      case DECIMAL ->
-          ((BigDecimal) value)
-              .setScale(scale, RoundingMode.HALF_EVEN)
-              .unscaledValue()
-              .longValueExact();
+      case DECIMAL -> unscaled((BigDecimal) value);
       case DATE -> ((LocalDate) value).toEpochDay();
       case INSTANT -> ChronoUnit.MICROS.between(Instant.EPOCH, (Instant) value);
       case BOOLEAN -> (Boolean) value ? 1 : 0;
       default -> throw new IllegalArgumentException(type + " values are not numbers");
     };
+  }
+
+  private long unscaled(BigDecimal value) {
+    // Rescaling a number like 1E1000000000 would write out all its digits.
+    if ((long) value.precision() - value.scale() > MAX_DIGITS) {
+      throw new ArithmeticException("more than " + MAX_DIGITS + " digits before the point");
+    }
+    return value.scale() > MAX_DIGITS + (long) value.precision()
+        ? 0
+        : value.setScale(scale, RoundingMode.HALF_EVEN).unscaledValue().longValueExact();
   }
 
   /** The value that a number of {@link #toNumber} stands for. */

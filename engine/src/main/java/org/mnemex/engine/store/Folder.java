@@ -63,23 +63,38 @@ public final class Folder implements Closeable {
     return path.resolve("seg-" + id + "." + generation + ".live");
   }
 
-  /** The manifests that can be read, highest generation first; damaged ones are passed over. */
-  public List<Manifest> manifests() throws IOException {
+  /**
+   * What manifests there are.
+   *
+   * @param valid those that can be read, highest generation first
+   * @param damaged why others cannot
+   */
+  public record Manifests(List<Manifest> valid, List<String> damaged) {}
+
+  /**
+   * Reads the manifests; a damaged one does not keep those before it from being used.
+   *
+   * @throws DamagedFileException if there are some, and none can be read
+   * @throws org.mnemex.engine.NewerFormatException if a newer version of this program wrote one
+   */
+  public Manifests manifests() throws IOException {
     List<Path> files = list(name -> name.matches(Manifest.PREFIX + "\\d+"));
     List<Manifest> valid = new ArrayList<>();
+    List<String> why = new ArrayList<>();
     DamagedFileException damaged = null;
     for (Path file : files) {
       try {
         valid.add(Manifest.read(file));
       } catch (DamagedFileException e) {
         damaged = e;
+        why.add(String.valueOf(e.getMessage()));
       }
     }
     if (valid.isEmpty() && damaged != null) {
       throw damaged;
     }
     valid.sort(Comparator.comparingLong(Manifest::generation).reversed());
-    return valid;
+    return new Manifests(List.copyOf(valid), List.copyOf(why));
   }
 
   /** Writes {@code content} under {@code name} so that it is there wholly or not at all. */

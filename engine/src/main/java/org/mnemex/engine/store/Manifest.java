@@ -16,6 +16,7 @@ import java.util.TreeMap;
 import java.util.zip.CRC32C;
 import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.DamagedFileException;
+import org.mnemex.engine.NewerFormatException;
 
 /**
  * The one file that says what the edition is: which segments, which deletions, and for which source
@@ -93,7 +94,8 @@ public record Manifest(
   /**
    * Reads a manifest.
    *
-   * @throws DamagedFileException if the file is cut, changed or of another version
+   * @throws DamagedFileException if the file is cut or changed
+   * @throws NewerFormatException if a newer version of this program has written it
    */
   public static Manifest read(Path file) throws IOException {
     byte[] bytes = Files.readAllBytes(file);
@@ -105,20 +107,20 @@ public record Manifest(
         new DataInputStream(
             new ByteArrayInputStream(bytes, MAGIC.length, bytes.length - MAGIC.length));
     int version = in.readUnsignedShort();
-    if (version != VERSION) {
-      throw new DamagedFileException(
-          file,
-          "manifest version " + version + " found; this program reads version " + VERSION,
-          null);
-    }
     int expected =
         new DataInputStream(new ByteArrayInputStream(bytes, bytes.length - 4, 4)).readInt();
     int found = checksum(bytes, bytes.length - 4);
+    if (version > VERSION && !isKnownBut(bytes, expected)) {
+      throw new NewerFormatException(file, version, VERSION);
+    }
     if (found != expected) {
       throw new DamagedFileException(
           file,
           "its bytes have changed: checksum %08x expected, %08x found".formatted(expected, found),
           null);
+    }
+    if (version != VERSION) {
+      throw new DamagedFileException(file, "there is no manifest version " + version, null);
     }
     String fingerprint = readText(in);
     long generation = in.readLong();
@@ -133,6 +135,14 @@ public record Manifest(
     }
     return new Manifest(
         generation, nextSegment, fingerprint, List.copyOf(segments), new Checkpoint(checkpoint));
+  }
+
+  /** Whether nothing but the version has changed, so that it was one that we know. */
+  private static boolean isKnownBut(byte[] bytes, int expected) {
+    byte[] known = bytes.clone();
+    known[MAGIC.length] = 0;
+    known[MAGIC.length + 1] = VERSION;
+    return checksum(known, known.length - 4) == expected;
   }
 
   private static int count(DataInputStream in, Path file) throws IOException {

@@ -7,6 +7,7 @@ import java.lang.foreign.MemorySegment;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.nio.channels.FileChannel;
+import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
@@ -17,6 +18,7 @@ import java.util.Map;
 import java.util.TreeMap;
 import java.util.zip.CRC32C;
 import org.mnemex.engine.DamagedFileException;
+import org.mnemex.engine.NewerFormatException;
 
 /**
  * A segment file as sections. The file is mapped into memory and stays mapped as long as somebody
@@ -59,16 +61,14 @@ public final class SegmentFile {
       throw damaged("it does not begin like a segment", null);
     }
     int version = bytes.intAt(8);
-    if (version != SegmentLayout.VERSION) {
-      throw damaged(
-          "format version "
-              + version
-              + " found; this program reads version "
-              + SegmentLayout.VERSION,
-          null);
-    }
     if (bytes.longAt(size - 8) != SegmentLayout.END_MAGIC || bytes.intAt(size - 12) != version) {
       throw damaged("cut short: it does not end like a segment", null);
+    }
+    if (version > SegmentLayout.VERSION) {
+      throw new NewerFormatException(path, version, SegmentLayout.VERSION);
+    }
+    if (version != SegmentLayout.VERSION) {
+      throw damaged("there is no format version " + version, null);
     }
     documents = bytes.intAt(12);
     id = bytes.longAt(16);
@@ -81,15 +81,31 @@ public final class SegmentFile {
    * <p>Header, table of contents and footer are checked at once, a section when it is first used:
    * the start does not have to read an index that is larger than memory.
    *
-   * @throws DamagedFileException if the file is missing, cut, changed or of another version
+   * @throws DamagedFileException if the file is missing, cut or changed
+   * @throws NewerFormatException if a newer version of this program has written it
    */
   public static SegmentFile open(Path path) throws IOException {
     return new SegmentFile(path);
   }
 
-  /** Compares the whole file with its checksum. */
+  /**
+   * Compares the whole file with its checksum.
+   *
+   * @throws DamagedFileException if it is not what was opened
+   */
   public void verify() {
     long size = memory.byteSize();
+    try {
+      // Before its bytes are read: behind the end of a file that was cut there is no memory.
+      if (Files.size(path) != size) {
+        throw damaged(
+            "cut short or grown: %,d bytes instead of %,d".formatted(Files.size(path), size), null);
+      }
+    } catch (NoSuchFileException e) {
+      throw damaged("the file is missing", e);
+    } catch (IOException e) {
+      throw damaged("it cannot be looked at: " + e.getMessage(), e);
+    }
     Bytes bytes = new Bytes(memory);
     int found = checksum(memory.asSlice(0, size - 16));
     if (found != bytes.intAt(size - 16)) {

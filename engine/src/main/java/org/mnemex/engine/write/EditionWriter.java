@@ -78,22 +78,31 @@ public final class EditionWriter implements AutoCloseable {
   private Set<String> previousFiles = Set.of();
   private boolean merging;
   private volatile Snapshot snapshot;
+  private final List<String> passedOver;
 
   /**
    * Opens or creates an edition.
    *
    * @param memoryBudgetBytes pending documents are written to a segment when they take more
-   * @throws DamagedFileException if a file that the manifest names cannot be read
+   * @param mustExist whether there must have been a commit
+   * @throws DamagedFileException if a file that the manifest names cannot be read, or there is no
+   *     manifest where there must be one
+   * @throws org.mnemex.engine.NewerFormatException if a newer version of this program wrote a file
    * @throws org.mnemex.engine.FolderInUseException if there is another writer
    */
-  public EditionWriter(Path path, Schema schema, long memoryBudgetBytes) throws IOException {
+  public EditionWriter(Path path, Schema schema, long memoryBudgetBytes, boolean mustExist)
+      throws IOException {
     this.schema = schema;
     this.memoryBudgetBytes = memoryBudgetBytes;
     this.folder = new Folder(path);
     try {
-      List<Manifest> manifests = folder.manifests();
-      if (!manifests.isEmpty()) {
-        open(manifests.getFirst());
+      Folder.Manifests manifests = folder.manifests();
+      passedOver = manifests.damaged();
+      if (!manifests.valid().isEmpty()) {
+        open(manifests.valid().getFirst());
+      } else if (mustExist) {
+        throw new DamagedFileException(
+            path.resolve(Manifest.PREFIX + "…"), "there is no manifest any more", null);
       }
       Set<String> keep = currentFiles();
       folder.removeAllBut(keep);
@@ -132,6 +141,11 @@ public final class EditionWriter implements AutoCloseable {
       }
       segments.add(held);
     }
+  }
+
+  /** Why manifests were passed over at the opening; an older one was taken then. */
+  public List<String> passedOver() {
+    return passedOver;
   }
 
   /** What readers may use now. */
