@@ -1,5 +1,7 @@
 package org.mnemex.cli;
 
+import java.io.IOException;
+import java.nio.file.Path;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -163,6 +165,7 @@ final class SourceCommand {
       footer = {
         "",
         "Example: mnemex source prepare garden --run",
+        "         mnemex source prepare garden --with examples/garden",
         "Without --run the statements are only printed."
       })
   static final class Prepare implements Callable<Integer> {
@@ -174,14 +177,35 @@ final class SourceCommand {
     @Option(names = "--run", description = "run the statements")
     private boolean run;
 
+    @Option(
+        names = "--with",
+        arity = "1..*",
+        paramLabel = "FILE",
+        description = "also for the indexes in these definition files, which are not applied yet")
+    private List<Path> with = List.of();
+
     @Override
-    public Integer call() {
+    public Integer call() throws IOException {
       try (MnemexClient client = service.client()) {
-        SourceStatements statements = client.prepare(name, run);
+        SourceStatements statements =
+            client.prepare(name, run, with.isEmpty() ? Map.of() : DefinitionFiles.read(with));
         if (service.json()) {
           service.printJson(statements);
+        } else if (statements.refused() != null) {
+          service.out().println(statements.refused());
+        } else if (statements.indexes().isEmpty()) {
+          service
+              .out()
+              .println(
+                  ("No index uses source '%s' yet, so nothing is needed. To see what an index would"
+                          + " need: mnemex source prepare %s --with FILE")
+                      .formatted(name, name));
         } else if (statements.statements().isEmpty() && statements.left().isEmpty()) {
-          service.out().println("Source '%s' has all that its indexes need.".formatted(name));
+          service
+              .out()
+              .println(
+                  "Everything that index %s needs from source '%s' is in place."
+                      .formatted(String.join(", ", statements.indexes()), name));
         } else {
           printStatements(service, statements);
         }

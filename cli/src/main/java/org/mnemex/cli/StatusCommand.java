@@ -67,12 +67,19 @@ final class StatusCommand implements Callable<Integer> {
           table,
           index,
           index.live(),
-          index.paused() ? "paused" : index.fresh() ? "fresh" : "behind");
+          index.live() != null && index.live().damage() != null
+              ? "damaged"
+              : index.paused() ? "paused" : index.fresh() ? "fresh" : "behind");
       row(table, index, index.next(), index.next() == null ? "" : index.next().state());
       row(table, index, index.former(), "former");
     }
     table.print(service.out());
     for (IndexStatus index : indexes) {
+      if (index.problem() != null) {
+        service
+            .out()
+            .println(service.styled("@|bold,red !|@ ") + index.name() + ": " + index.problem());
+      }
       problem(index, index.live());
       problem(index, index.next());
       if (index.held() != null) {

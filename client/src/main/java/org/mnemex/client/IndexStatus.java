@@ -10,6 +10,7 @@ import org.jspecify.annotations.Nullable;
  * @param next the edition that shall take its place, if there is one
  * @param former the edition before it, which can be had back, if there is one
  * @param held why {@code next} is complete and not promoted, or null
+ * @param problem why the index is not running, or not taken care of; null if all is well
  */
 public record IndexStatus(
     String name,
@@ -18,6 +19,7 @@ public record IndexStatus(
     boolean fresh,
     boolean paused,
     @Nullable String held,
+    @Nullable String problem,
     @Nullable Edition live,
     @Nullable Edition next,
     @Nullable Edition former) {
@@ -26,7 +28,8 @@ public record IndexStatus(
    *
    * @param state filling, ready, live or former
    * @param until when a former edition goes, ISO 8601; else null
-   * @param phase STARTING, BACKFILL, LIVE, PAUSED, HELD, WAITING, LOST or STOPPED
+   * @param phase STARTING, BACKFILL, LIVE, PAUSED, HELD, WAITING, LOST, FAILED or STOPPED
+   * @param damage why its files cannot be trusted any more, or null
    * @param lagMedianMillis from commit to visible; -1 if there was no change yet
    */
   public record Edition(
@@ -41,6 +44,7 @@ public record IndexStatus(
       long quarantined,
       String phase,
       @Nullable String problem,
+      @Nullable String damage,
       @Nullable String position,
       @Nullable String trueAt,
       long recordsDone,

@@ -249,9 +249,18 @@ public final class MnemexClient implements AutoCloseable {
    * @param run whether to make it, instead of only saying it
    */
   public SourceStatements prepare(String source, boolean run) {
+    return prepare(source, run, Map.of());
+  }
+
+  /**
+   * The same, also for indexes whose definitions are not applied yet.
+   *
+   * @param files YAML by the name that errors shall use
+   */
+  public SourceStatements prepare(String source, boolean run, Map<String, String> files) {
     return post(
         "/api/sources/" + encode(source) + "/prepare",
-        Map.of("run", run),
+        Map.of("run", run, "files", list(files)),
         new TypeReference<>() {});
   }
 
@@ -516,7 +525,8 @@ public final class MnemexClient implements AutoCloseable {
   /** Whether the service is up. */
   public boolean isUp() {
     try {
-      Map<String, Object> health = get("/api/health-and-metrics/health", new TypeReference<>() {});
+      Map<String, Object> health =
+          get("/api/health-and-metrics/health/liveness", new TypeReference<>() {});
       return "UP".equals(health.get("status"));
     } catch (UnreachableException | ProblemException e) {
       return false;

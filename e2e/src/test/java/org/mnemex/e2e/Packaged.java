@@ -45,6 +45,7 @@ final class Packaged {
     command.addAll(
         List.of(
             "-XX:TieredStopAtLevel=1",
+            "-XX:+ExitOnOutOfMemoryError",
             "--enable-native-access=ALL-UNNAMED",
             "-jar",
             jar.toString()));

@@ -15,10 +15,22 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.edition.EditionStore;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.push.PushStore;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
 
 /** Keeps in memory what a service keeps in its database. */
 public final class InMemory {
   private InMemory() {}
+
+  /** Tells a source at once that a reader will not come back. */
+  public static void leave(Source source, String reader) {
+    try (Source.Capture capture = source.capture(reader)) {
+      capture.leave();
+    } catch (SourceUnavailableException e) {
+      // A test has taken its database away.
+      return;
+    }
+  }
 
   /** Editions of one index. */
   public static final class Editions implements EditionStore {
@@ -43,6 +55,7 @@ public final class InMemory {
   /** The quarantine of one index. */
   public static final class Records implements Quarantine {
     private final Map<Integer, Map<String, String>> reasons = new TreeMap<>();
+    private final Map<Integer, TreeSet<String>> asked = new TreeMap<>();
 
     @Override
     public synchronized Set<String> keys(String index, int edition) {
@@ -67,6 +80,22 @@ public final class InMemory {
     @Override
     public synchronized void removeAll(String index, int edition) {
       reasons.remove(edition);
+      asked.remove(edition);
+    }
+
+    @Override
+    public synchronized void ask(String index, int edition, Collection<String> keys) {
+      asked.computeIfAbsent(edition, number -> new TreeSet<>()).addAll(keys);
+    }
+
+    @Override
+    public synchronized List<String> asked(String index, int edition, int limit) {
+      return asked.getOrDefault(edition, new TreeSet<>()).stream().limit(limit).toList();
+    }
+
+    @Override
+    public synchronized void answered(String index, int edition, Collection<String> keys) {
+      asked.getOrDefault(edition, new TreeSet<>()).removeAll(keys);
     }
   }
 
@@ -128,6 +157,21 @@ public final class InMemory {
           .sorted(Comparator.comparingLong(Pushed::number))
           .limit(limit)
           .toList();
+    }
+
+    @Override
+    public void done(String source, String reader, long number) {
+      // Deletions are kept.
+    }
+
+    @Override
+    public void leave(String source, String reader) {
+      // Nobody is known.
+    }
+
+    @Override
+    public long trimmed(String source) {
+      return 0;
     }
 
     @Override

@@ -17,8 +17,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
-import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.service.run.Indexes;
 import org.mnemex.service.run.Pushes;
 import org.mnemex.service.web.ProblemException;
@@ -294,17 +294,13 @@ public class RecordController {
     response.setContentType("application/x-ndjson");
     response.setCharacterEncoding("UTF-8");
     OutputStream out = response.getOutputStream();
-    List<String> keys = new ArrayList<>();
-    snapshot.forEachHash((key, hash) -> keys.add(key));
-    for (String key : keys) {
-      StoredDocument document = snapshot.document(key);
-      if (document != null) {
-        out.write(
-            ("{\"key\":" + JSON.writeValueAsString(key) + ",\"record\":")
-                .getBytes(StandardCharsets.UTF_8));
-        out.write(document.record());
-        out.write("}\n".getBytes(StandardCharsets.UTF_8));
-      }
+    KeyWalk walk = new KeyWalk(snapshot, null);
+    while (walk.next()) {
+      out.write(
+          ("{\"key\":" + JSON.writeValueAsString(walk.key()) + ",\"record\":")
+              .getBytes(StandardCharsets.UTF_8));
+      out.write(walk.record());
+      out.write("}\n".getBytes(StandardCharsets.UTF_8));
     }
     out.flush();
   }

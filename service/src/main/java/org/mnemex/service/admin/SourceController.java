@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.run.DefinitionFile;
 import org.mnemex.service.run.Sources;
 import org.mnemex.sync.source.Catalogue;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -78,14 +79,26 @@ public class SourceController {
     }
   }
 
+  /**
+   * What to prepare a source for.
+   *
+   * @param run whether to run the statements, or only to say them
+   * @param files definitions that are not applied yet, whose indexes count as well
+   */
+  public record PrepareBody(@Nullable Boolean run, @Nullable List<DefinitionFile> files) {}
+
   @Operation(
       summary = "Make in the database what the indexes of a source need",
       description =
-          "Without 'run: true' the statements are only said. Nothing else is ever changed.")
+          "Without 'run: true' the statements are only said. Nothing else is ever changed. With"
+              + " 'files' also what definitions would need that are not applied yet.")
   @PostMapping("/api/sources/{source}/prepare")
   public Sources.Statements prepare(
-      @PathVariable String source, @RequestBody(required = false) @Nullable RunBody body) {
-    return sources.prepare(source, body != null && body.isRun());
+      @PathVariable String source, @RequestBody(required = false) @Nullable PrepareBody body) {
+    return sources.prepare(
+        source,
+        body != null && Boolean.TRUE.equals(body.run()),
+        body == null || body.files() == null ? List.of() : body.files());
   }
 
   @Operation(

@@ -3,6 +3,7 @@ package org.mnemex.service.definition;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetRequest;
 
@@ -40,6 +41,13 @@ public record EndpointDefinition(
     int limitMillis,
     int totalUpTo,
     double leastScore) {
+
+  /** The parameters of every search; facets are chosen by theirs. */
+  public static final Set<String> PARAMETERS =
+      Set.of("q", "sort", "page", "size", "typing", "near", "after", "where", "true_for");
+
+  /** Parameters that other calls of an endpoint have beside those of a search. */
+  public static final Set<String> OTHER_PARAMETERS = Set.of("key", "begins");
 
   /**
    * A facet.

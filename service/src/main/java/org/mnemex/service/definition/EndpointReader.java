@@ -18,10 +18,8 @@ import org.mnemex.service.definition.EndpointDefinition.SortOrder;
 /** Reads an endpoint definition. */
 final class EndpointReader {
   /** Parameters of a search that cannot be names of facets. */
-  static final Set<String> RESERVED =
-      Set.of("q", "sort", "page", "size", "where", "typing", "near", "after", "key", "begins");
-
   private static final int TOTAL_UP_TO = 10_000;
+
   private static final int FACET_LIMIT = 10;
   private static final int LIMIT_MILLIS = 10_000;
   private static final int PAGE_SIZE = 20;
@@ -78,7 +76,8 @@ final class EndpointReader {
       return facets;
     }
     for (String facet : all.allKeys()) {
-      if (RESERVED.contains(facet)) {
+      if (EndpointDefinition.PARAMETERS.contains(facet)
+          || EndpointDefinition.OTHER_PARAMETERS.contains(facet)) {
         throw all.problem(
             facet, "'" + facet + "' is a parameter of every search; choose another name", null);
       }

@@ -44,6 +44,7 @@ public class Audits {
   private final Quarantine quarantine;
   private final Clock clock;
   private final Set<String> running = ConcurrentHashMap.newKeySet();
+  private final Set<Long> active = ConcurrentHashMap.newKeySet();
 
   /** An audit computes for long; among the threads of searches it would wait behind all of them. */
   private final ExecutorService threads =
@@ -98,34 +99,66 @@ public class Audits {
           "an audit of index '" + index + "' is running already",
           null);
     }
-    String started = clock.instant().toString();
-    long id = audits.begin(keptAs, started);
-    threads.execute(
-        () -> run(id, keptAs, new Audit(live, source, quarantine, scope, clock), repair));
-    return new AuditView(id, started, "running", null, null, null);
+    try {
+      String started = clock.instant().toString();
+      long id = audits.begin(keptAs, started);
+      active.add(id);
+      threads.execute(
+          () -> run(id, keptAs, new Audit(live, source, quarantine, scope, clock), repair));
+      return new AuditView(id, started, "running", null, null, null);
+    } catch (RuntimeException e) {
+      running.remove(keptAs);
+      throw e;
+    }
   }
 
   private void run(long id, String keptAs, Audit audit, boolean repair) {
     try {
       AuditResult result = audit.run(repair);
       LOG.info("audit of index '{}': {}", result.index(), result.statement());
-      audits.end(id, "done", JSON.writeValueAsString(result));
+      end(id, "done", JSON.writeValueAsString(result));
     } catch (AuditFailedException | SourceUnavailableException e) {
-      audits.end(id, "failed", String.valueOf(e.getMessage()));
+      end(id, "failed", String.valueOf(e.getMessage()));
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       LOG.error("the audit of index '{}' failed", keptAs, e);
-      audits.end(id, "failed", String.valueOf(e.getMessage()));
+      end(id, "failed", String.valueOf(e.getMessage()));
     } finally {
-      audits.trim(keptAs, KEPT);
+      active.remove(id);
       running.remove(keptAs);
+    }
+  }
+
+  private void end(long id, String state, String result) {
+    try {
+      audits.end(id, state, result);
+    } catch (RuntimeException e) {
+      // A full disk: it is written down as failed when there is room again.
+      LOG.warn("the result of an audit could not be written down: {}", result, e);
+    }
+  }
+
+  /** Ends what could not be written down, and keeps only the last audits. */
+  private void tidyUp() {
+    try {
+      for (IndexDefinition index : indexes.definitions()) {
+        for (AuditMapper.AuditRow row : audits.list(index.keptAs(), SHOWN)) {
+          if (row.state().equals("running") && !active.contains(row.id())) {
+            audits.end(row.id(), "failed", "its result could not be written down");
+          }
+        }
+        audits.trim(index.keptAs(), KEPT);
+      }
+    } catch (RuntimeException e) {
+      LOG.debug("audits are not tidied up yet", e);
     }
   }
 
   /** Begins the audits that index definitions ask for and that are due. */
   @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
   void beginDue() {
+    tidyUp();
     for (IndexDefinition index : indexes.definitions()) {
       AuditPlan plan = index.audits();
       if (plan == null || running.contains(index.keptAs())) {
@@ -140,7 +173,7 @@ public class Audits {
       if (due) {
         try {
           begin(index.name(), plan.scope(), plan.repair());
-        } catch (ProblemException e) {
+        } catch (RuntimeException e) {
           LOG.debug("no audit of index '{}' yet: {}", index.name(), e.getMessage());
         }
       }

@@ -31,6 +31,7 @@ import org.mnemex.sync.definition.InvalidDefinitionException;
  */
 final class ChangeSet {
   private final InstallationParts parts;
+  private final Map<String, Installation.Failure> failures;
   private final Running running;
   private final String author;
   private final boolean hold;
@@ -49,6 +50,7 @@ final class ChangeSet {
   /**
    * Reads, checks and compares.
    *
+   * @param failures indexes that could not be started, so that nothing can be compared with them
    * @param preparing what is done about what is missing in databases
    * @param author who wants them; empty if that is not known
    * @param hold whether new editions wait for a person's word when they are complete
@@ -57,11 +59,13 @@ final class ChangeSet {
   ChangeSet(
       InstallationParts parts,
       Running running,
+      Map<String, Installation.Failure> failures,
       List<DefinitionFile> files,
       DatabaseCheck.Preparing preparing,
       String author,
       boolean hold) {
     this.parts = parts;
+    this.failures = failures;
     this.author = author;
     this.hold = hold;
     this.running = running;
@@ -235,6 +239,16 @@ final class ChangeSet {
 
   private void index(DefinitionReader.Part part) {
     Definition definition = parts.reader().read(part, analysersByName());
+    Installation.Failure failure = failures.get(part.name());
+    if (failure != null) {
+      throw new DefinitionException(
+          List.of(
+              definition.problem(
+                  List.of("index"),
+                  "index '%s' is not running, so nothing can be built beside it: %s"
+                      .formatted(part.name(), failure.why()),
+                  null)));
+    }
     Definition.OfIndex content = (Definition.OfIndex) definition.content();
     RunningSource source = sources.get(content.index().source());
     if (source == null) {

@@ -60,13 +60,29 @@ public class Endpoints {
     Running running = installation.running();
     Endpoint endpoint = known(running, name);
     RunningIndex index = running.indexes().get(endpoint.newest().index());
+    Installation.Failure failure = installation.failures().get(endpoint.newest().index());
+    if (failure != null) {
+      throw new ProblemException(
+          HttpStatus.SERVICE_UNAVAILABLE,
+          "index-not-running",
+          "index '%s' is not running: %s".formatted(endpoint.newest().index(), failure.why()),
+          null);
+    }
     Edition live = index == null ? null : index.editions().live();
     if (index == null || live == null) {
       throw new ProblemException(
               HttpStatus.SERVICE_UNAVAILABLE,
               "index-being-built",
-              "index '%s' is being built for the first time%s"
-                  .formatted(endpoint.newest().index(), progress(index)),
+              "index '%s' is being built%s".formatted(endpoint.newest().index(), progress(index)),
+              null)
+          .retryAfter(RETRY_SECONDS);
+    }
+    if (live.damage() != null) {
+      throw new ProblemException(
+              HttpStatus.SERVICE_UNAVAILABLE,
+              "index-damaged",
+              "a file of index '%s' is damaged, so it is being built anew%s"
+                  .formatted(index.index().name(), progress(index)),
               null)
           .retryAfter(RETRY_SECONDS);
     }

@@ -23,6 +23,7 @@ import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.RecordKey;
+import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /** How indexes are doing, and their records. */
@@ -51,6 +52,7 @@ public class Indexes {
    * @param next the edition that is being filled, or waits for a person's word
    * @param former the one before the live one, which can be had back
    * @param held why a complete edition is not promoted without a person's word, or null
+   * @param problem why the index is not running, or not taken care of; null if all is well
    */
   public record IndexStatus(
       String name,
@@ -59,6 +61,7 @@ public class Indexes {
       boolean fresh,
       boolean paused,
       @Nullable String held,
+      @Nullable String problem,
       @Nullable EditionStatus live,
       @Nullable EditionStatus next,
       @Nullable EditionStatus former) {}
@@ -70,6 +73,7 @@ public class Indexes {
    * @param fromStored whether it was filled from stored records instead of the database
    * @param until when a former edition goes, ISO 8601; else null
    * @param phase what its feed is at
+   * @param damage why its files cannot be trusted any more, or null
    * @param trueAt ISO 8601; null before the first backfill is done
    */
   public record EditionStatus(
@@ -84,6 +88,7 @@ public class Indexes {
       long quarantined,
       FeedStatus.Phase phase,
       @Nullable String problem,
+      @Nullable String damage,
       @Nullable String position,
       @Nullable String trueAt,
       long recordsDone,
@@ -95,8 +100,24 @@ public class Indexes {
 
   /** All indexes, by name. */
   public List<IndexStatus> all() {
-    return new TreeMap<>(installation.running().indexes())
-        .values().stream().map(this::status).toList();
+    Map<String, IndexStatus> all = new TreeMap<>();
+    installation.failures().values().forEach(failure -> all.put(failure.row().name(), of(failure)));
+    installation.running().indexes().values().forEach(i -> all.put(i.index().name(), status(i)));
+    return List.copyOf(all.values());
+  }
+
+  private static IndexStatus of(Installation.Failure failure) {
+    return new IndexStatus(
+        failure.row().name(),
+        "",
+        failure.row().version(),
+        false,
+        false,
+        null,
+        "not running: " + failure.why(),
+        null,
+        null,
+        null);
   }
 
   /** The definitions of all indexes. */
@@ -111,7 +132,8 @@ public class Indexes {
 
   /** One index. */
   public IndexStatus one(String name) {
-    return status(running(name));
+    Installation.Failure failure = installation.failures().get(name);
+    return failure != null ? of(failure) : status(running(name));
   }
 
   /** Every edition that an index ever had, by number. */
@@ -125,6 +147,14 @@ public class Indexes {
   }
 
   private RunningIndex running(String name) {
+    Installation.Failure failure = installation.failures().get(name);
+    if (failure != null) {
+      throw new ProblemException(
+          HttpStatus.SERVICE_UNAVAILABLE,
+          "index-not-running",
+          "index '%s' is not running: %s".formatted(name, failure.why()),
+          null);
+    }
     return installation.running().index(name);
   }
 
@@ -136,6 +166,7 @@ public class Indexes {
     boolean fresh =
         trueAt != null
             && live != null
+            && live.damage() == null
             && live.feed().phase() == FeedStatus.Phase.LIVE
             && Duration.between(trueAt, clock.instant())
                     .compareTo(FRESH.plus(lookInterval(index.index().source())))
@@ -147,6 +178,7 @@ public class Indexes {
         fresh,
         index.editions().isPaused(),
         index.editions().held(),
+        index.editions().problem(),
         live == null ? null : status(index.index(), live),
         next == null ? null : status(index.index(), next),
         former == null ? null : status(index.index(), former));
@@ -171,7 +203,8 @@ public class Indexes {
         snapshot.segments().size(),
         quarantine.count(index.keptAs(), edition.number()),
         feed.phase(),
-        feed.problem(),
+        feed.problem() == null ? edition.mergeProblem() : feed.problem(),
+        edition.damage(),
         feed.position() == null ? null : feed.position().told(),
         feed.trueAt() == null ? null : feed.trueAt().toString(),
         feed.recordsDone(),

@@ -10,6 +10,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EngineException;
@@ -57,7 +58,16 @@ public class Installation {
   private final InstallationParts parts;
   private final PlanReview review;
   private final ChangeThread changing = new ChangeThread();
+  private final Map<String, Failure> failures = new ConcurrentHashMap<>();
   private volatile Running running = Running.NOTHING;
+
+  /**
+   * An index that could not be started.
+   *
+   * @param row its definition
+   * @param why what keeps it from running, and what to do
+   */
+  record Failure(DefinitionRow row, String why) {}
 
   public Installation(
       DefinitionMapper definitions,
@@ -67,6 +77,7 @@ public class Installation {
       TransactionTemplate transaction,
       Clock clock,
       PromotionChecks checks,
+      StoredDepartures departures,
       PlanReview review,
       MnemexSettings settings) {
     this.definitions = definitions;
@@ -82,6 +93,7 @@ public class Installation {
             quarantine,
             pushes,
             checks,
+            departures,
             clock);
   }
 
@@ -94,9 +106,12 @@ public class Installation {
     return known;
   }
 
-  /** Starts everything that was applied before. */
+  /**
+   * Starts everything that was applied before. What cannot be started does not keep the others from
+   * running: it is named in the log and in what is told of indexes, and tried again now and then.
+   */
   @PostConstruct
-  void start() throws IOException {
+  void start() {
     Map<String, RunningSource> sources = new HashMap<>();
     Map<String, RunningAnalyser> analysers = new HashMap<>();
     Map<String, RunningIndex> indexes = new HashMap<>();
@@ -105,29 +120,70 @@ public class Installation {
     List<DefinitionRow> rows = definitions.current();
     for (DefinitionRow row : rows) {
       if (!row.kind().equals("index")) {
-        goOnAfter(row, () -> open(row, sources, analysers, endpoints, scorecards));
+        try {
+          open(row, sources, analysers, endpoints, scorecards);
+        } catch (RuntimeException e) {
+          LOG.error("{} '{}' is not running: {}", row.kind(), row.name(), e.getMessage());
+        }
       }
     }
     for (DefinitionRow row : rows) {
       if (row.kind().equals("index")) {
-        goOnAfter(row, () -> indexes.put(row.name(), openIndex(row, sources)));
+        RunningIndex opened = openIndexOrNote(row, sources);
+        if (opened != null) {
+          indexes.put(row.name(), opened);
+        }
       }
     }
+    sources.values().forEach(source -> parts.departures().goOn(source.source()));
     running = new Running(sources, analysers, indexes, endpoints, scorecards);
   }
 
-  /** One definition that no longer works must not keep the others from running. */
-  private static void goOnAfter(DefinitionRow row, Opening opening) throws IOException {
+  private @Nullable RunningIndex openIndexOrNote(
+      DefinitionRow row, Map<String, RunningSource> sources) {
     try {
-      opening.open();
-    } catch (DefinitionException | EngineException | IllegalStateException e) {
-      LOG.error("{} '{}' is not running: {}", row.kind(), row.name(), e.getMessage());
+      RunningIndex opened = openIndex(row, sources);
+      failures.remove(row.name());
+      return opened;
+    } catch (IOException | RuntimeException e) {
+      boolean said = e instanceof EngineException || e instanceof DefinitionException;
+      String why =
+          said
+              ? String.valueOf(e.getMessage())
+              : "its folder %s cannot be opened: %s. Mend that; it is tried again by itself"
+                  .formatted(parts.indexFolder().resolve(row.keptAs()), e);
+      Failure before = failures.put(row.name(), new Failure(row, why));
+      if (before == null || !before.why().equals(why)) {
+        LOG.error("index '{}' is not running: {}", row.name(), why, said ? null : e);
+      }
+      return null;
     }
   }
 
-  @FunctionalInterface
-  private interface Opening {
-    void open() throws IOException;
+  /** The indexes that could not be started, by name. */
+  Map<String, Failure> failures() {
+    return Map.copyOf(failures);
+  }
+
+  /** Tries to start indexes again that could not be started. */
+  @Scheduled(fixedDelay = 15, initialDelay = 15, timeUnit = TimeUnit.SECONDS)
+  void startAgain() {
+    if (failures.isEmpty()) {
+      return;
+    }
+    changing.call(
+        () -> {
+          for (Failure failure : failures.values()) {
+            RunningIndex opened = openIndexOrNote(failure.row(), running.sources());
+            if (opened != null) {
+              Map<String, RunningIndex> indexes = new HashMap<>(running.indexes());
+              indexes.put(failure.row().name(), opened);
+              running = running.withIndexes(indexes);
+              LOG.info("index '{}' is running now", failure.row().name());
+            }
+          }
+          return running;
+        });
   }
 
   private void open(
@@ -225,7 +281,8 @@ public class Installation {
     return changing.call(
         () ->
             review.of(
-                new ChangeSet(parts, running, files, DatabaseCheck.Preparing.LEAVE, "", false),
+                new ChangeSet(
+                    parts, running, failures(), files, DatabaseCheck.Preparing.LEAVE, "", false),
                 files));
   }
 
@@ -259,7 +316,9 @@ public class Installation {
    * @throws DefinitionException with every problem that was found
    */
   Running after(List<DefinitionFile> files) {
-    return new ChangeSet(parts, running, files, DatabaseCheck.Preparing.UNASKED, "", false).after();
+    return new ChangeSet(
+            parts, running, failures(), files, DatabaseCheck.Preparing.UNASKED, "", false)
+        .after();
   }
 
   /**
@@ -287,6 +346,7 @@ public class Installation {
         new ChangeSet(
             parts,
             running,
+            failures(),
             files,
             options.prepare() ? DatabaseCheck.Preparing.MAKE : DatabaseCheck.Preparing.AS_DEFINED,
             options.author(),
@@ -453,6 +513,9 @@ public class Installation {
           null);
     }
     definitions.remove(kind, name);
+    if (kind.equals("source")) {
+      parts.departures().forget(name);
+    }
     running = new Running(sources, analysers, indexes, endpoints, scorecards);
     if (found instanceof RunningIndex index) {
       index.editions().discard();

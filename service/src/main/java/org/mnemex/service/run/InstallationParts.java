@@ -32,13 +32,22 @@ record InstallationParts(
     Quarantine quarantine,
     PushStore pushes,
     PromotionCheck check,
+    StoredDepartures departures,
     Clock clock) {
   static final int ENDPOINT_VERSIONS_KEPT = 5;
 
   /** The editions of an index, none of them open yet. */
   Editions editions(String name, String keptAs) {
     return new Editions(
-        name, keptAs, indexFolder.resolve(keptAs), id, editionStore, quarantine, clock, check);
+        name,
+        keptAs,
+        indexFolder.resolve(keptAs),
+        id,
+        editionStore,
+        quarantine,
+        clock,
+        check,
+        departures);
   }
 
   /**

@@ -34,6 +34,7 @@ public class Pushes {
       JsonMapper.builder().enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS).build();
   private static final TypeReference<Map<String, Object>> CONTENT = new TypeReference<>() {};
   private static final int KEYS_PER_SEARCH = 1000;
+  private static final int MAX_MERGED = 100_000;
   private static final int RECORDS_PER_WRITE = 500;
   private static final int MOST_RECORD_CHARACTERS = 4 << 20;
 
@@ -254,6 +255,13 @@ public class Pushes {
                           List.of())
                       .after(after));
       found.hits().forEach(hit -> keys.add(hit.key()));
+      if (keys.size() > MAX_MERGED) {
+        throw ProblemException.badRequest(
+            "too-many-records",
+            "the filter meets more than %,d records; change them in several steps"
+                .formatted(MAX_MERGED),
+            null);
+      }
       if (found.hits().size() < KEYS_PER_SEARCH) {
         return keys;
       }

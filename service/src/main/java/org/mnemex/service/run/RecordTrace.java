@@ -63,7 +63,7 @@ public class RecordTrace {
   /** Traces the record of a key, whether it exists or not. */
   public Traced trace(String index, String key) {
     Edition live = indexes.live(index);
-    StoredDocument stored = live.folder().snapshot().document(key);
+    StoredDocument stored = live.read(() -> live.folder().snapshot().document(key));
     Map<String, Object> storedContent =
         stored == null ? null : JSON.readValue(stored.record(), CONTENT);
     String quarantined = indexes.quarantineReason(index, live, key);
@@ -73,7 +73,7 @@ public class RecordTrace {
     try {
       AssembledRecord record = read(index, live.definition(), key);
       database = record == null ? null : new TreeMap<>(record.content());
-      Long hash = live.folder().snapshot().hash(key);
+      Long hash = live.read(() -> live.folder().snapshot().hash(key));
       Document document = record == null ? null : new DocumentMapper(live.definition()).map(record);
       agrees = document == null ? hash == null : hash != null && hash == document.hash();
     } catch (SourceUnavailableException e) {

@@ -18,6 +18,7 @@ import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.push.PushSource;
 import org.mnemex.sync.push.PushStore;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
@@ -70,7 +71,7 @@ public class Sources {
   public Checked check(String name) {
     Source source = source(name);
     List<RecordShape> shapes = shapes(name);
-    Map<String, Set<String>> watched = watched(name);
+    Map<String, Set<String>> watched = watched(shapes);
     Set<Requirement> all = new LinkedHashSet<>();
     try {
       all.addAll(source.requirements(watched));
@@ -96,9 +97,9 @@ public class Sources {
     }
   }
 
-  private Map<String, Set<String>> watched(String name) {
+  private static Map<String, Set<String>> watched(List<RecordShape> shapes) {
     Map<String, Set<String>> watched = new TreeMap<>();
-    for (RecordShape shape : shapes(name)) {
+    for (RecordShape shape : shapes) {
       shape
           .watchedColumns()
           .forEach(
@@ -109,38 +110,59 @@ public class Sources {
   }
 
   private List<RecordShape> shapes(String name) {
-    return installation.running().indexes().values().stream()
-        .map(Running.RunningIndex::index)
-        .filter(index -> index.source().equals(name))
-        .map(IndexDefinition::shape)
-        .toList();
+    return indexes(installation.running(), name).stream().map(IndexDefinition::shape).toList();
+  }
+
+  private static List<IndexDefinition> indexes(Running running, String source) {
+    return new TreeMap<>(running.indexes())
+        .values().stream()
+            .map(Running.RunningIndex::index)
+            .filter(index -> index.source().equals(source))
+            .toList();
   }
 
   /**
    * Statements and whether they were run.
    *
    * @param left those that need more rights than ours
+   * @param indexes for which they are
+   * @param refused which statement the database refused to run, and why; null if none
    */
   public record Statements(
-      String source, List<String> statements, List<String> left, boolean run) {}
+      String source,
+      List<String> statements,
+      List<String> left,
+      boolean run,
+      List<String> indexes,
+      @Nullable String refused) {}
 
   /**
    * Makes what the indexes of a source need in the database, or only says what that would be.
    *
+   * @param with definitions of indexes that are not applied yet
    * @throws ProblemException if there is no such source, or it cannot be asked
    */
-  public Statements prepare(String name, boolean run) {
+  public Statements prepare(String name, boolean run, List<DefinitionFile> with) {
     Source source = source(name);
+    List<IndexDefinition> indexes =
+        with.isEmpty()
+            ? indexes(installation.running(), name)
+            : indexes(installation.after(with), name);
+    Map<String, Set<String>> watched =
+        watched(indexes.stream().map(IndexDefinition::shape).toList());
+    List<String> names = indexes.stream().map(IndexDefinition::name).toList();
     try {
       List<Requirement> missing =
-          source.requirements(watched(name)).stream().filter(Requirement::isMissing).toList();
+          source.requirements(watched).stream().filter(Requirement::isMissing).toList();
       List<String> ours = statements(missing, Requirement.Kind.PREPARABLE);
       List<String> left = statements(missing, Requirement.Kind.ADMINISTRATIVE);
       boolean now = run && left.isEmpty();
       if (now) {
-        source.make(watched(name));
+        source.make(watched);
       }
-      return new Statements(name, ours, left, now);
+      return new Statements(name, ours, left, now, names, null);
+    } catch (NotPreparedException e) {
+      return new Statements(name, List.of(), e.statements(), false, names, e.getMessage());
     } catch (SourceUnavailableException e) {
       throw unavailable(e);
     }
@@ -174,7 +196,7 @@ public class Sources {
         source.forget();
         installation.remove("source", name);
       }
-      return new Statements(name, statements, List.of(), run);
+      return new Statements(name, statements, List.of(), run, List.of(), null);
     } catch (SourceUnavailableException e) {
       throw unavailable(e);
     }

@@ -80,20 +80,25 @@ public class EndpointSearch {
     long start = System.nanoTime();
     Endpoint.Fitted endpoint = answering.endpoint();
     SearchRequest request = request(endpoint, asked);
-    SearchResult result = answering.edition().folder().search(request);
+    SearchResult result =
+        answering.edition().read(() -> answering.edition().folder().search(request));
     String meant =
         result.total() == 0 && !asked.words().isBlank()
             ? answering
                 .edition()
-                .folder()
-                .correct(
-                    new SuggestRequest(
-                        asked.words(),
-                        readable(endpoint),
-                        1,
-                        endpoint.forced(),
-                        List.of(),
-                        request.limits()))
+                .read(
+                    () ->
+                        answering
+                            .edition()
+                            .folder()
+                            .correct(
+                                new SuggestRequest(
+                                    asked.words(),
+                                    readable(endpoint),
+                                    1,
+                                    endpoint.forced(),
+                                    List.of(),
+                                    request.limits())))
             : null;
     return answer(endpoint, asked, result, answering.edition(), start, meant);
   }
@@ -124,9 +129,14 @@ public class EndpointSearch {
   /** The same of a certain edition; null if it has no such record. */
   @Nullable Explanation explain(Endpoints.Answering answering, SearchCall call, String key) {
     SearchRequest request = request(answering.endpoint(), call);
-    Explanation explanation = answering.edition().folder().explain(request, key);
+    Explanation explanation = explain(answering, request, key);
     // What the endpoint may never show is not there for whoever asks it.
     return explanation == null || isHidden(answering, key) ? null : explanation;
+  }
+
+  private static @Nullable Explanation explain(
+      Endpoints.Answering answering, SearchRequest request, String key) {
+    return answering.edition().read(() -> answering.edition().folder().explain(request, key));
   }
 
   private static boolean isHidden(Endpoints.Answering answering, String key) {
@@ -137,7 +147,7 @@ public class EndpointSearch {
     SearchRequest only =
         new SearchRequest(
             new Query.Everything(), forced, null, 0, 0, List.of(), Set.of(), List.of());
-    Explanation seen = answering.edition().folder().explain(only, key);
+    Explanation seen = explain(answering, only, key);
     return seen == null || !seen.matched();
   }
 
@@ -164,17 +174,15 @@ public class EndpointSearch {
     if (text.isBlank() || fields.isEmpty()) {
       return List.of();
     }
-    return answering
-        .edition()
-        .folder()
-        .suggest(
-            new SuggestRequest(
-                text,
-                fields,
-                size,
-                endpoint.forced(),
-                signals(endpoint.definition(), null),
-                limits(endpoint.definition())));
+    SuggestRequest request =
+        new SuggestRequest(
+            text,
+            fields,
+            size,
+            endpoint.forced(),
+            signals(endpoint.definition(), null),
+            limits(endpoint.definition()));
+    return answering.edition().read(() -> answering.edition().folder().suggest(request));
   }
 
   private static SearchLimits limits(EndpointDefinition definition) {
@@ -299,7 +307,12 @@ public class EndpointSearch {
       throw ProblemException.badRequest("bad-facet", String.valueOf(e.getMessage()), null);
     }
     SearchRequest request = request(endpoint, asked).onlyFacets(facets);
-    FacetResult result = answering.edition().folder().search(request).facets().getLast();
+    FacetResult result =
+        answering
+            .edition()
+            .read(() -> answering.edition().folder().search(request))
+            .facets()
+            .getLast();
     return shown(endpoint, defined, result);
   }
 
@@ -355,7 +368,10 @@ public class EndpointSearch {
           .map(
               v ->
                   new SearchAnswer.Chosen(
-                      facet.name(), v.value(), v.label(), call.without(facet.name(), v.value())))
+                      facet.name(),
+                      v.value(),
+                      v.label(),
+                      call.without(facet.name(), v.value(), definition.pageSize())))
           .forEach(chosen::add);
     }
     long total = result.total();

@@ -38,8 +38,6 @@ record SearchCall(
     @Nullable String after,
     @Nullable String trueFor) {
 
-  private static final Set<String> OWN =
-      Set.of("q", "sort", "page", "size", "typing", "near", "after", "where", "true_for");
   private static final int MAX_CHOICES = 100;
   private static final int MAX_WORDS_LENGTH = 1000;
 
@@ -54,7 +52,7 @@ record SearchCall(
         (name, values) -> {
           if (endpoint.facets().containsKey(name)) {
             facets.put(name, values);
-          } else if (!OWN.contains(name)) {
+          } else if (!EndpointDefinition.PARAMETERS.contains(name)) {
             throw unknownParameter(endpoint, name);
           }
         });
@@ -75,7 +73,7 @@ record SearchCall(
 
   private static ProblemException unknownParameter(EndpointDefinition endpoint, String name) {
     Set<String> known = new TreeSet<>(endpoint.facets().keySet());
-    known.addAll(OWN);
+    known.addAll(EndpointDefinition.PARAMETERS);
     return ProblemException.badRequest(
         "unknown-parameter",
         "endpoint '%s' has no parameter '%s'; it has %s"
@@ -158,11 +156,24 @@ record SearchCall(
         "bad-near", "'" + near + "' is no place; write latitude,longitude like 51.2,-0.31", null);
   }
 
-  /** The query string of this call without one choice, from the first page. */
-  String without(String facet, String value) {
+  /**
+   * The query string of this call without one choice, from the first page.
+   *
+   * @param usualSize the size of a page that need not be said
+   */
+  String without(String facet, String value, int usualSize) {
     List<String> parts = new ArrayList<>();
     if (!words.isEmpty()) {
       parts.add("q=" + encode(words));
+    }
+    if (where != null) {
+      parts.add("where=" + encode(where));
+    }
+    if (near != null) {
+      parts.add("near=" + encode(near));
+    }
+    if (size != usualSize) {
+      parts.add("size=" + size);
     }
     facets.forEach(
         (name, values) ->

@@ -14,9 +14,9 @@ public interface PushMapper {
   record PushRow(String recordKey, @Nullable String content, long number) {}
 
   /** What is known of a source. */
-  record PushSourceRow(String history, long last) {}
+  record PushSourceRow(String history, long last, long trimmed) {}
 
-  @Select("SELECT history, last FROM push_source WHERE name = #{source}")
+  @Select("SELECT history, last, trimmed FROM push_source WHERE name = #{source}")
   @Nullable PushSourceRow source(@Param("source") String source);
 
   @Insert(
@@ -87,4 +87,31 @@ public interface PushMapper {
 
   @Delete("DELETE FROM push_source WHERE name = #{source}")
   void removeSource(@Param("source") String source);
+
+  @Insert(
+      """
+      INSERT INTO push_reader (source, reader, position) VALUES (#{source}, #{reader}, #{position})
+      ON CONFLICT (source, reader) DO UPDATE SET position = excluded.position""")
+  void note(
+      @Param("source") String source,
+      @Param("reader") String reader,
+      @Param("position") long position);
+
+  @Delete("DELETE FROM push_reader WHERE source = #{source} AND reader = #{reader}")
+  void leave(@Param("source") String source, @Param("reader") String reader);
+
+  /** The lowest position of any reader; 0 if there is none. */
+  @Select("SELECT coalesce(min(position), 0) FROM push_reader WHERE source = #{source}")
+  long lowest(@Param("source") String source);
+
+  /** Forgets deletions up to a number; how many there were. */
+  @Delete(
+      "DELETE FROM push_record WHERE source = #{source} AND content IS NULL AND number <= #{number}")
+  int forgetDeletions(@Param("source") String source, @Param("number") long number);
+
+  @Update("UPDATE push_source SET trimmed = max(trimmed, #{number}) WHERE name = #{source}")
+  void setTrimmed(@Param("source") String source, @Param("number") long number);
+
+  @Delete("DELETE FROM push_reader WHERE source = #{source}")
+  void removeReaders(@Param("source") String source);
 }

@@ -71,4 +71,27 @@ public interface QuarantineMapper {
 
   @Delete("DELETE FROM quarantine WHERE index_name = #{index} AND edition = #{edition}")
   void removeAll(@Param("index") String index, @Param("edition") int edition);
+
+  @Insert(
+      """
+      INSERT OR IGNORE INTO read_request (index_name, edition, record_key)
+      VALUES (#{index}, #{edition}, #{key})""")
+  void ask(@Param("index") String index, @Param("edition") int edition, @Param("key") String key);
+
+  @Select(
+      """
+      SELECT record_key FROM read_request
+      WHERE index_name = #{index} AND edition = #{edition} ORDER BY record_key LIMIT #{limit}""")
+  List<String> asked(
+      @Param("index") String index, @Param("edition") int edition, @Param("limit") int limit);
+
+  @Delete(
+      """
+      DELETE FROM read_request
+      WHERE index_name = #{index} AND edition = #{edition} AND record_key = #{key}""")
+  void answered(
+      @Param("index") String index, @Param("edition") int edition, @Param("key") String key);
+
+  @Delete("DELETE FROM read_request WHERE index_name = #{index} AND edition = #{edition}")
+  void removeRequests(@Param("index") String index, @Param("edition") int edition);
 }

@@ -96,8 +96,30 @@ public class StoredPushes implements PushStore {
 
   @Override
   @Transactional
+  public void done(String source, String reader, long number) {
+    mapper.note(source, reader, number);
+    long needed = mapper.lowest(source);
+    if (mapper.forgetDeletions(source, needed) > 0) {
+      mapper.setTrimmed(source, needed);
+    }
+  }
+
+  @Override
+  @Transactional
+  public void leave(String source, String reader) {
+    mapper.leave(source, reader);
+  }
+
+  @Override
+  public long trimmed(String source) {
+    return source(source).trimmed();
+  }
+
+  @Override
+  @Transactional
   public void removeAll(String source) {
     mapper.removeRecords(source);
+    mapper.removeReaders(source);
     mapper.removeSource(source);
   }
 

@@ -1,17 +1,23 @@
 package org.mnemex.service.store;
 
 import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
 import java.util.Set;
+import java.util.function.Consumer;
 import org.mnemex.sync.feed.Quarantine;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /** The quarantine in our records. */
 @Component
 public class StoredQuarantine implements Quarantine {
   private final QuarantineMapper mapper;
+  private final TransactionTemplate transaction;
 
-  public StoredQuarantine(QuarantineMapper mapper) {
+  public StoredQuarantine(QuarantineMapper mapper, TransactionTemplate transaction) {
     this.mapper = mapper;
+    this.transaction = transaction;
   }
 
   @Override
@@ -31,6 +37,31 @@ public class StoredQuarantine implements Quarantine {
 
   @Override
   public void removeAll(String index, int edition) {
-    OurRecords.write(() -> mapper.removeAll(index, edition));
+    OurRecords.write(
+        () ->
+            transaction.executeWithoutResult(
+                status -> {
+                  mapper.removeAll(index, edition);
+                  mapper.removeRequests(index, edition);
+                }));
+  }
+
+  @Override
+  public void ask(String index, int edition, Collection<String> keys) {
+    each(keys, key -> mapper.ask(index, edition, key));
+  }
+
+  @Override
+  public List<String> asked(String index, int edition, int limit) {
+    return mapper.asked(index, edition, limit);
+  }
+
+  @Override
+  public void answered(String index, int edition, Collection<String> keys) {
+    each(keys, key -> mapper.answered(index, edition, key));
+  }
+
+  private void each(Collection<String> keys, Consumer<String> work) {
+    OurRecords.write(() -> transaction.executeWithoutResult(status -> keys.forEach(work)));
   }
 }

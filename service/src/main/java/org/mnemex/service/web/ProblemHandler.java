@@ -4,7 +4,8 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.net.URI;
 import java.util.List;
-import java.util.Objects;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
@@ -12,8 +13,10 @@ import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchTimeoutException;
 import org.mnemex.engine.UnknownFieldException;
 import org.mnemex.engine.query.FilterSyntaxException;
+import org.mnemex.engine.schema.NearestName;
 import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionProblem;
+import org.mnemex.sync.edition.EditionDamagedException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.core.NestedExceptionUtils;
@@ -29,6 +32,7 @@ import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.context.request.WebRequest;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
+import tools.jackson.databind.exc.UnrecognizedPropertyException;
 
 /** Every error as a problem document (RFC 9457). */
 @RestControllerAdvice
@@ -36,8 +40,10 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
   private static final Logger LOG = LoggerFactory.getLogger(ProblemHandler.class);
   private static final String TYPES = "/problems/";
 
-  /** How SQLite says that a disk is full, or does not do what it should. */
-  private static final Pattern DISK = Pattern.compile("SQLITE_(FULL|IOERR|CANTOPEN|READONLY)");
+  /** How SQLite and Linux say that a disk is full, or does not do what it should. */
+  private static final Pattern DISK =
+      Pattern.compile(
+          "SQLITE_(FULL|IOERR|CANTOPEN|READONLY)|No space left|Disk quota exceeded|Read-only file system");
 
   @ExceptionHandler
   ResponseEntity<ProblemDetail> on(ProblemException e) {
@@ -96,9 +102,22 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     return DISK.matcher(reason).find() ? onFullDisk(new IOException(reason, e)) : onUnforeseen(e);
   }
 
+  /** Only what a disk does not take is a matter of its room. */
   @ExceptionHandler
-  ProblemDetail onFullDisk(UncheckedIOException e) {
-    return onFullDisk(Objects.requireNonNullElseGet(e.getCause(), () -> new IOException(e)));
+  ProblemDetail onInputOutput(UncheckedIOException e) {
+    String reason = String.valueOf(NestedExceptionUtils.getMostSpecificCause(e).getMessage());
+    return DISK.matcher(reason).find() ? onFullDisk(e.getCause()) : onUnforeseen(e);
+  }
+
+  @ExceptionHandler
+  ResponseEntity<ProblemDetail> on(EditionDamagedException e) {
+    LOG.error("a search failed: {}", e.getMessage());
+    HttpHeaders headers = new HttpHeaders();
+    headers.set(HttpHeaders.RETRY_AFTER, "2");
+    return new ResponseEntity<>(
+        problem(HttpStatus.SERVICE_UNAVAILABLE, "index-damaged", e.getMessage(), null),
+        headers,
+        HttpStatus.SERVICE_UNAVAILABLE);
   }
 
   private static ProblemDetail onFullDisk(IOException e) {
@@ -129,6 +148,9 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
       HttpHeaders headers,
       HttpStatusCode status,
       WebRequest request) {
+    if (e.getMostSpecificCause() instanceof UnrecognizedPropertyException unknown) {
+      return new ResponseEntity<>(unknownKey(unknown), headers, HttpStatus.BAD_REQUEST);
+    }
     return new ResponseEntity<>(
         problem(
             HttpStatus.BAD_REQUEST,
@@ -141,6 +163,18 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
             null),
         headers,
         HttpStatus.BAD_REQUEST);
+  }
+
+  private static ProblemDetail unknownKey(UnrecognizedPropertyException e) {
+    Set<String> known = new TreeSet<>();
+    e.getKnownPropertyIds().forEach(id -> known.add(id.toString()));
+    String name = e.getPropertyName();
+    return problem(
+        HttpStatus.BAD_REQUEST,
+        "unknown-key",
+        "the body has a key '%s' that is not known here; there are %s"
+            .formatted(name, String.join(", ", known)),
+        NearestName.to(name, known));
   }
 
   private static ProblemDetail problem(

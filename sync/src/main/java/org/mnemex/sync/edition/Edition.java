@@ -4,11 +4,16 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.DamagedFileException;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.EngineException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.feed.Pace;
@@ -18,11 +23,23 @@ import org.mnemex.sync.source.Source;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
-/** One physical build of an index: its folder, its feed, and the two threads that serve them. */
+/**
+ * One physical build of an index: its folder, its feed, and the two threads that serve them.
+ *
+ * <h2>Damage</h2>
+ *
+ * <p>Files are mapped into memory, so a file that is cut or changed while it is in use shows as any
+ * kind of failure, or as none. Whoever fails in reading the edition says so; then all its files are
+ * compared with their checksums. A damaged edition answers nothing more and follows nothing more.
+ */
 public final class Edition {
   private static final Logger LOG = LoggerFactory.getLogger(Edition.class);
   private static final long MERGE_PAUSE_MILLIS = 200;
   private static final long FAILED_MERGE_PAUSE_MILLIS = 2000;
+  private static final long LONGEST_MERGE_PAUSE_MILLIS = 60_000;
+
+  /** A thread that waits for a database is waited for so long, and once more when it is cut off. */
+  private static final Duration CLOSE_WAIT = Duration.ofSeconds(8);
 
   private final int number;
   private volatile EditionStore.EditionEntry entry;
@@ -31,9 +48,13 @@ public final class Edition {
   private final Source source;
   private final EditionFolder folder;
   private final Feed feed;
+  private final Feed.Listener listener;
   private final Thread feedThread;
   private final Thread mergeThread;
+  private final AtomicBoolean looking = new AtomicBoolean();
   private volatile boolean stopping;
+  private volatile @Nullable String damage;
+  private volatile @Nullable String mergeProblem;
 
   Edition(
       EditionStore.EditionEntry entry,
@@ -51,8 +72,20 @@ public final class Edition {
     this.definition = definition;
     this.path = path;
     this.source = source;
-    this.folder = EditionFolder.open(path, definition.schema());
+    this.listener = listener;
+    // An edition that was complete has been committed; an empty folder in its place is damage.
+    this.folder =
+        entry.state() == EditionStore.State.FILLING
+            ? EditionFolder.open(path, definition.schema())
+            : EditionFolder.openCommitted(path, definition.schema());
     try {
+      for (String why : folder.passedOver()) {
+        LOG.error(
+            "index '{}', edition {}: {}. The commit before it is used; changes since then are read again",
+            definition.name(),
+            number,
+            why);
+      }
       // Damage is to be known now, when the edition can still be filled anew, not at some search.
       folder.verify();
     } catch (RuntimeException e) {
@@ -120,57 +153,184 @@ public final class Edition {
     return feed;
   }
 
+  /** Why its files cannot be trusted any more, or null. */
+  public @Nullable String damage() {
+    return damage;
+  }
+
+  /** Why segments are not merged at the moment, or null. */
+  public @Nullable String mergeProblem() {
+    return mergeProblem;
+  }
+
+  /**
+   * Reads the edition.
+   *
+   * @throws EditionDamagedException if its files are damaged
+   */
+  public <T extends @Nullable Object> T read(Supplier<T> work) {
+    String known = damage;
+    if (known != null) {
+      throw new EditionDamagedException(definition.name(), number, known, null);
+    }
+    try {
+      return work.get();
+    } catch (DamagedFileException | InternalError e) {
+      // InternalError: there is no file behind a piece of mapped memory any more.
+      listener.failed(e);
+      throw new EditionDamagedException(
+          definition.name(), number, "a file cannot be read; all are being checked", e);
+    } catch (EngineException e) {
+      throw e;
+    } catch (RuntimeException e) {
+      listener.failed(e);
+      throw e;
+    }
+  }
+
+  /**
+   * Compares all files with their checksums, unless that is being done.
+   *
+   * @return what is damaged, or null
+   */
+  @Nullable String lookForDamage() {
+    if (damage != null || !looking.compareAndSet(false, true)) {
+      return null;
+    }
+    try {
+      folder.verify();
+      return null;
+    } catch (DamagedFileException | InternalError e) {
+      return String.valueOf(e.getMessage());
+    } finally {
+      looking.set(false);
+    }
+  }
+
+  /** Answers nothing and follows nothing any more. */
+  void giveUp(String why) {
+    damage = why;
+    stopping = true;
+    feed.giveUp(why);
+  }
+
   void start() {
     feedThread.start();
     mergeThread.start();
   }
 
   private void merge() {
-    String said = "";
+    long pause = 0;
     try {
       while (!stopping) {
         try {
           if (folder.mergeStep() == 0) {
             Thread.sleep(MERGE_PAUSE_MILLIS);
           }
-        } catch (IOException e) {
-          // Mostly a disk without room, which may have some again.
-          if (!said.equals(e.getMessage())) {
-            LOG.warn(
-                "index '{}' cannot merge: {}; trying again", definition.name(), e.getMessage());
-          }
-          said = String.valueOf(e.getMessage());
-          Thread.sleep(FAILED_MERGE_PAUSE_MILLIS);
+          mergeProblem = null;
+          pause = 0;
+        } catch (IOException | RuntimeException | Error e) {
+          pause =
+              pause == 0
+                  ? FAILED_MERGE_PAUSE_MILLIS
+                  : Math.min(2 * pause, LONGEST_MERGE_PAUSE_MILLIS);
+          mergeFailed(e);
+          Thread.sleep(pause);
         }
       }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
-    } catch (RuntimeException e) {
-      LOG.error("merging of index '{}' stopped; searching goes on", definition.name(), e);
+    }
+  }
+
+  private void mergeFailed(Throwable cause) {
+    String message = "segments are not merged: " + cause.getMessage();
+    if (!message.equals(mergeProblem)) {
+      LOG.warn("index '{}': {}; trying again", definition.name(), message, cause);
+    }
+    mergeProblem = message;
+    if (!(cause instanceof IOException)) {
+      // An I/O error is mostly a disk without room, which may have some again.
+      listener.failed(cause);
     }
   }
 
   /** Ends the threads, commits and closes. Must not be called from the edition's own threads. */
   void close() {
+    end(this::closeFolder);
+  }
+
+  /** Closes and removes everything here. */
+  void discard() {
+    end(
+        () -> {
+          closeFolder();
+          deleteFolder(path);
+        });
+  }
+
+  /**
+   * Ends the threads, then does something. A feed that waits for a database which does not answer
+   * is cut off from it; if that does not help, the rest is done whenever it ends.
+   */
+  private void end(Runnable afterwards) {
     stopping = true;
     feed.stop();
+    if (hasEnded(CLOSE_WAIT)) {
+      afterwards.run();
+      return;
+    }
+    feedThread.interrupt();
+    mergeThread.interrupt();
+    feed.abort();
+    if (hasEnded(CLOSE_WAIT)) {
+      afterwards.run();
+      return;
+    }
+    LOG.warn(
+        "edition {} of index '{}' waits for its source, which does not answer; it is closed later",
+        number,
+        definition.name());
+    Thread.ofPlatform()
+        .name("close-" + definition.name() + "-" + number)
+        .daemon()
+        .start(
+            () -> {
+              if (hasEnded(Duration.ZERO)) {
+                afterwards.run();
+              }
+            });
+  }
+
+  /**
+   * Whether the threads have ended.
+   *
+   * @param wait how long to wait for it; zero for as long as it takes
+   */
+  private boolean hasEnded(Duration wait) {
     try {
-      feedThread.join();
-      mergeThread.join();
-      feed.close();
-      folder.close();
+      for (Thread thread : List.of(feedThread, mergeThread)) {
+        if (thread.getState() != Thread.State.NEW) {
+          thread.join(wait.toMillis());
+        }
+      }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
+    }
+    return !feedThread.isAlive() && !mergeThread.isAlive();
+  }
+
+  private void closeFolder() {
+    try {
+      feed.close();
+    } catch (IOException | RuntimeException e) {
+      LOG.warn("edition {} of index '{}' did not close cleanly", number, definition.name(), e);
+    }
+    try {
+      folder.close();
     } catch (IOException e) {
       LOG.warn("edition {} of index '{}' did not close cleanly", number, definition.name(), e);
     }
-  }
-
-  /** Closes and removes everything, here and in the source. */
-  void discard() {
-    close();
-    feed.leave();
-    deleteFolder(path);
   }
 
   static void deleteFolder(Path path) {

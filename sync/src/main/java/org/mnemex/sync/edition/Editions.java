@@ -7,6 +7,9 @@ import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -36,7 +39,6 @@ import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.Source;
-import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -53,6 +55,17 @@ public final class Editions implements AutoCloseable {
   private static final Duration LOOK_FOR_FORMER = Duration.ofSeconds(2);
   private static final Duration TRY_AGAIN = Duration.ofSeconds(2);
 
+  /** Positions lost within this time are counted together. */
+  private static final Duration LOSSES_COUNTED = Duration.ofHours(1);
+
+  /** So many lost positions are made up for at once. */
+  private static final int LOSSES_BORNE = 3;
+
+  private static final Duration LONGEST_LOSS_PAUSE = Duration.ofHours(1);
+
+  /** Of those that were retired before, the source has heard. */
+  private static final int LAST_RETIRED = 3;
+
   /** So far behind the database no edition takes another's place. */
   private static final Duration MOST_LAG = Duration.ofSeconds(30);
 
@@ -64,11 +77,16 @@ public final class Editions implements AutoCloseable {
   private final Quarantine quarantine;
   private final Clock clock;
   private final PromotionCheck check;
+  private final Departures departures;
   private final ScheduledExecutorService transitions;
   private volatile Group editions = new Group(null, null, null);
   private volatile boolean paused;
   private volatile @Nullable String held;
+  private volatile @Nullable String problem;
   private boolean agreed;
+
+  /** When editions lost their positions lately. */
+  private final Deque<Instant> losses = new ArrayDeque<>();
 
   private record Group(@Nullable Edition live, @Nullable Edition next, @Nullable Edition former) {
     List<Edition> all() {
@@ -82,6 +100,7 @@ public final class Editions implements AutoCloseable {
    * @param root folder of the index; each edition has a folder in it
    * @param installation what tells this installation from others that follow the same source
    * @param check asked before an edition goes live by itself
+   * @param departures tells sources of editions that are gone
    */
   public Editions(
       String name,
@@ -91,7 +110,9 @@ public final class Editions implements AutoCloseable {
       EditionStore store,
       Quarantine quarantine,
       Clock clock,
-      PromotionCheck check) {
+      PromotionCheck check,
+      Departures departures) {
+    this.departures = departures;
     this.name = name;
     this.keptAs = keptAs;
     this.root = root;
@@ -115,25 +136,32 @@ public final class Editions implements AutoCloseable {
    * finds no edition of the current definition afterwards has to {@link #build} one.
    *
    * @param definitions the definition of a version
+   * @throws IOException if a folder cannot be read; everything is left as it is
+   * @throws org.mnemex.engine.EngineException the same, with the reason
    */
   public synchronized void open(IntFunction<IndexDefinition> definitions, Source source)
       throws IOException {
+    List<Edition> opened = new ArrayList<>();
+    try {
+      for (EditionEntry entry : store.of(keptAs)) {
+        if (entry.state() != State.RETIRED) {
+          try {
+            opened.add(open(entry, definitions.apply(entry.version()), source));
+          } catch (DamagedFileException e) {
+            LOG.error("index '{}', edition {}: {}", name, entry.number(), e.getMessage());
+            store.save(entry.in(State.RETIRED));
+          }
+        }
+      }
+    } catch (IOException | RuntimeException e) {
+      opened.forEach(Edition::close);
+      throw e;
+    }
     Edition live = null;
     Edition next = null;
     Edition former = null;
-    for (EditionEntry entry : store.of(keptAs)) {
-      if (entry.state() == State.RETIRED) {
-        continue;
-      }
-      Edition edition;
-      try {
-        edition = open(entry, definitions.apply(entry.version()), source);
-      } catch (DamagedFileException e) {
-        LOG.error("index '{}', edition {}: {}", name, entry.number(), e.getMessage());
-        store.save(entry.in(State.RETIRED));
-        continue;
-      }
-      switch (entry.state()) {
+    for (Edition edition : opened) {
+      switch (edition.entry().state()) {
         case LIVE -> live = edition;
         case FORMER -> former = edition;
         default -> {
@@ -151,22 +179,12 @@ public final class Editions implements AutoCloseable {
     }
     editions = new Group(live, next, former);
     removeLeftovers();
-    transitions.execute(() -> leaveAsRetired(source));
+    // A crash may have come before the source was told; it would keep changes for nobody.
+    store.of(keptAs).reversed().stream()
+        .filter(entry -> entry.state() == State.RETIRED)
+        .limit(LAST_RETIRED)
+        .forEach(entry -> departures.leave(source, reader(entry.number())));
     editions.all().forEach(Edition::start);
-  }
-
-  /** A crash may have come before the source was told; it would keep changes for nobody. */
-  private void leaveAsRetired(Source source) {
-    for (EditionEntry entry : store.of(keptAs)) {
-      if (entry.state() == State.RETIRED) {
-        try (Source.Capture capture = source.capture(reader(entry.number()))) {
-          capture.leave();
-        } catch (SourceUnavailableException e) {
-          LOG.warn("index '{}': {}", name, e.getMessage());
-          return;
-        }
-      }
-    }
   }
 
   private String reader(int number) {
@@ -275,6 +293,7 @@ public final class Editions implements AutoCloseable {
   /** Frees what a retired edition takes. What is left after a crash goes at the next start. */
   private void remove(Edition edition) {
     edition.discard();
+    departures.leave(edition.source(), reader(edition.number()));
     try {
       quarantine.removeAll(keptAs, edition.number());
     } catch (UncheckedIOException e) {
@@ -288,9 +307,10 @@ public final class Editions implements AutoCloseable {
       work.run();
     } catch (UncheckedIOException e) {
       LOG.warn("index '{}': {}; trying again", name, e.getMessage());
-      if (!transitions.isShutdown()) {
-        transitions.schedule(() -> insist(work), TRY_AGAIN.toMillis(), TimeUnit.MILLISECONDS);
-      }
+      later(work);
+    } catch (RuntimeException | Error e) {
+      LOG.error("index '{}': a change of its editions failed; trying again", name, e);
+      later(work);
     }
   }
 
@@ -314,10 +334,12 @@ public final class Editions implements AutoCloseable {
                 .filled(new Filled(status.recordsDone(), status.recordsDone() * 1000 / rate)));
       }
     }
+    // A damaged edition answers nothing: whatever follows it is better.
+    boolean needed = live == null || live.damage() != null;
     LOG.info("index '{}': edition {} has caught up and is checked", name, number);
     String objection;
     try {
-      objection = live == null ? null : check.objection(filled, live);
+      objection = live == null || needed ? null : check.objection(filled, live);
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       return;
@@ -329,14 +351,81 @@ public final class Editions implements AutoCloseable {
       if (editions.next != filled) {
         return;
       }
-      boolean asked = filled.entry().plan().hold() && live != null;
-      if (!agreed && (objection != null || asked)) {
+      boolean asked = filled.entry().plan().hold();
+      if (!needed && !agreed && (objection != null || asked)) {
         note(filled, filled.entry().in(State.READY));
         held = objection == null ? "it waits for a person's word" : objection;
         LOG.info("index '{}': edition {} is complete; {}", name, number, held);
         return;
       }
+      try {
+        // The checks may have taken minutes.
+        requireCaughtUp(filled);
+      } catch (EditionRefusedException e) {
+        LOG.info("index '{}': {}", name, e.getMessage());
+        later(() -> complete(number));
+        return;
+      }
       goLive(filled, filled.entry(), () -> {});
+    }
+  }
+
+  private void later(Runnable work) {
+    if (!transitions.isShutdown()) {
+      transitions.schedule(() -> insist(work), TRY_AGAIN.toMillis(), TimeUnit.MILLISECONDS);
+    }
+  }
+
+  /** Something failed that reads an edition: its files are compared with their checksums. */
+  private void suspect(int number) {
+    Edition edition = all().stream().filter(one -> one.number() == number).findFirst().orElse(null);
+    if (edition == null) {
+      return;
+    }
+    Thread.ofPlatform()
+        .name("verify-" + keptAs + "-" + number)
+        .daemon()
+        .start(
+            () -> {
+              String damage = edition.lookForDamage();
+              if (damage != null && !transitions.isShutdown()) {
+                transitions.execute(() -> insist(() -> replaceDamaged(edition, damage)));
+              }
+            });
+  }
+
+  private synchronized void replaceDamaged(Edition edition, String damage) {
+    if (!all().contains(edition)) {
+      return;
+    }
+    LOG.error(
+        "index '{}': edition {} is damaged and no longer used: {}", name, edition.number(), damage);
+    edition.giveUp(damage);
+    Edition next = editions.next;
+    if (edition == editions.former) {
+      // It goes by itself, as nothing can be had back from it.
+      return;
+    }
+    boolean nextIsOfUse =
+        next != null
+            && next != edition
+            && (!next.entry().plan().fromStored() || next.feed().isComplete());
+    if (!nextIsOfUse) {
+      Edition base = Objects.requireNonNullElse(next, edition);
+      buildFromDatabase(
+          base.definition(), base.version(), base.source(), base.entry().plan().hold());
+    } else if (held != null) {
+      // Somebody had to decide between it and an edition that answers.
+      transitions.execute(() -> insist(() -> complete(next.number())));
+    }
+  }
+
+  private void buildFromDatabase(
+      IndexDefinition definition, int version, Source source, boolean hold) {
+    try {
+      build(definition, version, source, new FillPlan(false, hold));
+    } catch (IOException e) {
+      throw new UncheckedIOException("no new edition could be begun: " + e.getMessage(), e);
     }
   }
 
@@ -489,6 +578,11 @@ public final class Editions implements AutoCloseable {
     }
   }
 
+  /** Why editions cannot be taken care of at the moment, or null. */
+  public @Nullable String problem() {
+    return problem;
+  }
+
   /** Why a complete edition is not promoted, or null. */
   public @Nullable String held() {
     return held;
@@ -555,7 +649,8 @@ public final class Editions implements AutoCloseable {
   @Override
   public void close() {
     transitions.shutdownNow();
-    all().forEach(Edition::close);
+    // All at once: each may wait for a database that does not answer.
+    all().parallelStream().forEach(Edition::close);
   }
 
   /** The records that the live edition has stored. */
@@ -601,6 +696,19 @@ public final class Editions implements AutoCloseable {
     }
   }
 
+  /** How long to wait before a lost position is made up for: what takes it may do so again. */
+  private Duration pauseAfterLoss() {
+    Instant now = clock.instant();
+    losses.removeIf(loss -> loss.isBefore(now.minus(LOSSES_COUNTED)));
+    losses.add(now);
+    int more = losses.size() - LOSSES_BORNE;
+    if (more <= 0) {
+      return Duration.ZERO;
+    }
+    Duration pause = Duration.ofMinutes(1L << Math.min(more, 6));
+    return pause.compareTo(LONGEST_LOSS_PAUSE) > 0 ? LONGEST_LOSS_PAUSE : pause;
+  }
+
   /** What feeds say is acted on by another thread, because it ends the feed's own. */
   private final class Transitions implements Feed.Listener {
     private final int number;
@@ -621,6 +729,11 @@ public final class Editions implements AutoCloseable {
       transitions.execute(() -> insist(() -> replace(why)));
     }
 
+    @Override
+    public void failed(Throwable cause) {
+      transitions.execute(() -> suspect(number));
+    }
+
     private void replace(String why) {
       synchronized (Editions.this) {
         Edition lost = all().stream().filter(e -> e.number() == number).findFirst().orElse(null);
@@ -628,16 +741,28 @@ public final class Editions implements AutoCloseable {
           // A former edition that is no longer fed is of no use; it goes.
           return;
         }
-        LOG.warn("index '{}': {}; filling a new edition beside the live one", name, why);
-        Edition base = Objects.requireNonNullElse(editions.next, lost);
-        try {
-          build(
-              base.definition(),
-              base.version(),
-              source,
-              new FillPlan(false, base.entry().plan().hold()));
-        } catch (IOException e) {
-          throw new UncheckedIOException("no new edition could be begun: " + e.getMessage(), e);
+        Duration pause = pauseAfterLoss();
+        if (!pause.isZero()) {
+          problem =
+              "positions were lost %d times within an hour, the last time because %s; the next edition is begun in %d minutes"
+                  .formatted(losses.size(), why, pause.toMinutes());
+          LOG.error("index '{}': {}", name, problem);
+          transitions.schedule(
+              () -> insist(() -> begin(why)), pause.toMillis(), TimeUnit.MILLISECONDS);
+          return;
+        }
+        begin(why);
+      }
+    }
+
+    private void begin(String why) {
+      synchronized (Editions.this) {
+        problem = null;
+        Edition lost = all().stream().filter(e -> e.number() == number).findFirst().orElse(null);
+        if (lost != null) {
+          LOG.warn("index '{}': {}; filling a new edition beside the live one", name, why);
+          Edition base = Objects.requireNonNullElse(editions.next, lost);
+          buildFromDatabase(base.definition(), base.version(), source, base.entry().plan().hold());
         }
       }
     }

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.FieldDefinition;
@@ -21,6 +22,9 @@ import org.mnemex.sync.source.SourceUnavailableException;
  *   <li>A column was added: nothing. The next edition has it.
  *   <li>A column that no field needs was dropped, or one has another type or the primary key other
  *       columns: the records have to be read anew, into a new edition.
+ *   <li>Another table stands under the name of one, or parts of it were attached, detached or
+ *       emptied: their rows came or went without a change that could be followed, so all are read
+ *       anew.
  *   <li>A table or a column that the definition needs has gone: a person has to decide. The feed
  *       waits, and the edition goes on answering.
  * </ul>
@@ -28,8 +32,16 @@ import org.mnemex.sync.source.SourceUnavailableException;
 final class ColumnsCheck {
   private ColumnsCheck() {}
 
-  static void check(IndexDefinition definition, ReadColumns before, ReadColumns now)
+  /**
+   * Compares tables with what they were.
+   *
+   * @return what is read from now on
+   * @throws PositionLostException if the records have to be read anew
+   * @throws SourceUnavailableException if a person has to decide
+   */
+  static ReadColumns check(IndexDefinition definition, ReadColumns before, ReadColumns now)
       throws SourceUnavailableException {
+    Map<String, ReadColumns.Table> read = new TreeMap<>();
     for (Map.Entry<String, ReadColumns.Table> entry : before.tables().entrySet()) {
       String name = entry.getKey();
       ReadColumns.Table table = now.tables().get(name);
@@ -46,7 +58,14 @@ final class ColumnsCheck {
       if (!table.key().equals(entry.getValue().key())) {
         throw new PositionLostException("the primary key of table '%s' changed".formatted(name));
       }
+      if (!entry.getValue().identity().mayBecome(table.identity())) {
+        throw new PositionLostException(
+            "table '%s' is another one than before, or parts of it were exchanged or emptied"
+                .formatted(name));
+      }
+      read.put(name, entry.getValue().as(table.identity()));
     }
+    return new ReadColumns(read);
   }
 
   private static void checkColumn(

@@ -5,26 +5,19 @@ import java.io.UncheckedIOException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.Collection;
-import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
-import java.util.Queue;
-import java.util.Set;
 import java.util.TreeMap;
-import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.EditionFolder;
-import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
-import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
@@ -33,7 +26,7 @@ import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
-import org.mnemex.sync.source.Records;
+import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
@@ -58,16 +51,27 @@ import tools.jackson.databind.json.JsonMapper;
  * in one manifest, so after a crash the feed continues from there. Changes that were applied but
  * not committed are applied again, which does no harm: a record is always read as it is now.
  *
+ * <p>{@code position} stays behind what was handed out while {@link ChangeApplier} puts something
+ * off.
+ *
  * <h2>When the source is away</h2>
  *
  * <p>The feed tries again with growing pauses, says why in its status, and the edition goes on
- * answering. Only when the source no longer knows the changes since the position does the feed give
- * up: its edition then has to be replaced by a new one.
+ * answering. It does so after any other failure, too: nobody may believe that changes are followed
+ * when they are not, and nobody has to start the service again when the cause has gone. Only when
+ * the source no longer knows the changes since the position does the feed give up: its edition then
+ * has to be replaced by a new one.
+ *
+ * <h2>When tables are changed</h2>
+ *
+ * <p>Now and then, and when the source tells of a change of its tables, the feed looks whether they
+ * are still the same tables with what it needs, and whether their changes are still captured. If
+ * that was not so for a moment, changes of that moment are lost, and the position with them.
  */
 public final class Feed implements Runnable, AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Feed.class);
   private static final ObjectMapper JSON = JsonMapper.shared();
-  private static final int KEYS_PER_READ = 500;
+  private static final int ASKED_AT_ONCE = 500;
   private static final int RECORDS_PER_COMMIT = 20_000;
 
   private static final Duration COMMIT_INTERVAL = Duration.ofSeconds(1);
@@ -78,10 +82,15 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final Duration TRIM_INTERVAL = Duration.ofSeconds(30);
 
   /** A changed table is noticed after so long at the latest; at once if a statement fails. */
-  private static final Duration COLUMNS_INTERVAL = Duration.ofSeconds(30);
+  private static final Duration TABLES_INTERVAL = Duration.ofSeconds(30);
 
   private static final long FIRST_PAUSE_MILLIS = 100;
-  private static final long LONGEST_PAUSE_MILLIS = 2000;
+  private static final long LONGEST_PAUSE_MILLIS = 5000;
+
+  /** Between two tries after a failure that nobody foresaw, and of changes that are held back. */
+  private static final long LONGEST_FAILED_PAUSE_MILLIS = 60_000;
+
+  private static final long FIRST_HELD_PAUSE_MILLIS = 1000;
   private static final long PAUSED_WAIT_MILLIS = 100;
 
   /** Of one batch of few changes. */
@@ -107,13 +116,19 @@ public final class Feed implements Runnable, AutoCloseable {
   private final Pace pace;
   private final TraceLog traces = new TraceLog();
   private final CountDownLatch stop = new CountDownLatch(1);
+  private final Quarantine waiting;
+  private final ChangeApplier applier;
 
-  private final Queue<RecordKey> asked = new ConcurrentLinkedQueue<>();
-
-  private @Nullable RecordReader reader;
+  private volatile @Nullable RecordReader reader;
   private @Nullable ReadColumns columns;
   private boolean prepared;
+
+  /** Everything up to here is applied. */
   private @Nullable Position position;
+
+  /** Everything up to here was handed out by the source. */
+  private @Nullable Position handedOut;
+
   private @Nullable Position committed;
   private @Nullable Position trimmable;
   private long uncommitted;
@@ -123,10 +138,19 @@ public final class Feed implements Runnable, AutoCloseable {
   private boolean unrefreshedFill;
   private Instant lastCommit;
   private Instant lastTrim;
-  private Instant lastColumnsCheck = Instant.EPOCH;
+  private Instant lastTablesCheck = Instant.EPOCH;
 
   private volatile FeedStatus.Phase phase = FeedStatus.Phase.STARTING;
   private volatile boolean paused;
+
+  /** Whether somebody may have asked for records to be read again. */
+  private volatile boolean asked = true;
+
+  /** Whether a pause between two tries shall end. */
+  private volatile boolean woken;
+
+  private volatile boolean gaveUp;
+
   private volatile @Nullable String problem;
   private volatile @Nullable Instant trueAt;
   private volatile @Nullable Position visiblePosition;
@@ -138,6 +162,12 @@ public final class Feed implements Runnable, AutoCloseable {
 
     /** The source no longer knows the changes since the feed's position. */
     void positionLost(String why);
+
+    /**
+     * Something failed that should not. The feed tries again by itself; what it reads may be
+     * damaged.
+     */
+    void failed(Throwable cause);
   }
 
   /**
@@ -175,6 +205,18 @@ public final class Feed implements Runnable, AutoCloseable {
             origin);
     this.capture = source.capture(readerName);
     this.guard = new RemovalGuard(definition.mostRemoved(), clock);
+    this.waiting = quarantine;
+    this.applier =
+        new ChangeApplier(
+            this::reader,
+            folder,
+            mapper,
+            writer,
+            fill,
+            guard,
+            traces,
+            clock,
+            Math.min(pace.batch(), pace.portion()));
     this.lastCommit = clock.instant();
     this.lastTrim = Instant.EPOCH;
     resume(folder.snapshot().checkpoint());
@@ -187,6 +229,7 @@ public final class Feed implements Runnable, AutoCloseable {
       return;
     }
     position = Position.parse(text);
+    handedOut = position;
     committed = position;
     visiblePosition = position;
     fill.resume(values);
@@ -203,53 +246,81 @@ public final class Feed implements Runnable, AutoCloseable {
 
   @Override
   public void run() {
-    long pause = FIRST_PAUSE_MILLIS;
+    long pause = 0;
     try {
       while (stop.getCount() > 0) {
         try {
           if (paused) {
-            phase = FeedStatus.Phase.PAUSED;
+            if (phase != FeedStatus.Phase.PAUSED) {
+              phase = FeedStatus.Phase.PAUSED;
+              prepared = false;
+              letGo();
+            }
             stop.await(PAUSED_WAIT_MILLIS, TimeUnit.MILLISECONDS);
             continue;
           }
           step();
+          if (gaveUp) {
+            return;
+          }
           problem = null;
           phase = fill.isDone() ? FeedStatus.Phase.LIVE : FeedStatus.Phase.BACKFILL;
-          pause = FIRST_PAUSE_MILLIS;
+          pause = 0;
         } catch (RemovalsHeldException e) {
           report(FeedStatus.Phase.HELD, e);
-          stop.await(PAUSED_WAIT_MILLIS, TimeUnit.MILLISECONDS);
+          pause = pause(pause, FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
         } catch (SourceUnavailableException
             | NotPreparedException
             | IOException
             | UncheckedIOException e) {
           report(FeedStatus.Phase.WAITING, e);
-          // When the source is back it may not be what it was.
-          prepared = false;
-          if (stop.await(pause, TimeUnit.MILLISECONDS)) {
-            return;
-          }
-          pause = Math.min(2 * pause, LONGEST_PAUSE_MILLIS);
+          pause = pause(pause, FIRST_PAUSE_MILLIS, LONGEST_PAUSE_MILLIS);
         } catch (PositionLostException e) {
           report(FeedStatus.Phase.LOST, e);
+          letGo();
           listener.positionLost(String.valueOf(e.getMessage()));
           return;
+        } catch (TooManyAsideException e) {
+          report(FeedStatus.Phase.FAILED, e);
+          pause = pause(pause, FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
+        } catch (RuntimeException | Error e) {
+          if (!String.valueOf(e.getMessage()).equals(problem)) {
+            LOG.error("feed of index '{}' failed and tries again", definition.name(), e);
+          }
+          report(FeedStatus.Phase.FAILED, e instanceof OutOfMemoryError ? noMemory() : e);
+          listener.failed(e);
+          pause = pause(pause, FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
         }
       }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
-    } catch (OutOfMemoryError e) {
-      LOG.error("feed of index '{}' stopped", definition.name(), e);
-      report(
-          FeedStatus.Phase.STOPPED,
-          new IOException(
-              "a change or record does not fit into memory (%d MB), so there may be a value of hundreds of megabytes in it; start the service with more (-Xmx), it goes on from here"
-                  .formatted(Runtime.getRuntime().maxMemory() >> 20)));
-    } catch (RuntimeException | Error e) {
-      // Whatever it was, nobody may believe that changes are still followed.
-      LOG.error("feed of index '{}' stopped", definition.name(), e);
-      report(FeedStatus.Phase.STOPPED, e);
     }
+  }
+
+  /**
+   * Lets go of the source and waits before the next try, longer than before it.
+   *
+   * @return how long, in milliseconds
+   */
+  private long pause(long before, long first, long longest) throws InterruptedException {
+    // When the source is back it may not be what it was.
+    prepared = false;
+    letGo();
+    long millis = before == 0 ? first : Math.min(2 * before, longest);
+    // Many feeds of one source shall not come back in the same moment.
+    long jitter = ThreadLocalRandom.current().nextLong(millis / 2 + 1);
+    long end = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(millis * 3 / 4 + jitter);
+    woken = false;
+    while (!woken && !paused && stop.getCount() > 0 && System.nanoTime() < end) {
+      stop.await(Math.min(millis, PAUSED_WAIT_MILLIS), TimeUnit.MILLISECONDS);
+    }
+    return millis;
+  }
+
+  private static IOException noMemory() {
+    return new IOException(
+        "a change or record does not fit into memory (%d MB), so there may be a value of hundreds of megabytes in it; start the service with more (-Xmx), it goes on from here"
+            .formatted(Runtime.getRuntime().maxMemory() >> 20));
   }
 
   private void report(FeedStatus.Phase now, Throwable cause) {
@@ -257,8 +328,10 @@ public final class Feed implements Runnable, AutoCloseable {
     if (!message.equals(problem)) {
       LOG.warn("feed of index '{}': {}", definition.name(), message);
     }
-    problem = message;
-    phase = now;
+    if (!gaveUp) {
+      problem = message;
+      phase = now;
+    }
   }
 
   /**
@@ -270,9 +343,8 @@ public final class Feed implements Runnable, AutoCloseable {
       throws SourceUnavailableException, NotPreparedException, IOException, InterruptedException {
     if (!prepared) {
       prepare();
-    } else if (Duration.between(lastColumnsCheck, clock.instant()).compareTo(COLUMNS_INTERVAL)
-        >= 0) {
-      checkColumns();
+    } else if (Duration.between(lastTablesCheck, clock.instant()).compareTo(TABLES_INTERVAL) >= 0) {
+      checkTables();
     }
     if (!fill.isDone()) {
       fill();
@@ -283,15 +355,18 @@ public final class Feed implements Runnable, AutoCloseable {
         refresh();
       }
       applyAsked();
-      int applied = applyChanges(pace.idleWait());
+      int applied = applyChanges(applier.hasFanOuts() ? Duration.ZERO : pace.idleWait());
       // A batch that is not full had all there was: a source that never rests is caught up with,
       // too.
-      if (applied < pace.batch() && (applied > 0 || sawAll) && !announcedLive) {
+      if (applied < pace.batch()
+          && (applied > 0 || sawAll)
+          && applier.isSettled()
+          && !announcedLive) {
         commit();
         announcedLive = true;
         listener.caughtUp();
       }
-      commitIfDue(applied == 0);
+      commitIfDue(applied == 0 && applier.isSettled());
       if (applied > 0 && applied < pace.batch()) {
         gather();
       }
@@ -314,27 +389,38 @@ public final class Feed implements Runnable, AutoCloseable {
     if (columns == null) {
       columns = fill.columns();
     }
-    checkColumns();
+    checkTables();
     source.prepare(definition.shape().watchedColumns());
     if (position == null) {
       position = capture.now();
+      handedOut = position;
       capture.done(position);
     }
     if (!fill.isDone() && fill.isFromDatabase()) {
-      fill.expect(reader().count());
+      fill.expect(reader().estimate());
     }
     prepared = true;
   }
 
-  /** Whether the tables are still what they were when the edition was begun. */
-  private void checkColumns() throws SourceUnavailableException {
+  /**
+   * Whether the tables are still what they were when the edition was begun, and their changes are
+   * captured.
+   */
+  private void checkTables() throws SourceUnavailableException {
     ReadColumns now = source.columns(definition.shape());
-    if (columns == null) {
-      columns = now;
-    } else {
-      ColumnsCheck.check(definition, columns, now);
+    ReadColumns before = columns;
+    columns = before == null ? now : ColumnsCheck.check(definition, before, now);
+    if (position != null) {
+      for (Requirement requirement : source.requirements(definition.shape().watchedColumns())) {
+        // Whoever made it again now would not know of what was changed without it.
+        if (requirement.isMissing() && requirement.kind() == Requirement.Kind.PREPARABLE) {
+          throw new PositionLostException(
+              "changes may not have been captured; this was not so any more: "
+                  + requirement.what());
+        }
+      }
     }
-    lastColumnsCheck = clock.instant();
+    lastTablesCheck = clock.instant();
   }
 
   private RecordReader reader() {
@@ -348,7 +434,7 @@ public final class Feed implements Runnable, AutoCloseable {
 
   /** Writes the next portion of what the edition is filled with, if one is ready. */
   private void fill() throws SourceUnavailableException, IOException, InterruptedException {
-    uncommitted += fill.next(Objects.requireNonNull(position), columns, asked::addAll);
+    uncommitted += fill.next(Objects.requireNonNull(position), columns, this::readAgain);
     // By time as well: a slow fill shall not begin anew after a crash, nor the source keep its log.
     if (fill.isDone()
         || uncommitted >= RECORDS_PER_COMMIT
@@ -363,146 +449,104 @@ public final class Feed implements Runnable, AutoCloseable {
     }
   }
 
-  /** Applies a batch of changes; how many there were. */
+  /** Applies a batch of changes, and a portion of what was put off; how many changes there were. */
   private int applyChanges(Duration wait)
       throws SourceUnavailableException, IOException, InterruptedException {
-    Position from = position;
+    Position from = handedOut;
     if (from == null) {
       throw new IllegalStateException("not prepared");
     }
-    Instant asked = clock.instant();
-    Changes changes = capture.after(from, pace.batch(), wait);
-    sawAll = changes.complete();
-    if (changes.list().isEmpty()) {
-      if (fill.isDone() && changes.complete()) {
-        trueAt = asked;
-      }
-      position = changes.upTo();
-      if (!unrefreshed) {
-        visiblePosition = position;
-      }
-      return 0;
-    }
+    Position before = position;
     try {
-      apply(changes, asked);
-    } catch (SourceUnavailableException | IOException | RuntimeException e) {
-      // What was handed out is not applied: the capture has to begin again at our position.
+      Instant looked = clock.instant();
+      Changes changes =
+          applier.isFull()
+              ? new Changes(List.of(), from, false)
+              : capture.after(from, pace.batch(), wait);
+      if (changes.tablesChanged()) {
+        checkTables();
+      }
+      sawAll = changes.complete();
+      if (!changes.list().isEmpty() || !applier.isSettled()) {
+        beginWriting();
+        uncommitted += Math.max(1, applier.apply(changes.list(), changes.complete()));
+      }
+      handedOut = changes.upTo();
+      show();
+      if (applier.hasFanOuts()) {
+        beginWriting();
+        uncommitted += applier.goOn();
+        show();
+      }
+      visiblePosition = position;
+      if (fill.isDone() && changes.complete() && applier.isSettled()) {
+        trueAt = looked;
+      }
+      return changes.list().size();
+    } catch (SourceUnavailableException | IOException | RuntimeException | Error e) {
+      // What was handed out is not applied, or not visible: it is asked for again.
+      position = before;
+      handedOut = before;
+      applier.reset();
       capture.close();
       throw e;
     }
-    return changes.list().size();
   }
 
-  /**
-   * Applies changes.
-   *
-   * @param asked when they were asked for
-   */
-  private void apply(Changes changes, Instant asked)
-      throws SourceUnavailableException, IOException {
-    Instant captured = clock.instant();
+  private void beginWriting() throws IOException {
     if (unrefreshed) {
       // A batch that failed half-way is pending; records are compared with what is visible.
       refresh();
     }
     unrefreshed = true;
-    List<Pending> pending = new ArrayList<>();
-    for (Map.Entry<RecordKey, Change> entry : causes(changes.list()).entrySet()) {
-      pending.add(new Pending(entry.getKey(), entry.getValue()));
+  }
+
+  /** Makes visible what was written, as of what is handed out if nothing of that is put off. */
+  private void show() throws IOException {
+    if (applier.isSettled()) {
+      position = handedOut;
     }
-    for (int at = 0; at < pending.size(); at += KEYS_PER_READ) {
-      apply(pending.subList(at, Math.min(pending.size(), at + KEYS_PER_READ)));
-    }
-    uncommitted += Math.max(1, pending.size());
-    Position before = position;
-    position = changes.upTo();
-    try {
+    if (unrefreshed) {
       refresh();
-    } catch (IOException e) {
-      // They are not there yet, so they are asked for again.
-      position = before;
-      throw e;
+      applier.visible();
     }
-    Instant visible = clock.instant();
-    if (fill.isDone() && changes.complete()) {
-      trueAt = asked;
-    }
-    traces.add(pending.stream().map(done -> done.trace(captured, visible)).toList());
   }
 
   /** Reads records again that somebody asked for. */
   private void applyAsked() throws SourceUnavailableException, IOException {
-    Position now = Objects.requireNonNull(position);
-    List<Pending> pending = new ArrayList<>();
-    for (RecordKey key = asked.poll(); key != null; key = asked.poll()) {
-      pending.add(new Pending(key, new Change("(audit)", Map.of(), clock.instant(), now)));
-    }
-    if (pending.isEmpty()) {
-      return;
-    }
-    unrefreshed = true;
-    try {
-      for (int at = 0; at < pending.size(); at += KEYS_PER_READ) {
-        apply(pending.subList(at, Math.min(pending.size(), at + KEYS_PER_READ)));
+    while (asked && applier.isSettled()) {
+      // Before they are looked for: who asks now is not forgotten.
+      asked = false;
+      String index = definition.keptAs();
+      List<String> keys = waiting.asked(index, edition, ASKED_AT_ONCE);
+      if (keys.isEmpty()) {
+        return;
       }
-    } catch (SourceUnavailableException e) {
-      // Reading a record again does no harm, forgetting one does.
-      pending.forEach(one -> asked.add(one.key));
-      throw e;
+      asked = true;
+      int columnsOfKey = definition.shape().key().size();
+      unrefreshed = true;
+      try {
+        applier.readAgain(
+            keys.stream().map(key -> RecordKey.parse(key, columnsOfKey)).toList(),
+            new Change("(asked)", Map.of(), clock.instant(), Objects.requireNonNull(position)));
+        refresh();
+        applier.visible();
+      } catch (SourceUnavailableException | IOException | RuntimeException e) {
+        applier.reset();
+        throw e;
+      }
+      commit();
+      waiting.answered(index, edition, keys);
     }
-    uncommitted += pending.size();
-    refresh();
   }
 
   /**
    * Asks the feed to bring records up to date, whether they changed or not; it does so between two
-   * batches of changes.
+   * batches of changes, also after a restart.
    */
   public void readAgain(Collection<RecordKey> keys) {
-    asked.addAll(keys);
-  }
-
-  /** The records that changes affect, each with the first change that does. */
-  private Map<RecordKey, Change> causes(List<Change> changes) throws SourceUnavailableException {
-    Map<String, List<Change>> byTable = new LinkedHashMap<>();
-    changes.forEach(
-        change -> byTable.computeIfAbsent(change.table(), t -> new ArrayList<>()).add(change));
-    Map<RecordKey, Change> causes = new LinkedHashMap<>();
-    for (List<Change> ofTable : byTable.values()) {
-      Set<RecordKey> keys = reader().affected(ofTable);
-      keys.forEach(key -> causes.putIfAbsent(key, ofTable.getFirst()));
-    }
-    return causes;
-  }
-
-  private void apply(List<Pending> pending) throws SourceUnavailableException, IOException {
-    Collection<RecordKey> keys = pending.stream().map(p -> p.key).toList();
-    Records records = reader().read(keys);
-    Instant read = clock.instant();
-    Map<RecordKey, AssembledRecord> found = new HashMap<>();
-    records.found().forEach(record -> found.put(record.key(), record));
-    Snapshot snapshot = folder.snapshot();
-    int removed = 0;
-    for (RecordKey key : keys) {
-      boolean remains = found.containsKey(key) || records.unreadable().containsKey(key);
-      removed += remains || snapshot.hash(key.text()) == null ? 0 : 1;
-    }
-    guard.remove(removed, snapshot.documents());
-    Map<RecordKey, DocumentMapper.Mapping> mapped = mapper.mapAll(found.values());
-    for (Pending one : pending) {
-      one.read = read;
-      DocumentMapper.Mapping mapping = mapped.get(one.key);
-      String unreadable = records.unreadable().get(one.key);
-      if (mapping != null) {
-        one.outcome = writer.put(one.key.text(), mapping, !fill.isDone());
-      } else if (unreadable != null) {
-        one.outcome = writer.setAside(one.key.text(), unreadable);
-      } else {
-        one.outcome = writer.remove(one.key.text());
-      }
-      one.mapped = clock.instant();
-      fill.changed(one.key.text());
-    }
+    waiting.ask(definition.keptAs(), edition, keys.stream().map(RecordKey::text).toList());
+    asked = true;
   }
 
   private void refresh() throws IOException {
@@ -600,6 +644,7 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Stops following for a while, or goes on with it. The source keeps changes in the meantime. */
   public void pause(boolean stopped) {
     paused = stopped;
+    woken = true;
   }
 
   /**
@@ -611,11 +656,13 @@ public final class Feed implements Runnable, AutoCloseable {
     definition = other;
     writer.redefine(other);
     guard.limit(other.mostRemoved());
+    woken = true;
   }
 
   /** Lets documents be removed that were held back because they are so many. */
   public void agree() {
     guard.agree();
+    woken = true;
   }
 
   /** What is read of the tables, or null while that is not known. */
@@ -629,13 +676,20 @@ public final class Feed implements Runnable, AutoCloseable {
     stop.countDown();
   }
 
-  /** Tells the source that this feed will not come back; only after {@link #run} has ended. */
-  public void leave() {
-    try {
-      capture.leave();
-    } catch (SourceUnavailableException e) {
-      LOG.warn(
-          "source '{}' could not be told that a feed has ended: {}", source.name(), e.getMessage());
+  /** Ends for good, because what it writes into is damaged. */
+  public void giveUp(String why) {
+    gaveUp = true;
+    problem = why;
+    phase = FeedStatus.Phase.STOPPED;
+    stop();
+  }
+
+  /** Cuts the feed off from its source, whatever it is waiting for; may be called by any thread. */
+  public void abort() {
+    capture.abort();
+    RecordReader open = reader;
+    if (open != null) {
+      open.abort();
     }
   }
 
@@ -643,7 +697,10 @@ public final class Feed implements Runnable, AutoCloseable {
   @Override
   public void close() throws IOException {
     try {
-      if (position != null && !unrefreshed && (uncommitted > 0 || !position.equals(committed))) {
+      if (position != null
+          && !gaveUp
+          && !unrefreshed
+          && (uncommitted > 0 || !position.equals(committed))) {
         // What was written is visible and durable together with the position that it is true for.
         refresh();
         commit();
@@ -665,32 +722,5 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Lets go of the source without committing, as a crash would; only after {@link #run}. */
   void abandon() {
     letGo();
-  }
-
-  /** A record that changes of a batch affect. */
-  private static final class Pending {
-    final RecordKey key;
-    final Change cause;
-    Instant read = Instant.EPOCH;
-    Instant mapped = Instant.EPOCH;
-    ChangeTrace.Outcome outcome = ChangeTrace.Outcome.UNCHANGED;
-
-    Pending(RecordKey key, Change cause) {
-      this.key = key;
-      this.cause = cause;
-    }
-
-    ChangeTrace trace(Instant captured, Instant visible) {
-      return new ChangeTrace(
-          key.text(),
-          cause.table(),
-          outcome,
-          cause.position(),
-          cause.at(),
-          captured,
-          read,
-          mapped,
-          visible);
-    }
   }
 }

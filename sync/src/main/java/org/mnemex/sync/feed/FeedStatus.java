@@ -41,6 +41,9 @@ public record FeedStatus(
     WAITING,
     /** The position is lost; a new edition has to be filled. */
     LOST,
+    /** Something failed that should not; the feed tries again by itself. */
+    FAILED,
+    /** The edition is damaged, so nothing can be written into it. */
     STOPPED
   }
 }

@@ -160,6 +160,8 @@ final class Fill implements AutoCloseable {
       start = System.nanoTime();
       write(portion, unreadable);
       nanos += System.nanoTime() - start;
+      // An estimate may be too low.
+      recordsTotal = done ? recordsDone : Math.max(recordsTotal, recordsDone);
       progress = new long[] {recordsDone, recordsTotal, nanos};
       return portion.rows();
     } catch (SourceUnavailableException | IOException | RuntimeException e) {
@@ -197,7 +199,7 @@ final class Fill implements AutoCloseable {
       after = null;
       recordsDone = 0;
       try (RecordReader reader = readers.open(columns)) {
-        recordsTotal = reader.count();
+        recordsTotal = reader.estimate();
       }
       return () -> readers.open(columns);
     }

@@ -14,6 +14,8 @@ import org.mnemex.sync.mapping.DocumentMapper;
  * that comes back leaves quarantine.
  */
 final class RecordWriter {
+  private static final int MAX_ASIDE = 100_000;
+
   private final EditionFolder folder;
   private final Quarantine quarantine;
   private final int edition;
@@ -77,8 +79,15 @@ final class RecordWriter {
     return ChangeTrace.Outcome.INDEXED;
   }
 
-  /** A record that cannot be shown as it is must not be shown as it was, unless it is marked. */
+  /**
+   * A record that cannot be shown as it is must not be shown as it was, unless it is marked.
+   *
+   * @throws TooManyAsideException if so many are in quarantine that the definition must be wrong
+   */
   ChangeTrace.Outcome setAside(String key, String reason) {
+    if (setAside.size() >= MAX_ASIDE && !setAside.contains(key)) {
+      throw new TooManyAsideException(MAX_ASIDE, key, reason);
+    }
     if (!definition.keepUnreadable()) {
       folder.delete(key);
     }
@@ -90,8 +99,7 @@ final class RecordWriter {
   /** The record does not exist any more. */
   ChangeTrace.Outcome remove(String key) {
     release(key);
-    folder.delete(key);
-    return ChangeTrace.Outcome.REMOVED;
+    return folder.delete(key) ? ChangeTrace.Outcome.REMOVED : ChangeTrace.Outcome.UNCHANGED;
   }
 
   private void release(String key) {

@@ -48,20 +48,31 @@ public final class RemovalGuard {
    * @param documents how many there are now
    * @throws RemovalsHeldException if a person has to agree first
    */
-  void remove(int count, long documents) {
+  void remove(long count, long documents) {
     Instant now = clock.instant();
     if (now.isAfter(windowEnd)) {
       windowEnd = now.plus(WINDOW);
       documentsThen = documents;
       removed = 0;
     }
-    if (now.isAfter(agreedUntil) && isTooMany(removed + count, documentsThen, share)) {
+    // An index that grows may lose as many as it has.
+    documentsThen = Math.max(documentsThen, documents);
+    if (!isAgreed() && isTooMany(removed + count, documentsThen, share)) {
       throw new RemovalsHeldException(
-          ("%,d of %,d documents would be removed within %d minutes, more than %.0f %%; nothing is"
-                  + " removed until somebody agrees")
-              .formatted(removed + count, documentsThen, WINDOW.toMinutes(), 100 * share));
+          "%,d documents of %,d would be removed%s: more than %.0f%% within %d minutes. They stay until somebody agrees"
+              .formatted(
+                  count,
+                  documentsThen,
+                  removed == 0 ? "" : ", after %,d that are gone".formatted(removed),
+                  100 * share,
+                  WINDOW.toMinutes()));
     }
     removed += count;
+  }
+
+  /** Whether somebody has agreed lately. */
+  boolean isAgreed() {
+    return !clock.instant().isAfter(agreedUntil);
   }
 
   /** Takes another share. */

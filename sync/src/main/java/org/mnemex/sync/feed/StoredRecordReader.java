@@ -6,15 +6,16 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.ContentJson;
+import org.mnemex.sync.source.Affected;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.FanOut;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -123,13 +124,23 @@ final class StoredRecordReader implements RecordReader {
   }
 
   @Override
-  public long count() {
+  public long estimate() {
     return snapshot.documents();
   }
 
   @Override
-  public Set<RecordKey> affected(List<Change> changes) {
+  public Affected affected(List<Change> changes, int limit) {
     throw new UnsupportedOperationException("changes are read from the source");
+  }
+
+  @Override
+  public Affected affected(FanOut more, int limit) {
+    throw new UnsupportedOperationException("changes are read from the source");
+  }
+
+  @Override
+  public void abort() {
+    // Nothing is waited for.
   }
 
   @Override

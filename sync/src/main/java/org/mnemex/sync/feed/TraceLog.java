@@ -21,13 +21,15 @@ final class TraceLog {
   /** Adds the traces of a batch; a change that reaches many records counts once among the lags. */
   synchronized void add(List<ChangeTrace> batch) {
     Set<Position> counted = new HashSet<>();
-    total += batch.size();
     for (ChangeTrace entry : batch) {
+      boolean changed = entry.outcome() != ChangeTrace.Outcome.UNCHANGED;
+      total += changed ? 1 : 0;
       if (entries.size() == KEPT) {
         entries.removeFirst();
       }
       entries.addLast(entry);
-      if (counted.add(entry.position())) {
+      // What was found as it was may have been looked at for the second time.
+      if (changed && counted.add(entry.position())) {
         lags[(int) (lagCount++ % KEPT)] = entry.lagMillis();
       }
     }

@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.record.SqlDatabase;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
@@ -56,7 +57,7 @@ public final class JournalCapture implements Source.Capture {
   private final SqlSource source;
   private final JournalKind kind;
   private final String reader;
-  private @Nullable Connection connection;
+  private volatile @Nullable Connection connection;
   private @Nullable Position next;
   private long seen;
 
@@ -358,6 +359,11 @@ public final class JournalCapture implements Source.Capture {
   @FunctionalInterface
   private interface Work<T> {
     T on(Connection connection) throws SQLException, InterruptedException;
+  }
+
+  @Override
+  public void abort() {
+    SqlDatabase.abort(connection);
   }
 
   @Override

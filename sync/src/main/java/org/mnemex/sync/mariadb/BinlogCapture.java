@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.record.SqlDatabase;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
@@ -40,14 +41,15 @@ import org.mnemex.sync.source.SourceUnavailableException;
  */
 final class BinlogCapture implements Source.Capture {
   private static final long POLL_MILLIS = 1;
+  private static final Duration VISIBLE_WAIT = Duration.ofSeconds(30);
 
   private static final String NUMBERED_APPLICABILITY =
       "SELECT 1 FROM information_schema.columns WHERE table_schema = 'information_schema'"
           + " AND table_name = 'COLLATION_CHARACTER_SET_APPLICABILITY' AND column_name = 'ID'";
 
   private final MariadbSource source;
-  private @Nullable Connection queries;
-  private @Nullable BinlogStream stream;
+  private volatile @Nullable Connection queries;
+  private volatile @Nullable BinlogStream stream;
   private @Nullable BinlogDecoder decoder;
   private @Nullable Position next;
 
@@ -166,6 +168,7 @@ final class BinlogCapture implements Source.Capture {
   private void awaitVisible(String file, long offset)
       throws SQLException, SourceUnavailableException, InterruptedException {
     Connection connection = queries();
+    long deadline = System.nanoTime() + VISIBLE_WAIT.toNanos();
     try (Statement statement = connection.createStatement()) {
       while (true) {
         statement.execute("START TRANSACTION WITH CONSISTENT SNAPSHOT");
@@ -186,6 +189,11 @@ final class BinlogCapture implements Source.Capture {
         int order = compareFiles(seenFile, file);
         if (order > 0 || order == 0 && seenOffset >= offset) {
           return;
+        }
+        if (System.nanoTime() > deadline) {
+          throw new SQLException(
+              "transactions of the log are not visible after %d s"
+                  .formatted(VISIBLE_WAIT.toSeconds()));
         }
         TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
       }
@@ -221,6 +229,15 @@ final class BinlogCapture implements Source.Capture {
   private SourceUnavailableException broken(SQLException cause) {
     close();
     return source.unavailable(cause);
+  }
+
+  @Override
+  public void abort() {
+    BinlogStream open = stream;
+    if (open != null) {
+      open.close();
+    }
+    SqlDatabase.abort(queries);
   }
 
   @Override

@@ -86,6 +86,11 @@ public final class MariadbSource extends SqlSource {
   }
 
   @Override
+  public long estimate(Connection connection, String table) throws SQLException {
+    return MariadbCatalogue.estimate(connection, definition.database(), table);
+  }
+
+  @Override
   public Map<String, TableNotes> notes(Connection connection, Set<String> tables)
       throws SQLException {
     return MariadbCatalogue.notes(connection, definition.database(), tables);

@@ -12,6 +12,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.record.SqlDatabase;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
@@ -48,13 +49,14 @@ final class LogCapture implements Source.Capture {
   private static final int MOST_NAME = 63;
   private static final long POLL_MILLIS = 1;
   private static final int STATUS_SECONDS = 10;
+  private static final Duration VISIBLE_WAIT = Duration.ofSeconds(30);
   private static final int DROP_TRIES = 50;
   private static final long DROP_PAUSE_MILLIS = 100;
 
   private final PostgresSource source;
   private final String slot;
-  private @Nullable Connection queries;
-  private @Nullable Connection replication;
+  private volatile @Nullable Connection queries;
+  private volatile @Nullable Connection replication;
   private @Nullable PGReplicationStream stream;
   private @Nullable LogDecoder decoder;
   private @Nullable Position next;
@@ -221,6 +223,7 @@ final class LogCapture implements Source.Capture {
   /** Waits until queries see what some transactions have done. */
   private void awaitVisible(Set<Integer> transactions)
       throws SQLException, SourceUnavailableException, InterruptedException {
+    long deadline = System.nanoTime() + VISIBLE_WAIT.toNanos();
     while (!transactions.isEmpty()) {
       try (Statement statement = queries().createStatement();
           ResultSet rows = statement.executeQuery("SELECT pg_current_snapshot()::text")) {
@@ -229,6 +232,12 @@ final class LogCapture implements Source.Capture {
         if (transactions.stream().allMatch(xid -> isVisible(xid, snapshot))) {
           return;
         }
+      }
+      if (System.nanoTime() > deadline) {
+        throw source.unavailable(
+            new SQLException(
+                "transactions of the log are not visible after %d s"
+                    .formatted(VISIBLE_WAIT.toSeconds())));
       }
       TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
     }
@@ -333,6 +342,12 @@ final class LogCapture implements Source.Capture {
     replication = null;
     decoder = null;
     next = null;
+  }
+
+  @Override
+  public void abort() {
+    SqlDatabase.abort(replication);
+    SqlDatabase.abort(queries);
   }
 
   @Override

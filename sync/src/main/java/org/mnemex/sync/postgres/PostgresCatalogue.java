@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.TableIdentity;
 import org.mnemex.sync.source.TableNotes;
 
 /** Reads tables, columns and keys of one schema. */
@@ -49,7 +50,65 @@ final class PostgresCatalogue {
       JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = d.objsubid
       WHERE n.nspname = ? AND d.objsubid > 0""";
 
+  private static final String ESTIMATE =
+      """
+      SELECT coalesce(sum(greatest(c.reltuples, 0)), 0)::bigint FROM pg_class c
+      WHERE c.oid = ?::regclass
+        OR c.oid IN (SELECT relid FROM pg_partition_tree(?::regclass) WHERE isleaf)""";
+
+  /**
+   * Tables and their partitions. A partition that was attached has another transaction in its entry
+   * of pg_inherits than its columns have; one that is truncated or written anew has another file.
+   */
+  private static final String IDENTITIES =
+      """
+      SELECT c.relname, c.oid::bigint::text AS id, t.relid::oid::bigint::text AS part,
+        coalesce(pg_relation_filenode(t.relid)::text, '') AS file,
+        i.xmin::text <> (SELECT a.xmin::text FROM pg_attribute a
+          WHERE a.attrelid = t.relid AND a.attnum = 1) AS attached
+      FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+      LEFT JOIN LATERAL pg_partition_tree(c.oid) t ON c.relkind = 'p' AND t.relid <> c.oid
+      LEFT JOIN pg_inherits i ON i.inhrelid = t.relid
+      WHERE n.nspname = ? AND c.relname = ANY (?) AND c.relkind IN ('r', 'p')""";
+
   private PostgresCatalogue() {}
+
+  static Map<String, TableIdentity> identities(
+      Connection connection, String schema, Set<String> tables) throws SQLException {
+    Map<String, String> ids = new TreeMap<>();
+    Map<String, Map<String, Boolean>> parts = new TreeMap<>();
+    try (PreparedStatement select = connection.prepareStatement(IDENTITIES)) {
+      select.setString(1, schema);
+      select.setArray(2, connection.createArrayOf("text", tables.toArray()));
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          String table = rows.getString("relname");
+          ids.put(table, rows.getString("id"));
+          Map<String, Boolean> ofTable = parts.computeIfAbsent(table, name -> new TreeMap<>());
+          if (rows.getString("part") != null) {
+            ofTable.put(
+                rows.getString("part") + "." + rows.getString("file"), rows.getBoolean("attached"));
+          }
+        }
+      }
+    }
+    Map<String, TableIdentity> identities = new TreeMap<>();
+    ids.forEach(
+        (table, id) ->
+            identities.put(table, new TableIdentity(id, parts.getOrDefault(table, Map.of()))));
+    return identities;
+  }
+
+  /** How many rows a table has, as its last analysis or vacuum has found; 0 if there was none. */
+  static long estimate(Connection connection, String table) throws SQLException {
+    try (PreparedStatement select = connection.prepareStatement(ESTIMATE)) {
+      select.setString(1, table);
+      select.setString(2, table);
+      try (ResultSet rows = select.executeQuery()) {
+        return rows.next() ? rows.getLong(1) : 0;
+      }
+    }
+  }
 
   static Map<String, TableNotes> notes(Connection connection, String schema, Set<String> tables)
       throws SQLException {

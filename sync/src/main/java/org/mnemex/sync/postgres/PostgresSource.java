@@ -16,6 +16,7 @@ import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableIdentity;
 import org.mnemex.sync.source.TableNotes;
 import org.postgresql.PGProperty;
 import org.postgresql.replication.LogSequenceNumber;
@@ -100,6 +101,17 @@ public final class PostgresSource extends SqlSource {
   @Override
   public Catalogue catalogue(Connection connection) throws SQLException {
     return PostgresCatalogue.read(connection, definition.schema());
+  }
+
+  @Override
+  public Map<String, TableIdentity> identities(Connection connection, Set<String> tables)
+      throws SQLException {
+    return PostgresCatalogue.identities(connection, schema(), tables);
+  }
+
+  @Override
+  public long estimate(Connection connection, String table) throws SQLException {
+    return PostgresCatalogue.estimate(connection, Sql.POSTGRES.column(schema(), table));
   }
 
   @Override

@@ -6,7 +6,6 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -18,10 +17,12 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.source.Affected;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.FanOut;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.ReadColumns;
@@ -175,7 +176,7 @@ public final class PushSource implements Source {
 
   @Override
   public Capture capture(String reader) {
-    return new PushCapture();
+    return new PushCapture(reader);
   }
 
   @Override
@@ -229,17 +230,28 @@ public final class PushSource implements Source {
     }
 
     @Override
-    public long count() {
+    public long estimate() {
       return store.count(name());
     }
 
     @Override
-    public Set<RecordKey> affected(List<Change> changes) {
-      Set<RecordKey> keys = new LinkedHashSet<>();
-      changes.forEach(
-          change ->
-              keys.add(RecordKey.parse(String.valueOf(change.columns().get("key")), keyColumns)));
-      return keys;
+    public Affected affected(List<Change> changes, int limit) {
+      Map<RecordKey, Change> causes = new LinkedHashMap<>();
+      for (Change change : changes) {
+        causes.putIfAbsent(
+            RecordKey.parse(String.valueOf(change.columns().get("key")), keyColumns), change);
+      }
+      return new Affected(causes, List.of());
+    }
+
+    @Override
+    public Affected affected(FanOut more, int limit) {
+      throw new UnsupportedOperationException("records that are pushed have no joined rows");
+    }
+
+    @Override
+    public void abort() {
+      // Nothing is waited for that does not end by itself.
     }
 
     @Override
@@ -249,6 +261,12 @@ public final class PushSource implements Source {
   }
 
   private final class PushCapture implements Capture {
+    private final String reader;
+
+    PushCapture(String reader) {
+      this.reader = reader;
+    }
+
     @Override
     public Position now() {
       return new Position(store.history(name()), store.last(name()));
@@ -262,7 +280,9 @@ public final class PushSource implements Source {
     @Override
     public Changes after(Position position, int limit, Duration wait) throws InterruptedException {
       String history = store.history(name());
-      if (!history.equals(position.history()) || store.last(name()) < position.number()) {
+      if (!history.equals(position.history())
+          || store.last(name()) < position.number()
+          || store.trimmed(name()) > position.number()) {
         throw new PositionLostException(
             "what was pushed to source '%s' is not what it was before".formatted(name()));
       }
@@ -289,12 +309,17 @@ public final class PushSource implements Source {
 
     @Override
     public void done(Position position) {
-      // What was pushed is kept for ever.
+      store.done(name(), reader, position.number());
     }
 
     @Override
     public void leave() {
-      // Nobody knows of us.
+      store.leave(name(), reader);
+    }
+
+    @Override
+    public void abort() {
+      // Nothing is waited for that does not end by itself.
     }
 
     @Override

@@ -61,6 +61,17 @@ public interface PushStore {
   /** What was pushed after a number, deletions included, in the order of the numbers. */
   List<Pushed> changesAfter(String source, long number, int limit);
 
+  /**
+   * Notes up to where a reader needs no deletions any more, and forgets those that no reader needs.
+   */
+  void done(String source, String reader, long number);
+
+  /** Forgets a reader. */
+  void leave(String source, String reader);
+
+  /** Deletions up to this number are forgotten. */
+  long trimmed(String source);
+
   /** Removes everything of a source. */
   void removeAll(String source);
 }

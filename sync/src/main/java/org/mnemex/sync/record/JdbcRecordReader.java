@@ -21,9 +21,11 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.Join;
+import org.mnemex.sync.source.Affected;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Blob;
 import org.mnemex.sync.source.Change;
+import org.mnemex.sync.source.FanOut;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
@@ -38,11 +40,14 @@ final class JdbcRecordReader implements RecordReader {
   /** Keys in one statement; databases allow some 32,000 parameters. */
   private static final int KEYS_PER_STATEMENT = 500;
 
+  /** Counting so many takes no time to speak of. */
+  private static final int COUNTED_ROWS = 200_000;
+
   private final SqlDatabase database;
   private final RecordShape shape;
   private final Map<String, String> expressions;
   private final @Nullable ReadColumns columns;
-  private @Nullable Connection connection;
+  private volatile @Nullable Connection connection;
   private @Nullable Object identity;
   private @Nullable ShapeSql sql;
 
@@ -70,7 +75,7 @@ final class JdbcRecordReader implements RecordReader {
           Batch batch = new Batch();
           for (List<List<Object>> some : parts(rows(s, keys))) {
             String text = s.roots(s.hasKey(some.size()));
-            readRoots(c, s, text, parameters(some), batch);
+            readRoots(c, s, text, flat(some), batch);
           }
           return finish(c, s, batch);
         });
@@ -139,69 +144,108 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   @Override
-  public long count() throws SourceUnavailableException {
+  public long estimate() throws SourceUnavailableException {
     return inOneState(
         (c, s) -> {
+          long estimate = database.estimate(c, shape.root());
+          if (estimate > 0) {
+            return estimate;
+          }
           try (Statement statement = c.createStatement();
-              ResultSet rows = statement.executeQuery(s.count())) {
+              ResultSet rows = statement.executeQuery(s.countUpTo(COUNTED_ROWS))) {
             return rows.next() ? rows.getLong(1) : 0;
           }
         });
   }
 
   @Override
-  public Set<RecordKey> affected(List<Change> changes) throws SourceUnavailableException {
-    Set<RecordKey> keys = new LinkedHashSet<>();
-    Map<String, Set<Map<String, Object>>> byTable = new LinkedHashMap<>();
+  public Affected affected(List<Change> changes, int limit) throws SourceUnavailableException {
+    Map<RecordKey, Change> causes = new LinkedHashMap<>();
+    Map<String, Map<Map<String, Object>, Change>> byTable = new LinkedHashMap<>();
     for (Change change : changes) {
-      byTable.computeIfAbsent(change.table(), t -> new LinkedHashSet<>()).add(change.columns());
+      byTable
+          .computeIfAbsent(change.table(), t -> new LinkedHashMap<>())
+          .putIfAbsent(change.columns(), change);
     }
-    for (Map<String, Object> row : byTable.getOrDefault(shape.root(), Set.of())) {
-      addKey(keys, shape.key().stream().map(row::get).toList());
-    }
+    byTable
+        .getOrDefault(shape.root(), Map.of())
+        .forEach(
+            (row, change) -> {
+              RecordKey key = key(shape.key().stream().map(row::get).toList());
+              if (key != null) {
+                causes.putIfAbsent(key, change);
+              }
+            });
+    List<FanOut> more = new ArrayList<>();
     inOneState(
         (c, s) -> {
-          for (ShapeSql.Way way : s.waysBack()) {
+          List<ShapeSql.Way> ways = s.waysBack();
+          for (int number = 0; number < ways.size(); number++) {
+            ShapeSql.Way way = ways.get(number);
+            Map<Map<String, Object>, Change> rows = byTable.getOrDefault(way.table(), Map.of());
             Set<List<Object>> values =
-                byTable.getOrDefault(way.table(), Set.of()).stream()
+                rows.keySet().stream()
                     .map(row -> way.columns().stream().map(row::get).toList())
                     .filter(list -> !list.contains(null))
                     .collect(Collectors.toCollection(LinkedHashSet::new));
             for (List<List<Object>> some : parts(List.copyOf(values))) {
-              follow(c, s, way, some, keys);
+              FanOut all = new FanOut(number, some, rows.values().iterator().next(), null);
+              List<RecordKey> keys = follow(c, s, way.select(some.size(), limit + 1L), flat(some));
+              if (keys.size() > limit) {
+                more.add(all);
+              } else {
+                keys.forEach(key -> causes.putIfAbsent(key, all.cause()));
+              }
             }
           }
           return true;
         });
-    return keys;
+    return new Affected(causes, more);
   }
 
-  private static void addKey(Set<RecordKey> keys, List<@Nullable Object> values) {
-    if (!values.contains(null)) {
-      keys.add(new RecordKey(values.stream().map(Object.class::cast).toList()));
-    }
+  @Override
+  public Affected affected(FanOut more, int limit) throws SourceUnavailableException {
+    return inOneState(
+        (c, s) -> {
+          ShapeSql.Way way = s.waysBack().get(more.way());
+          List<Object> parameters = new ArrayList<>(flat(more.values()));
+          parameters.addAll(betweenParameters(s, more.after(), null));
+          List<RecordKey> keys =
+              follow(
+                  c,
+                  s,
+                  way.selectInOrder(more.values().size(), more.after() != null, limit),
+                  parameters);
+          Map<RecordKey, Change> causes = new LinkedHashMap<>();
+          keys.forEach(key -> causes.put(key, more.cause()));
+          return new Affected(
+              causes, keys.size() < limit ? List.of() : List.of(more.behind(keys.getLast())));
+        });
   }
 
-  private void follow(
-      Connection connection,
-      ShapeSql sql,
-      ShapeSql.Way way,
-      List<List<Object>> related,
-      Set<RecordKey> keys)
+  private static @Nullable RecordKey key(List<@Nullable Object> values) {
+    return values.contains(null)
+        ? null
+        : new RecordKey(values.stream().map(Object.class::cast).toList());
+  }
+
+  private List<RecordKey> follow(
+      Connection connection, ShapeSql sql, String text, List<Object> parameters)
       throws SQLException {
-    try (PreparedStatement select = connection.prepareStatement(way.select(related.size()))) {
-      bind(select, related.stream().flatMap(List::stream).toList());
+    List<RecordKey> keys = new ArrayList<>();
+    try (PreparedStatement select = connection.prepareStatement(text)) {
+      bind(select, parameters);
       try (ResultSet rows = select.executeQuery()) {
         Values values = new Values(rows);
         while (rows.next()) {
-          List<@Nullable Object> key = new ArrayList<>();
-          for (int i = 1; i <= sql.keyColumns().size(); i++) {
-            key.add(values.get(i));
+          RecordKey key = key(sql, values);
+          if (key != null) {
+            keys.add(key);
           }
-          addKey(keys, key);
         }
       }
     }
+    return keys;
   }
 
   /** The values of a result's current row. */
@@ -328,7 +372,7 @@ final class JdbcRecordReader implements RecordReader {
     List<ShapeSql.Output> outputs = sql.manyOutputs(join);
     for (List<List<Object>> some : parts(rows(sql, batch.found.keySet()))) {
       try (PreparedStatement select = connection.prepareStatement(sql.many(join, some.size()))) {
-        bind(select, parameters(some));
+        bind(select, flat(some));
         try (ResultSet rows = select.executeQuery()) {
           Values values = new Values(rows);
           while (rows.next()) {
@@ -369,7 +413,7 @@ final class JdbcRecordReader implements RecordReader {
     }
   }
 
-  private static List<Object> parameters(List<List<Object>> rows) {
+  private static List<Object> flat(List<List<Object>> rows) {
     return rows.stream().flatMap(List::stream).toList();
   }
 
@@ -403,7 +447,7 @@ final class JdbcRecordReader implements RecordReader {
       ShapeSql statements = sql;
       if (statements == null) {
         ReadColumns known =
-            columns == null ? ReadColumns.of(shape, database.catalogue(open)) : columns;
+            columns == null ? ReadColumns.of(shape, database.catalogue(open), Map.of()) : columns;
         statements = new ShapeSql(database.sql(), shape, known, expressions);
         sql = statements;
       }
@@ -422,6 +466,11 @@ final class JdbcRecordReader implements RecordReader {
   @FunctionalInterface
   private interface Work<T extends @Nullable Object> {
     T on(Connection connection, ShapeSql sql) throws SQLException;
+  }
+
+  @Override
+  public void abort() {
+    SqlDatabase.abort(connection);
   }
 
   @Override

@@ -47,7 +47,7 @@ final class PollCapture implements Source.Capture {
 
   private final SqlSource source;
   private final SourceDefinition.Poll poll;
-  private @Nullable Connection connection;
+  private volatile @Nullable Connection connection;
   private @Nullable Object identity;
   private @Nullable Map<String, Watermark> watermarks;
   private @Nullable Position next;
@@ -257,6 +257,11 @@ final class PollCapture implements Source.Capture {
   @FunctionalInterface
   private interface Work<T> {
     T on(Connection connection) throws SQLException;
+  }
+
+  @Override
+  public void abort() {
+    SqlDatabase.abort(connection);
   }
 
   @Override

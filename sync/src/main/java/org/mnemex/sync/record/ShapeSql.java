@@ -79,10 +79,31 @@ final class ShapeSql {
   }
 
   /** How to get from rows of a table to the keys of the records that they belong to. */
-  record Way(Sql sql, String table, List<String> columns, String select, List<String> conditions) {
-    /** The statement for some rows. */
-    String select(int rows) {
-      return select + " WHERE " + sql.in(conditions, rows);
+  record Way(
+      Sql sql,
+      String table,
+      List<String> columns,
+      String select,
+      List<String> conditions,
+      List<String> keyColumns) {
+    /** The statement for some rows, in no order, so that it is planned for few records. */
+    String select(int rows, long limit) {
+      return select + " WHERE " + sql.in(conditions, rows) + " LIMIT " + limit;
+    }
+
+    /**
+     * The statement for some rows in the order of keys.
+     *
+     * @param goOn whether only behind a key
+     */
+    String selectInOrder(int rows, boolean goOn, int limit) {
+      return "%s WHERE %s%s ORDER BY %s LIMIT %d"
+          .formatted(
+              select,
+              sql.in(conditions, rows),
+              goOn ? " AND " + sql.behind(keyColumns) : "",
+              Sql.list(keyColumns),
+              limit);
     }
   }
 
@@ -164,8 +185,10 @@ final class ShapeSql {
     return sql.upTo(keyColumns());
   }
 
-  String count() {
-    return "SELECT count(*) FROM " + sql.name(shape.root()) + " WHERE 1 = 1" + onlyCondition();
+  /** Counts root rows, but not more than a limit. */
+  String countUpTo(int limit) {
+    return "SELECT count(*) FROM (SELECT 1 FROM %s WHERE 1 = 1%s LIMIT %d) AS counted"
+        .formatted(sql.name(shape.root()), onlyCondition(), limit);
   }
 
   private String onlyCondition() {
@@ -236,7 +259,7 @@ final class ShapeSql {
         String on = equalities(link.table(), link.match());
         String through =
             fromWith(link.match().values()) + " JOIN " + sql.name(link.table()) + " ON " + on;
-        ways.add(new Way(sql, join.table(), columns, selectKeys(through), conditions));
+        ways.add(new Way(sql, join.table(), columns, selectKeys(through), conditions, keyColumns));
       }
     }
     return ways;
@@ -251,7 +274,8 @@ final class ShapeSql {
               columns.add(column);
               conditions.add(column(ref));
             });
-    return new Way(sql, table, columns, selectKeys(fromWith(match.values())), conditions);
+    return new Way(
+        sql, table, columns, selectKeys(fromWith(match.values())), conditions, keyColumns);
   }
 
   private String selectKeys(String from) {

@@ -23,6 +23,11 @@ public enum Sql {
     this.nowMicros = nowMicros;
   }
 
+  /** Whether making a table is undone when its transaction is rolled back. */
+  boolean hasTransactionalTables() {
+    return this != MARIADB;
+  }
+
   /** The time now by the database's clock, in microseconds since 1970. */
   public String nowMicros() {
     return nowMicros;

@@ -9,6 +9,7 @@ import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableIdentity;
 import org.mnemex.sync.source.TableNotes;
 
 /** A database as the reader of records needs it. */
@@ -24,6 +25,18 @@ public interface SqlDatabase {
     return "";
   }
 
+  /** Cuts a connection, whatever it is waiting for. */
+  static void abort(@Nullable Connection connection) {
+    if (connection != null) {
+      try {
+        connection.abort(Runnable::run);
+      } catch (SQLException e) {
+        // It is given up in any case.
+        return;
+      }
+    }
+  }
+
   /** What went wrong, with the database's name. */
   SourceUnavailableException unavailable(SQLException cause);
 
@@ -31,6 +44,15 @@ public interface SqlDatabase {
 
   /** What the database says of some tables besides their columns. */
   Map<String, TableNotes> notes(Connection connection, Set<String> tables) throws SQLException;
+
+  /** What tells tables from others that have their names later, as far as the database can. */
+  default Map<String, TableIdentity> identities(Connection connection, Set<String> tables)
+      throws SQLException {
+    return Map.of();
+  }
+
+  /** How many rows a table has, about, as the database knows it without counting; else 0. */
+  long estimate(Connection connection, String table) throws SQLException;
 
   Sql sql();
 

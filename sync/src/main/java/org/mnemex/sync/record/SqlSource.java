@@ -29,6 +29,8 @@ import org.mnemex.sync.source.TableNotes;
 
 /** What all SQL databases have in common as sources. */
 public abstract class SqlSource implements Source, SqlDatabase {
+  private static final int VALID_SECONDS = 5;
+
   private final SourceDefinition definition;
   private final Map<String, Set<String>> watched = new ConcurrentHashMap<>();
 
@@ -233,7 +235,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public final void make(Map<String, Set<String>> columnsByTable)
-      throws SourceUnavailableException {
+      throws SourceUnavailableException, NotPreparedException {
     try (Connection connection = connect()) {
       beginPreparing(connection);
       try {
@@ -258,11 +260,23 @@ public abstract class SqlSource implements Source, SqlDatabase {
         .toList();
   }
 
-  private static void run(Connection connection, List<Requirement> missing) throws SQLException {
+  private void run(Connection connection, List<Requirement> missing)
+      throws SQLException, NotPreparedException {
+    List<String> all = missing.stream().flatMap(r -> r.statements().stream()).toList();
     try (Statement statement = connection.createStatement()) {
-      for (Requirement requirement : missing) {
-        for (String sql : requirement.statements()) {
-          statement.execute(sql);
+      for (int i = 0; i < all.size(); i++) {
+        try {
+          statement.execute(all.get(i));
+        } catch (SQLException e) {
+          if (connection.isClosed() || !connection.isValid(VALID_SECONDS)) {
+            throw e;
+          }
+          throw NotPreparedException.refused(
+              name(),
+              all.get(i),
+              e,
+              sql().hasTransactionalTables() ? List.of() : all.subList(0, i),
+              sql().hasTransactionalTables() ? all : all.subList(i, all.size()));
         }
       }
     }
@@ -276,7 +290,12 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public final ReadColumns columns(RecordShape shape) throws SourceUnavailableException {
-    return ReadColumns.of(shape, catalogue());
+    try (Connection connection = connect()) {
+      return ReadColumns.of(
+          shape, catalogue(connection), identities(connection, shape.watchedColumns().keySet()));
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
   }
 
   @Override

@@ -8,13 +8,44 @@ public final class NotPreparedException extends Exception {
   private final transient List<String> statements;
 
   public NotPreparedException(String source, List<String> statements) {
-    super(
+    this(
         "source '"
             + source
             + "' is not prepared; apply with --prepare, write 'prepare: automatic' into its definition,"
             + " or run:\n"
-            + String.join("\n", statements));
-    this.statements = List.copyOf(statements);
+            + String.join("\n", statements),
+        List.copyOf(statements),
+        null);
+  }
+
+  private NotPreparedException(
+      String message, List<String> statements, @org.jspecify.annotations.Nullable Throwable cause) {
+    super(message, cause);
+    this.statements = statements;
+  }
+
+  /**
+   * The database refused to run a statement.
+   *
+   * @param refused the statement
+   * @param why as the database says it
+   * @param done statements that were run before it and stay; empty if nothing was changed
+   * @param left what an administrator has to run, the refused statement first
+   */
+  public static NotPreparedException refused(
+      String source, String refused, Throwable why, List<String> done, List<String> left) {
+    return new NotPreparedException(
+        "the database of source '%s' refused a statement: %s\n%s\n%s. An administrator has to run:\n%s"
+            .formatted(
+                source,
+                why.getMessage(),
+                refused,
+                done.isEmpty()
+                    ? "Nothing was changed"
+                    : "These were run before it:\n%s\nThey stay".formatted(String.join("\n", done)),
+                String.join("\n", left)),
+        List.copyOf(left),
+        why);
   }
 
   /** What to run, in order. */

@@ -19,13 +19,27 @@ public record ReadColumns(Map<String, Table> tables) {
    *
    * @param types of the columns, by name, as the database calls them
    * @param key columns of the primary key, in order
+   * @param identity what tells it from another table of the same name
    */
-  public record Table(Map<String, String> types, List<String> key) {}
+  public record Table(Map<String, String> types, List<String> key, TableIdentity identity) {
+    public Table {
+      // Of editions that were begun before it was noted.
+      identity = identity == null ? TableIdentity.UNKNOWN : identity;
+    }
+
+    /** The same with another identity. */
+    public Table as(TableIdentity other) {
+      return new Table(types, key, other);
+    }
+  }
 
   /**
    * All that a shape may read: all columns but what stands under never, and bytes only of files.
+   *
+   * @param identities of its tables, by name, as far as they are known
    */
-  public static ReadColumns of(RecordShape shape, Catalogue catalogue) {
+  public static ReadColumns of(
+      RecordShape shape, Catalogue catalogue, Map<String, TableIdentity> identities) {
     Set<String> names = new TreeSet<>(Set.of(shape.root()));
     shape.joins().forEach(join -> names.add(join.table()));
     Map<String, Table> tables = new TreeMap<>();
@@ -39,7 +53,9 @@ public record ReadColumns(Map<String, Table> tables) {
             types.put(column.name(), column.type());
           }
         }
-        tables.put(name, new Table(types, table.key()));
+        tables.put(
+            name,
+            new Table(types, table.key(), identities.getOrDefault(name, TableIdentity.UNKNOWN)));
       }
     }
     return new ReadColumns(tables);

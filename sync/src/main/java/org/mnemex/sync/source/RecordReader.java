@@ -35,11 +35,26 @@ public interface RecordReader extends AutoCloseable {
   Records readBetween(@Nullable RecordKey after, @Nullable RecordKey upTo)
       throws SourceUnavailableException;
 
-  /** How many records there are. */
-  long count() throws SourceUnavailableException;
+  /** How many records there are, about; 0 if that is not known without counting. */
+  long estimate() throws SourceUnavailableException;
 
-  /** The keys of the records that some changes affect. */
-  Set<RecordKey> affected(List<Change> changes) throws SourceUnavailableException;
+  /**
+   * The records that some changes affect.
+   *
+   * @param limit of how many records to list at a time where joined rows belong to many
+   */
+  Affected affected(List<Change> changes, int limit) throws SourceUnavailableException;
+
+  /** Goes on to list records where there were more of them. */
+  Affected affected(FanOut more, int limit) throws SourceUnavailableException;
+
+  /** The keys of all records that some changes affect, however many they are. */
+  default Set<RecordKey> affected(List<Change> changes) throws SourceUnavailableException {
+    return affected(changes, Integer.MAX_VALUE).causes().keySet();
+  }
+
+  /** Cuts its connection, whatever it is waiting for; may be called by any thread. */
+  void abort();
 
   @Override
   void close();

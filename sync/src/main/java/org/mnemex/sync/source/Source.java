@@ -62,8 +62,10 @@ public interface Source {
    * Makes what is missing for these tables, because somebody has said so.
    *
    * @param columnsByTable as for {@link #prepare}
+   * @throws NotPreparedException if the database refuses a statement
    */
-  void make(Map<String, Set<String>> columnsByTable) throws SourceUnavailableException;
+  void make(Map<String, Set<String>> columnsByTable)
+      throws SourceUnavailableException, NotPreparedException;
 
   /**
    * The statements that remove everything that was made in the database for this source, in order.
@@ -132,6 +134,9 @@ public interface Source {
 
     /** Says that this reader will never come back. */
     void leave() throws SourceUnavailableException;
+
+    /** Cuts its connections, whatever they are waiting for; may be called by any thread. */
+    void abort();
 
     @Override
     void close();

@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.journal.LineMark;
+import org.mnemex.sync.record.SqlDatabase;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
@@ -33,7 +34,7 @@ final class SqliteCapture implements Source.Capture {
 
   private final SqliteSource source;
   private final String reader;
-  private @Nullable Connection connection;
+  private volatile @Nullable Connection connection;
   private @Nullable Object identity;
 
   SqliteCapture(SqliteSource source, String reader) {
@@ -165,6 +166,11 @@ final class SqliteCapture implements Source.Capture {
   @FunctionalInterface
   private interface Work<T> {
     T on(Connection connection) throws SQLException;
+  }
+
+  @Override
+  public void abort() {
+    SqlDatabase.abort(connection);
   }
 
   @Override

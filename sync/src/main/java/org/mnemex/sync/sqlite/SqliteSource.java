@@ -135,6 +135,18 @@ public final class SqliteSource extends SqlSource {
     return indexed;
   }
 
+  /** Rows are numbered as they come, if the table was not made without that. */
+  @Override
+  public long estimate(Connection connection, String table) {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery("SELECT max(_rowid_) FROM " + Sql.SQLITE.name(table))) {
+      return rows.next() ? Math.max(0, rows.getLong(1)) : 0;
+    } catch (SQLException e) {
+      return 0;
+    }
+  }
+
   @Override
   public Map<String, TableNotes> notes(Connection connection, Set<String> tables)
       throws SQLException {

@@ -83,7 +83,8 @@ public final class Follower implements AutoCloseable {
         store,
         quarantine,
         clock,
-        PromotionCheck.ofDocuments());
+        PromotionCheck.ofDocuments(),
+        InMemory::leave);
   }
 
   /** Stops following, as a service that is stopped. */
@@ -162,7 +163,6 @@ public final class Follower implements AutoCloseable {
 
   @Override
   public void close() {
-    editions.all().forEach(Edition::discard);
-    editions.close();
+    editions.discard();
   }
 }

@@ -284,7 +284,8 @@ class KeyTypesTest {
             new InMemory.Editions(),
             quarantine,
             Clock.systemUTC(),
-            PromotionCheck.ofDocuments());
+            PromotionCheck.ofDocuments(),
+            InMemory::leave);
     try {
       editions.build(definition(root, columns, Use.FILTER), 1, source, FillPlan.USUAL);
       await(() -> editions.live() != null);
@@ -325,8 +326,7 @@ class KeyTypesTest {
       assertThat(keys(second)).containsExactlyInAnyOrder(bad, good);
       assertThat(audit(second, source, quarantine, new AuditScope.All(), false).clean()).isTrue();
     } finally {
-      editions.all().forEach(Edition::discard);
-      editions.close();
+      editions.discard();
     }
   }
 

@@ -2,6 +2,7 @@ package org.mnemex.sync.feed;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyInt;
 import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.spy;
@@ -38,6 +39,7 @@ import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.InMemory;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -48,6 +50,7 @@ import org.mnemex.sync.definition.RecordShape.Link;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.source.FanOut;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
@@ -242,7 +245,7 @@ class FeedModelTest {
       assertThat(documents(edition.snapshot())).isEqualTo(truth(database)).hasSize(7);
     } finally {
       feed.abandon();
-      feed.leave();
+      InMemory.leave(source, "test");
       edition.close();
     }
   }
@@ -326,7 +329,7 @@ class FeedModelTest {
       assertThat(documents(edition.snapshot())).isEqualTo(truth);
     } finally {
       feed.abandon();
-      feed.leave();
+      InMemory.leave(kind.source(), "test");
       edition.close();
     }
   }
@@ -395,7 +398,7 @@ class FeedModelTest {
   /** A source that now and then cannot be asked for records. */
   private static Source unsteady(Source source, Random random) {
     Random failures = new Random(random.nextLong());
-    return spyOnReaders(source, () -> failures.nextInt(5) == 0);
+    return spyOnReaders(source, () -> failures.nextInt(12) == 0);
   }
 
   private static Source spyOnReaders(Source source, BooleanSupplier fails) {
@@ -412,6 +415,7 @@ class FeedModelTest {
               RecordReader reader = spy((RecordReader) call.callRealMethod());
               doAnswer(unsteady).when(reader).read(any());
               doAnswer(unsteady).when(reader).readBetween(any(), any());
+              doAnswer(unsteady).when(reader).affected(any(FanOut.class), anyInt());
               return reader;
             })
         .when(spied)
@@ -428,7 +432,7 @@ class FeedModelTest {
         mock(Quarantine.class),
         Clock.systemUTC(),
         "test",
-        new Pace(1, 0, 2, Duration.ofMillis(5)),
+        new Pace(3, 0, 4, Duration.ofMillis(5)),
         null,
         mock(Feed.Listener.class));
   }

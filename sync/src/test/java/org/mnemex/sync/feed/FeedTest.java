@@ -4,12 +4,15 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyInt;
+import static org.mockito.ArgumentMatchers.anyList;
 import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.inOrder;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.timeout;
 import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.when;
 
@@ -24,6 +27,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -36,6 +40,7 @@ import org.mnemex.engine.schema.Use;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.source.Affected;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
@@ -90,13 +95,14 @@ class FeedTest {
               Collection<RecordKey> keys = call.getArgument(0);
               return records(keys.stream().map(RecordKey::text).collect(Collectors.toSet()));
             });
-    when(reader.affected(any()))
+    when(reader.affected(anyList(), anyInt()))
         .thenAnswer(
             call -> {
               List<Change> changes = call.getArgument(0);
-              return changes.stream()
-                  .map(change -> new RecordKey(List.of(change.columns().get("no"))))
-                  .collect(Collectors.toSet());
+              Map<RecordKey, Change> causes = new LinkedHashMap<>();
+              changes.forEach(
+                  change -> causes.put(new RecordKey(List.of(change.columns().get("no"))), change));
+              return new Affected(causes, List.of());
             });
     edition = EditionFolder.open(folder, PLANTS.schema());
     feed = newFeed();
@@ -172,7 +178,7 @@ class FeedTest {
     assertThat(edition.snapshot().checkpoint().values()).containsEntry("position", "j:0");
 
     // Back again, and meanwhile the row says what it said before: nothing stale may stay pending.
-    org.mockito.Mockito.doAnswer(call -> records(Set.of("a"))).when(reader).read(any());
+    doAnswer(call -> records(Set.of("a"))).when(reader).read(any());
     feed.step();
     assertThat(edition.snapshot().checkpoint().values()).containsEntry("position", "j:1");
     assertThat(new String(edition.snapshot().document("a").record(), StandardCharsets.UTF_8))
@@ -265,11 +271,30 @@ class FeedTest {
   }
 
   @Test
-  void aChangeThatDoesNotFitIntoMemoryStopsTheFeedWithWhatToDo() throws Exception {
-    when(capture.after(any(), anyInt(), any())).thenThrow(new OutOfMemoryError("Java heap space"));
-    feed.run();
-    assertThat(feed.status().phase()).isEqualTo(FeedStatus.Phase.STOPPED);
-    assertThat(feed.status().problem()).contains("does not fit into memory", "-Xmx");
+  void aFailureThatNobodyForesawIsSaidAndTriedAgain() throws Exception {
+    when(capture.after(any(), anyInt(), any()))
+        .thenThrow(new OutOfMemoryError("Java heap space"))
+        .thenThrow(new IllegalStateException("torn"))
+        .thenAnswer(call -> new Changes(List.of(), call.getArgument(0), true));
+    List<String> problems = new CopyOnWriteArrayList<>();
+    doAnswer(
+            call -> {
+              assertThat(feed.status().phase()).isEqualTo(FeedStatus.Phase.FAILED);
+              problems.add(feed.status().problem());
+              // Somebody has resumed it.
+              feed.pause(false);
+              return null;
+            })
+        .when(listener)
+        .failed(any());
+    Thread running = Thread.ofPlatform().start(feed);
+    verify(listener, timeout(60_000)).caughtUp();
+    feed.stop();
+    running.join();
+    assertThat(problems).hasSize(2);
+    assertThat(problems.getFirst()).contains("does not fit into memory", "-Xmx");
+    assertThat(problems.getLast()).isEqualTo("torn");
+    assertThat(feed.status().problem()).isNull();
   }
 
   @Test

@@ -1,0 +1,12 @@
+package org.mnemex.sync.edition;
+
+import org.jspecify.annotations.Nullable;
+
+/** The files of an edition are damaged, so that what it would answer cannot be trusted. */
+public final class EditionDamagedException extends RuntimeException {
+  private static final long serialVersionUID = 1;
+
+  EditionDamagedException(String index, int edition, String why, @Nullable Throwable cause) {
+    super("edition %d of index '%s' is damaged: %s".formatted(edition, index, why), cause);
+  }
+}

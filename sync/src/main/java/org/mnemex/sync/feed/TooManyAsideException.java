@@ -1,0 +1,12 @@
+package org.mnemex.sync.feed;
+
+/** So many records are in quarantine that their definition must be wrong. */
+final class TooManyAsideException extends RuntimeException {
+  private static final long serialVersionUID = 1L;
+
+  TooManyAsideException(int limit, String key, String reason) {
+    super(
+        "%,d records are in quarantine, and record '%s' would be the next one (%s). Apply a definition that they fit"
+            .formatted(limit, key, reason));
+  }
+}
