@@ -81,11 +81,16 @@ final class CleanSteps {
     replace.finish();
     try {
       Pattern pattern = Pattern.compile(find);
-      // A group that is not there is found now, not in the first record.
-      pattern.matcher("").replaceAll(String.valueOf(with));
+      // A group that is not there is found now, not in the first record: this matches at once.
+      Pattern.compile("(?:" + find + ")|").matcher("").replaceAll(String.valueOf(with));
       return new CleanStep.Replace(pattern, String.valueOf(with));
     } catch (PatternSyntaxException e) {
       throw replace.problem("find", "this is no expression: " + e.getMessage(), null);
+    } catch (IndexOutOfBoundsException | IllegalArgumentException e) {
+      throw replace.problem(
+          "with",
+          "'%s' names a group that 'find' does not have: %s".formatted(with, e.getMessage()),
+          null);
     }
   }
 

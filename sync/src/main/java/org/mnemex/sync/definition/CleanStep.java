@@ -1,7 +1,6 @@
 package org.mnemex.sync.definition;
 
 import com.google.re2j.Pattern;
-import java.math.BigDecimal;
 import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
@@ -127,7 +126,7 @@ public sealed interface CleanStep {
         }
       }
       try {
-        return new BigDecimal(plain.toString()).toPlainString();
+        return Numbers.parse(plain.toString()).toPlainString();
       } catch (NumberFormatException e) {
         throw new NumberFormatException("'" + text + "' is no number");
       }

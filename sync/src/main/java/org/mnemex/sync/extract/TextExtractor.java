@@ -12,14 +12,17 @@ import java.util.concurrent.FutureTask;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
 
 /**
  * Takes the text out of PDF, DOCX, HTML and plain text.
  *
  * <p>A file is read on a thread of its own, which is given up when it takes too long: not every
- * library can be interrupted. So that threads given up do not pile up, only a few may be at work at
- * any time. Text behind {@link #MOST_CHARACTERS} is cut off. The last texts are kept, because the
+ * library can be interrupted. Its place is free again then, and the file is not tried again for an
+ * hour. So that threads given up do not pile up, no file is read while many of them have not come
+ * to an end. Text behind {@link #MOST_CHARACTERS} is cut off. The last texts are kept, because the
  * same file is read again whenever something else of its record changes. May be used by any thread.
  */
 public final class TextExtractor {
@@ -31,6 +34,12 @@ public final class TextExtractor {
 
   private static final int KEPT_CHARACTERS = 16_000_000;
   private static final int AT_WORK = 4;
+  private static final int MAX_GIVEN_UP = 32;
+  private static final Duration NOT_TRIED_AGAIN = Duration.ofHours(1);
+  private static final int MAX_REMEMBERED = 10_000;
+
+  /** Of all extractors of this process. */
+  private static final AtomicInteger GIVEN_UP = new AtomicInteger();
 
   private final Duration patience;
   private final Semaphore places = new Semaphore(AT_WORK);
@@ -39,6 +48,10 @@ public final class TextExtractor {
           .maximumWeight(KEPT_CHARACTERS)
           .weigher((String hash, String text) -> hash.length() + text.length())
           .build();
+
+  /** Why a file took too long, by its hash. */
+  private final Cache<String, String> tooLong =
+      Caffeine.newBuilder().maximumSize(MAX_REMEMBERED).expireAfterWrite(NOT_TRIED_AGAIN).build();
 
   /** With the usual patience. */
   public TextExtractor() {
@@ -65,7 +78,11 @@ public final class TextExtractor {
     if (known != null) {
       return known;
     }
-    String text = inTime(kind, file);
+    String slow = tooLong.getIfPresent(hash);
+    if (slow != null) {
+      throw new ExtractionException(slow, null);
+    }
+    String text = inTime(kind, file, hash);
     texts.put(hash, text);
     return text;
   }
@@ -100,12 +117,20 @@ public final class TextExtractor {
     }
   }
 
-  private String inTime(FileKind kind, byte[] file) throws ExtractionException {
+  private String inTime(FileKind kind, byte[] file, String hash) throws ExtractionException {
+    if (GIVEN_UP.get() >= MAX_GIVEN_UP) {
+      throw new ExtractionException(
+          "%d files before it took too long and are still being read; it is read when they have ended, or after a restart"
+              .formatted(MAX_GIVEN_UP),
+          null);
+    }
     try {
       if (!places.tryAcquire(patience.toMillis(), TimeUnit.MILLISECONDS)) {
         throw new ExtractionException(
-            "%d other files are being read that do not come to an end".formatted(AT_WORK), null);
+            "%d other files are being read and take long".formatted(AT_WORK), null);
       }
+      // Whoever comes first, the thread that ends or the one that gives it up, frees the place.
+      AtomicBoolean given = new AtomicBoolean();
       FutureTask<String> task =
           new FutureTask<>(
               () -> {
@@ -114,16 +139,25 @@ public final class TextExtractor {
                 } catch (StackOverflowError | OutOfMemoryError e) {
                   throw new ExtractionException("the file asks for more memory than it may", e);
                 } finally {
-                  places.release();
+                  if (given.compareAndSet(false, true)) {
+                    places.release();
+                  } else {
+                    GIVEN_UP.decrementAndGet();
+                  }
                 }
               });
       Thread.ofPlatform().name("extract").daemon().start(task);
       try {
         return task.get(patience.toMillis(), TimeUnit.MILLISECONDS);
       } catch (TimeoutException e) {
+        if (given.compareAndSet(false, true)) {
+          GIVEN_UP.incrementAndGet();
+          places.release();
+        }
         task.cancel(true);
-        throw new ExtractionException(
-            "the %s takes longer than %d s to read".formatted(kind, patience.toSeconds()), e);
+        String why = "the %s takes longer than %d s to read".formatted(kind, patience.toSeconds());
+        tooLong.put(hash, why);
+        throw new ExtractionException(why, e);
       } catch (ExecutionException e) {
         throw e.getCause() instanceof ExtractionException known
             ? known

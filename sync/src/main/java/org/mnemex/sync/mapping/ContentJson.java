@@ -1,14 +1,15 @@
 package org.mnemex.sync.mapping;
 
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.core.JsonGenerator;
-import tools.jackson.core.type.TypeReference;
+import tools.jackson.core.JsonParser;
+import tools.jackson.core.JsonToken;
 import tools.jackson.core.util.ByteArrayBuilder;
-import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -19,11 +20,7 @@ import tools.jackson.databind.json.JsonMapper;
  * serializer at every value.
  */
 public final class ContentJson {
-  private static final ObjectMapper JSON =
-      JsonMapper.builder().enable(DeserializationFeature.USE_LONG_FOR_INTS).build();
-
-  private static final TypeReference<LinkedHashMap<String, Object>> CONTENT =
-      new TypeReference<>() {};
+  private static final ObjectMapper JSON = JsonMapper.shared();
 
   private ContentJson() {}
 
@@ -39,7 +36,60 @@ public final class ContentJson {
 
   /** The content that bytes of {@link #of} stand for; of it, {@link #of} makes the same bytes. */
   public static Map<String, Object> read(byte[] json) {
-    return JSON.readValue(json, CONTENT);
+    try (JsonParser parser = JSON.createParser(json)) {
+      parser.nextToken();
+      Map<String, Object> content = new LinkedHashMap<>();
+      readMembers(parser, content);
+      return content;
+    }
+  }
+
+  private static void readMembers(JsonParser parser, Map<String, Object> content) {
+    while (parser.nextToken() == JsonToken.PROPERTY_NAME) {
+      String name = parser.currentName();
+      parser.nextToken();
+      Object value = readValue(parser);
+      if (value != null) {
+        content.put(name, value);
+      }
+    }
+  }
+
+  /** The parser limits how deep values may be nested. */
+  private static @Nullable Object readValue(JsonParser parser) {
+    return switch (parser.currentToken()) {
+      case VALUE_STRING -> parser.getString();
+      case VALUE_TRUE -> true;
+      case VALUE_FALSE -> false;
+      // Numbers of any size and with all their digits, as they were pushed.
+      case VALUE_NUMBER_INT ->
+          switch (parser.getNumberType()) {
+            case INT, LONG -> (Object) parser.getLongValue();
+            default -> parser.getBigIntegerValue();
+          };
+      case VALUE_NUMBER_FLOAT -> {
+        double number = parser.getDoubleValue();
+        yield String.valueOf(number).equals(parser.getString())
+            ? (Object) number
+            : parser.getDecimalValue();
+      }
+      case START_OBJECT -> {
+        Map<String, Object> members = new LinkedHashMap<>();
+        readMembers(parser, members);
+        yield members;
+      }
+      case START_ARRAY -> {
+        List<Object> elements = new ArrayList<>();
+        while (parser.nextToken() != JsonToken.END_ARRAY) {
+          Object element = readValue(parser);
+          if (element != null) {
+            elements.add(element);
+          }
+        }
+        yield elements;
+      }
+      default -> null;
+    };
   }
 
   private static void write(JsonGenerator json, @Nullable Object value) {

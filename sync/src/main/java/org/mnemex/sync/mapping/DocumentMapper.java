@@ -1,6 +1,5 @@
 package org.mnemex.sync.mapping;
 
-import java.math.BigDecimal;
 import java.nio.ByteBuffer;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -26,6 +25,7 @@ import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.Numbers;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.AssembledRecord;
@@ -81,16 +81,29 @@ public final class DocumentMapper {
    * @throws UnmappableRecordException if a file in it cannot be read
    */
   public long hash(AssembledRecord read) throws UnmappableRecordException {
-    return hash(ContentJson.of(Files.withTexts(read, definition, extractor).content()));
+    try {
+      return hash(ContentJson.of(Files.withTexts(read, definition, extractor).content()));
+    } catch (RuntimeException | StackOverflowError e) {
+      throw new UnmappableRecordException(e);
+    }
   }
 
   /**
    * The document of a record. Its stored record is the content as JSON, its hash the first 8 bytes
    * of the SHA-256 of that.
    *
-   * @throws UnmappableRecordException if a value does not fit its field
+   * @throws UnmappableRecordException if a value does not fit its field, or mapping it fails in any
+   *     other way: one record must not keep others from being indexed
    */
   public Document map(AssembledRecord read) throws UnmappableRecordException {
+    try {
+      return mapped(read);
+    } catch (RuntimeException | StackOverflowError e) {
+      throw new UnmappableRecordException(e);
+    }
+  }
+
+  private Document mapped(AssembledRecord read) throws UnmappableRecordException {
     AssembledRecord record = Files.withTexts(read, definition, extractor);
     Map<String, List<Object>> fields = new LinkedHashMap<>();
     for (FieldDefinition field : definition.fields()) {
@@ -140,9 +153,15 @@ public final class DocumentMapper {
     List<String> cleaned;
     try {
       cleaned = Cleaner.clean(texts, field.clean());
-    } catch (DateTimeException | NumberFormatException e) {
+    } catch (RuntimeException e) {
       throw new UnmappableRecordException(
-          field.field().name(), "%s (values: %s)".formatted(e.getMessage(), quoted(texts)));
+          field.field().name(),
+          "%s (values: %s)"
+              .formatted(
+                  e instanceof DateTimeException || e instanceof NumberFormatException
+                      ? e.getMessage()
+                      : e,
+                  quoted(texts)));
     }
     List<Object> values = new ArrayList<>(cleaned.size());
     for (String value : cleaned) {
@@ -206,7 +225,7 @@ public final class DocumentMapper {
           switch (type) {
             case TEXT, EXACT, PATH -> value;
             case INTEGER -> integer(value.strip());
-            case DECIMAL -> new BigDecimal(value.strip());
+            case DECIMAL -> Numbers.parse(value.strip());
             case DATE -> day(value.strip());
             case INSTANT -> instant(value.strip());
             case BOOLEAN -> bool(value.strip().toLowerCase(Locale.ROOT));

@@ -7,4 +7,9 @@ public final class UnmappableRecordException extends Exception {
   public UnmappableRecordException(String field, String reason) {
     super("field '" + field + "': " + reason);
   }
+
+  /** Something failed that nobody foresaw. */
+  UnmappableRecordException(Throwable cause) {
+    super("it cannot be mapped: " + cause, cause);
+  }
 }

@@ -29,6 +29,9 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * the log; one that is larger than what is asked for at a time is handed out in pieces under the
  * position before it, so that a crash in the middle reads it again.
  *
+ * <p>While distributed transactions (XA) are prepared the position stays before them, see {@link
+ * BinlogDecoder}; so none may be prepared when the first position is taken.
+ *
  * <h2>What the server keeps</h2>
  *
  * <p>The server does not know us and purges its log as it is set up to. If the position has gone,
@@ -60,7 +63,18 @@ final class BinlogCapture implements Source.Capture {
   @Override
   public Position now() throws SourceUnavailableException {
     try {
-      return written();
+      Position written = written();
+      // Asked after the position: what was prepared before it and is not there any more has ended.
+      try (Statement statement = queries().createStatement();
+          ResultSet rows = statement.executeQuery("XA RECOVER")) {
+        if (rows.next()) {
+          throw new SourceUnavailableException(
+              "source '%s': a distributed transaction (XA RECOVER lists it) is prepared; the log can be followed when it is committed or rolled back"
+                  .formatted(source.name()),
+              null);
+        }
+      }
+      return written;
     } catch (SQLException e) {
       throw broken(e);
     }
@@ -68,7 +82,11 @@ final class BinlogCapture implements Source.Capture {
 
   @Override
   public Position last() throws SourceUnavailableException {
-    return now();
+    try {
+      return written();
+    } catch (SQLException e) {
+      throw broken(e);
+    }
   }
 
   /** The last transaction of the log. */
@@ -96,7 +114,7 @@ final class BinlogCapture implements Source.Capture {
       BinlogDecoder decoding = Objects.requireNonNull(decoder);
       long written = written().number();
       while (decoding.size() < limit) {
-        boolean behind = decoding.committed().number() < written && System.nanoTime() < deadline;
+        boolean behind = decoding.reached() < written && System.nanoTime() < deadline;
         // The rest of a transaction is on its way; it has long been written.
         boolean sure = decoding.isOpen() || decoding.size() == 0 && behind;
         long left =
@@ -114,7 +132,11 @@ final class BinlogCapture implements Source.Capture {
         awaitVisible(decoding.file(), decoding.offset());
       }
       next = decoding.committed();
-      return new Changes(decoding.takeChanges(), decoding.committed(), next.number() >= written);
+      return new Changes(
+          decoding.takeChanges(),
+          decoding.committed(),
+          decoding.reached() >= written,
+          decoding.takeTablesChanged());
     } catch (SQLException e) {
       throw broken(e);
     } catch (IOException e) {

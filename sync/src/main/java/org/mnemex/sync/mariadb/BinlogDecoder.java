@@ -29,7 +29,22 @@ import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 
-/** Makes changes of the events of the binary log. */
+/**
+ * Makes changes of the events of the binary log.
+ *
+ * <h2>Distributed transactions</h2>
+ *
+ * <p>The rows of an XA transaction are in the log when it is prepared; it is seen by others when it
+ * is committed, which may be much later. Its changes are kept until then, and the position stays
+ * before it, so that whoever begins again at the position reads them again. Of a transaction that
+ * is not known when it is committed no row is watched.
+ *
+ * <h2>What cannot be followed</h2>
+ *
+ * <p>Rows that are compressed or not whole, and statements in the place of rows, mean that the
+ * position is lost. A setting of the server that writes them keeps the next edition waiting, with
+ * what to do.
+ */
 final class BinlogDecoder {
   private static final String HISTORY = "gtid-";
 
@@ -39,6 +54,13 @@ final class BinlogDecoder {
   /** The transaction is prepared for a commit that comes later, as part of a distributed one. */
   private static final int PREPARED = 64;
 
+  private static final String XA_START = "XA START ";
+  private static final String XA_COMMIT = "XA COMMIT ";
+  private static final String XA_ROLLBACK = "XA ROLLBACK ";
+
+  /** Changes of prepared transactions. */
+  private static final int MAX_PREPARED = 200_000;
+
   private static final Pattern STATEMENT =
       Pattern.compile("(?is)\\s*(/\\*.*?\\*/\\s*)*(INSERT|UPDATE|DELETE|REPLACE|LOAD)\\b.*");
 
@@ -46,7 +68,11 @@ final class BinlogDecoder {
   private static final Pattern ROWS_GONE =
       Pattern.compile(
           "(?is)\\s*(/\\*.*?\\*/\\s*)*(TRUNCATE|RENAME\\s|DROP\\s+TABLE|CREATE\\s+OR\\s+REPLACE\\s+TABLE"
-              + "|ALTER\\s.*(PARTITION|RENAME\\s+TO)).*");
+              + "|DROP\\s+(DATABASE|SCHEMA)|ALTER\\s.*(PARTITION|TABLESPACE"
+              + "|RENAME\\s+(?!COLUMN|INDEX|KEY))).*");
+
+  private static final Pattern OF_TABLES =
+      Pattern.compile("(?is)\\s*(/\\*.*?\\*/\\s*)*(ALTER|CREATE|DROP|RENAME)\\b.*");
 
   private final String database;
   private final Function<String, Set<String>> watched;
@@ -57,6 +83,14 @@ final class BinlogDecoder {
   private Position inTransaction;
   private boolean open;
   private boolean standalone;
+  private boolean tablesChanged;
+  private boolean watchedInTransaction;
+
+  /** The changes of the XA transaction that is being read; null in others. */
+  private @Nullable List<Change> preparing;
+
+  private String xid = "";
+  private final Map<String, List<Change>> prepared = new HashMap<>();
   private Instant at = Instant.EPOCH;
   private String file = "";
   private long offset;
@@ -81,8 +115,9 @@ final class BinlogDecoder {
    * A table as the log told it last.
    *
    * @param columns null where nobody watches
+   * @param watched the places of those that are watched
    */
-  private record Table(String name, MariadbValues.@Nullable LogColumn[] columns) {}
+  private record Table(String name, MariadbValues.@Nullable LogColumn[] columns, BitSet watched) {}
 
   /** The position of a transaction. */
   static Position position(long domain, long server, long sequence) {
@@ -117,9 +152,21 @@ final class BinlogDecoder {
     return changes.size();
   }
 
-  /** The last transaction that was read to its end. */
+  /** Everything up to here was read and has ended. */
   Position committed() {
     return committed;
+  }
+
+  /** The number of the last transaction that was begun. */
+  long reached() {
+    return open ? inTransaction.number() - 1 : inTransaction.number();
+  }
+
+  /** Whether the log has told of a change of a watched table itself since the last call. */
+  boolean takeTablesChanged() {
+    boolean taken = tablesChanged;
+    tablesChanged = false;
+    return taken;
   }
 
   /** Whether a transaction was begun and has not ended. */
@@ -164,7 +211,9 @@ final class BinlogDecoder {
       }
       case UPDATE_ROWS, EXT_UPDATE_ROWS -> update(event.getData());
       case XID -> commit();
+      case XA_PREPARE -> prepared();
       case QUERY -> query(event.getData());
+      case UNKNOWN -> unreadable();
       default -> {
         // Heartbeats, checkpoints, notes.
       }
@@ -175,10 +224,8 @@ final class BinlogDecoder {
   }
 
   private void begin(EventHeaderV4 header, MariadbGtidEventData data) {
-    if ((data.getFlags() & PREPARED) != 0) {
-      throw new PositionLostException(
-          "a distributed transaction (XA) was prepared, whose rows cannot be followed to its commit");
-    }
+    preparing = (data.getFlags() & PREPARED) != 0 ? new ArrayList<>() : null;
+    watchedInTransaction = false;
     inTransaction = position(data.getDomainId(), header.getServerId(), data.getSequence());
     standalone = (data.getFlags() & STANDALONE) != 0;
     open = true;
@@ -191,14 +238,48 @@ final class BinlogDecoder {
   }
 
   private void commit() {
-    committed = inTransaction;
+    if (prepared.isEmpty()) {
+      committed = inTransaction;
+    }
     open = false;
+  }
+
+  private void prepared() {
+    List<Change> rows = preparing;
+    preparing = null;
+    if (rows != null && !rows.isEmpty()) {
+      prepared.put(xid, rows);
+      if (prepared.values().stream().mapToInt(List::size).sum() > MAX_PREPARED) {
+        throw new PositionLostException(
+            "distributed transactions (XA) with more than %,d rows are prepared and not committed"
+                .formatted(MAX_PREPARED));
+      }
+    }
+    commit();
+  }
+
+  /** An event of a kind that we do not know, which may hold rows. */
+  private void unreadable() {
+    if (watchedInTransaction || standalone && open) {
+      throw new PositionLostException(
+          "the log has an event that cannot be read; perhaps it is compressed (log_bin_compress)");
+    }
   }
 
   private void query(QueryEventData data) {
     String sql = data.getSql();
     if (sql.equals("BEGIN")) {
       return;
+    }
+    if (sql.startsWith(XA_START)) {
+      xid = sql.substring(XA_START.length());
+      return;
+    }
+    if (sql.startsWith(XA_COMMIT)) {
+      List<Change> rows = prepared.remove(sql.substring(XA_COMMIT.length()));
+      changes.addAll(rows == null ? List.of() : rows);
+    } else if (sql.startsWith(XA_ROLLBACK)) {
+      prepared.remove(sql.substring(XA_ROLLBACK.length()));
     }
     if (data.getDatabase().equals(database) || sql.contains(database)) {
       String why =
@@ -211,8 +292,13 @@ final class BinlogDecoder {
         throw new PositionLostException(
             why + ": " + (sql.length() > 80 ? sql.substring(0, 80) + "…" : sql));
       }
+      tablesChanged |= OF_TABLES.matcher(sql).matches() && namesWatched(sql);
     }
-    if (standalone || sql.equals("COMMIT") || sql.equals("ROLLBACK")) {
+    if (standalone
+        || sql.equals("COMMIT")
+        || sql.equals("ROLLBACK")
+        || sql.startsWith(XA_COMMIT)
+        || sql.startsWith(XA_ROLLBACK)) {
       commit();
     }
   }
@@ -232,6 +318,7 @@ final class BinlogDecoder {
       tables.remove(data.getTableId());
       return;
     }
+    watchedInTransaction = true;
     TableMapEventMetadata metadata = data.getEventMetadata();
     List<String> names = metadata == null ? null : metadata.getColumnNames();
     if (metadata == null || names == null) {
@@ -242,11 +329,13 @@ final class BinlogDecoder {
     Types types = new Types(data, metadata);
     MariadbValues.@Nullable LogColumn[] columns =
         new MariadbValues.@Nullable LogColumn[names.size()];
+    BitSet places = new BitSet(columns.length);
     for (int i = 0; i < columns.length; i++) {
       MariadbValues.LogColumn column = types.next(names.get(i));
       columns[i] = wanted.contains(names.get(i)) ? column : null;
+      places.set(i, columns[i] != null);
     }
-    tables.put(data.getTableId(), new Table(data.getTable(), columns));
+    tables.put(data.getTableId(), new Table(data.getTable(), columns, places));
   }
 
   /** Goes through the columns of a table map, whose metadata counts each kind of column apart. */
@@ -316,21 +405,33 @@ final class BinlogDecoder {
           columns(table, data.getIncludedColumnsBeforeUpdate(), row.getKey());
       Map<String, Object> after = columns(table, data.getIncludedColumns(), row.getValue());
       if (!before.equals(after)) {
-        changes.add(new Change(table.name, before, at, inTransaction));
+        add(new Change(table.name, before, at, inTransaction));
       }
-      changes.add(new Change(table.name, after, at, inTransaction));
+      add(new Change(table.name, after, at, inTransaction));
     }
   }
 
   private void add(long tableId, BitSet included, Serializable[] row) {
     Table table = tables.get(tableId);
     if (table != null) {
-      changes.add(new Change(table.name, columns(table, included, row), at, inTransaction));
+      add(new Change(table.name, columns(table, included, row), at, inTransaction));
     }
+  }
+
+  private void add(Change change) {
+    List<Change> kept = preparing;
+    (kept == null ? changes : kept).add(change);
   }
 
   private static Map<String, Object> columns(
       Table table, BitSet included, @Nullable Serializable[] row) {
+    BitSet missing = (BitSet) table.watched.clone();
+    missing.andNot(included);
+    if (!missing.isEmpty()) {
+      throw new PositionLostException(
+          "the log has only parts of the rows of table '%s' (binlog_row_image)"
+              .formatted(table.name));
+    }
     Map<String, Object> columns = new HashMap<>();
     int at = 0;
     for (int i = included.nextSetBit(0); i >= 0; i = included.nextSetBit(i + 1)) {

@@ -156,7 +156,7 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
 
   private static List<String> tables() {
     return List.of(
-        "CREATE TABLE IF NOT EXISTS mnemex_journal (seq BIGINT AUTO_INCREMENT PRIMARY KEY, table_name VARCHAR(64) NOT NULL, columns MEDIUMTEXT NOT NULL, at BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
+        "CREATE TABLE IF NOT EXISTS mnemex_journal (seq BIGINT AUTO_INCREMENT PRIMARY KEY, table_name VARCHAR(64) NOT NULL, columns LONGTEXT NOT NULL, at BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "CREATE TABLE IF NOT EXISTS mnemex_journal_state (id INT PRIMARY KEY, journal VARCHAR(64) NOT NULL, trimmed BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "CREATE TABLE IF NOT EXISTS mnemex_journal_table (table_name VARCHAR(64) COLLATE utf8mb4_bin PRIMARY KEY, columns TEXT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "CREATE TABLE IF NOT EXISTS mnemex_journal_reader (reader VARCHAR(200) COLLATE utf8mb4_bin PRIMARY KEY, position BIGINT NOT NULL, joined BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
@@ -172,15 +172,20 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
     String before = insert(table, columns, types, "OLD");
     String after = insert(table, columns, types, "NEW");
     return List.of(
-        trigger(table, "ins", "INSERT", after),
+        trigger(table, "ins", "INSERT", body(after + ";")),
         trigger(
             table,
             "upd",
             "UPDATE",
-            "BEGIN %s; IF NOT (%s) THEN %s; END IF; END".formatted(before, same, after)),
-        trigger(table, "del", "DELETE", before),
+            body("%s; IF NOT (%s) THEN %s; END IF;".formatted(before, same, after))),
+        trigger(table, "del", "DELETE", body(before + ";")),
         "REPLACE INTO mnemex_journal_table VALUES (%s, %s)"
             .formatted(SQL.text(table), SQL.text(String.join(SEPARATOR, columns))));
+  }
+
+  /** A journal that somebody has dropped must not make a statement of the application fail. */
+  private static String body(String statements) {
+    return "BEGIN DECLARE EXIT HANDLER FOR 1146 BEGIN END; %s END".formatted(statements);
   }
 
   private static String trigger(String table, String event) {

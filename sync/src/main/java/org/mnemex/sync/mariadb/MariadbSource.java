@@ -32,6 +32,9 @@ public final class MariadbSource extends SqlSource {
   /** No answer for so long means that the network was cut without a word. */
   private static final int SOCKET_MILLIS = 120_000;
 
+  /** The server ends a statement before we would stop listening to it. */
+  private static final int STATEMENT_SECONDS = 110;
+
   private final SourceDefinition.Server definition;
 
   public MariadbSource(SourceDefinition.Server definition) {
@@ -51,7 +54,9 @@ public final class MariadbSource extends SqlSource {
     properties.setProperty("connectTimeout", Integer.toString(CONNECT_MILLIS));
     properties.setProperty("socketTimeout", Integer.toString(SOCKET_MILLIS));
     properties.setProperty("tinyInt1isBit", "false");
-    properties.setProperty("sessionVariables", "sql_mode='ANSI',time_zone='+00:00'");
+    properties.setProperty(
+        "sessionVariables",
+        "sql_mode='ANSI',time_zone='+00:00',max_statement_time=" + STATEMENT_SECONDS);
     String url = "jdbc:mariadb://%s:%d/".formatted(definition.host(), definition.port());
     try {
       Connection connection = DriverManager.getConnection(url, properties);

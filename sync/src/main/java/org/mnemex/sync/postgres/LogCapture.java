@@ -154,7 +154,11 @@ final class LogCapture implements Source.Capture {
       }
       awaitVisible(decoding.takeTransactions());
       next = decoding.committed();
-      return new Changes(decoding.takeChanges(), decoding.committed(), next.number() >= written);
+      return new Changes(
+          decoding.takeChanges(),
+          decoding.committed(),
+          next.number() >= written,
+          decoding.takeTablesChanged());
     } catch (SQLException e) {
       throw broken(e);
     } catch (PositionLostException e) {

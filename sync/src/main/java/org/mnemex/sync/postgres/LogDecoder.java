@@ -34,6 +34,7 @@ final class LogDecoder {
   private Position inTransaction;
   private Position committed;
   private boolean open;
+  private boolean tablesChanged;
 
   /**
    * @param watched columns to decode, by table
@@ -141,7 +142,15 @@ final class LogDecoder {
       in.getInt();
       table.wanted[i] = wanted.contains(table.columns[i]);
     }
-    tables.put(id, table);
+    Table before = tables.put(id, table);
+    tablesChanged |= before != null && !wanted.isEmpty();
+  }
+
+  /** Whether the log has told of a watched table anew since the last call. */
+  boolean takeTablesChanged() {
+    boolean taken = tablesChanged;
+    tablesChanged = false;
+    return taken;
   }
 
   private void insert(ByteBuffer in) {

@@ -73,6 +73,7 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
   public List<Requirement> requirements(
       Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
     List<Requirement> all = new ArrayList<>();
+    all.add(PostgresSetup.recent(connection));
     boolean exists = exists(connection);
     if (!columnsByTable.isEmpty()) {
       all.add(
@@ -166,6 +167,9 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
     String body =
         """
         BEGIN
+          IF to_regclass(%s) IS NULL THEN
+            RETURN NULL;
+          END IF;
           IF TG_OP = 'TRUNCATE' THEN
             %s
           ELSE
@@ -184,6 +188,7 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
           RETURN NULL;
         END"""
             .formatted(
+                SQL.text(own("mnemex_journal")),
                 insert(TRUNCATED + table, "'{}'"),
                 insert(table, object(columns, "OLD")),
                 insert(table, object(columns, "NEW")),

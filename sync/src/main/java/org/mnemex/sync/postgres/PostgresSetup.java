@@ -46,6 +46,8 @@ final class PostgresSetup {
               OR c.relreplident = 'i' AND i.indisreplident))
       FROM pg_class c WHERE c.oid = ?::regclass AND c.relkind = 'r' AND NOT c.relispartition""";
 
+  private static final int OLDEST_VERSION = 130_000;
+
   private final Connection connection;
   private final String schema;
   private final String publication;
@@ -64,6 +66,7 @@ final class PostgresSetup {
   /** Everything that is needed, in the order in which to make it. */
   List<Requirement> requirements(Map<String, Set<String>> columnsByTable) throws SQLException {
     List<Requirement> all = new ArrayList<>();
+    all.add(recent(connection));
     String level = single("SHOW wal_level");
     all.add(
         new Requirement(
@@ -90,6 +93,21 @@ final class PostgresSetup {
       all.addAll(identified(entry.getKey(), entry.getValue()));
     }
     return all;
+  }
+
+  /** Whether the server knows what we ask it for. */
+  static Requirement recent(Connection connection) throws SQLException {
+    try (Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery(
+                "SELECT current_setting('server_version'), current_setting('server_version_num')::int")) {
+      rows.next();
+      return new Requirement(
+          "the server is PostgreSQL 13 or newer (it is %s)".formatted(rows.getString(1)),
+          rows.getInt(2) >= OLDEST_VERSION,
+          List.of("-- upgrade the server"),
+          Requirement.Kind.ADMINISTRATIVE);
+    }
   }
 
   private String table(String table) {

@@ -21,12 +21,18 @@ import org.mnemex.sync.source.TableNotes;
 import org.postgresql.PGProperty;
 import org.postgresql.replication.LogSequenceNumber;
 
-/** A PostgreSQL database as a source, 12 or newer. */
+/** A PostgreSQL database as a source, 13 or newer. */
 public final class PostgresSource extends SqlSource {
   private static final int CONNECT_SECONDS = 10;
 
   /** No answer for so long means that the network was cut without a word. */
   private static final int SOCKET_SECONDS = 120;
+
+  private static final int STATEMENT_MARGIN = 10;
+  private static final String OPTIONS = "-c TimeZone=UTC -c DateStyle=ISO";
+
+  /** Of the heap, as the driver understands it. */
+  private static final String MAX_RESULT_SHARE = "30pct";
 
   private final SourceDefinition.Server definition;
 
@@ -47,6 +53,11 @@ public final class PostgresSource extends SqlSource {
   public Connection connect() throws SourceUnavailableException {
     Properties properties = properties();
     PGProperty.SOCKET_TIMEOUT.set(properties, SOCKET_SECONDS);
+    // The server ends a statement before we would stop listening to it.
+    PGProperty.OPTIONS.set(
+        properties, OPTIONS + " -c statement_timeout=" + (SOCKET_SECONDS - STATEMENT_MARGIN) + "s");
+    // A row that does not fit into memory is refused instead of tried.
+    PGProperty.MAX_RESULT_BUFFER.set(properties, MAX_RESULT_SHARE);
     PGProperty.CURRENT_SCHEMA.set(properties, Sql.POSTGRES.name(definition.schema()));
     // Keys are sent as texts; the server knows what type they are compared with.
     PGProperty.STRING_TYPE.set(properties, "unspecified");
@@ -58,7 +69,7 @@ public final class PostgresSource extends SqlSource {
     Properties properties = properties();
     PGProperty.REPLICATION.set(properties, "database");
     PGProperty.PREFER_QUERY_MODE.set(properties, "simple");
-    PGProperty.ASSUME_MIN_SERVER_VERSION.set(properties, "12");
+    PGProperty.ASSUME_MIN_SERVER_VERSION.set(properties, "13");
     return open(properties);
   }
 
@@ -70,7 +81,7 @@ public final class PostgresSource extends SqlSource {
     PGProperty.CONNECT_TIMEOUT.set(properties, CONNECT_SECONDS);
     PGProperty.LOGIN_TIMEOUT.set(properties, CONNECT_SECONDS);
     PGProperty.TCP_KEEP_ALIVE.set(properties, true);
-    PGProperty.OPTIONS.set(properties, "-c TimeZone=UTC -c DateStyle=ISO");
+    PGProperty.OPTIONS.set(properties, OPTIONS);
     return properties;
   }
 

@@ -10,13 +10,12 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.Deque;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
-import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
@@ -35,35 +34,24 @@ import org.mnemex.sync.source.SourceUnavailableException;
  *
  * <p>A position is the moment of a look, in microseconds since 1970 by the database's clock. The
  * next look asks for rows from a while before that moment on (the overlap), because a transaction
- * may take so long from the change to the commit. Rows that were handed out with the same watermark
- * lately are left out; handing one out twice does no harm.
+ * may take so long from the change to the commit. Every row of that while is handed out at each
+ * look: its watermark cannot tell whether it was changed again since, in the same second or by a
+ * transaction that began early. Records that turn out to be as they were are not written.
  *
  * <p>A look reads table after table, each in the order of its watermark and in portions, so that
  * memory stays bounded however much was changed.
  */
 final class PollCapture implements Source.Capture {
   private static final String HISTORY = "poll";
-  private static final int REMEMBERED = 100_000;
 
   private final SqlSource source;
   private final SourceDefinition.Poll poll;
   private volatile @Nullable Connection connection;
   private @Nullable Object identity;
-  private @Nullable Map<String, Watermark> watermarks;
+  private final Map<String, Watermark> watermarks = new HashMap<>();
   private @Nullable Position next;
   private @Nullable Look look;
   private long nextLook;
-
-  private final Set<List<String>> known =
-      Collections.newSetFromMap(
-          new LinkedHashMap<>() {
-            private static final long serialVersionUID = 1L;
-
-            @Override
-            protected boolean removeEldestEntry(Map.Entry<List<String>, Boolean> eldest) {
-              return size() > REMEMBERED;
-            }
-          });
 
   /** A look that has begun. */
   private static final class Look {
@@ -107,7 +95,6 @@ final class PollCapture implements Source.Capture {
       throws SourceUnavailableException, InterruptedException {
     if (!position.equals(next)) {
       look = null;
-      known.clear();
       nextLook = System.nanoTime();
     }
     Look now = look;
@@ -140,20 +127,24 @@ final class PollCapture implements Source.Capture {
   }
 
   private Look begin(Connection c, Position position) throws SQLException {
-    Map<String, Watermark> all = watermarks;
-    if (all == null) {
-      all = new TreeMap<>();
-      for (Map.Entry<String, String> entry : poll.watermarks().entrySet()) {
-        if (!source.watched(entry.getKey()).isEmpty()) {
-          all.put(entry.getKey(), Watermark.of(c, source, entry.getKey(), entry.getValue()));
+    List<Watermark> all = new ArrayList<>();
+    for (Map.Entry<String, String> entry : new TreeMap<>(poll.watermarks()).entrySet()) {
+      if (!source.watched(entry.getKey()).isEmpty()) {
+        Watermark known = watermarks.get(entry.getKey());
+        if (known == null) {
+          known = Watermark.of(c, source, entry.getKey(), entry.getValue());
+          // What an empty table would say is known when it has a row.
+          if (!known.isGuess()) {
+            watermarks.put(entry.getKey(), known);
+          }
         }
+        all.add(known);
       }
-      watermarks = all;
     }
     return new Look(
         position.number() - TimeUnit.NANOSECONDS.toMicros(poll.overlap().toNanos()),
         new Position(HISTORY, micros(c)),
-        new ArrayDeque<>(all.values()));
+        new ArrayDeque<>(all));
   }
 
   /** Reads the next portion of the first table that is left. */
@@ -203,11 +194,6 @@ final class PollCapture implements Source.Capture {
 
   private void note(
       Watermark watermark, List<String> watched, List<@Nullable Object> row, List<Change> changes) {
-    List<String> identity = new ArrayList<>(List.of(watermark.table()));
-    row.forEach(value -> identity.add(String.valueOf(value)));
-    if (!known.add(identity)) {
-      return;
-    }
     Map<String, Object> values = new LinkedHashMap<>();
     int at = 1 + watermark.key().size();
     for (String column : watched) {
@@ -270,7 +256,7 @@ final class PollCapture implements Source.Capture {
     connection = null;
     next = null;
     look = null;
-    watermarks = null;
+    watermarks.clear();
     if (open != null) {
       try {
         open.close();

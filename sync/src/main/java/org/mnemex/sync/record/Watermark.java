@@ -39,6 +39,8 @@ record Watermark(String table, String column, List<String> key, Form form) {
     UTC,
     /** The database has a type for it, without a zone. */
     LOCAL,
+    /** A text, presumably: there is no value yet that would say. */
+    UNKNOWN_TEXT,
     /** A text like {@code 2026-05-04 10:00:00}. */
     TEXT,
     /** A text like {@code 2026-05-04T10:00:00}. */
@@ -92,7 +94,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
                     .formatted(database.sql().name(column), database.sql().name(table)))) {
       String text = rows.next() ? rows.getString(1) : null;
       if (text == null) {
-        return Form.TEXT;
+        return Form.UNKNOWN_TEXT;
       }
       if (text.matches("-?\\d+(\\.\\d+)?")) {
         return Double.parseDouble(text) > MOST_SECONDS ? Form.MILLIS : Form.SECONDS;
@@ -101,6 +103,11 @@ record Watermark(String table, String column, List<String> key, Form form) {
           ? null
           : text.indexOf('T') > 0 ? Form.ISO_TEXT : Form.TEXT;
     }
+  }
+
+  /** Whether its form is not known yet. */
+  boolean isGuess() {
+    return form == Form.UNKNOWN_TEXT;
   }
 
   boolean isNumber() {
@@ -137,7 +144,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
     LocalDateTime local =
         LocalDateTime.ofInstant(instant, form == Form.UTC ? ZoneOffset.UTC : zone);
     return switch (form) {
-      case UTC, LOCAL, TEXT -> SPACED.format(local);
+      case UTC, LOCAL, TEXT, UNKNOWN_TEXT -> SPACED.format(local);
       case ISO_TEXT -> SPACED.format(local).replace(' ', 'T');
       case SECONDS -> Math.floorDiv(micros, 1_000_000);
       case MILLIS -> Math.floorDiv(micros, 1000);

@@ -115,6 +115,18 @@ public final class RecordScan<T> implements AutoCloseable {
     } catch (InterruptedException e) {
       // Closed.
       Thread.currentThread().interrupt();
+    } catch (RuntimeException | Error e) {
+      // Whoever takes the portions must not wait for one that nobody reads.
+      fail(e);
+    }
+  }
+
+  private void fail(Throwable cause) {
+    try {
+      portions.put(CompletableFuture.failedFuture(cause));
+    } catch (InterruptedException e) {
+      // Closed.
+      Thread.currentThread().interrupt();
     }
   }
 
@@ -146,7 +158,7 @@ public final class RecordScan<T> implements AutoCloseable {
         range = new Range<>(stamp.getAsLong(), after, upTo, new CompletableFuture<>());
         taken = upTo == null;
         after = upTo;
-      } catch (SourceUnavailableException | RuntimeException e) {
+      } catch (SourceUnavailableException | RuntimeException | Error e) {
         taken = true;
         portions.put(CompletableFuture.failedFuture(e));
         return null;

@@ -36,6 +36,7 @@ final class SqliteCapture implements Source.Capture {
   private final String reader;
   private volatile @Nullable Connection connection;
   private @Nullable Object identity;
+  private long schemaVersion = -1;
 
   SqliteCapture(SqliteSource source, String reader) {
     this.source = source;
@@ -68,7 +69,7 @@ final class SqliteCapture implements Source.Capture {
     while (true) {
       long version = withConnection(SqliteCapture::dataVersion);
       Changes changes = withConnection(c -> read(c, position, limit));
-      if (!changes.list().isEmpty() || System.nanoTime() >= deadline) {
+      if (!changes.list().isEmpty() || changes.tablesChanged() || System.nanoTime() >= deadline) {
         return changes;
       }
       while (System.nanoTime() < deadline
@@ -91,6 +92,9 @@ final class SqliteCapture implements Source.Capture {
           "the journal of source '%s' was trimmed to %d, beyond position %d"
               .formatted(source.name(), state.trimmed(), position.number()));
     }
+    long schema = number(connection, "PRAGMA schema_version");
+    boolean tablesChanged = schemaVersion >= 0 && schema != schemaVersion;
+    schemaVersion = schema;
     LineMark.verify(connection, position, SqliteJournal.last(connection), source.name());
     List<Change> changes = new ArrayList<>();
     Position last = position;
@@ -115,12 +119,16 @@ final class SqliteCapture implements Source.Capture {
         }
       }
     }
-    return new Changes(changes, last, changes.size() < limit);
+    return new Changes(changes, last, changes.size() < limit, tablesChanged);
   }
 
   private static Long dataVersion(Connection connection) throws SQLException {
+    return number(connection, "PRAGMA data_version");
+  }
+
+  private static long number(Connection connection, String pragma) throws SQLException {
     try (Statement statement = connection.createStatement();
-        ResultSet rows = statement.executeQuery("PRAGMA data_version")) {
+        ResultSet rows = statement.executeQuery(pragma)) {
       return rows.getLong(1);
     }
   }

@@ -7,6 +7,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -28,7 +29,16 @@ import org.mnemex.sync.record.Sql;
  * mnemex_journal_table   for each watched table the columns that its triggers write
  * mnemex_journal_reader  who still needs what
  * mnemex_&lt;table&gt;_ins|upd|del   triggers
+ * mnemex_&lt;table&gt;_rpi|rpu       triggers for rows that another one replaces
  * </pre>
+ *
+ * <p>A row that {@code INSERT OR REPLACE} or {@code UPDATE OR REPLACE} removes, because the new one
+ * has the same unique values, fires no trigger for deleting unless the writer has switched on
+ * {@code recursive_triggers}. So triggers before these statements note the rows that are about to
+ * go. A row that stays after all is read once in vain.
+ *
+ * <p>Nothing here may make a statement of the application fail: JSON has no bytes, so they are
+ * written as null.
  *
  * <p>SQLite writes one transaction after the other, so {@code seq} grows in the order of commits
  * and a reader that has seen a number will never see a smaller one appear.
@@ -106,15 +116,19 @@ final class SqliteJournal {
       String table = entry.getKey();
       Set<String> columns = new TreeSet<>(entry.getValue());
       Set<String> present = watched.getOrDefault(table, Set.of());
+      columns.addAll(present);
+      List<Set<String>> replacing = replacing(statement, table, columns);
       boolean triggers = true;
-      for (String event : List.of("ins", "upd", "del")) {
+      for (String event :
+          replacing.isEmpty()
+              ? List.of("ins", "upd", "del")
+              : List.of("ins", "upd", "del", "rpi", "rpu")) {
         triggers &= exists(statement, "trigger", trigger(table, event));
       }
       if (triggers && present.containsAll(columns)) {
         continue;
       }
-      columns.addAll(present);
-      sql.addAll(triggers(table, columns));
+      sql.addAll(triggers(table, columns, replacing));
     }
     return sql;
   }
@@ -138,25 +152,94 @@ final class SqliteJournal {
     return sql;
   }
 
-  private static List<String> triggers(String table, Set<String> columns) {
+  /**
+   * The sets of unique columns by which a row may replace one that is related to other records:
+   * those that do not have all watched columns. Unique expressions are not among them.
+   */
+  private static List<Set<String>> replacing(Statement statement, String table, Set<String> watched)
+      throws SQLException {
+    Map<String, Set<String>> unique = new TreeMap<>();
+    Set<String> expressions = new TreeSet<>();
+    try (ResultSet rows =
+        statement.executeQuery(
+            "SELECT i.name, c.name FROM pragma_index_list(%s) i JOIN pragma_index_info(i.name) c"
+                    .formatted(Sql.SQLITE.text(table))
+                + " WHERE i.\"unique\" = 1")) {
+      while (rows.next()) {
+        if (rows.getString(2) == null) {
+          expressions.add(rows.getString(1));
+        } else {
+          unique.computeIfAbsent(rows.getString(1), n -> new TreeSet<>()).add(rows.getString(2));
+        }
+      }
+    }
+    expressions.forEach(unique::remove);
+    // A primary key that is the row's number has no index of its own.
+    Set<String> key = new TreeSet<>();
+    try (ResultSet rows =
+        statement.executeQuery(
+            "SELECT name FROM pragma_table_info(%s) WHERE pk > 0"
+                .formatted(Sql.SQLITE.text(table)))) {
+      while (rows.next()) {
+        key.add(rows.getString(1));
+      }
+    }
+    Set<Set<String>> all = new LinkedHashSet<>(unique.values());
+    if (!key.isEmpty()) {
+      all.add(key);
+    }
+    return all.stream().filter(columns -> !columns.containsAll(watched)).toList();
+  }
+
+  /** Notes the rows that have the unique values of a new one. */
+  private static String noteReplaced(
+      String table, Set<String> columns, List<Set<String>> replacing, String besides) {
+    String same =
+        replacing.stream()
+            .map(
+                unique ->
+                    unique.stream()
+                        .map(c -> "%1$s = NEW.%1$s".formatted(Sql.SQLITE.name(c)))
+                        .collect(Collectors.joining(" AND ", "(", ")")))
+            .collect(Collectors.joining(" OR "));
+    String name = Sql.SQLITE.name(table);
+    return "INSERT INTO mnemex_journal (table_name, columns, at) SELECT %s, %s, %s FROM %s WHERE (%s)%s;"
+        .formatted(Sql.SQLITE.text(table), object(columns, name), NOW, name, same, besides);
+  }
+
+  private static List<String> triggers(
+      String table, Set<String> columns, List<Set<String>> replacing) {
     List<String> sql = new ArrayList<>();
-    for (String event : List.of("ins", "upd", "del")) {
+    for (String event : List.of("ins", "upd", "del", "rpi", "rpu")) {
       sql.add("DROP TRIGGER IF EXISTS " + Sql.SQLITE.name(trigger(table, event)));
     }
     String changed =
         columns.stream()
             .map(c -> "OLD." + Sql.SQLITE.name(c) + " IS NOT NEW." + Sql.SQLITE.name(c))
             .collect(Collectors.joining(" OR "));
-    sql.add(trigger(table, "ins", "INSERT", insert(table, columns, "NEW")));
+    sql.add(trigger(table, "ins", "INSERT", insert(table, columns, "NEW", "")));
     sql.add(
         trigger(
             table,
             "upd",
             "UPDATE",
-            insert(table, columns, "OLD")
+            insert(table, columns, "OLD", "")
                 + " "
-                + insert(table, columns, "NEW").replace(";", " WHERE " + changed + ";")));
-    sql.add(trigger(table, "del", "DELETE", insert(table, columns, "OLD")));
+                + insert(table, columns, "NEW", " WHERE " + changed)));
+    sql.add(trigger(table, "del", "DELETE", insert(table, columns, "OLD", "")));
+    if (!replacing.isEmpty()) {
+      sql.add(before(table, "rpi", "INSERT", noteReplaced(table, columns, replacing, "")));
+      Set<String> unique = new TreeSet<>();
+      replacing.forEach(unique::addAll);
+      // The row itself has these values before and after; what matters are others that have them.
+      String itself =
+          unique.stream()
+              .map(c -> "%1$s IS OLD.%1$s".formatted(Sql.SQLITE.name(c)))
+              .collect(Collectors.joining(" AND ", " AND NOT (", ")"));
+      String on =
+          "UPDATE OF " + unique.stream().map(Sql.SQLITE::name).collect(Collectors.joining(", "));
+      sql.add(before(table, "rpu", on, noteReplaced(table, columns, replacing, itself)));
+    }
     sql.add(
         "INSERT OR REPLACE INTO mnemex_journal_table (table_name, columns) VALUES (%s, %s)"
             .formatted(Sql.SQLITE.text(table), Sql.SQLITE.text(String.join(SEPARATOR, columns))));
@@ -172,13 +255,24 @@ final class SqliteJournal {
         .formatted(Sql.SQLITE.name(trigger(table, event)), on, Sql.SQLITE.name(table), body);
   }
 
-  private static String insert(String table, Collection<String> columns, String row) {
-    String object =
-        columns.stream()
-            .map(c -> Sql.SQLITE.text(c) + ", " + row + "." + Sql.SQLITE.name(c))
-            .collect(Collectors.joining(", ", "json_object(", ")"));
-    return "INSERT INTO mnemex_journal (table_name, columns, at) SELECT %s, %s, %s;"
-        .formatted(Sql.SQLITE.text(table), object, NOW);
+  private static String before(String table, String event, String on, String body) {
+    return "CREATE TRIGGER %s BEFORE %s ON %s BEGIN %s END"
+        .formatted(Sql.SQLITE.name(trigger(table, event)), on, Sql.SQLITE.name(table), body);
+  }
+
+  private static String insert(
+      String table, Collection<String> columns, String row, String condition) {
+    return "INSERT INTO mnemex_journal (table_name, columns, at) SELECT %s, %s, %s%s;"
+        .formatted(Sql.SQLITE.text(table), object(columns, row), NOW, condition);
+  }
+
+  private static String object(Collection<String> columns, String row) {
+    return columns.stream()
+        .map(
+            c ->
+                "%1$s, CASE typeof(%2$s) WHEN 'blob' THEN NULL ELSE %2$s END"
+                    .formatted(Sql.SQLITE.text(c), row + "." + Sql.SQLITE.name(c)))
+        .collect(Collectors.joining(", ", "json_object(", ")"));
   }
 
   private static Map<String, Set<String>> watched(Statement statement) throws SQLException {

@@ -9,11 +9,11 @@ import org.springframework.stereotype.Component;
  * Whether every index follows its source. A feed that somebody has paused is as it should be; one
  * that waits for its source, or for a person, is not.
  */
-@Component("feeds")
-public class FeedsHealth implements HealthIndicator {
+@Component
+public class FeedsHealthIndicator implements HealthIndicator {
   private final Indexes indexes;
 
-  public FeedsHealth(Indexes indexes) {
+  public FeedsHealthIndicator(Indexes indexes) {
     this.indexes = indexes;
   }
 

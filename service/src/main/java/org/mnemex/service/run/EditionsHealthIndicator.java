@@ -5,11 +5,11 @@ import org.springframework.boot.health.contributor.HealthIndicator;
 import org.springframework.stereotype.Component;
 
 /** Whether every index has an edition that answers. */
-@Component("editions")
-public class EditionsHealth implements HealthIndicator {
+@Component
+public class EditionsHealthIndicator implements HealthIndicator {
   private final Indexes indexes;
 
-  public EditionsHealth(Indexes indexes) {
+  public EditionsHealthIndicator(Indexes indexes) {
     this.indexes = indexes;
   }
 
