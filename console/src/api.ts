@@ -98,7 +98,7 @@ export interface Audit {
   state: "running" | "done" | "failed";
   statement?: string;
   clean?: boolean;
-  result?: { missing: string[]; stale: string[]; extra: string[] };
+  result?: { missing: string[]; stale: string[]; extra: string[]; needless?: string[] };
 }
 
 /** Something that a database must or should have. */

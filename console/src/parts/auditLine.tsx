@@ -23,6 +23,7 @@ export function AuditLine({ index }: { index: string }) {
     ...(last?.result?.missing ?? []),
     ...(last?.result?.stale ?? []),
     ...(last?.result?.extra ?? []),
+    ...(last?.result?.needless ?? []),
   ];
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-line px-4 py-2.5">

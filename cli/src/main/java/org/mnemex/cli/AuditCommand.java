@@ -93,6 +93,7 @@ final class AuditCommand implements Callable<Integer> {
     keys("missing", "in the database, not in the index", result.missing());
     keys("stale", "the index shows something else", result.stale());
     keys("extra", "in the index, not in the database", result.extra());
+    keys("needless", "in quarantine without a reason", result.needless());
     service
         .out()
         .printf(

@@ -25,6 +25,7 @@ public record AuditReport(
    * @param missing keys of records that are in the database only
    * @param stale keys of records that the index shows otherwise
    * @param extra keys of documents that have no record
+   * @param needless keys of records in quarantine that need not be there
    * @param repaired whether the differences were handed to the feed to be put right
    */
   public record Result(
@@ -36,6 +37,7 @@ public record AuditReport(
       List<String> missing,
       List<String> stale,
       List<String> extra,
+      List<String> needless,
       boolean repaired,
       long millis) {}
 }

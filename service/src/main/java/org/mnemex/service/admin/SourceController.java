@@ -52,7 +52,8 @@ public class SourceController {
 
   @Operation(
       summary = "Some rows of a table",
-      description = "Bytes, and columns that any index has under never, are left out.")
+      description =
+          "Bytes, columns that any index has under never, and columns that look personal are left out.")
   @GetMapping("/api/sources/{source}/tables/{table}/rows")
   public List<Map<String, Object>> rows(
       @PathVariable String source,

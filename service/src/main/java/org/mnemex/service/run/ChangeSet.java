@@ -22,6 +22,7 @@ import org.mnemex.service.run.Running.RunningAnalyser;
 import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.run.Running.RunningSource;
 import org.mnemex.service.store.DefinitionRow;
+import org.mnemex.sync.definition.ExpressionCheck;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 
@@ -284,6 +285,13 @@ final class ChangeSet {
             version,
             content.index().called(part.name(), keptAs),
             before == null ? parts.editions(part.name(), keptAs) : before.editions());
+    if (before == null || version != before.version()) {
+      List<DefinitionProblem> found =
+          ExpressionCheck.problems(now.index()).stream().map(definition::problem).toList();
+      if (!found.isEmpty()) {
+        throw new DefinitionException(found);
+      }
+    }
     indexes.put(part.name(), now);
     if (before == null || version != before.version()) {
       steps.put(part.name(), IndexStep.of(now, source.definition().text(), parts));

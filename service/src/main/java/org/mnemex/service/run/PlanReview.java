@@ -28,6 +28,7 @@ import org.mnemex.service.store.EditionMapper;
 import org.mnemex.service.store.EditionMapper.EditionRow;
 import org.mnemex.sync.change.Cost;
 import org.mnemex.sync.change.DefinitionDifferences;
+import org.mnemex.sync.definition.ExpressionCheck;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
@@ -159,6 +160,8 @@ public class PlanReview {
     for (IndexStep step : changes.steps().values()) {
       String about = "index " + step.index().index().name();
       analysers(step.index().index(), about, warnings);
+      ExpressionCheck.warnings(step.index().index())
+          .forEach(warning -> warnings.add(new Warning(about, warning)));
       neverThere(step, about, warnings);
       if (step.base() != null) {
         manyValues(step, about, warnings);

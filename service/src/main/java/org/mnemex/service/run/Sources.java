@@ -9,10 +9,12 @@ import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.service.web.ProblemException;
+import org.mnemex.sync.definition.ExpressionCheck;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.draft.Draft;
+import org.mnemex.sync.draft.PersonalColumns;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.push.PushSource;
@@ -77,6 +79,17 @@ public class Sources {
       all.addAll(source.requirements(watched));
       for (RecordShape shape : shapes) {
         all.addAll(source.advice(shape));
+      }
+      for (IndexDefinition index : indexes(installation.running(), name)) {
+        ExpressionCheck.warnings(index)
+            .forEach(
+                warning ->
+                    all.add(
+                        new Requirement(
+                            "index '%s', %s".formatted(index.name(), warning),
+                            false,
+                            List.of(),
+                            Requirement.Kind.ADVICE)));
       }
       return new Checked(name, true, "", List.copyOf(all));
     } catch (SourceUnavailableException e) {
@@ -203,7 +216,8 @@ public class Sources {
   }
 
   /**
-   * Some rows of a table. Columns that any index has under never are left out.
+   * Some rows of a table. Columns that any index has under never, and those that look personal, are
+   * left out.
    *
    * @throws ProblemException if there is no such table, or the source cannot be asked
    */
@@ -224,8 +238,11 @@ public class Sources {
           found.columns().stream()
               .filter(c -> !c.binary() && !never.contains(table + "." + c.name()))
               .map(Catalogue.Column::name)
+              .filter(column -> !PersonalColumns.isByName(column))
               .toList();
-      return columns.isEmpty() ? List.of() : source.sample(table, columns, limit);
+      return columns.isEmpty()
+          ? List.of()
+          : PersonalColumns.leftOut(source.sample(table, columns, limit), columns);
     } catch (SourceUnavailableException e) {
       throw unavailable(e);
     }

@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -14,6 +15,7 @@ import java.util.SplittableRandom;
 import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
@@ -61,6 +63,10 @@ public final class Audit {
   private volatile Set<String> quarantined;
   private final Clock clock;
   private final Map<String, Difference> candidates = new TreeMap<>();
+
+  /** Records in quarantine that are there and wait for a reason that still holds. */
+  private final Set<String> waiting = new HashSet<>();
+
   private long records;
   private long met;
   private long inQuarantine;
@@ -86,10 +92,38 @@ public final class Audit {
   /**
    * What both sides say of a record.
    *
-   * @param database content hash of the record, null if there is none
+   * @param exists whether the database has it
+   * @param database content hash of the record; null if there is none, or it should have no
+   *     document
    * @param index content hash of the document, null if there is none
    */
-  private record Difference(RecordKey key, @Nullable Long database, @Nullable Long index) {}
+  private record Difference(
+      RecordKey key, boolean exists, @Nullable Long database, @Nullable Long index) {}
+
+  /** How both sides differ. */
+  private enum Kind {
+    NONE,
+    MISSING,
+    STALE,
+    EXTRA,
+    /** It is in quarantine, and there is no reason for it. */
+    NEEDLESS
+  }
+
+  private Kind kind(Difference of) {
+    String text = of.key.text();
+    boolean isQuarantined = quarantined.contains(text);
+    if (of.database == null) {
+      boolean kept = of.exists && isQuarantined && edition.definition().keepUnreadable();
+      return of.index != null && !kept
+          ? Kind.EXTRA
+          : !of.exists && isQuarantined ? Kind.NEEDLESS : Kind.NONE;
+    }
+    if (of.index == null) {
+      return Kind.MISSING;
+    }
+    return !of.database.equals(of.index) ? Kind.STALE : isQuarantined ? Kind.NEEDLESS : Kind.NONE;
+  }
 
   /**
    * Runs the audit.
@@ -105,7 +139,10 @@ public final class Audit {
     requireLive();
     try (RecordReader reader = reader()) {
       switch (scope) {
-        case AuditScope.All all -> firstLook(reader);
+        case AuditScope.All all -> {
+          firstLook(reader);
+          lookAtQuarantine(reader);
+        }
         case AuditScope.Sample sample -> lookAtSample(reader, sample.size());
         case AuditScope.Key key ->
             lookAt(reader, List.of(RecordKey.parse(key.text(), keyColumns())));
@@ -115,10 +152,19 @@ public final class Audit {
     List<String> missing = new ArrayList<>();
     List<String> stale = new ArrayList<>();
     List<String> extra = new ArrayList<>();
+    List<String> needless = new ArrayList<>();
     candidates.forEach(
-        (text, difference) ->
-            (difference.index == null ? missing : difference.database == null ? extra : stale)
-                .add(text));
+        (text, difference) -> {
+          switch (kind(difference)) {
+            case MISSING -> missing.add(text);
+            case STALE -> stale.add(text);
+            case EXTRA -> extra.add(text);
+            case NEEDLESS -> needless.add(text);
+            case NONE -> {
+              // It was settled by the second look.
+            }
+          }
+        });
     if (repair) {
       edition.feed().readAgain(candidates.values().stream().map(Difference::key).toList());
     }
@@ -133,6 +179,7 @@ public final class Audit {
         missing,
         stale,
         extra,
+        needless,
         repair && !candidates.isEmpty(),
         switch (scope) {
           case AuditScope.All all -> null;
@@ -210,10 +257,10 @@ public final class Audit {
     Snapshot snapshot = edition.folder().snapshot();
     for (Seen seen : portion.made().seen) {
       inQuarantine += seen.hash == null ? 1 : 0;
-      note(seen.key, seen.hash, snapshot);
+      note(seen.key, true, seen.hash, snapshot);
     }
     for (RecordKey key : portion.made().unreadable) {
-      note(key, null, snapshot);
+      note(key, true, null, snapshot);
     }
   }
 
@@ -270,17 +317,17 @@ public final class Audit {
       for (AssembledRecord record : found.found()) {
         Long hash = hash(record, snapshot);
         inQuarantine += hash == null ? 1 : 0;
-        note(record.key(), hash, snapshot);
+        note(record.key(), true, hash, snapshot);
         left.remove(record.key().text());
       }
       for (RecordKey key : found.unreadable().keySet()) {
         inQuarantine++;
-        note(key, null, snapshot);
+        note(key, true, null, snapshot);
         left.remove(key.text());
       }
       records += found.found().size() + found.unreadable().size();
       for (RecordKey key : left.values()) {
-        note(key, null, snapshot);
+        note(key, false, null, snapshot);
       }
     }
   }
@@ -304,21 +351,17 @@ public final class Audit {
     }
   }
 
-  private void note(RecordKey key, @Nullable Long database, Snapshot snapshot)
+  private void note(RecordKey key, boolean exists, @Nullable Long database, Snapshot snapshot)
       throws AuditFailedException {
     Long index = snapshot.hash(key.text());
     met += index == null ? 0 : 1;
-    if (database == null && isKept(key.text())) {
-      return;
+    if (exists && database == null) {
+      waiting.add(key.text());
     }
-    if (!java.util.Objects.equals(database, index)) {
-      candidate(new Difference(key, database, index));
+    Difference difference = new Difference(key, exists, database, index);
+    if (kind(difference) != Kind.NONE) {
+      candidate(difference);
     }
-  }
-
-  /** Whether the former document of a record in quarantine stays, as the definition wants it. */
-  private boolean isKept(String key) {
-    return edition.definition().keepUnreadable() && quarantined.contains(key);
   }
 
   private void candidate(Difference difference) throws AuditFailedException {
@@ -332,20 +375,46 @@ public final class Audit {
   private void lookForExtra(RecordReader reader)
       throws SourceUnavailableException, AuditFailedException {
     Snapshot snapshot = edition.folder().snapshot();
-    List<String> keys = new ArrayList<>();
-    snapshot.forEachHash((key, hash) -> keys.add(key));
-    int columns = keyColumns();
-    for (int from = 0; from < keys.size(); from += PORTION) {
-      Set<String> portion =
-          new LinkedHashSet<>(keys.subList(from, Math.min(keys.size(), from + PORTION)));
-      Records found =
-          reader.read(portion.stream().map(text -> RecordKey.parse(text, columns)).toList());
-      found.found().forEach(record -> portion.remove(record.key().text()));
-      found.unreadable().keySet().forEach(key -> portion.remove(key.text()));
-      for (String key : portion) {
-        candidate(new Difference(RecordKey.parse(key, columns), null, snapshot.hash(key)));
+    KeyWalk walk = new KeyWalk(snapshot, null);
+    List<String> portion = new ArrayList<>(PORTION);
+    boolean more = true;
+    while (more) {
+      more = walk.next();
+      if (more) {
+        portion.add(walk.key());
+      }
+      if (portion.size() == PORTION || !more) {
+        for (String key : absent(reader, portion)) {
+          candidate(
+              new Difference(RecordKey.parse(key, keyColumns()), false, null, snapshot.hash(key)));
+        }
+        portion.clear();
       }
     }
+  }
+
+  /** Looks at records in quarantine that were not met, or met and could be indexed. */
+  private void lookAtQuarantine(RecordReader reader)
+      throws SourceUnavailableException, AuditFailedException {
+    Snapshot snapshot = edition.folder().snapshot();
+    List<String> rest = quarantined.stream().filter(key -> !waiting.contains(key)).toList();
+    for (int from = 0; from < rest.size(); from += PORTION) {
+      for (String key : absent(reader, rest.subList(from, Math.min(rest.size(), from + PORTION)))) {
+        candidate(
+            new Difference(RecordKey.parse(key, keyColumns()), false, null, snapshot.hash(key)));
+      }
+    }
+  }
+
+  /** Those of some keys that the database has no record of. */
+  private Set<String> absent(RecordReader reader, List<String> keys)
+      throws SourceUnavailableException {
+    Set<String> absent = new LinkedHashSet<>(keys);
+    int columns = keyColumns();
+    Records found = reader.read(keys.stream().map(key -> RecordKey.parse(key, columns)).toList());
+    found.found().forEach(record -> absent.remove(record.key().text()));
+    found.unreadable().keySet().forEach(key -> absent.remove(key.text()));
+    return absent;
   }
 
   private void secondLook(RecordReader reader)
@@ -356,13 +425,12 @@ public final class Audit {
       awaitTrueAt(clock.instant(), deadline);
       quarantined = inQuarantine();
       Snapshot snapshot = edition.folder().snapshot();
-      Map<String, Long> now = hashes(reader, unsettled, snapshot);
+      Map<String, Difference> now = look(reader, unsettled, snapshot);
       List<Difference> changing = new ArrayList<>();
       for (Difference before : unsettled) {
         String text = before.key.text();
-        Difference again = new Difference(before.key, now.get(text), snapshot.hash(text));
-        if (java.util.Objects.equals(again.database, again.index)
-            || again.database == null && isKept(text)) {
+        Difference again = now.getOrDefault(text, before);
+        if (kind(again) == Kind.NONE) {
           candidates.remove(text);
         } else {
           candidates.put(text, again);
@@ -375,21 +443,27 @@ public final class Audit {
     }
   }
 
-  private Map<String, Long> hashes(
+  /** What both sides say of some records now. */
+  private Map<String, Difference> look(
       RecordReader reader, Collection<Difference> differences, Snapshot snapshot)
       throws SourceUnavailableException {
     List<RecordKey> keys = differences.stream().map(Difference::key).toList();
-    Map<String, Long> hashes = new HashMap<>();
+    Map<String, Difference> now = new HashMap<>();
+    for (RecordKey key : keys) {
+      now.put(key.text(), new Difference(key, false, null, snapshot.hash(key.text())));
+    }
     for (int from = 0; from < keys.size(); from += PORTION) {
-      for (AssembledRecord record :
-          reader.read(keys.subList(from, Math.min(keys.size(), from + PORTION))).found()) {
-        Long hash = hash(record, snapshot);
-        if (hash != null) {
-          hashes.put(record.key().text(), hash);
-        }
+      Records found = reader.read(keys.subList(from, Math.min(keys.size(), from + PORTION)));
+      for (RecordKey key : found.unreadable().keySet()) {
+        now.put(key.text(), new Difference(key, true, null, snapshot.hash(key.text())));
+      }
+      for (AssembledRecord record : found.found()) {
+        String text = record.key().text();
+        now.put(
+            text, new Difference(record.key(), true, hash(record, snapshot), snapshot.hash(text)));
       }
     }
-    return hashes;
+    return now;
   }
 
   /** Waits until the edition is true for a moment. */

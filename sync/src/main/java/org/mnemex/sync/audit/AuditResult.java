@@ -17,6 +17,8 @@ import org.jspecify.annotations.Nullable;
  * @param missing keys of records that are in the database only
  * @param stale keys of records that the index shows otherwise
  * @param extra keys of documents that have no record
+ * @param needless keys of records in quarantine that need not be there, because they are as the
+ *     index shows them, or gone
  * @param repaired whether the differences were handed to the feed to be put right
  * @param sample the share above which differences were to be noticed; 0 for a single record, null
  *     for all
@@ -33,6 +35,7 @@ public record AuditResult(
     List<String> missing,
     List<String> stale,
     List<String> extra,
+    List<String> needless,
     boolean repaired,
     @Nullable Double sample,
     Instant started,
@@ -41,17 +44,19 @@ public record AuditResult(
     missing = List.copyOf(missing);
     stale = List.copyOf(stale);
     extra = List.copyOf(extra);
+    // Of results that were kept before it was told.
+    needless = needless == null ? List.of() : List.copyOf(needless);
   }
 
   /** Whether index and database agree. */
   public boolean clean() {
-    return missing.isEmpty() && stale.isEmpty() && extra.isEmpty();
+    return missing.isEmpty() && stale.isEmpty() && extra.isEmpty() && needless.isEmpty();
   }
 
   /** The result in a sentence that can be shown to others. */
   public String statement() {
     boolean sampled = sample != null && sample > 0;
-    return "at position %s, %,d of %,d %s agree; %,d missing, %,d stale, %,d extra; %,d in quarantine%s"
+    return "at position %s, %,d of %,d %s agree; %,d missing, %,d stale, %,d extra; %,d in quarantine%s%s"
         .formatted(
             position,
             agreeing,
@@ -61,6 +66,7 @@ public record AuditResult(
             stale.size(),
             extra.size(),
             quarantined,
+            needless.isEmpty() ? "" : ", %,d needlessly".formatted(needless.size()),
             sampled && clean()
                 ? "; with 95 %% confidence no more than %s %% differ"
                     .formatted(

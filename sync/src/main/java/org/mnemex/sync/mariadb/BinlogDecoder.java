@@ -54,7 +54,7 @@ final class BinlogDecoder {
   /** The transaction is prepared for a commit that comes later, as part of a distributed one. */
   private static final int PREPARED = 64;
 
-  private static final String XA_START = "XA START ";
+  private static final String XA_END = "XA END ";
   private static final String XA_COMMIT = "XA COMMIT ";
   private static final String XA_ROLLBACK = "XA ROLLBACK ";
 
@@ -271,8 +271,8 @@ final class BinlogDecoder {
     if (sql.equals("BEGIN")) {
       return;
     }
-    if (sql.startsWith(XA_START)) {
-      xid = sql.substring(XA_START.length());
+    if (sql.startsWith(XA_END)) {
+      xid = sql.substring(XA_END.length());
       return;
     }
     if (sql.startsWith(XA_COMMIT)) {

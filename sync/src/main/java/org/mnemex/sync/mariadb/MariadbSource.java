@@ -143,6 +143,9 @@ public final class MariadbSource extends SqlSource {
 
   @Override
   public ValueReader valueReader(ResultSetMetaData columns, int column) throws SQLException {
-    return MariadbValues.reader(columns.getColumnType(column), columns.getColumnTypeName(column));
+    return MariadbValues.reader(
+        columns.getColumnType(column),
+        columns.getColumnTypeName(column),
+        columns.getPrecision(column));
   }
 }

@@ -2,6 +2,7 @@ package org.mnemex.sync.mariadb;
 
 import com.github.shyiko.mysql.binlog.event.deserialization.ColumnType;
 import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.sql.ResultSet;
@@ -97,7 +98,16 @@ final class MariadbValues {
     return CHARSETS.get(name);
   }
 
-  static SqlDatabase.ValueReader reader(int type, String name) {
+  /**
+   * @param precision of bits, how many there are
+   */
+  static SqlDatabase.ValueReader reader(int type, String name, int precision) {
+    if (name.equals("BIT") && precision > 1) {
+      return (rows, column) -> {
+        byte[] bits = rows.getBytes(column);
+        return bits == null ? null : whole(new BigInteger(1, bits).toString());
+      };
+    }
     return switch (type) {
       case Types.TINYINT, Types.SMALLINT, Types.INTEGER, Types.BIGINT ->
           (rows, column) -> {

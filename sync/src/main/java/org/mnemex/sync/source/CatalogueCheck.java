@@ -9,6 +9,7 @@ import java.util.Set;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.NearestName;
+import org.mnemex.sync.definition.ExpressionCheck;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
@@ -34,6 +35,9 @@ public final class CatalogueCheck {
   public static void check(IndexDefinition definition, Catalogue catalogue) {
     CatalogueCheck check = new CatalogueCheck(catalogue, definition.shape());
     check.checkShape();
+    for (InvalidDefinitionException problem : ExpressionCheck.problems(definition)) {
+      throw problem;
+    }
     definition.fields().forEach(check::checkField);
   }
 

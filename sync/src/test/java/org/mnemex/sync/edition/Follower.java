@@ -2,6 +2,7 @@ package org.mnemex.sync.edition;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.IOException;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
@@ -96,6 +97,11 @@ public final class Follower implements AutoCloseable {
   public void goOn() throws Exception {
     editions = newEditions();
     editions.open(version -> definition, source);
+  }
+
+  /** Builds another edition of the same definition. */
+  public void build() throws IOException {
+    editions.build(definition, 1, source, FillPlan.USUAL);
   }
 
   public Editions editions() {

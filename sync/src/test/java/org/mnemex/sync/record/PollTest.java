@@ -39,7 +39,7 @@ class PollTest {
       Map.of("plant", Set.of("no", "bed"), "bed", Set.of("code"));
 
   @Test
-  void rowsWithNewWatermarksAreHandedOutOnce(@TempDir Path folder) throws Exception {
+  void rowsWithNewWatermarksAreHandedOut(@TempDir Path folder) throws Exception {
     SourceDefinition.Server postgres = TestServers.followed(TestServers.newPostgres(), POLL);
     try (Connection connection = TestServers.connect(postgres)) {
       follow(
@@ -98,11 +98,11 @@ class PollTest {
           "UPDATE plant SET bed = 'B1', changed = " + now + " WHERE no = 3");
       List<Map<String, Object>> second = new ArrayList<>();
       position = take(capture, position, second);
-      assertThat(second)
-          .containsExactlyInAnyOrder(Map.of("code", "B1"), Map.of("no", 3L, "bed", "B1"));
+      assertThat(second).contains(Map.of("code", "B1"), Map.of("no", 3L, "bed", "B1"));
+      // Within the overlap all of them once more: who knows what happened in the same second.
       List<Map<String, Object>> third = new ArrayList<>();
       take(capture, position, third);
-      assertThat(third).isEmpty();
+      assertThat(third).hasSameElementsAs(second);
     }
     assertThat(source.removal()).isEmpty();
   }

@@ -132,7 +132,8 @@ class AwkwardDatabaseTest {
     List<String> inOrder;
     try (RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
       inOrder = keys(reader.readAfter(null, 100));
-      assertThat(reader.estimate() - 1).isEqualTo(53).isEqualTo(inOrder.size());
+      assertThat(inOrder).hasSize(53);
+      assertThat(reader.estimate()).isBetween(53L, 56L);
     }
     for (int size = 1; size <= 60; size += 4) {
       List<String> found = new ArrayList<>();

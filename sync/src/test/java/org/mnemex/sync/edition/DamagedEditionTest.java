@@ -1,0 +1,191 @@
+package org.mnemex.sync.edition;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.io.RandomAccessFile;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.engine.NewerFormatException;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.sqlite.SqliteSource;
+
+/** What happens to the files of an edition, while it is in use and while it is not. */
+class DamagedEditionTest {
+  private static final int PLANTS = 300;
+
+  private static final IndexDefinition DEFINITION =
+      new IndexDefinition(
+          "plants",
+          "garden",
+          new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
+          List.of(
+              new FieldDefinition(
+                  Field.of("name", FieldType.EXACT, null, Use.FILTER, Use.SHOW),
+                  ColumnRef.of("name"),
+                  null,
+                  List.of(),
+                  "Name")),
+          "");
+
+  @TempDir private Path folder;
+  private Path file;
+  private Follower follower;
+
+  @BeforeEach
+  void start() throws Exception {
+    file = folder.resolve("garden.db");
+    run("CREATE TABLE plant (id INTEGER PRIMARY KEY, name TEXT)");
+    run(
+        "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < %d) INSERT INTO plant SELECT i, 'fern ' || i FROM n"
+            .formatted(PLANTS));
+    follower =
+        Follower.start(
+            DEFINITION,
+            new SqliteSource(
+                new SourceDefinition.Sqlite("garden", file, SourceDefinition.Following.PREPARING)),
+            folder.resolve("index"));
+  }
+
+  @AfterEach
+  void close() {
+    follower.close();
+  }
+
+  private void run(String sql) throws SQLException {
+    try (Connection connection =
+            DriverManager.getConnection("jdbc:sqlite:" + file + "?busy_timeout=10000");
+        Statement statement = connection.createStatement()) {
+      statement.execute(sql);
+    }
+  }
+
+  private List<Path> files(int edition, String prefix) throws IOException {
+    try (Stream<Path> files = Files.list(folder.resolve("index/edition-" + edition))) {
+      return files
+          .filter(path -> path.getFileName().toString().startsWith(prefix))
+          .sorted(Comparator.comparing(path -> path.getFileName().toString()))
+          .toList();
+    }
+  }
+
+  @Test
+  void anEditionWhoseFolderHasGoneIsBuiltAnew() throws Exception {
+    follower.stop();
+    Edition.deleteFolder(folder.resolve("index/edition-1"));
+    follower.goOn();
+    // It does not answer as if there were no records.
+    assertThat(follower.editions().live()).isNull();
+    follower.build();
+    follower.awaitTruth(2);
+    assertThat(follower.documents()).isEqualTo(PLANTS);
+  }
+
+  @Test
+  void anEditionWithoutManifestsIsBuiltAnew() throws Exception {
+    follower.stop();
+    for (Path manifest : files(1, "manifest-")) {
+      Files.delete(manifest);
+    }
+    follower.goOn();
+    assertThat(follower.editions().live()).isNull();
+    follower.build();
+    follower.awaitTruth(2);
+  }
+
+  @Test
+  void whatADamagedManifestHadIsReadAgain() throws Exception {
+    run("UPDATE plant SET name = 'changed' WHERE id < 20");
+    follower.awaitTrue();
+    follower.stop();
+    List<Path> manifests =
+        files(1, "manifest-").stream()
+            .sorted(
+                Comparator.comparingInt(p -> Integer.parseInt(p.toString().replaceAll(".*-", ""))))
+            .toList();
+    assertThat(manifests).hasSizeGreaterThan(1);
+    try (RandomAccessFile newest = new RandomAccessFile(manifests.getLast().toFile(), "rw")) {
+      newest.seek(30);
+      newest.write(0xFF);
+    }
+    follower.goOn();
+    assertThat(follower.live().folder().passedOver().getFirst()).contains("its bytes have changed");
+    follower.awaitTruth(1);
+  }
+
+  @Test
+  void aFileThatIsCutWhileItIsInUseIsNoticedAndTheEditionReplaced() throws Exception {
+    for (Path segment : files(1, "seg-")) {
+      try (RandomAccessFile cut = new RandomAccessFile(segment.toFile(), "rw")) {
+        cut.setLength(100);
+      }
+    }
+    Edition damaged = follower.live();
+    Follower.await(
+        () -> {
+          try {
+            damaged.read(
+                () -> {
+                  damaged.folder().snapshot().forEachHash((key, hash) -> {});
+                  return damaged.folder().snapshot().document("7");
+                });
+            return false;
+          } catch (EditionDamagedException e) {
+            return true;
+          }
+        });
+    Follower.await(() -> damaged.damage() != null);
+    assertThat(damaged.damage()).contains("cut short");
+    // Nobody has to agree to an edition in the place of one that cannot answer.
+    follower.awaitTruth(2);
+    assertThat(follower.documents()).isEqualTo(PLANTS);
+    assertThatThrownBy(() -> damaged.read(() -> 1)).isInstanceOf(EditionDamagedException.class);
+  }
+
+  @Test
+  void filesOfANewerVersionAreKept() throws Exception {
+    follower.stop();
+    Path segment = files(1, "seg-").getFirst();
+    try (RandomAccessFile newer = new RandomAccessFile(segment.toFile(), "rw")) {
+      version(newer, 2);
+    }
+    assertThatThrownBy(() -> follower.goOn())
+        .isInstanceOf(NewerFormatException.class)
+        .hasMessageContaining("format version 2")
+        .hasMessageContaining("reads format versions up to 1")
+        .hasMessageContaining("nothing was changed");
+    assertThat(segment).exists();
+    try (RandomAccessFile older = new RandomAccessFile(segment.toFile(), "rw")) {
+      version(older, 1);
+    }
+    follower.goOn();
+    follower.awaitTruth(1);
+  }
+
+  private static void version(RandomAccessFile segment, int version) throws IOException {
+    segment.seek(8);
+    segment.write(version);
+    segment.seek(segment.length() - 12);
+    segment.write(version);
+  }
+}
