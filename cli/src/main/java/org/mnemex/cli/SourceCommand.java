@@ -29,6 +29,7 @@ import picocli.CommandLine.Parameters;
       SourceCommand.Check.class,
       SourceCommand.Prepare.class,
       SourceCommand.Tables.class,
+      SourceCommand.DropReader.class,
       SourceCommand.Forget.class
     })
 final class SourceCommand {
@@ -68,6 +69,19 @@ final class SourceCommand {
       check.requirements().stream().filter(r -> !r.isAdvice()).forEach(this::print);
       // Advice that is followed already is not worth a line.
       check.requirements().stream().filter(r -> r.isAdvice() && !r.met()).forEach(this::print);
+      check.readers().stream().filter(r -> r.feeds() == null).forEach(r -> print(check, r));
+    }
+
+    private void print(SourceCheck check, SourceCheck.Reader reader) {
+      line(
+          ADVICE,
+          "reader '%s' keeps %,d %s and feeds no edition of this service"
+              .formatted(reader.name(), reader.retained(), reader.unit()));
+      service
+          .out()
+          .println(
+              "        If no other service uses it: mnemex source drop-reader %s %s"
+                  .formatted(check.source(), reader.name()));
     }
 
     private void print(SourceCheck.Requirement requirement) {
@@ -223,6 +237,37 @@ final class SourceCommand {
       service.out().println("Done.");
     } else {
       service.out().println("-- nothing was changed; --run runs these");
+    }
+  }
+
+  @Command(
+      name = "drop-reader",
+      description =
+          "Let a source forget a reader that nobody feeds, so that it keeps no changes for it.",
+      mixinStandardHelpOptions = true,
+      footer = {
+        "",
+        "Example: mnemex source drop-reader garden plants/1@3f2a9c1d",
+        "'mnemex source check' lists them. A reader may belong to another service."
+      })
+  static final class DropReader implements Callable<Integer> {
+    @Mixin private Service service = new Service();
+
+    @Parameters(index = "0", paramLabel = "NAME", description = "the source")
+    private String name = "";
+
+    @Parameters(index = "1", paramLabel = "READER", description = "as 'source check' shows it")
+    private String reader = "";
+
+    @Override
+    public Integer call() {
+      try (MnemexClient client = service.client()) {
+        client.dropReader(name, reader);
+        service
+            .out()
+            .println("Source '%s' keeps nothing for '%s' any more.".formatted(name, reader));
+        return ExitCode.DONE;
+      }
     }
   }
 

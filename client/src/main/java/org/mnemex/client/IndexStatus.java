@@ -30,6 +30,8 @@ public record IndexStatus(
    * @param until when a former edition goes, ISO 8601; else null
    * @param phase STARTING, BACKFILL, LIVE, PAUSED, HELD, WAITING, LOST, FAILED or STOPPED
    * @param damage why its files cannot be trusted any more, or null
+   * @param retained what the source keeps for it, like {@code 120 changes}; null if that is not
+   *     known
    * @param lagMedianMillis from commit to visible; -1 if there was no change yet
    */
   public record Edition(
@@ -45,6 +47,7 @@ public record IndexStatus(
       String phase,
       @Nullable String problem,
       @Nullable String damage,
+      @Nullable String retained,
       @Nullable String position,
       @Nullable String trueAt,
       long recordsDone,

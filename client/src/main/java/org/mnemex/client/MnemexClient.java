@@ -110,11 +110,8 @@ public final class MnemexClient implements AutoCloseable {
 
   /** One record from database to tokens. */
   public TracedRecord record(String index, String key) {
-    // A composite key has slashes between its parts, which belong to the path.
-    String path =
-        String.join(
-            "/", java.util.Arrays.stream(key.split("/", -1)).map(MnemexClient::encode).toList());
-    return get("/api/indexes/" + encode(index) + "/records/" + path, new TypeReference<>() {});
+    return get(
+        "/api/indexes/" + encode(index) + "/records/" + encodePath(key), new TypeReference<>() {});
   }
 
   /**
@@ -272,6 +269,18 @@ public final class MnemexClient implements AutoCloseable {
   public SourceStatements forget(String source, boolean run) {
     return post(
         "/api/sources/" + encode(source) + "/forget", Map.of("run", run), new TypeReference<>() {});
+  }
+
+  /**
+   * Lets a source forget a reader that nobody feeds.
+   *
+   * @param reader its name, as {@link #checkSource} tells it
+   */
+  public void dropReader(String source, String reader) {
+    send(
+        request("/api/sources/" + encode(source) + "/readers/" + encodePath(reader))
+            .DELETE()
+            .build());
   }
 
   /**
@@ -584,6 +593,12 @@ public final class MnemexClient implements AutoCloseable {
     } catch (JacksonException e) {
       return new Problem(null, null, status, "HTTP status " + status, null, null);
     }
+  }
+
+  /** Slashes stand between parts, as in composite keys, and belong to the path. */
+  private static String encodePath(String path) {
+    return String.join(
+        "/", java.util.Arrays.stream(path.split("/", -1)).map(MnemexClient::encode).toList());
   }
 
   private static String encode(String part) {

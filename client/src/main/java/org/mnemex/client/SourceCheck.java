@@ -1,15 +1,31 @@
 package org.mnemex.client;
 
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Whether a source can be followed.
  *
  * @param problem why it does not answer; empty if it does
  * @param requirements what it must have for the indexes that use it
+ * @param readers for whom it keeps changes
  */
 public record SourceCheck(
-    String source, boolean reachable, String problem, List<Requirement> requirements) {
+    String source,
+    boolean reachable,
+    String problem,
+    List<Requirement> requirements,
+    List<Reader> readers) {
+
+  /**
+   * Somebody for whom a source keeps changes.
+   *
+   * @param name as the database knows it
+   * @param feeds the edition that it is for, in words; null if none of this installation
+   * @param retained how much is kept for it
+   * @param unit bytes or changes
+   */
+  public record Reader(String name, @Nullable String feeds, long retained, String unit) {}
 
   /**
    * Something that a source must or should have.

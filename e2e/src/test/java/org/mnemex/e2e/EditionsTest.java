@@ -193,10 +193,11 @@ class EditionsTest {
         files.entrySet().stream()
             .map(file -> Map.of("name", file.getKey(), "text", file.getValue()))
             .toList();
-    return JSON.readTree(
-        planned
-            .post(path, JSON.writeValueAsString(Map.of("files", list, "index", "plants")))
-            .body());
+    Map<String, Object> body = new LinkedHashMap<>(Map.of("files", list));
+    if (path.equals("/api/preview")) {
+      body.put("index", "plants");
+    }
+    return JSON.readTree(planned.post(path, JSON.writeValueAsString(body)).body());
   }
 
   @Test

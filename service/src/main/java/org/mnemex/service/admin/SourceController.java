@@ -9,6 +9,8 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.service.run.DefinitionFile;
 import org.mnemex.service.run.Sources;
 import org.mnemex.sync.source.Catalogue;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -110,5 +112,17 @@ public class SourceController {
   public Sources.Statements forget(
       @PathVariable String source, @RequestBody(required = false) @Nullable RunBody body) {
     return sources.forget(source, body != null && body.isRun());
+  }
+
+  @Operation(
+      summary = "Let a source forget a reader",
+      description =
+          "A reader that no edition of this installation is fed by, as the check of the source lists"
+              + " it: the database keeps no changes for it any more. Another installation that it"
+              + " belongs to has to fill its edition anew.")
+  @DeleteMapping("/api/sources/{source}/readers/{*reader}")
+  public ResponseEntity<Void> dropReader(@PathVariable String source, @PathVariable String reader) {
+    sources.dropReader(source, reader.startsWith("/") ? reader.substring(1) : reader);
+    return ResponseEntity.noContent().build();
   }
 }

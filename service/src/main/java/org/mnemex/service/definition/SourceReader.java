@@ -23,6 +23,7 @@ import org.mnemex.sync.definition.SourceDefinition;
  */
 final class SourceReader {
   private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
+  private static final Pattern RETAINED = Pattern.compile("(\\d{1,9}) ?(MB|GB|changes)");
   private static final int POSTGRES_PORT = 5432;
   private static final int MARIADB_PORT = 3306;
   private static final int MOST_RATE = 1_000_000;
@@ -50,7 +51,8 @@ final class SourceReader {
         new SourceDefinition.Following(
             map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic"),
             map.integerOr("records_per_second", 0, 0, MOST_RATE),
-            capture(kind.equals("sqlite")));
+            capture(kind.equals("sqlite")),
+            mostRetained(kind));
     if (kind.equals("sqlite")) {
       return new SourceDefinition.Sqlite(
           name, Path.of(resolve("file", map.text("file"))), following);
@@ -84,6 +86,34 @@ final class SourceReader {
     columns.allKeys().forEach(table -> watermarks.put(table, columns.text(table)));
     return new SourceDefinition.Poll(
         watermarks, time("every", "10s"), time("overlap", "1m"), zone());
+  }
+
+  /** In the unit of what the database keeps: bytes of PostgreSQL's log, lines of a journal. */
+  private long mostRetained(String kind) {
+    String text = map.textOr("most_retained", null);
+    if (text == null) {
+      return 0;
+    }
+    String capture = map.textOr("capture", kind.equals("sqlite") ? "journal" : "log");
+    boolean log = kind.equals("postgres") && "log".equals(capture);
+    if (!log && !"journal".equals(capture)) {
+      throw map.problem(
+          "most_retained", "the database keeps nothing for a source that is followed so", null);
+    }
+    Matcher size = RETAINED.matcher(text);
+    if (!size.matches() || log == size.group(2).equals("changes")) {
+      throw map.problem(
+          "most_retained",
+          "'%s' is no limit like %s".formatted(text, log ? "20 GB" : "1000000 changes"),
+          null);
+    }
+    long unit =
+        switch (size.group(2)) {
+          case "MB" -> 1_000_000L;
+          case "GB" -> 1_000_000_000L;
+          default -> 1L;
+        };
+    return Long.parseLong(size.group(1)) * unit;
   }
 
   private Duration time(String key, String usual) {

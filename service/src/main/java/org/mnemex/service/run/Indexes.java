@@ -23,6 +23,7 @@ import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.SourceReader;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
@@ -36,9 +37,12 @@ public class Indexes {
 
   private final Installation installation;
   private final QuarantineMapper quarantine;
+  private final Retention retention;
   private final Clock clock;
 
-  public Indexes(Installation installation, QuarantineMapper quarantine, Clock clock) {
+  public Indexes(
+      Installation installation, QuarantineMapper quarantine, Retention retention, Clock clock) {
+    this.retention = retention;
     this.installation = installation;
     this.quarantine = quarantine;
     this.clock = clock;
@@ -74,6 +78,8 @@ public class Indexes {
    * @param until when a former edition goes, ISO 8601; else null
    * @param phase what its feed is at
    * @param damage why its files cannot be trusted any more, or null
+   * @param retained what the source keeps for it, like {@code 120 changes}; null if that is not
+   *     known
    * @param trueAt ISO 8601; null before the first backfill is done
    */
   public record EditionStatus(
@@ -89,6 +95,7 @@ public class Indexes {
       FeedStatus.Phase phase,
       @Nullable String problem,
       @Nullable String damage,
+      @Nullable String retained,
       @Nullable String position,
       @Nullable String trueAt,
       long recordsDone,
@@ -179,9 +186,9 @@ public class Indexes {
         index.editions().isPaused(),
         index.editions().held(),
         index.editions().problem(),
-        live == null ? null : status(index.index(), live),
-        next == null ? null : status(index.index(), next),
-        former == null ? null : status(index.index(), former));
+        live == null ? null : status(index, live),
+        next == null ? null : status(index, next),
+        former == null ? null : status(index, former));
   }
 
   private Duration lookInterval(String source) {
@@ -189,7 +196,9 @@ public class Indexes {
     return found == null ? Duration.ZERO : found.source().lookInterval();
   }
 
-  private EditionStatus status(IndexDefinition index, Edition edition) {
+  private EditionStatus status(RunningIndex of, Edition edition) {
+    IndexDefinition index = of.index();
+    SourceReader kept = retention.of(of, edition);
     FeedStatus feed = edition.feed().status();
     Snapshot snapshot = edition.folder().snapshot();
     return new EditionStatus(
@@ -205,6 +214,9 @@ public class Indexes {
         feed.phase(),
         feed.problem() == null ? edition.mergeProblem() : feed.problem(),
         edition.damage(),
+        kept == null
+            ? null
+            : "%,d %s".formatted(kept.retained(), kept.unit().name().toLowerCase(Locale.ROOT)),
         feed.position() == null ? null : feed.position().told(),
         feed.trueAt() == null ? null : feed.trueAt().toString(),
         feed.recordsDone(),

@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
@@ -34,6 +35,7 @@ import org.mnemex.sync.edition.EditionStore;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.push.PushStore;
+import org.mnemex.sync.source.OwnReaders;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
@@ -525,6 +527,35 @@ public class Installation {
   private static boolean usesAnalyser(RunningIndex index, String name) {
     return index.definition().content() instanceof Definition.OfIndex of
         && of.analysers().contains(name);
+  }
+
+  /** The readers of all editions that there are, with the edition in words. */
+  Map<String, String> readers() {
+    Map<String, String> readers = new TreeMap<>();
+    for (RunningIndex index : running.indexes().values()) {
+      for (Edition edition : index.editions().all()) {
+        readers.put(
+            index.editions().reader(edition.number()),
+            "edition %d of index '%s'".formatted(edition.number(), index.index().name()));
+      }
+    }
+    // What could not be started is not given up.
+    for (Failure failure : failures.values()) {
+      for (EditionStore.EditionEntry entry : parts.editionStore().of(failure.row().keptAs())) {
+        if (entry.state() != EditionStore.State.RETIRED) {
+          readers.put(
+              OwnReaders.name(failure.row().keptAs(), entry.number(), parts.id()),
+              "edition %d of index '%s', which is not running"
+                  .formatted(entry.number(), failure.row().name()));
+        }
+      }
+    }
+    return readers;
+  }
+
+  /** The readers of this installation. */
+  OwnReaders ownReaders() {
+    return new OwnReaders(parts.id(), readers().keySet());
   }
 
   /** The scorecards, by name. */

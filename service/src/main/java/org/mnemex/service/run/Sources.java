@@ -2,6 +2,7 @@ package org.mnemex.service.run;
 
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
@@ -21,6 +22,7 @@ import org.mnemex.sync.push.PushSource;
 import org.mnemex.sync.push.PushStore;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
@@ -56,9 +58,24 @@ public class Sources {
    * @param reachable whether it answers
    * @param problem why not
    * @param requirements what it must have, for all indexes together
+   * @param readers for whom it keeps changes
    */
   public record Checked(
-      String source, boolean reachable, String problem, List<Requirement> requirements) {}
+      String source,
+      boolean reachable,
+      String problem,
+      List<Requirement> requirements,
+      List<Reader> readers) {}
+
+  /**
+   * Somebody for whom a source keeps changes.
+   *
+   * @param name as the database knows it
+   * @param feeds the edition that it is for, in words; null if none of this installation
+   * @param retained how much is kept for it
+   * @param unit bytes or changes
+   */
+  public record Reader(String name, @Nullable String feeds, long retained, String unit) {}
 
   /** Names of all sources. */
   public Set<String> names() {
@@ -91,9 +108,58 @@ public class Sources {
                             List.of(),
                             Requirement.Kind.ADVICE)));
       }
-      return new Checked(name, true, "", List.copyOf(all));
+      return new Checked(name, true, "", List.copyOf(all), readers(source));
     } catch (SourceUnavailableException e) {
-      return new Checked(name, false, String.valueOf(e.getMessage()), List.copyOf(all));
+      return new Checked(name, false, String.valueOf(e.getMessage()), List.copyOf(all), List.of());
+    }
+  }
+
+  private List<Reader> readers(Source source) throws SourceUnavailableException {
+    Map<String, String> feeding = new TreeMap<>();
+    installation
+        .readers()
+        .forEach((reader, feeds) -> feeding.put(source.readerName(reader), feeds));
+    return source.readers().stream()
+        .map(
+            reader ->
+                new Reader(
+                    reader.name(),
+                    feeding.get(reader.name()),
+                    reader.retained(),
+                    reader.unit().name().toLowerCase(Locale.ROOT)))
+        .toList();
+  }
+
+  /**
+   * Lets a source forget a reader that nobody feeds, so that it keeps no changes for it.
+   *
+   * @throws ProblemException if there is none, an edition of ours is fed by it, or the source
+   *     refuses
+   */
+  public void dropReader(String name, String reader) {
+    Source source = source(name);
+    try {
+      List<Reader> readers = readers(source);
+      Reader found =
+          readers.stream()
+              .filter(one -> one.name().equals(reader))
+              .findFirst()
+              .orElseThrow(
+                  () ->
+                      ProblemException.notFound(
+                          "unknown-reader",
+                          "source '%s' has no reader '%s'".formatted(name, reader),
+                          NearestName.to(reader, readers.stream().map(Reader::name).toList())));
+      if (found.feeds() != null) {
+        throw new ProblemException(
+            HttpStatus.CONFLICT,
+            "reader-in-use",
+            "reader '%s' feeds %s".formatted(reader, found.feeds()),
+            null);
+      }
+      source.dropReader(reader);
+    } catch (SourceUnavailableException e) {
+      throw unavailable(e);
     }
   }
 
@@ -204,9 +270,10 @@ public class Sources {
             "source '%s' is used by an index; remove that first".formatted(name),
             null);
       }
-      List<String> statements = source.removal();
+      OwnReaders own = installation.ownReaders();
+      List<String> statements = source.removal(own);
       if (run) {
-        source.forget();
+        source.forget(own);
         installation.remove("source", name);
       }
       return new Statements(name, statements, List.of(), run, List.of(), null);

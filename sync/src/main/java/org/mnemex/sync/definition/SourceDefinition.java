@@ -18,8 +18,15 @@ public sealed interface SourceDefinition {
    * @param mayPrepare whether what is needed in the database may be made without asking
    * @param recordsPerSecond how many records a backfill reads a second at most, 0 for no limit
    * @param capture how changes are noticed
+   * @param mostRetained how much the database may keep for a feed that does not follow, in bytes of
+   *     a log or lines of a journal; 0 for no limit
    */
-  record Following(boolean mayPrepare, int recordsPerSecond, Capture capture) {
+  record Following(boolean mayPrepare, int recordsPerSecond, Capture capture, long mostRetained) {
+    /** Without a limit to what is kept. */
+    public Following(boolean mayPrepare, int recordsPerSecond, Capture capture) {
+      this(mayPrepare, recordsPerSecond, capture, 0);
+    }
+
     /** As a kind of database is followed if nothing else is said; nothing is made unasked. */
     public static final Following ASKING = new Following(false, 0, new Usual());
 

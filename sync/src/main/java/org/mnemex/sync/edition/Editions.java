@@ -35,6 +35,7 @@ import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.feed.StoredOrigin;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
@@ -187,8 +188,9 @@ public final class Editions implements AutoCloseable {
     editions.all().forEach(Edition::start);
   }
 
-  private String reader(int number) {
-    return "%s/%d@%s".formatted(keptAs, number, installation);
+  /** The name under which the source knows an edition. */
+  public String reader(int number) {
+    return OwnReaders.name(keptAs, number, installation);
   }
 
   private Edition open(EditionEntry entry, IndexDefinition definition, Source source)

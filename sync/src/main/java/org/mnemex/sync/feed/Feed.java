@@ -676,6 +676,13 @@ public final class Feed implements Runnable, AutoCloseable {
     stop.countDown();
   }
 
+  /** Says what a person should know of a feed that somebody has paused. */
+  public void say(String what) {
+    if (paused) {
+      problem = what;
+    }
+  }
+
   /** Ends for good, because what it writes into is damaged. */
   public void giveUp(String why) {
     gaveUp = true;

@@ -8,6 +8,7 @@ import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.SourceReader;
 
 /**
  * The journal's tables, in words that every server understands.
@@ -187,6 +188,22 @@ final class JournalTables {
     } finally {
       connection.setAutoCommit(true);
     }
+  }
+
+  /** All readers, with the lines that are kept for them. */
+  static List<SourceReader> readers(Connection connection) throws SQLException {
+    List<SourceReader> readers = new ArrayList<>();
+    try (Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery(
+                "SELECT r.reader, (SELECT count(*) FROM mnemex_journal j WHERE j.seq > r.position)"
+                    + " FROM mnemex_journal_reader r ORDER BY r.reader")) {
+      while (rows.next()) {
+        readers.add(
+            new SourceReader(rows.getString(1), false, rows.getLong(2), SourceReader.Unit.CHANGES));
+      }
+    }
+    return readers;
   }
 
   @FunctionalInterface

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 
@@ -29,7 +30,7 @@ final class BinlogMethod implements CaptureMethod {
   }
 
   @Override
-  public List<String> removal(Connection connection) {
+  public List<String> removal(Connection connection, OwnReaders own) {
     // Nothing is made for us.
     return List.of();
   }

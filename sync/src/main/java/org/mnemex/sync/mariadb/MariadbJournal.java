@@ -22,11 +22,14 @@ import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.journal.JournalCapture;
 import org.mnemex.sync.journal.JournalKind;
+import org.mnemex.sync.journal.JournalReaders;
 import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceReader;
 
 /**
  * Changes by a journal that triggers write to: for servers whose log cannot be had. The server runs
@@ -51,6 +54,8 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
   private static final List<String> RIGHTS =
       List.of("SELECT", "INSERT", "UPDATE", "DELETE", "CREATE", "DROP", "TRIGGER");
 
+  private static final List<String> EVENTS = List.of("ins", "upd", "del");
+
   private static final String NOW = "FLOOR(UNIX_TIMESTAMP(SYSDATE(3)) * 1000)";
 
   private final MariadbSource source;
@@ -74,7 +79,7 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
               Requirement.Kind.PREPARABLE));
     }
     Map<String, Set<String>> watched = exists ? watched(connection) : Map.of();
-    Set<String> triggers = triggersThereAre(connection);
+    Map<String, String> triggers = triggersThereAre(connection);
     Catalogue catalogue = source.catalogue(connection);
     for (Map.Entry<String, Set<String>> entry : columnsByTable.entrySet()) {
       String table = entry.getKey();
@@ -82,15 +87,15 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
       Set<String> present = watched.getOrDefault(table, Set.of());
       boolean met =
           present.containsAll(columns)
-              && triggers.containsAll(
-                  List.of(trigger(table, "ins"), trigger(table, "upd"), trigger(table, "del")));
+              && EVENTS.stream()
+                  .allMatch(event -> table.equals(triggers.get(trigger(table, event))));
       columns.addAll(present);
       Map<String, String> typesOfTable = types(catalogue, table);
       all.add(
           new Requirement(
               "triggers on table '%s' write its changes to the journal".formatted(table),
               met,
-              triggers(table, columns, typesOfTable),
+              triggers(table, columns, typesOfTable, triggers),
               Requirement.Kind.PREPARABLE));
       for (String column : entry.getValue()) {
         String type = typesOfTable.getOrDefault(column, "text").split("[ (]", 2)[0];
@@ -164,13 +169,27 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
             .formatted(SQL.text("journal-" + UUID.randomUUID().toString().substring(0, 8))));
   }
 
-  private List<String> triggers(String table, Set<String> columns, Map<String, String> types) {
+  private List<String> triggers(
+      String table, Set<String> columns, Map<String, String> types, Map<String, String> present) {
     String same =
         columns.stream()
             .map(c -> "BINARY OLD.%1$s <=> BINARY NEW.%1$s".formatted(SQL.name(c)))
             .collect(Collectors.joining(" AND "));
     String before = insert(table, columns, types, "OLD");
     String after = insert(table, columns, types, "NEW");
+    List<String> all = new ArrayList<>();
+    for (String event : EVENTS) {
+      // A table that was renamed has taken its triggers along, and with them their names.
+      if (!table.equals(present.getOrDefault(trigger(table, event), table))) {
+        all.add("DROP TRIGGER " + SQL.name(trigger(table, event)));
+      }
+    }
+    all.addAll(made(table, columns, before, after, same));
+    return all;
+  }
+
+  private static List<String> made(
+      String table, Set<String> columns, String before, String after, String same) {
     return List.of(
         trigger(table, "ins", "INSERT", body(after + ";")),
         trigger(
@@ -241,16 +260,17 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
     return watched;
   }
 
-  private Set<String> triggersThereAre(Connection connection) throws SQLException {
-    Set<String> triggers = new TreeSet<>();
+  /** Our triggers, with the tables that they are on. */
+  private Map<String, String> triggersThereAre(Connection connection) throws SQLException {
+    Map<String, String> triggers = new TreeMap<>();
     try (PreparedStatement select =
         connection.prepareStatement(
-            "SELECT trigger_name FROM information_schema.triggers WHERE trigger_schema = ?"
+            "SELECT trigger_name, event_object_table FROM information_schema.triggers WHERE trigger_schema = ?"
                 + " AND trigger_name LIKE 'mnemex!_%' ESCAPE '!'")) {
       select.setString(1, source.definition().database());
       try (ResultSet rows = select.executeQuery()) {
         while (rows.next()) {
-          triggers.add(rows.getString(1));
+          triggers.put(rows.getString(1), rows.getString(2));
         }
       }
     }
@@ -263,9 +283,22 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
   }
 
   @Override
-  public List<String> removal(Connection connection) throws SQLException {
+  public List<SourceReader> readers(Connection connection) throws SQLException {
+    return exists(connection) ? JournalReaders.of(connection) : List.of();
+  }
+
+  @Override
+  public void dropReader(Connection connection, String name) throws SQLException {
+    JournalReaders.drop(connection, name);
+  }
+
+  @Override
+  public List<String> removal(Connection connection, OwnReaders own) throws SQLException {
+    if (exists(connection) && JournalReaders.isNeededByOthers(connection, own)) {
+      return JournalReaders.removal(connection, own, SQL);
+    }
     List<String> all = new ArrayList<>();
-    for (String trigger : triggersThereAre(connection)) {
+    for (String trigger : triggersThereAre(connection).keySet()) {
       all.add("DROP TRIGGER IF EXISTS " + SQL.name(trigger));
     }
     for (String table : List.of("", "_state", "_table", "_reader")) {

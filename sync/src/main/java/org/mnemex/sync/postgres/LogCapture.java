@@ -63,11 +63,30 @@ final class LogCapture implements Source.Capture {
 
   LogCapture(PostgresSource source, String reader) {
     this.source = source;
-    String name = "mnemex_" + reader.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9_]", "_");
-    this.slot =
-        name.length() <= MOST_NAME
-            ? name
-            : name.substring(0, MOST_NAME - 9) + "_" + Integer.toHexString(reader.hashCode());
+    this.slot = slot(reader);
+  }
+
+  /** The slot of a reader. Of a long name the end stays, which tells whose it is. */
+  static String slot(String reader) {
+    String name = "mnemex_" + cleaned(reader);
+    if (name.length() <= MOST_NAME) {
+      return name;
+    }
+    String end = "_" + Integer.toHexString(reader.hashCode()) + slotEnd(installation(reader));
+    return name.substring(0, MOST_NAME - end.length()) + end;
+  }
+
+  /** How the slots of an installation end. */
+  static String slotEnd(String installation) {
+    return "_" + cleaned(installation);
+  }
+
+  private static String installation(String reader) {
+    return reader.substring(reader.lastIndexOf('@') + 1);
+  }
+
+  private static String cleaned(String text) {
+    return text.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9_]", "_");
   }
 
   @Override

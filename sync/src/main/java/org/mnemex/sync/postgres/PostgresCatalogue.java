@@ -58,14 +58,15 @@ final class PostgresCatalogue {
 
   /**
    * Tables and their partitions. A partition that was attached has another transaction in its entry
-   * of pg_inherits than its columns have; one that is truncated or written anew has another file.
+   * of pg_inherits than its system columns have; one that is truncated or written anew has another
+   * file.
    */
   private static final String IDENTITIES =
       """
       SELECT c.relname, c.oid::bigint::text AS id, t.relid::oid::bigint::text AS part,
         coalesce(pg_relation_filenode(t.relid)::text, '') AS file,
         i.xmin::text <> (SELECT a.xmin::text FROM pg_attribute a
-          WHERE a.attrelid = t.relid AND a.attnum = 1) AS attached
+          WHERE a.attrelid = t.relid AND a.attnum = -1) AS attached
       FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
       LEFT JOIN LATERAL pg_partition_tree(c.oid) t ON c.relkind = 'p' AND t.relid <> c.oid
       LEFT JOIN pg_inherits i ON i.inhrelid = t.relid

@@ -20,11 +20,14 @@ import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.journal.JournalCapture;
 import org.mnemex.sync.journal.JournalKind;
+import org.mnemex.sync.journal.JournalReaders;
 import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceReader;
 import org.postgresql.PGConnection;
 
 /**
@@ -261,7 +264,20 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
   }
 
   @Override
-  public List<String> removal(Connection connection) throws SQLException {
+  public List<SourceReader> readers(Connection connection) throws SQLException {
+    return exists(connection) ? JournalReaders.of(connection) : List.of();
+  }
+
+  @Override
+  public void dropReader(Connection connection, String name) throws SQLException {
+    JournalReaders.drop(connection, name);
+  }
+
+  @Override
+  public List<String> removal(Connection connection, OwnReaders own) throws SQLException {
+    if (exists(connection) && JournalReaders.isNeededByOthers(connection, own)) {
+      return JournalReaders.removal(connection, own, SQL);
+    }
     List<String> all = new ArrayList<>();
     try (PreparedStatement select =
         connection.prepareStatement(

@@ -23,6 +23,7 @@ import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.FanOut;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.ReadColumns;
@@ -31,6 +32,7 @@ import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceReader;
 import org.mnemex.sync.source.TableNotes;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.DeserializationFeature;
@@ -145,13 +147,28 @@ public final class PushSource implements Source {
   }
 
   @Override
-  public List<String> removal() {
+  public List<String> removal(OwnReaders own) {
     return List.of();
   }
 
   @Override
-  public void forget() {
+  public void forget(OwnReaders own) {
     store.removeAll(name());
+  }
+
+  @Override
+  public List<SourceReader> readers() {
+    return List.of();
+  }
+
+  @Override
+  public String readerName(String reader) {
+    return reader;
+  }
+
+  @Override
+  public void dropReader(String name) {
+    store.leave(name(), name);
   }
 
   @Override
@@ -172,6 +189,11 @@ public final class PushSource implements Source {
   @Override
   public int recordsPerSecond() {
     return definition.following().recordsPerSecond();
+  }
+
+  @Override
+  public long mostRetained() {
+    return 0;
   }
 
   @Override

@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Set;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.Catalogue;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 
@@ -73,7 +74,7 @@ public final class PollMethod implements CaptureMethod {
   }
 
   @Override
-  public List<String> removal(Connection connection) {
+  public List<String> removal(Connection connection, OwnReaders own) {
     return List.of();
   }
 }

@@ -19,11 +19,13 @@ import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.CatalogueCheck;
 import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceReader;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.mnemex.sync.source.TableNotes;
 
@@ -69,21 +71,44 @@ public abstract class SqlSource implements Source, SqlDatabase {
   }
 
   @Override
-  public final List<String> removal() throws SourceUnavailableException {
+  public final List<String> removal(OwnReaders own) throws SourceUnavailableException {
     try (Connection connection = connect()) {
-      return wanted().removal(connection);
+      return wanted().removal(connection, own);
     } catch (SQLException e) {
       throw unavailable(e);
     }
   }
 
   @Override
-  public final void forget() throws SourceUnavailableException {
+  public final void forget(OwnReaders own) throws SourceUnavailableException {
     try (Connection connection = connect();
         Statement statement = connection.createStatement()) {
-      for (String sql : wanted().removal(connection)) {
+      for (String sql : wanted().removal(connection, own)) {
         statement.execute(sql);
       }
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public final List<SourceReader> readers() throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      return wanted().readers(connection);
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public final String readerName(String reader) {
+    return wanted().readerName(reader);
+  }
+
+  @Override
+  public final void dropReader(String name) throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      wanted().dropReader(connection, name);
     } catch (SQLException e) {
       throw unavailable(e);
     }
@@ -320,5 +345,10 @@ public abstract class SqlSource implements Source, SqlDatabase {
   @Override
   public final int recordsPerSecond() {
     return definition.following().recordsPerSecond();
+  }
+
+  @Override
+  public final long mostRetained() {
+    return definition.following().mostRetained();
   }
 }

@@ -68,12 +68,26 @@ public interface Source {
       throws SourceUnavailableException, NotPreparedException;
 
   /**
-   * The statements that remove everything that was made in the database for this source, in order.
+   * The statements that remove everything that was made in the database for this source, in order;
+   * what another installation needs stays.
    */
-  List<String> removal() throws SourceUnavailableException;
+  List<String> removal(OwnReaders own) throws SourceUnavailableException;
 
   /** Removes everything that was made in the database for this source. */
-  void forget() throws SourceUnavailableException;
+  void forget(OwnReaders own) throws SourceUnavailableException;
+
+  /** For whom the database keeps changes. */
+  List<SourceReader> readers() throws SourceUnavailableException;
+
+  /** What the database calls a reader. */
+  String readerName(String reader);
+
+  /**
+   * Lets the database forget a reader.
+   *
+   * @param name as the database knows it
+   */
+  void dropReader(String name) throws SourceUnavailableException;
 
   /**
    * Opens a way to follow changes; to be closed by the caller.
@@ -110,6 +124,9 @@ public interface Source {
 
   /** How many records a backfill may read a second, 0 for no limit. */
   int recordsPerSecond();
+
+  /** How much the database may keep for a feed that does not follow, 0 for no limit. */
+  long mostRetained();
 
   /** Follows changes. Used by one thread. */
   interface Capture extends AutoCloseable {

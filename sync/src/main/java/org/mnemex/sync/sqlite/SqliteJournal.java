@@ -123,7 +123,8 @@ final class SqliteJournal {
           replacing.isEmpty()
               ? List.of("ins", "upd", "del")
               : List.of("ins", "upd", "del", "rpi", "rpu")) {
-        triggers &= exists(statement, "trigger", trigger(table, event));
+        // A table that was renamed has taken its triggers along.
+        triggers &= isOn(statement, trigger(table, event), table);
       }
       if (triggers && present.containsAll(columns)) {
         continue;
@@ -284,6 +285,16 @@ final class SqliteJournal {
       }
     }
     return watched;
+  }
+
+  private static boolean isOn(Statement statement, String trigger, String table)
+      throws SQLException {
+    try (ResultSet rows =
+        statement.executeQuery(
+            "SELECT 1 FROM sqlite_master WHERE type = 'trigger' AND name = %s AND tbl_name = %s"
+                .formatted(Sql.SQLITE.text(trigger), Sql.SQLITE.text(table)))) {
+      return rows.next();
+    }
   }
 
   private static boolean exists(Statement statement, String type, String name) throws SQLException {

@@ -5,9 +5,13 @@ import java.sql.SQLException;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import org.mnemex.sync.journal.JournalReaders;
 import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.record.Sql;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceReader;
 
 /** Changes by a journal in the database file. */
 final class SqliteJournalMethod implements CaptureMethod {
@@ -35,7 +39,20 @@ final class SqliteJournalMethod implements CaptureMethod {
   }
 
   @Override
-  public List<String> removal(Connection connection) throws SQLException {
-    return SqliteJournal.removal(connection);
+  public List<SourceReader> readers(Connection connection) throws SQLException {
+    return SqliteJournal.state(connection) == null ? List.of() : JournalReaders.of(connection);
+  }
+
+  @Override
+  public void dropReader(Connection connection, String name) throws SQLException {
+    JournalReaders.drop(connection, name);
+  }
+
+  @Override
+  public List<String> removal(Connection connection, OwnReaders own) throws SQLException {
+    return SqliteJournal.state(connection) != null
+            && JournalReaders.isNeededByOthers(connection, own)
+        ? JournalReaders.removal(connection, own, Sql.SQLITE)
+        : SqliteJournal.removal(connection);
   }
 }

@@ -18,12 +18,15 @@ import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.Source;
 
 /** Journals on both servers: what they say, what they keep, and how they are removed. */
 class JournalTest {
+  private static final OwnReaders OWN = new OwnReaders("here", Set.of());
+
   private static final Duration WAIT = Duration.ofMinutes(2);
   private static final Duration NOT_LONG = Duration.ofMillis(50);
   private static final SourceDefinition.Capture JOURNAL = new SourceDefinition.Journal();
@@ -71,7 +74,7 @@ class JournalTest {
 
   private static void truncatedAndForgotten(
       PostgresSource source, Connection connection, String table) throws Exception {
-    try (Source.Capture capture = source.capture("test")) {
+    try (Source.Capture capture = source.capture("test@here")) {
       Position position = capture.now();
       run(connection, "TRUNCATE " + table);
       assertThatThrownBy(() -> capture.after(position, 10, WAIT))
@@ -83,11 +86,11 @@ class JournalTest {
         later.leave();
       }
     }
-    assertThat(source.removal()).hasSize(5);
-    source.forget();
-    assertThat(source.removal()).isEmpty();
+    assertThat(source.removal(OWN)).hasSize(5);
+    source.forget(OWN);
+    assertThat(source.removal(OWN)).isEmpty();
     run(connection, "INSERT INTO " + table + " (\"the Key\", \"select\") VALUES (1, 'a')");
-    try (Source.Capture capture = source.capture("test")) {
+    try (Source.Capture capture = source.capture("test@here")) {
       assertThatThrownBy(capture::now)
           .isInstanceOf(PositionLostException.class)
           .hasMessageContaining("has no journal");
@@ -129,7 +132,7 @@ class JournalTest {
       expected.put("m", "wilting");
       expected.put("latin", "Käfer");
       assertThat(told).isEqualTo(expected);
-      source.forget();
+      source.forget(OWN);
       run(connection, "DELETE FROM \"odd `table\"");
     }
   }
@@ -137,7 +140,7 @@ class JournalTest {
   /** What the journal tells of a change. */
   private static Map<String, Object> change(SqlSource source, Connection connection, String sql)
       throws Exception {
-    try (Source.Capture capture = source.capture("test")) {
+    try (Source.Capture capture = source.capture("test@here")) {
       Position position = capture.now();
       run(connection, sql);
       Changes changes = capture.after(position, 10, WAIT);

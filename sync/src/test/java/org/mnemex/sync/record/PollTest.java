@@ -21,6 +21,7 @@ import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.source.Changes;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
@@ -104,7 +105,7 @@ class PollTest {
       take(capture, position, third);
       assertThat(third).hasSameElementsAs(second);
     }
-    assertThat(source.removal()).isEmpty();
+    assertThat(source.removal(new OwnReaders("here", Set.of()))).isEmpty();
   }
 
   /** Changes of one look, in batches of two. */
