@@ -9,6 +9,8 @@ import java.net.Socket;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.locks.Condition;
+import java.util.concurrent.locks.ReentrantLock;
 
 /** Stands between a client and a server, and cuts connections in the middle of a message. */
 public final class CuttingProxy implements AutoCloseable {
@@ -16,6 +18,9 @@ public final class CuttingProxy implements AutoCloseable {
   private final int target;
   private final Set<Socket> open = ConcurrentHashMap.newKeySet();
   private final AtomicLong bytesLeft = new AtomicLong(Long.MAX_VALUE);
+  private final ReentrantLock lock = new ReentrantLock();
+  private final Condition released = lock.newCondition();
+  private boolean stalled;
 
   /**
    * @param target port on this machine
@@ -33,6 +38,30 @@ public final class CuttingProxy implements AutoCloseable {
   /** Cuts all connections once the server has sent so many bytes more; new ones work again. */
   public void cutAfter(long bytes) {
     bytesLeft.set(bytes);
+  }
+
+  /** Lets nothing through for a while, without cutting anything; or lets it through again. */
+  public void stall(boolean stalled) {
+    lock.lock();
+    try {
+      this.stalled = stalled;
+      released.signalAll();
+    } finally {
+      lock.unlock();
+    }
+  }
+
+  private void awaitRelease() throws IOException {
+    lock.lock();
+    try {
+      while (stalled) {
+        released.await();
+      }
+    } catch (InterruptedException e) {
+      throw new IOException(e);
+    } finally {
+      lock.unlock();
+    }
   }
 
   private void accept() {
@@ -58,6 +87,7 @@ public final class CuttingProxy implements AutoCloseable {
       InputStream in = from.getInputStream();
       OutputStream out = to.getOutputStream();
       for (int read = in.read(buffer); read >= 0; read = in.read(buffer)) {
+        awaitRelease();
         long left = counted ? bytesLeft.addAndGet(-read) : 1;
         out.write(buffer, 0, left > 0 ? read : (int) Math.max(0, read + left));
         if (left <= 0) {
@@ -91,6 +121,7 @@ public final class CuttingProxy implements AutoCloseable {
 
   @Override
   public void close() throws IOException {
+    stall(false);
     listening.close();
     cut();
   }

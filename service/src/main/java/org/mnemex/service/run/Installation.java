@@ -271,7 +271,7 @@ public class Installation {
   @PreDestroy
   void stop() {
     changing.close();
-    running.indexes().values().forEach(index -> index.editions().close());
+    Editions.closeAll(running.indexes().values().stream().map(RunningIndex::editions).toList());
   }
 
   /**

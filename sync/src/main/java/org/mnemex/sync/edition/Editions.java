@@ -9,6 +9,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Deque;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -16,6 +17,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
+import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -650,9 +652,17 @@ public final class Editions implements AutoCloseable {
 
   @Override
   public void close() {
-    transitions.shutdownNow();
-    // All at once: each may wait for a database that does not answer.
-    all().parallelStream().forEach(Edition::close);
+    closeAll(List.of(this));
+  }
+
+  /** Closes many indexes at once: each edition may wait for a database that does not answer. */
+  public static void closeAll(Collection<Editions> indexes) {
+    indexes.forEach(index -> index.transitions.shutdownNow());
+    try (ExecutorService threads = Executors.newCachedThreadPool()) {
+      indexes.stream()
+          .flatMap(index -> index.all().stream())
+          .forEach(edition -> threads.execute(edition::close));
+    }
   }
 
   /** The records that the live edition has stored. */

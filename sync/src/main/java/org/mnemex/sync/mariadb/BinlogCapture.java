@@ -135,7 +135,7 @@ final class BinlogCapture implements Source.Capture {
       return new Changes(
           decoding.takeChanges(),
           decoding.committed(),
-          decoding.reached() >= written,
+          !decoding.isOpen() && decoding.reached() >= written,
           decoding.takeTablesChanged());
     } catch (SQLException e) {
       throw broken(e);

@@ -176,7 +176,7 @@ final class LogCapture implements Source.Capture {
       return new Changes(
           decoding.takeChanges(),
           decoding.committed(),
-          next.number() >= written,
+          !decoding.isOpen() && next.number() >= written,
           decoding.takeTablesChanged());
     } catch (SQLException e) {
       throw broken(e);

@@ -317,6 +317,59 @@ class RecoveryTest {
     assertThat(documents()).isEqualTo(100);
   }
 
+  /** One transaction of far more rows than are handed out at a time. */
+  @ParameterizedTest
+  @EnumSource
+  void aTransactionThatRemovesTooMuchIsHeldWhole(SourceDefinition.Kind kind) throws Exception {
+    start(kind);
+    run(
+        kind == SourceDefinition.Kind.POSTGRES
+            ? "INSERT INTO plant SELECT i, 'p', 1, 0 FROM generate_series(1001, 21000) i"
+            : "INSERT INTO plant SELECT seq, 'p', 1, 0 FROM seq_1001_to_21000");
+    awaitTruth();
+    long changes = status().changes();
+    run("DELETE FROM plant WHERE id > 1000");
+    await(() -> status().phase() == FeedStatus.Phase.HELD);
+    assertThat(status().problem())
+        .contains("20,000 documents of 20,400 would be removed: more than 30% within 10 minutes");
+    assertThat(documents()).isEqualTo(PLANTS + 20_000);
+    // It does not come back again and again to count the same changes.
+    await(() -> status().changes() == changes);
+    editions.agree();
+    awaitTruth();
+    assertThat(documents()).isEqualTo(PLANTS);
+    assertThat(status().changes()).isEqualTo(changes + 20_000);
+    assertThat(editions.live().number()).isEqualTo(1);
+  }
+
+  @ParameterizedTest
+  @EnumSource
+  void aSingleChangeDoesNotWaitForAllRecordsOfAJoinedRow(SourceDefinition.Kind kind)
+      throws Exception {
+    start(kind);
+    run(
+        kind == SourceDefinition.Kind.POSTGRES
+            ? "INSERT INTO plant SELECT i, 'p', 1, 0 FROM generate_series(1001, 31000) i"
+            : "INSERT INTO plant SELECT seq, 'p', 1, 0 FROM seq_1001_to_31000");
+    awaitTruth();
+    long before = status().changes();
+    run("UPDATE bed SET title = 'Stumpery' WHERE id = 1");
+    run("UPDATE plant SET name = 'single' WHERE id = 2");
+    await(() -> editions.live().folder().snapshot().hash("2") != null && shows("2", "single"));
+    long renamed = status().changes();
+    awaitTruth();
+    // Most of the fan-out was still to come when the single change was visible.
+    assertThat(renamed - before).isLessThan((status().changes() - before) / 2);
+    assertThat(shows("31000", "Stumpery")).isTrue();
+  }
+
+  private boolean shows(String key, String value) {
+    return new String(
+            editions.live().folder().snapshot().document(key).record(),
+            java.nio.charset.StandardCharsets.UTF_8)
+        .contains(value);
+  }
+
   @ParameterizedTest
   @EnumSource
   void aPausedFeedGoesOnWhereItStopped(SourceDefinition.Kind kind) throws Exception {
