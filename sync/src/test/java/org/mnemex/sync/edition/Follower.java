@@ -55,9 +55,11 @@ public final class Follower implements AutoCloseable {
   private final Source source;
   private final Path folder;
   private final String installation;
+  private final Check check;
   private Editions editions;
 
-  private Follower(IndexDefinition definition, Source source, Path folder) {
+  private Follower(IndexDefinition definition, Source source, Path folder, Check check) {
+    this.check = check;
     this.definition = definition;
     this.source = source;
     this.folder = folder;
@@ -69,7 +71,19 @@ public final class Follower implements AutoCloseable {
   /** Builds an index and waits until it is live. */
   public static Follower start(IndexDefinition definition, Source source, Path folder)
       throws Exception {
-    Follower follower = new Follower(definition, source, folder);
+    return start(definition, source, folder, (filled, live) -> null);
+  }
+
+  /** Looks at a complete edition before it takes the place of a live one. */
+  @FunctionalInterface
+  public interface Check {
+    String objection(Edition filled, Edition live) throws Exception;
+  }
+
+  /** The same with a check of its own besides that of the number of documents. */
+  public static Follower start(IndexDefinition definition, Source source, Path folder, Check check)
+      throws Exception {
+    Follower follower = new Follower(definition, source, folder, check);
     follower.editions.build(definition, 1, source, FillPlan.USUAL);
     await(() -> follower.editions.live() != null);
     return follower;
@@ -84,8 +98,16 @@ public final class Follower implements AutoCloseable {
         store,
         quarantine,
         clock,
-        PromotionCheck.ofDocuments(),
+        PromotionCheck.ofDocuments().then(this::objection),
         InMemory::leave);
+  }
+
+  private String objection(Edition filled, Edition live) {
+    try {
+      return check.objection(filled, live);
+    } catch (Exception e) {
+      throw new IllegalStateException(e);
+    }
   }
 
   /** Stops following, as a service that is stopped. */

@@ -351,4 +351,29 @@ class PostgresSourceTest {
       }
     }
   }
+
+  @Test
+  void aStatementThatIsRefusedIsNamedWithWhatIsLeft() throws Exception {
+    PostgresSource poor = new PostgresSource(TestServers.asPoorUser(definition));
+    run("CREATE TABLE unseen (id int PRIMARY KEY); GRANT SELECT ON unseen TO poor");
+    assertThatThrownBy(() -> poor.make(Map.of("unseen", Set.of("id"))))
+        .isInstanceOf(NotPreparedException.class)
+        .hasMessageContaining("refused a statement: ERROR: permission denied for database")
+        .hasMessageContaining(
+            "Nothing was changed. An administrator has to run:\nCREATE PUBLICATION");
+  }
+
+  @Test
+  void aLogThatEndsBeforeThePositionBelongsToAnOlderCopy() throws Exception {
+    try (Source.Capture capture = source.capture("older")) {
+      Position now = capture.now();
+      assertThatThrownBy(
+              () ->
+                  capture.after(
+                      new Position(now.history(), now.number() + (1L << 40)), 1, Duration.ZERO))
+          .isInstanceOf(PositionLostException.class)
+          .hasMessageContaining("an older copy was restored");
+      capture.leave();
+    }
+  }
 }
