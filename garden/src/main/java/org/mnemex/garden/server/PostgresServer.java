@@ -64,6 +64,7 @@ public final class PostgresServer implements DatabaseServer {
         listen_addresses = '127.0.0.1'
         port = %d
         unix_socket_directories = '%s'
+        max_connections = 300
         wal_level = logical
         max_replication_slots = 20
         max_wal_senders = 20

@@ -19,6 +19,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.function.IntFunction;
@@ -311,10 +312,10 @@ public final class Editions implements AutoCloseable {
       work.run();
     } catch (UncheckedIOException e) {
       LOG.warn("index '{}': {}; trying again", name, e.getMessage());
-      later(work);
+      later(TRY_AGAIN, work);
     } catch (RuntimeException | Error e) {
       LOG.error("index '{}': a change of its editions failed; trying again", name, e);
-      later(work);
+      later(TRY_AGAIN, work);
     }
   }
 
@@ -367,16 +368,18 @@ public final class Editions implements AutoCloseable {
         requireCaughtUp(filled);
       } catch (EditionRefusedException e) {
         LOG.info("index '{}': {}", name, e.getMessage());
-        later(() -> complete(number));
+        later(TRY_AGAIN, () -> complete(number));
         return;
       }
       goLive(filled, filled.entry(), () -> {});
     }
   }
 
-  private void later(Runnable work) {
-    if (!transitions.isShutdown()) {
-      transitions.schedule(() -> insist(work), TRY_AGAIN.toMillis(), TimeUnit.MILLISECONDS);
+  private void later(Duration pause, Runnable work) {
+    try {
+      transitions.schedule(() -> insist(work), pause.toMillis(), TimeUnit.MILLISECONDS);
+    } catch (RejectedExecutionException _) {
+      LOG.debug("index '{}' is being closed", name);
     }
   }
 
@@ -392,8 +395,8 @@ public final class Editions implements AutoCloseable {
         .start(
             () -> {
               String damage = edition.lookForDamage();
-              if (damage != null && !transitions.isShutdown()) {
-                transitions.execute(() -> insist(() -> replaceDamaged(edition, damage)));
+              if (damage != null) {
+                later(Duration.ZERO, () -> replaceDamaged(edition, damage));
               }
             });
   }
@@ -420,7 +423,7 @@ public final class Editions implements AutoCloseable {
           base.definition(), base.version(), base.source(), base.entry().plan().hold());
     } else if (held != null) {
       // Somebody had to decide between it and an edition that answers.
-      transitions.execute(() -> insist(() -> complete(next.number())));
+      later(Duration.ZERO, () -> complete(next.number()));
     }
   }
 
@@ -598,7 +601,7 @@ public final class Editions implements AutoCloseable {
     Edition next = editions.next;
     if (held != null && next != null) {
       agreed = true;
-      transitions.execute(() -> insist(() -> complete(next.number())));
+      later(Duration.ZERO, () -> complete(next.number()));
     }
   }
 
@@ -733,17 +736,17 @@ public final class Editions implements AutoCloseable {
 
     @Override
     public void caughtUp() {
-      transitions.execute(() -> insist(() -> complete(number)));
+      later(Duration.ZERO, () -> complete(number));
     }
 
     @Override
     public void positionLost(String why) {
-      transitions.execute(() -> insist(() -> replace(why)));
+      later(Duration.ZERO, () -> replace(why));
     }
 
     @Override
     public void failed(Throwable cause) {
-      transitions.execute(() -> suspect(number));
+      later(Duration.ZERO, () -> suspect(number));
     }
 
     private void replace(String why) {
@@ -759,8 +762,7 @@ public final class Editions implements AutoCloseable {
               "positions were lost %d times within an hour, the last time because %s; the next edition is begun in %d minutes"
                   .formatted(losses.size(), why, pause.toMinutes());
           LOG.error("index '{}': {}", name, problem);
-          transitions.schedule(
-              () -> insist(() -> begin(why)), pause.toMillis(), TimeUnit.MILLISECONDS);
+          later(pause, () -> begin(why));
           return;
         }
         begin(why);

@@ -11,6 +11,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -96,7 +97,7 @@ class FollowerTest {
     follower.stop();
     follower.goOn();
     Follower.await(() -> follower.documents() == 3);
-    assertThat(follower.quarantine.asked("plants", 1, 10)).isEmpty();
+    Follower.await(() -> follower.quarantine.asked("plants", 1, 10).isEmpty());
   }
 
   @Test
@@ -118,12 +119,16 @@ class FollowerTest {
   /** Checks may take minutes, in which the feed may have stopped. */
   @Test
   void anEditionThatLagsAfterItsChecksIsNotPromoted() throws Exception {
+    AtomicBoolean checked = new AtomicBoolean();
     follower =
         Follower.start(
             DEFINITION,
             source,
             folder.resolve("index"),
             (filled, live) -> {
+              if (checked.getAndSet(true)) {
+                return null;
+              }
               filled.feed().pause(true);
               Follower.await(() -> filled.feed().phase() == FeedStatus.Phase.PAUSED);
               run("UPDATE plant SET name = 'changed while it was checked'");
@@ -150,7 +155,7 @@ class FollowerTest {
         source.readers().stream()
             .collect(java.util.stream.Collectors.toMap(SourceReader::name, SourceReader::retained));
     String own = follower.editions().reader(1);
-    assertThat(kept).containsOnlyKeys(own, "plants/1@lost").containsEntry("plants/1@lost", 6L);
+    assertThat(kept).containsOnlyKeys(own, "plants/1@lost").containsEntry("plants/1@lost", 3L);
     String installation = own.substring(own.indexOf('@') + 1);
     // Another installation needs the journal: only what is ours goes.
     assertThat(source.removal(new OwnReaders(installation, Set.of())))

@@ -144,7 +144,7 @@ class RecoveryTest {
             "plants",
             "plants",
             folder,
-            "test",
+            "recovery",
             new InMemory.Editions(),
             mock(Quarantine.class),
             clock,

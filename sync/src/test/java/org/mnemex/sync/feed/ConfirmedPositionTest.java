@@ -142,7 +142,7 @@ class ConfirmedPositionTest {
               edition,
               new InMemory.Records(),
               new Hurried(),
-              "test",
+              "confirmed",
               pace,
               null,
               listener);

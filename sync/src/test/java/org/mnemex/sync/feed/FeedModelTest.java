@@ -116,6 +116,8 @@ class FeedModelTest {
               field("labels", "labels.title")),
           "");
 
+  // Replication slots have their names for all databases of a server.
+  private static final String READER = "model";
   private static final int PATIENCE_SECONDS = 240;
 
   /** Families from this number on are only written by transactions that take long. */
@@ -245,7 +247,7 @@ class FeedModelTest {
       assertThat(documents(edition.snapshot())).isEqualTo(truth(database)).hasSize(7);
     } finally {
       feed.abandon();
-      InMemory.leave(source, "test");
+      InMemory.leave(source, READER);
       edition.close();
     }
   }
@@ -329,7 +331,7 @@ class FeedModelTest {
       assertThat(documents(edition.snapshot())).isEqualTo(truth);
     } finally {
       feed.abandon();
-      InMemory.leave(kind.source(), "test");
+      InMemory.leave(kind.source(), READER);
       edition.close();
     }
   }
@@ -431,7 +433,7 @@ class FeedModelTest {
         edition,
         mock(Quarantine.class),
         Clock.systemUTC(),
-        "test",
+        READER,
         new Pace(3, 0, 4, Duration.ofMillis(5)),
         null,
         mock(Feed.Listener.class));

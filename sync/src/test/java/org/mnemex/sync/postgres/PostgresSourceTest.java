@@ -358,9 +358,9 @@ class PostgresSourceTest {
     run("CREATE TABLE unseen (id int PRIMARY KEY); GRANT SELECT ON unseen TO poor");
     assertThatThrownBy(() -> poor.make(Map.of("unseen", Set.of("id"))))
         .isInstanceOf(NotPreparedException.class)
-        .hasMessageContaining("refused a statement: ERROR: permission denied for database")
+        .hasMessageContaining("refused a statement: ERROR: must be owner of publication")
         .hasMessageContaining(
-            "Nothing was changed. An administrator has to run:\nCREATE PUBLICATION");
+            "Nothing was changed. An administrator has to run:\nALTER PUBLICATION");
   }
 
   @Test
