@@ -12,8 +12,21 @@ export interface EditionStatus {
   bytes: number;
   segments: number;
   quarantined: number;
-  phase: "STARTING" | "BACKFILL" | "LIVE" | "PAUSED" | "HELD" | "WAITING" | "LOST" | "STOPPED";
+  phase:
+    | "STARTING"
+    | "BACKFILL"
+    | "LIVE"
+    | "PAUSED"
+    | "HELD"
+    | "WAITING"
+    | "LOST"
+    | "FAILED"
+    | "STOPPED";
   problem?: string;
+  /** Why its files cannot be trusted any more. */
+  damage?: string;
+  /** What the source keeps for it, like "120 changes". */
+  retained?: string;
   position?: string;
   trueAt?: string;
   recordsDone: number;
@@ -31,6 +44,8 @@ export interface IndexStatus {
   fresh: boolean;
   paused?: boolean;
   held?: string;
+  /** Why it is not running, or what failed last. */
+  problem?: string;
   live?: EditionStatus;
   next?: EditionStatus;
   former?: EditionStatus;
@@ -114,6 +129,16 @@ export interface SourceCheck {
   reachable: boolean;
   problem: string;
   requirements: Requirement[];
+  readers: SourceReader[];
+}
+
+/** Somebody for whom a source keeps changes. */
+export interface SourceReader {
+  name: string;
+  /** The edition that it is for, in words; missing if it is none of this installation. */
+  feeds?: string;
+  retained: number;
+  unit: string;
 }
 
 export interface SourceTable {

@@ -55,11 +55,15 @@ function NothingYet() {
 
 function Verdict({ indexes }: { indexes: IndexStatus[] }) {
   const behind = indexes.filter((index) => !index.fresh);
-  const building = behind.filter((index) => !index.live);
+  const down = behind.filter((index) => !index.live && index.problem);
+  const building = behind.filter((index) => !index.live && !index.problem);
   const quarantined = indexes.reduce((sum, index) => sum + (index.live?.quarantined ?? 0), 0);
   let icon = <CircleCheck size={30} className="text-accent" aria-hidden />;
   let sentence = "Everything is in step with its database.";
-  if (behind.length > building.length) {
+  if (down.length > 0) {
+    icon = <TriangleAlert size={30} className="text-bad" aria-hidden />;
+    sentence = `${down.map((i) => i.name).join(", ")}: not running. Searches of it are refused.`;
+  } else if (behind.length > building.length) {
     icon = <TriangleAlert size={30} className="text-warn" aria-hidden />;
     sentence = `${behind.map((i) => i.name).join(", ")}: not in step at the moment. Searches are answered from what is there.`;
   } else if (building.length > 0) {
@@ -88,11 +92,12 @@ function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChang
       <header className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-4 py-2.5">
         <h2 className="text-lg font-semibold">{index.name}</h2>
         <span className="text-quiet">
-          from {index.source}, definition version {index.version}
+          {index.source && `from ${index.source}, `}definition version {index.version}
         </span>
         <span className="ml-auto text-quiet">
           {edition?.trueAt ? <>true as of {timeOfDay(edition.trueAt)}</> : "not true yet"}
           {edition?.position && <> · position {edition.position}</>}
+          {edition?.retained && <> · {edition.retained} kept by the source</>}
         </span>
       </header>
       {edition && (
@@ -101,7 +106,7 @@ function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChang
           <Figure name="Lag, median" value={millis(edition.lagMedianMillis)}>
             <LagBars changes={changes} />
           </Figure>
-          <Figure name="Lag, 99 %" value={millis(edition.lagP99Millis)} />
+          <Figure name="Lag, 99th percentile" value={millis(edition.lagP99Millis)} />
           <Figure name="Records updated" value={count(edition.changes)} />
           <Figure
             name="In quarantine"
@@ -114,6 +119,11 @@ function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChang
             note={plural(edition.segments, "segment")}
           />
         </dl>
+      )}
+      {(index.problem || edition?.damage) && (
+        <div className="p-3">
+          <Notice tone="bad">{edition?.damage ?? index.problem}</Notice>
+        </div>
       )}
       {(edition?.problem || index.held) && (
         <div className="p-3">

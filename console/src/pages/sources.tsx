@@ -2,8 +2,8 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { CircleCheck, CircleX, Lightbulb } from "lucide-react";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, type Requirement, type SourceTable } from "../api";
-import { plural } from "../format";
+import { api, type Requirement, type SourceReader, type SourceTable } from "../api";
+import { count, plural } from "../format";
 import { ErrorNotice, Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
 
@@ -77,6 +77,11 @@ function CheckList({ source }: { source: string }) {
         {[...missing, ...must.filter((r) => r.met), ...advice].map((requirement) => (
           <RequirementLine key={requirement.what} requirement={requirement} />
         ))}
+        {check.data.readers
+          .filter((reader) => !reader.feeds)
+          .map((reader) => (
+            <ForeignReader key={reader.name} source={source} reader={reader} />
+          ))}
       </ul>
     </section>
   );
@@ -104,6 +109,23 @@ function RequirementLine({ requirement }: { requirement: Requirement }) {
         {!requirement.met && requirement.kind === "ADMINISTRATIVE" && (
           <p className="text-sm text-quiet">To be run by an administrator of the database.</p>
         )}
+      </div>
+    </li>
+  );
+}
+
+/** A reader that feeds nothing here makes the database keep changes for ever. */
+function ForeignReader({ source, reader }: { source: string; reader: SourceReader }) {
+  return (
+    <li className="flex items-start gap-2.5 border-b border-line px-4 py-2 last:border-0">
+      <Lightbulb size={18} className="mt-0.5 shrink-0 text-warn" aria-label="advice" />
+      <div className="min-w-0">
+        {count(reader.retained)} {reader.unit} are kept for the reader {reader.name}, which feeds no
+        edition of this service. If no other installation needs it:
+        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard */}
+        <pre className="mt-1 overflow-x-auto rounded bg-ground px-3 py-2 text-sm" tabIndex={0}>
+          mnemex source drop-reader {source} {reader.name}
+        </pre>
       </div>
     </li>
   );

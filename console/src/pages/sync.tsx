@@ -94,7 +94,8 @@ function State({ index }: { index: IndexStatus }) {
             {" "}
             {edition.position && <>Position {edition.position}. </>}
             {count(edition.changes)} records updated since the service started, lag{" "}
-            {millis(edition.lagMedianMillis)} in the median, {millis(edition.lagP99Millis)} at 99 %.
+            {millis(edition.lagMedianMillis)} in the median, {millis(edition.lagP99Millis)} at the
+            99th percentile.
           </span>
         )}
       </p>

@@ -252,6 +252,9 @@ class CrashTest {
           service.awaitTrue(index);
         }
         for (String index : indexes) {
+          assertThat(service.client.index(index).live().number())
+              .as("the edition of %s, filled once; %s", index, where)
+              .isEqualTo(1);
           assertThat(AuditTest.audit(service, index, false).statement())
               .as("%s, %s", index, where)
               .contains("; 0 missing, 0 stale, 0 extra; 0 in quarantine");
