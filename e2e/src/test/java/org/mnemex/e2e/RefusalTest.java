@@ -90,6 +90,7 @@ class RefusalTest {
       assertThat(service.get("/api/health-and-metrics/health/readiness").statusCode())
           .isEqualTo(503);
       assertThat(service.client.isUp()).isTrue();
+      assertThat(service.get("/api/overview").body()).contains("\"problem\":\"not running");
       assertThatThrownBy(() -> service.client.apply(GardenFiles.definitions()))
           .hasMessageContaining("is not running, so nothing can be built beside it");
       Files.delete(index);

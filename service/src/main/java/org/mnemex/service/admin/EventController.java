@@ -41,15 +41,15 @@ public class EventController {
   /** The overview once. */
   @GetMapping("/api/overview")
   public Overview overview() {
-    List<Indexes.IndexStatus> all = indexes.all();
     List<IndexChange> changes = new ArrayList<>();
-    for (Indexes.IndexStatus index : all) {
-      for (ChangeTrace change : indexes.changes(index.name(), CHANGES_SENT)) {
-        changes.add(new IndexChange(index.name(), change, change.lagMillis()));
-      }
-    }
+    indexes
+        .changes(CHANGES_SENT)
+        .forEach(
+            (index, last) ->
+                last.forEach(
+                    change -> changes.add(new IndexChange(index, change, change.lagMillis()))));
     changes.sort((a, b) -> b.change().visible().compareTo(a.change().visible()));
-    return new Overview(all, changes.subList(0, Math.min(CHANGES_SENT, changes.size())));
+    return new Overview(indexes.all(), changes.subList(0, Math.min(CHANGES_SENT, changes.size())));
   }
 
   /** The overview again and again, as events named {@code overview}, until the caller hangs up. */

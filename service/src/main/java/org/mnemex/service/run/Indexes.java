@@ -229,7 +229,20 @@ public class Indexes {
 
   /** The last changes of the live edition, or of the one being filled; newest first. */
   public List<ChangeTrace> changes(String name, int count) {
-    return running(name).editions().all().stream()
+    return changes(running(name), count);
+  }
+
+  /** The last changes of every index that runs, by the names of the indexes. */
+  public Map<String, List<ChangeTrace>> changes(int count) {
+    Map<String, List<ChangeTrace>> all = new TreeMap<>();
+    for (RunningIndex index : installation.running().indexes().values()) {
+      all.put(index.index().name(), changes(index, count));
+    }
+    return all;
+  }
+
+  private static List<ChangeTrace> changes(RunningIndex index, int count) {
+    return index.editions().all().stream()
         .findFirst()
         .map(edition -> edition.feed().lastChanges(count))
         .orElse(List.of());
