@@ -95,7 +95,8 @@ function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChang
           {index.source && `from ${index.source}, `}definition version {index.version}
         </span>
         <span className="ml-auto text-quiet">
-          {edition?.trueAt ? <>true as of {timeOfDay(edition.trueAt)}</> : "not true yet"}
+          {edition?.trueAt && <>true as of {timeOfDay(edition.trueAt)}</>}
+          {edition && !edition.trueAt && "not true yet"}
           {edition?.position && <> · position {edition.position}</>}
           {edition?.retained && <> · {edition.retained} kept by the source</>}
         </span>

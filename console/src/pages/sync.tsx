@@ -43,7 +43,7 @@ export function SyncPage() {
             onPick={(name) => setParameters({ index: name })}
           />
         )}
-        <FeedButtons index={index} />
+        {(index.live || index.next) && <FeedButtons index={index} />}
       </div>
       <State index={index} />
       <Suspense fallback={<p className="text-quiet">Loading the charts …</p>}>
@@ -79,6 +79,7 @@ function FeedButtons({ index }: { index: IndexStatus }) {
 function State({ index }: { index: IndexStatus }) {
   const edition = index.live ?? index.next;
   const problem = index.held ?? edition?.problem;
+  if (!edition && index.problem) return <Notice tone="bad">{index.problem}</Notice>;
   return (
     <>
       <p>

@@ -4,6 +4,7 @@ import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.nio.file.FileSystemException;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -153,13 +154,22 @@ public class Installation {
           said
               ? String.valueOf(e.getMessage())
               : "its folder %s cannot be opened: %s. Mend that; it is tried again by itself"
-                  .formatted(parts.indexFolder().resolve(row.keptAs()), e);
+                  .formatted(parts.indexFolder().resolve(row.keptAs()), inWords(e));
       Failure before = failures.put(row.name(), new Failure(row, why));
       if (before == null || !before.why().equals(why)) {
         LOG.error("index '{}' is not running: {}", row.name(), why, said ? null : e);
       }
       return null;
     }
+  }
+
+  /**
+   * Many file errors have only a path for a message: what happened is then the name of the type.
+   */
+  private static String inWords(Exception e) {
+    return e.getClass() == FileSystemException.class
+        ? String.valueOf(e.getMessage())
+        : e.getClass().getSimpleName() + ": " + e.getMessage();
   }
 
   /** The indexes that could not be started, by name. */
