@@ -24,7 +24,7 @@ public class Endpoints {
   private static final int RETRY_SECONDS = 2;
 
   /** A caller who wants to read its own writes waits so long at most. */
-  private static final Duration MOST_WAIT = Duration.ofSeconds(5);
+  private static final Duration MAX_WAIT = Duration.ofSeconds(5);
 
   private static final long POLL_MILLIS = 2;
   private static final DefinitionReader SETTINGS = new DefinitionReader(name -> null);
@@ -201,7 +201,7 @@ public class Endpoints {
       throw ProblemException.badRequest(
           "bad-position", "true_for: %s".formatted(e.getMessage()), null);
     }
-    long deadline = System.nanoTime() + MOST_WAIT.toNanos();
+    long deadline = System.nanoTime() + MAX_WAIT.toNanos();
     while (true) {
       Position reached = answering.edition().feed().position();
       if (reached != null && reached.reaches(wanted)) {
@@ -216,7 +216,7 @@ public class Endpoints {
                         index,
                         reached == null ? "no position" : reached.told(),
                         told,
-                        MOST_WAIT.toSeconds()),
+                        MAX_WAIT.toSeconds()),
                 null)
             .retryAfter(1);
       }

@@ -11,8 +11,8 @@ public final class Numbers {
   /**
    * The number that a text says.
    *
-   * @throws NumberFormatException if it says none, or one that would take more than 1,000 digits to
-   *     write out, which costs whoever computes with it as much
+   * @throws NumberFormatException if the text is not a number, or is one of more than 1,000 digits
+   *     when written out, which would make computing with it expensive
    */
   public static BigDecimal parse(String text) {
     BigDecimal number = text.length() > MAX_DIGITS ? null : new BigDecimal(text);

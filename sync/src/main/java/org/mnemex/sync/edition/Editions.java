@@ -410,7 +410,7 @@ public final class Editions implements AutoCloseable {
     edition.giveUp(damage);
     Edition next = editions.next;
     if (edition == editions.former) {
-      // It goes by itself, as nothing can be had back from it.
+      // It is removed after its grace time as usual; nobody can roll back to it until then.
       return;
     }
     boolean nextIsOfUse =

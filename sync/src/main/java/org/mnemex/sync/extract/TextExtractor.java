@@ -22,7 +22,7 @@ import org.jspecify.annotations.Nullable;
  * <p>A file is read on a thread of its own, which is given up when it takes too long: not every
  * library can be interrupted. Its place is free again then, and the file is not tried again for an
  * hour. So that threads given up do not pile up, no file is read while many of them have not come
- * to an end. Text behind {@link #MOST_CHARACTERS} is cut off. The last texts are kept, because the
+ * to an end. Text beyond {@link #MAX_CHARACTERS} is cut off. The last texts are kept, because the
  * same file is read again whenever something else of its record changes. May be used by any thread.
  */
 public final class TextExtractor {
@@ -30,7 +30,7 @@ public final class TextExtractor {
   public static final long MOST_BYTES = 32L << 20;
 
   /** Longer texts are cut. */
-  public static final int MOST_CHARACTERS = 1_000_000;
+  public static final int MAX_CHARACTERS = 1_000_000;
 
   private static final int KEPT_CHARACTERS = 16_000_000;
   private static final int AT_WORK = 4;
@@ -135,7 +135,7 @@ public final class TextExtractor {
           new FutureTask<>(
               () -> {
                 try {
-                  return kind.text(file, MOST_CHARACTERS);
+                  return kind.text(file, MAX_CHARACTERS);
                 } catch (StackOverflowError | OutOfMemoryError e) {
                   throw new ExtractionException("the file asks for more memory than it may", e);
                 } finally {

@@ -82,7 +82,8 @@ final class RecordWriter {
   /**
    * A record that cannot be shown as it is must not be shown as it was, unless it is marked.
    *
-   * @throws TooManyAsideException if so many are in quarantine that the definition must be wrong
+   * @throws TooManyAsideException if the quarantine is full, which means that the definition is
+   *     wrong
    */
   ChangeTrace.Outcome setAside(String key, String reason) {
     if (setAside.size() >= MAX_ASIDE && !setAside.contains(key)) {

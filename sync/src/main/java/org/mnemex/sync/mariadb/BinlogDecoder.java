@@ -34,10 +34,10 @@ import org.mnemex.sync.source.PositionLostException;
  *
  * <h2>Distributed transactions</h2>
  *
- * <p>The rows of an XA transaction are in the log when it is prepared; it is seen by others when it
- * is committed, which may be much later. Its changes are kept until then, and the position stays
- * before it, so that whoever begins again at the position reads them again. Of a transaction that
- * is not known when it is committed no row is watched.
+ * <p>The rows of an XA transaction are written to the log when it is prepared; other sessions see
+ * them when it is committed, which may be much later. Its changes are kept until then, and the
+ * position stays before it, so that a restart at the position reads them again. A commit of an
+ * unknown transaction is ignored: it has no watched rows.
  *
  * <h2>What cannot be followed</h2>
  *

@@ -44,7 +44,7 @@ import org.mnemex.sync.source.SourceReader;
 final class MariadbJournal implements CaptureMethod, JournalKind {
   private static final Sql SQL = Sql.MARIADB;
   private static final String SEPARATOR = "\n";
-  private static final int MOST_NAME = 64;
+  private static final int MAX_NAME = 64;
   private static final long BELIEF_MILLIS = 5000;
   private static final long POLL_MILLIS = 10;
 
@@ -209,7 +209,7 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
 
   private static String trigger(String table, String event) {
     String name = "mnemex_" + table + "_" + event;
-    return name.length() <= MOST_NAME
+    return name.length() <= MAX_NAME
         ? name
         : "mnemex_" + UUID.nameUUIDFromBytes(table.getBytes(StandardCharsets.UTF_8)) + "_" + event;
   }

@@ -46,7 +46,7 @@ import org.postgresql.replication.PGReplicationStream;
  * database has all their transactions.
  */
 final class LogCapture implements Source.Capture {
-  private static final int MOST_NAME = 63;
+  private static final int MAX_NAME = 63;
   private static final long POLL_MILLIS = 1;
   private static final int STATUS_SECONDS = 10;
   private static final Duration VISIBLE_WAIT = Duration.ofSeconds(30);
@@ -69,11 +69,11 @@ final class LogCapture implements Source.Capture {
   /** The slot of a reader. Of a long name the end stays, which tells whose it is. */
   static String slot(String reader) {
     String name = "mnemex_" + cleaned(reader);
-    if (name.length() <= MOST_NAME) {
+    if (name.length() <= MAX_NAME) {
       return name;
     }
     String end = "_" + Integer.toHexString(reader.hashCode()) + slotEnd(installation(reader));
-    return name.substring(0, MOST_NAME - end.length()) + end;
+    return name.substring(0, MAX_NAME - end.length()) + end;
   }
 
   /** How the slots of an installation end. */

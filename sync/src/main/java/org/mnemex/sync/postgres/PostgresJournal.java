@@ -45,7 +45,7 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
   private static final Sql SQL = Sql.POSTGRES;
   private static final String SEPARATOR = "\n";
   private static final String TRUNCATED = "truncate:";
-  private static final int MOST_NAME = 63;
+  private static final int MAX_NAME = 63;
   private static final long OLDEST_NANOS = 5_000_000;
   private static final Duration LISTEN = Duration.ofMillis(250);
 
@@ -67,7 +67,7 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
     String name = "mnemex_" + table;
     // The server would cut a longer name, and two tables might get one function.
     return own(
-        name.getBytes(StandardCharsets.UTF_8).length <= MOST_NAME
+        name.getBytes(StandardCharsets.UTF_8).length <= MAX_NAME
             ? name
             : "mnemex_" + UUID.nameUUIDFromBytes(table.getBytes(StandardCharsets.UTF_8)));
   }

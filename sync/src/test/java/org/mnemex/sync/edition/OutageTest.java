@@ -157,7 +157,7 @@ class OutageTest {
       proxy.stall(true);
       start = System.nanoTime();
       Editions.closeAll(all);
-      // Generous: what counts is that it is not for each index what it is for one.
+      // A generous limit: the cost must not grow in proportion to the number of indexes.
       assertThat(Duration.ofNanos(System.nanoTime() - start)).isLessThan(Duration.ofMinutes(3));
     }
   }

@@ -53,9 +53,9 @@ class TextExtractorTest {
 
   @Test
   void longTextsAreCut() throws Exception {
-    byte[] long1 = new byte[TextExtractor.MOST_CHARACTERS + 10];
+    byte[] long1 = new byte[TextExtractor.MAX_CHARACTERS + 10];
     Arrays.fill(long1, (byte) 'a');
-    assertThat(extractor.text(long1, "text/plain")).hasSize(TextExtractor.MOST_CHARACTERS);
+    assertThat(extractor.text(long1, "text/plain")).hasSize(TextExtractor.MAX_CHARACTERS);
   }
 
   @Test
