@@ -96,11 +96,6 @@ public final class EditionFolder implements AutoCloseable {
     writer.commit();
   }
 
-  /** Whether a commit would write any index data. */
-  public boolean hasUncommitted() {
-    return writer.hasUncommitted();
-  }
-
   /** Does one piece of merging; returns the documents copied, 0 if there was nothing to do. */
   public int mergeStep() throws IOException {
     return writer.mergeStep();

@@ -130,12 +130,18 @@ public final class Folder implements Closeable {
     }
   }
 
-  /** Removes every data file whose name is not in {@code keep}. */
-  public void removeAllBut(Set<String> keep) throws IOException {
+  /**
+   * Removes every data file whose name is not in {@code keep}, except those of segments that are
+   * being written.
+   *
+   * @param writing the numbers of these segments
+   */
+  public void removeAllBut(Set<String> keep, Set<Long> writing) throws IOException {
     for (Path file :
         list(
             name ->
                 !keep.contains(name)
+                    && writing.stream().noneMatch(id -> name.startsWith("seg-" + id + "."))
                     && (name.startsWith("seg-")
                         || name.startsWith(Manifest.PREFIX)
                         || name.endsWith(".tmp")))) {

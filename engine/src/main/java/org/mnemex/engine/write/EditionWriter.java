@@ -13,8 +13,10 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.function.UnaryOperator;
+import java.util.stream.Collectors;
 import java.util.zip.CRC32C;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Checkpoint;
@@ -71,6 +73,13 @@ public final class EditionWriter implements AutoCloseable {
   private final Map<String, PendingPlace> pendingPlaces = new HashMap<>();
   private int busy;
   private boolean refreshing;
+
+  /** Segments whose files are being written and which nobody holds yet. */
+  private final Set<Long> writing = new HashSet<>();
+
+  /** What has left documents half put; nothing more can be written then. */
+  private @Nullable Error broken;
+
   private long cuts;
   private long nextSegment = 1;
   private long generation;
@@ -105,7 +114,7 @@ public final class EditionWriter implements AutoCloseable {
             path.resolve(Manifest.PREFIX + "…"), "there is no manifest any more", null);
       }
       Set<String> keep = currentFiles();
-      folder.removeAllBut(keep);
+      folder.removeAllBut(keep, Set.of());
       previousFiles = keep;
     } catch (IOException | RuntimeException e) {
       folder.close();
@@ -175,14 +184,32 @@ public final class EditionWriter implements AutoCloseable {
    * stays is not defined.
    *
    * @throws IllegalArgumentException if a value does not fit its field; nothing has changed then
+   * @throws IllegalStateException if an {@link Error} came up in an earlier put: what was put since
+   *     the last refresh may be half there, so the edition has to be opened again
    */
   public void put(Document document) throws IOException {
     PendingDocuments mine = take();
     int doc = -1;
     try {
       doc = mine.add(document);
+    } catch (Error e) {
+      giveUp(e);
+      throw e;
     } finally {
       giveBack(mine, document.key(), doc);
+    }
+  }
+
+  private synchronized void giveUp(Error cause) {
+    broken = broken == null ? cause : broken;
+  }
+
+  private void checkUsable() {
+    if (broken != null) {
+      throw new IllegalStateException(
+          "nothing more can be written into the edition before it is opened again, after: "
+              + broken,
+          broken);
     }
   }
 
@@ -194,6 +221,7 @@ public final class EditionWriter implements AutoCloseable {
     } catch (InterruptedException e) {
       throw interrupted();
     }
+    checkUsable();
     busy++;
     return idle.isEmpty() ? new PendingDocuments(schema) : idle.removeLast();
   }
@@ -209,7 +237,7 @@ public final class EditionWriter implements AutoCloseable {
         }
         deleteFromSegments(key);
       }
-      if (mine.bytes() <= memoryBudgetBytes) {
+      if (broken != null || mine.bytes() <= memoryBudgetBytes) {
         idle.add(mine);
         busy--;
         notifyAll();
@@ -217,6 +245,7 @@ public final class EditionWriter implements AutoCloseable {
       }
       gone = mine.gone();
       id = nextSegment++;
+      writing.add(id);
     }
     boolean adopted = false;
     try {
@@ -231,6 +260,7 @@ public final class EditionWriter implements AutoCloseable {
           // A disk without room must not lose what was put: the next one to write tries again.
           idle.add(mine);
         }
+        writing.remove(id);
         busy--;
         notifyAll();
       }
@@ -243,6 +273,7 @@ public final class EditionWriter implements AutoCloseable {
 
   /** Removes the document of a key; whether there was one. */
   public synchronized boolean delete(String key) {
+    checkUsable();
     PendingPlace place = pendingPlaces.remove(key);
     if (place != null) {
       place.documents.remove(place.doc);
@@ -274,6 +305,7 @@ public final class EditionWriter implements AutoCloseable {
       while (busy > 0) {
         wait();
       }
+      checkUsable();
       flushPending();
       // Only now: a commit must not say of documents that they are there which could not be
       // written.
@@ -288,45 +320,45 @@ public final class EditionWriter implements AutoCloseable {
     return snapshot;
   }
 
-  /** Makes everything durable that the last refresh made visible, with its checkpoint. */
+  /**
+   * Makes everything durable that the last refresh made visible, with its checkpoint, and nothing
+   * that was put or deleted since.
+   */
   public synchronized void commit() throws IOException {
-    segments.removeIf(held -> !held.merging && held.liveCount() == 0);
+    Map<Long, Held> byId = new HashMap<>();
+    segments.forEach(held -> byId.put(held.reader.id(), held));
     generation++;
     List<Manifest.SegmentEntry> entries = new ArrayList<>();
-    for (Held held : segments) {
+    for (SegmentView view : snapshot.segments()) {
+      SegmentReader reader = view.reader();
+      Held held = Objects.requireNonNull(byId.get(reader.id()));
       if (!held.onDisk) {
-        folder.syncFile(held.reader.path());
+        folder.syncFile(reader.path());
         held.onDisk = true;
       }
-      if (held.deletionsChanged) {
+      DocBits deletions = view.deleted();
+      if (deletions != null && deletions != held.written) {
         held.deletionsGeneration = generation;
-        writeDeletions(held);
-        held.deletionsChanged = false;
+        writeDeletions(held, deletions);
+        held.written = deletions;
       }
       entries.add(
           new Manifest.SegmentEntry(
-              held.reader.id(),
-              held.deletionsGeneration,
-              held.reader.documents(),
-              held.reader.bytes()));
+              reader.id(), held.deletionsGeneration, reader.documents(), reader.bytes()));
     }
     folder.syncNames();
     Manifest manifest =
-        new Manifest(generation, nextSegment, schema.fingerprint(), entries, checkpoint);
+        new Manifest(generation, nextSegment, schema.fingerprint(), entries, snapshot.checkpoint());
     folder.writeAtomically(Manifest.fileName(generation), manifest.encode());
+    Set<Long> visible =
+        snapshot.segments().stream().map(view -> view.reader().id()).collect(Collectors.toSet());
+    segments.removeIf(
+        held -> !held.merging && held.liveCount() == 0 && !visible.contains(held.reader.id()));
     Set<String> current = currentFiles();
     Set<String> keep = new HashSet<>(previousFiles);
     keep.addAll(current);
-    if (!merging) {
-      folder.removeAllBut(keep);
-    }
+    folder.removeAllBut(keep, writing);
     previousFiles = current;
-  }
-
-  /** Whether there is anything that a commit would write. */
-  public synchronized boolean hasUncommitted() {
-    return segments.stream().anyMatch(held -> !held.onDisk || held.deletionsChanged)
-        || !pendingPlaces.isEmpty();
   }
 
   /**
@@ -374,6 +406,7 @@ public final class EditionWriter implements AutoCloseable {
       }
       merging = true;
       id = nextSegment++;
+      writing.add(id);
       for (Held held : chosen) {
         held.merging = true;
       }
@@ -391,6 +424,7 @@ public final class EditionWriter implements AutoCloseable {
     } finally {
       synchronized (this) {
         merging = false;
+        writing.remove(id);
         chosen.forEach(held -> held.merging = false);
       }
     }
@@ -427,7 +461,8 @@ public final class EditionWriter implements AutoCloseable {
     for (int part = 0; part < chosen.size(); part++) {
       partById.put(chosen.get(part).reader.id(), part);
     }
-    DocBits deleted = merged == null ? new DocBits(0) : new DocBits(merged.documents());
+    // A segment of which nothing was visible any more is not in the snapshot.
+    DocBits deleted = merged == null ? new DocBits(0) : DocBits.all(merged.documents());
     List<SegmentView> views = new ArrayList<>();
     for (SegmentView view : snapshot.segments()) {
       Integer part = partById.get(view.reader().id());
@@ -435,16 +470,12 @@ public final class EditionWriter implements AutoCloseable {
         views.add(view);
         continue;
       }
-      DocBits seen = view.deleted();
-      for (int doc = seen == null ? -1 : seen.next(0); seen != null && doc >= 0; ) {
-        int newDoc = content.newDoc(part, doc);
-        if (newDoc >= 0) {
-          deleted.set(newDoc);
-        }
-        doc = seen.next(doc + 1);
+      DocBits visible = view.live();
+      for (int doc = visible.next(0); doc >= 0; doc = visible.next(doc + 1)) {
+        deleted.clear(content.newDoc(part, doc));
       }
     }
-    if (merged != null) {
+    if (merged != null && deleted.count() < merged.documents()) {
       views.add(new SegmentView(merged, deleted.count() == 0 ? null : deleted));
     }
     snapshot =
@@ -518,11 +549,7 @@ public final class EditionWriter implements AutoCloseable {
   }
 
   /** {@code magic u64, segment id u64, documents u32, bits u64[], CRC-32C u32}, little-endian. */
-  private void writeDeletions(Held held) throws IOException {
-    DocBits bits = held.deletions;
-    if (bits == null) {
-      throw new IllegalStateException("no deletions to write");
-    }
+  private void writeDeletions(Held held, DocBits bits) throws IOException {
     ByteBuffer out =
         ByteBuffer.allocate(24 + 8 * bits.words().length).order(ByteOrder.LITTLE_ENDIAN);
     out.putLong(DELETIONS_MAGIC).putLong(held.reader.id()).putInt(bits.size());
@@ -587,7 +614,10 @@ public final class EditionWriter implements AutoCloseable {
     @Nullable DocBits deletions;
     private @Nullable DocBits published;
     private int deleted;
-    boolean deletionsChanged;
+
+    /** The deletions that the newest file has. */
+    @Nullable DocBits written;
+
     long deletionsGeneration;
     boolean onDisk;
     boolean merging;
@@ -604,13 +634,14 @@ public final class EditionWriter implements AutoCloseable {
         deletions.set(doc);
         deleted++;
       }
-      deletionsChanged = true;
       published = null;
     }
 
     /** Takes over the deletions that a file has. */
     void deleteAll(DocBits bits) {
       deletions = bits;
+      published = bits.copy();
+      written = published;
       deleted = bits.count();
     }
 

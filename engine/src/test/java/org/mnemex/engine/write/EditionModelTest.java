@@ -7,6 +7,8 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.AbstractList;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -14,10 +16,17 @@ import java.util.Map;
 import java.util.NavigableMap;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.concurrent.Callable;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
+import org.assertj.core.api.ThrowableAssert.ThrowingCallable;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.mnemex.engine.Checkpoint;
@@ -101,6 +110,147 @@ class EditionModelTest {
       }
     } finally {
       edition.close();
+    }
+  }
+
+  /**
+   * One thread merges and one commits all the time, three put and delete keys of their own; between
+   * their rounds what is visible is compared with a map, and in the end what is durable.
+   */
+  @Property(tries = 3)
+  void severalThreadsAtOnce(@ForAll long seed) throws Exception {
+    Path path = folders.create();
+    Map<String, Long> written = new ConcurrentHashMap<>();
+    AtomicBoolean done = new AtomicBoolean();
+    try (EditionWriter writer = new EditionWriter(path, SCHEMA, 4_000, false);
+        ExecutorService threads = Executors.newFixedThreadPool(5)) {
+      List<Future<?>> background =
+          List.of(
+              threads.submit(() -> repeat(done, writer::mergeStep)),
+              threads.submit(
+                  () ->
+                      repeat(
+                          done,
+                          () -> {
+                            writer.commit();
+                            return 1;
+                          })));
+      for (int round = 0; round < 15; round++) {
+        List<Future<?>> changes = new ArrayList<>();
+        for (int thread = 0; thread < 3; thread++) {
+          Random random = new Random(seed + 1_000L * round + thread);
+          String own = "k" + thread + "-";
+          // Now and then every document is another one, so that whole segments are deleted.
+          boolean all = random.nextInt(3) == 0;
+          changes.add(
+              threads.submit(
+                  () -> {
+                    for (int i = 0; i < 40; i++) {
+                      String key = own + (all ? i : random.nextInt(40));
+                      if (random.nextInt(4) == 0) {
+                        assertThat(writer.delete(key)).isEqualTo(written.remove(key) != null);
+                      } else {
+                        long value = random.nextLong(1000);
+                        written.put(key, value);
+                        writer.put(document(key, value));
+                      }
+                    }
+                    return null;
+                  }));
+        }
+        for (Future<?> change : changes) {
+          change.get();
+        }
+        writer.refresh(new Checkpoint(Map.of("position", "p" + round)));
+        for (int again = 0; again < 5; again++) {
+          check(writer.snapshot(), written, "p" + round);
+        }
+      }
+      done.set(true);
+      for (Future<?> one : background) {
+        one.get();
+      }
+      check(writer.snapshot(), written, "p14");
+      writer.commit();
+      writer.put(document("later", 1));
+      writer.delete(written.keySet().iterator().next());
+      writer.commit();
+    }
+    try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {
+      check(edition.snapshot(), written, "p14");
+    }
+  }
+
+  private static Void repeat(AtomicBoolean done, Callable<Integer> step) throws Exception {
+    while (!done.get()) {
+      step.call();
+    }
+    return null;
+  }
+
+  @Test
+  void whatIsDeletedWhileItsSegmentsAreMergedStaysDeleted() throws Exception {
+    Path path = folders.create();
+    byte[] large = new byte[8 << 20];
+    new Random(7).nextBytes(large);
+    try (EditionFolder edition = EditionFolder.open(path, SCHEMA);
+        ExecutorService thread = Executors.newSingleThreadExecutor()) {
+      for (int i = 0; i < 4; i++) {
+        edition.put(new Document("k" + i, Map.of("height", List.of((long) i)), large, i));
+        edition.refresh(Checkpoint.NONE);
+      }
+      Future<Integer> merged = thread.submit(edition::compact);
+      while (!Files.exists(path.resolve("seg-5.mnx"))) {
+        Thread.onSpinWait();
+      }
+      for (int i = 0; i < 4; i++) {
+        edition.delete("k" + i);
+      }
+      edition.refresh(Checkpoint.NONE);
+      assertThat(merged.get()).isEqualTo(4);
+      check(edition.snapshot(), Map.of(), null);
+    }
+  }
+
+  @Test
+  void afterAnErrorInAPutNothingIsWritten() throws IOException {
+    Path path = folders.create();
+    try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {
+      edition.put(document("k1", 1));
+      edition.refresh(Checkpoint.NONE);
+      edition.commit();
+      edition.put(document("k2", 2));
+      assertThatThrownBy(
+              () ->
+                  edition.put(new Document("k3", Map.of("height", new Failing()), new byte[0], 1)))
+          .isInstanceOf(StackOverflowError.class);
+      for (ThrowingCallable write :
+          List.<ThrowingCallable>of(
+              () -> edition.put(document("k4", 4)),
+              () -> edition.delete("k1"),
+              () -> edition.refresh(Checkpoint.NONE))) {
+        assertThatThrownBy(write)
+            .isInstanceOf(IllegalStateException.class)
+            .hasMessageContaining("before it is opened again, after: java.lang.StackOverflowError");
+      }
+      edition.commit();
+      assertThat(edition.snapshot().documents()).isEqualTo(1);
+    }
+    try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {
+      check(edition.snapshot(), Map.of("k1", 1L), null);
+    }
+  }
+
+  /** Values that cannot be walked through. */
+  private static final class Failing extends AbstractList<Object> {
+    @Override
+    public Object get(int index) {
+      throw new StackOverflowError("made up");
+    }
+
+    @Override
+    public int size() {
+      return 1;
     }
   }
 
