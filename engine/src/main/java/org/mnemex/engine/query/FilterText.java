@@ -285,7 +285,11 @@ public final class FilterText {
     if (value.kind != Kind.NUMBER) {
       throw error(value, "expected a number, found '" + value.text + "'", null);
     }
-    return Double.parseDouble(value.text);
+    try {
+      return Double.parseDouble(value.text);
+    } catch (NumberFormatException e) {
+      throw error(value, "expected a number, found '" + value.text + "'", null);
+    }
   }
 
   private Query comparison(Lexeme name, Field field, boolean afterNot) {

@@ -35,6 +35,12 @@ final class PlaceSearch {
       search(box.south(), box.west(), box.north(), 180);
       search(box.south(), -180, box.north(), box.east());
     }
+    // The date line has two longitudes.
+    if (box.east() == 180 && box.west() > -180) {
+      search(box.south(), -180, box.north(), -180);
+    } else if (box.west() == -180 && box.east() < 180) {
+      search(box.south(), 180, box.north(), 180);
+    }
     if (found.size() != rows) {
       throw new IllegalStateException(found.size() + " rows, " + rows + " expected");
     }
@@ -72,10 +78,9 @@ final class PlaceSearch {
 
   private void run(long firstCell, long lastCell) {
     PackedNumbers cells = places.cells();
-    long end = lastCell + 1 << 31;
     for (long at = lowerBound(cells, firstCell << 31); at < cells.size(); at++) {
       long cell = cells.get(at);
-      if (cell >= end) {
+      if (cell >>> 31 > lastCell) {
         return;
       }
       int row = (int) (cell & 0x7FFF_FFFF);

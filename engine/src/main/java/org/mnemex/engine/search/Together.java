@@ -123,8 +123,8 @@ final class Together extends Occurrences {
   }
 
   /**
-   * There are no more matches than the rarest word has positions, unless a window may begin at any
-   * word's position.
+   * There are no more matches than positions at which one can begin: those of the first word if the
+   * order is fixed, those of the rarest word if all distances are, else those of any word.
    */
   @Override
   double bound(double[] factors) {
@@ -135,9 +135,12 @@ final class Together extends Occurrences {
       for (Postings alternative : word) {
         all += alternative.bound(factors);
       }
+      if (match.ordered()) {
+        return all;
+      }
       least = Math.min(least, all);
       sum += all;
     }
-    return match.distance() == 0 || match.ordered() ? least : sum;
+    return match.distance() == 0 ? least : sum;
   }
 }

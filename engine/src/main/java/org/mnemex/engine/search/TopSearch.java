@@ -1,6 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.util.Arrays;
+import java.util.BitSet;
 import java.util.function.Supplier;
 import org.mnemex.engine.read.DocBits;
 
@@ -162,7 +163,7 @@ final class TopSearch {
       }
     }
     for (int w = 0; w < windows.count(); w++) {
-      if (windows.bound(w) == 0) {
+      if (windows.isDone(w)) {
         continue;
       }
       if (!budget.goOn(windows.length(w))) {
@@ -184,6 +185,7 @@ final class TopSearch {
     private int[] starts = new int[64];
     private double[] bounds;
     private double[] sums = new double[64];
+    private final BitSet done = new BitSet();
 
     Windows(Matcher.Any any, int documents) {
       this.documents = documents;
@@ -225,7 +227,7 @@ final class TopSearch {
       return to(window) - from(window) + 1;
     }
 
-    /** What a document of the window can score at most; 0 if it is done or there is none. */
+    /** What a document of the window can score at most: 0 where clauses only filter. */
     double bound(int window) {
       return sums[window];
     }
@@ -235,7 +237,11 @@ final class TopSearch {
     }
 
     void done(int window) {
-      sums[window] = 0;
+      done.set(window);
+    }
+
+    boolean isDone(int window) {
+      return done.get(window);
     }
 
     /** The windows of the highest bounds, in order. */

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -12,6 +13,8 @@ import java.util.Set;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Test;
 import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.EditionFolder;
@@ -42,6 +45,7 @@ class PruningTest {
   private final TemporaryFolders folders = new TemporaryFolders();
 
   @AfterTry
+  @AfterEach
   void clean() {
     folders.close();
   }
@@ -93,6 +97,10 @@ class PruningTest {
             .rankedBy(signals)
             .countingUpTo(Long.MAX_VALUE - 1);
     SearchResult scored = edition.search(everything);
+    assertThat(scored.hits())
+        .as(everything.toString())
+        .extracting(hit -> hit.key() + " " + hit.score())
+        .isEqualTo(allScored(edition, everything));
     SearchResult pruned = edition.search(everything.countingUpTo(1 + random.nextInt(20)));
     // Without a total any of several may be returned that score the same.
     assertThat(edition.search(everything.countingUpTo(0)).hits())
@@ -108,6 +116,36 @@ class PruningTest {
     goOn(edition, everything, scored);
   }
 
+  /** Every document scored, one after the other as a sort by a field does, without windows. */
+  private static List<String> allScored(EditionFolder edition, SearchRequest request) {
+    List<SearchResult.Hit> all = new ArrayList<>();
+    SearchRequest.Cursor after = null;
+    do {
+      SearchRequest page =
+          new SearchRequest(
+                  request.query(),
+                  request.filter(),
+                  new SearchRequest.Sort("height", false, null),
+                  0,
+                  SearchRequest.DEEPEST,
+                  List.of(),
+                  Set.of(),
+                  List.of())
+              .rankedBy(request.signals())
+              .after(after);
+      List<SearchResult.Hit> hits = edition.search(page).hits();
+      all.addAll(hits);
+      after = hits.size() < SearchRequest.DEEPEST ? null : hits.getLast().cursor();
+    } while (after != null);
+    Comparator<SearchResult.Hit> best = Comparator.comparingDouble(hit -> -hit.score());
+    return all.stream()
+        .sorted(best.thenComparing(SearchResult.Hit::key))
+        .skip(request.offset())
+        .limit(request.size())
+        .map(hit -> hit.key() + " " + hit.score())
+        .toList();
+  }
+
   /** Behind the cursor of a result comes what comes behind it. */
   private static void goOn(EditionFolder edition, SearchRequest request, SearchResult result) {
     if (result.hits().size() > 3) {
@@ -117,6 +155,27 @@ class PruningTest {
               request.offset() == 0
                   ? result.hits().subList(2, 3)
                   : rest.hits().subList(0, Math.min(rest.hits().size(), 1)));
+    }
+  }
+
+  @Test
+  void oneWordMayEndSeveralOrderedMatches() throws IOException {
+    try (EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
+      for (int i = 0; i < 6_000; i++) {
+        String name =
+            switch (i) {
+              case 0 -> "slug slug fern on on on";
+              case 5_000 -> "slug slug slug slug slug fern";
+              default -> "moss";
+            };
+        edition.put(new Document("k" + i, Map.of("name", List.of(name)), new byte[0], 1));
+      }
+      edition.refresh(Checkpoint.NONE);
+      Query near = new Query.Near(Map.of("name", 1.0), List.of("slug", "fern"), 9, true);
+      SearchRequest best = SearchRequest.of(near, 1).countingUpTo(0);
+      assertThat(edition.search(best).hits())
+          .extracting(SearchResult.Hit::key)
+          .containsExactly("k5000");
     }
   }
 
@@ -137,7 +196,9 @@ class PruningTest {
       };
     }
     String word = word(random);
-    return switch (random.nextInt(10)) {
+    return switch (random.nextInt(12)) {
+      case 10 -> new Query.OneOf("tag", List.of(word, word(random)));
+      case 11 -> new Query.Range("height", (long) random.nextInt(160), true, null, true);
       case 0 -> new Query.Phrase(fields, word + " " + word(random), random.nextInt(3));
       case 1 -> new Query.Word(fields, word.substring(0, 1), true);
       case 2 -> new Query.Weighted(new Query.Word(fields, word, false), 0.1 + random.nextDouble());
