@@ -1,9 +1,11 @@
 package org.mnemex.engine;
 
+import java.time.Instant;
 import java.util.Collections;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.highlight.HighlightRequest;
@@ -174,6 +176,28 @@ public record SearchRequest(
    * A place in the order of results: behind the result that had these.
    *
    * @param sortValue as in {@link SearchResult.Hit#cursor()}; null if there is no sort or no value
+   * @param basis what the scores were computed with; null: what the edition says now
    */
-  public record Cursor(@Nullable Object sortValue, double score, String key) {}
+  public record Cursor(
+      @Nullable Object sortValue, double score, String key, @Nullable Basis basis) {}
+
+  /**
+   * What scores depend on besides query and document. Whoever goes on behind a cursor goes on with
+   * the same numbers, so that a document that did not change has the score that it had on the page
+   * before, whatever happened to others meanwhile.
+   *
+   * @param rarities inverse document frequency of every word of the query, in its order
+   * @param averageLengths of every text field of the query, in the order of their names, in words
+   * @param now from when ages count; null if no signal does
+   */
+  public record Basis(List<Double> rarities, List<Double> averageLengths, @Nullable Instant now) {
+    public Basis {
+      rarities = List.copyOf(rarities);
+      averageLengths = List.copyOf(averageLengths);
+      if (!Stream.concat(rarities.stream(), averageLengths.stream())
+          .allMatch(number -> number > 0 && number < 1e12)) {
+        throw new IllegalArgumentException("numbers of scores are above 0");
+      }
+    }
+  }
 }

@@ -38,6 +38,11 @@ final class EditionStatistics {
     return documents;
   }
 
+  /** Takes a mean length as given. */
+  void averageLength(String field, double length) {
+    averageLengths.put(field, length);
+  }
+
   /** Mean length of a text field, over the documents that have it; at least 1. */
   double averageLength(Field field) {
     return averageLengths.computeIfAbsent(

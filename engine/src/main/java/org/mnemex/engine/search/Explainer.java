@@ -156,31 +156,26 @@ public final class Explainer {
   }
 
   private Explanation words(Plan.Words words) {
+    List<WordMatcher.FieldPart> all = new ArrayList<>();
+    SegmentMatchers matchers = filter.matchers();
+    words.parts().forEach(part -> matchers.addParts(part, all));
     List<Explanation> fields = new ArrayList<>();
     double frequency = 0;
-    boolean matched = false;
-    for (Plan.Part part : words.parts()) {
-      List<WordMatcher.FieldPart> here = new ArrayList<>();
-      filter.matchers().addParts(part, here);
-      for (WordMatcher.FieldPart one : here) {
-        if (one.occurrences().advance(doc) == doc) {
-          double value = one.frequency(doc);
-          frequency += value;
-          matched = true;
-          var lengths = one.lengths();
-          fields.add(
-              Explanation.of(
-                  "field '%s': frequency %s × weight over length norm%s"
-                      .formatted(
-                          part.field().name(),
-                          one.occurrences().freq(),
-                          lengths == null
-                              ? ""
-                              : " (%d words)".formatted(LengthCode.length(lengths.code(doc)))),
-                  value));
-        }
-      }
+    for (WordMatcher.InField in : WordMatcher.inFields(all, doc)) {
+      frequency += in.value();
+      var lengths = in.part().lengths();
+      fields.add(
+          Explanation.of(
+              "field '%s': frequency %s × weight over length norm%s"
+                  .formatted(
+                      in.part().name(),
+                      in.frequency(),
+                      lengths == null
+                          ? ""
+                          : " (%d words)".formatted(LengthCode.length(lengths.code(doc)))),
+              in.value()));
     }
+    boolean matched = !fields.isEmpty();
     if (!matched) {
       return new Explanation(words.what() + ": not there", 0, false, null, List.of());
     }

@@ -258,7 +258,7 @@ final class Order {
   }
 
   /** The place in the order that an entry has. */
-  SearchRequest.Cursor cursor(Entry entry) {
+  SearchRequest.Cursor cursor(Entry entry, SearchRequest.Basis basis) {
     Object value = null;
     if (field != null && !entry.missing) {
       value =
@@ -267,7 +267,7 @@ final class Order {
               : field.type().isOrdinal() ? text(entry) : field.fromNumber(entry.sortNumber);
     }
     return new SearchRequest.Cursor(
-        value, entry.score, new String(entry.key(), StandardCharsets.UTF_8));
+        value, entry.score, new String(entry.key(), StandardCharsets.UTF_8), basis);
   }
 
   /** The first of all segments' entries. */

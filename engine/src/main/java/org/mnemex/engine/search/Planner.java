@@ -1,6 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.util.ArrayList;
+import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -29,6 +30,8 @@ final class Planner {
 
   private final Schema schema;
   private final EditionStatistics statistics;
+  private final List<Double> rarities = new ArrayList<>();
+  private @Nullable Iterator<Double> given;
   private int clauses;
   private int depth;
 
@@ -45,6 +48,40 @@ final class Planner {
   Plan plan(Query query) {
     Plan plan = planOrNull(query);
     return plan == null ? new Plan.Filter(new Query.Everything()) : plan;
+  }
+
+  /**
+   * A plan with rarities of words that were computed for the same query before.
+   *
+   * @throws QueryRefusedException if they are not of this query
+   */
+  Plan plan(Query query, List<Double> raritiesBefore) {
+    given = raritiesBefore.iterator();
+    Plan plan = plan(query);
+    if (given.hasNext()) {
+      throw anotherQuery();
+    }
+    given = null;
+    return plan;
+  }
+
+  static QueryRefusedException anotherQuery() {
+    return new QueryRefusedException(
+        "the cursor belongs to another search, or the index was changed since; begin again");
+  }
+
+  /** The rarities of the words of all plans so far. */
+  List<Double> rarities() {
+    return List.copyOf(rarities);
+  }
+
+  private Plan.Words words(String what, List<Plan.Part> parts, double idf) {
+    if (given != null && !given.hasNext()) {
+      throw anotherQuery();
+    }
+    double rarity = given == null ? idf : given.next();
+    rarities.add(rarity);
+    return new Plan.Words(what, parts, rarity);
   }
 
   /** As {@link #plan}, or null if the query asks for nothing. */
@@ -168,7 +205,7 @@ final class Planner {
     }
     return parts.isEmpty()
         ? null
-        : new Plan.Words(
+        : words(
             "word '" + word.text() + (word.prefix() ? "*" : "") + "'",
             parts,
             WordMatcher.idf(statistics.documents(), having));
@@ -177,7 +214,7 @@ final class Planner {
   private Plan term(Query.Term query) {
     Field field = searchable(query.field());
     byte[] term = TokenPaths.utf8(query.term());
-    return new Plan.Words(
+    return words(
         "term '" + query.term() + "'",
         List.of(new Plan.Part(field, 1, new Plan.Term(term))),
         WordMatcher.idf(statistics.documents(), statistics.documentFrequency(field, term)));
@@ -206,7 +243,7 @@ final class Planner {
         parts.add(new Plan.Part(field, entry.getValue(), source));
       }
     }
-    return parts.isEmpty() ? null : new Plan.Words("phrase '" + phrase.text() + "'", parts, idf);
+    return parts.isEmpty() ? null : words("phrase '" + phrase.text() + "'", parts, idf);
   }
 
   private @Nullable Plan near(Query.Near near) {
@@ -238,7 +275,7 @@ final class Planner {
     }
     return parts.isEmpty()
         ? null
-        : new Plan.Words(
+        : words(
             "words " + near.words() + " with at most " + near.distance() + " between", parts, idf);
   }
 
@@ -263,7 +300,7 @@ final class Planner {
     }
     return parts.isEmpty()
         ? null
-        : new Plan.Words("word " + what, parts, WordMatcher.idf(statistics.documents(), having));
+        : words("word " + what, parts, WordMatcher.idf(statistics.documents(), having));
   }
 
   private Plan rule(Map<String, Double> fields, TermRule rule) {
@@ -274,8 +311,7 @@ final class Planner {
       having = Math.max(having, statistics.documentFrequency(field, rule));
       parts.add(new Plan.Part(field, entry.getValue(), new Plan.Terms(rule)));
     }
-    return new Plan.Words(
-        "words " + rule.what(), parts, WordMatcher.idf(statistics.documents(), having));
+    return words("words " + rule.what(), parts, WordMatcher.idf(statistics.documents(), having));
   }
 
   /** In one order always, so that sums of the same numbers are the same numbers. */

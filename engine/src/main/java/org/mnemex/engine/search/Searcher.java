@@ -10,6 +10,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.SearchResult;
+import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.highlight.HighlightRequest;
@@ -49,6 +50,8 @@ public final class Searcher {
   private final EditionStatistics statistics;
   private final Planner planner;
   private final Plan plan;
+  private final List<Signal> ranking;
+  private final SearchRequest.Basis basis;
   private final Order order;
   private final @Nullable FilterCache cache;
   private final List<FacetCounter> counters = new ArrayList<>();
@@ -67,10 +70,13 @@ public final class Searcher {
     this.budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
     this.statistics = new EditionStatistics(snapshot, budget);
     this.planner = new Planner(schema, statistics);
-    this.plan = planner.plan(request.query());
+    ScoreBasis scores = ScoreBasis.of(request, planner, statistics);
+    this.plan = scores.plan();
+    this.ranking = scores.signals();
+    this.basis = scores.basis();
     this.order = Order.of(request.sort(), schema);
     this.wanted = request.offset() + request.size();
-    request.signals().forEach(signal -> Signals.check(signal, schema));
+    ranking.forEach(signal -> Signals.check(signal, schema));
     for (FacetRequest facet : request.facets()) {
       counters.add(FacetCounter.of(facet, schema));
       choices.add(FacetCounter.choice(facet));
@@ -127,7 +133,7 @@ public final class Searcher {
       wantedDocs = eligible.copy();
       andAllBut(wantedDocs, chosen, -1);
     }
-    Signals signals = new Signals(request.signals(), segment);
+    Signals signals = new Signals(ranking, segment);
     SegmentTop top = new SegmentTop(wanted, order, segment, request.after(), floor());
     boolean mustKnowAll =
         !counters.isEmpty()
@@ -227,7 +233,7 @@ public final class Searcher {
   }
 
   private double relevance(Matcher matcher) {
-    return plan instanceof Plan.Filter && !request.signals().isEmpty() ? 1 : matcher.score();
+    return plan instanceof Plan.Filter && !ranking.isEmpty() ? 1 : matcher.score();
   }
 
   private void rank(
@@ -323,7 +329,7 @@ public final class Searcher {
               entry.score(),
               shown,
               marked,
-              order.cursor(entry)));
+              order.cursor(entry, basis)));
     }
     return hits;
   }

@@ -15,13 +15,13 @@ import org.mnemex.engine.schema.FieldType;
 /** Makes matchers of plans for one segment. */
 final class SegmentMatchers {
   /** With more terms than this, frequencies are added up once instead of walked side by side. */
-  private static final int MOST_SIDE_BY_SIDE = 8;
+  private static final int MAX_SIDE_BY_SIDE = 8;
 
   private final SegmentReader segment;
   private final EditionStatistics statistics;
   private final Budget budget;
   private final SegmentFilter filter;
-  private final Map<String, double[]> factors = new HashMap<>();
+  private final Map<String, Factors> factors = new HashMap<>();
 
   SegmentMatchers(
       SegmentReader segment, EditionStatistics statistics, Budget budget, SegmentFilter filter) {
@@ -61,50 +61,58 @@ final class SegmentMatchers {
   /** The parts of a plan's part in this segment: none, one, or one for each of a few terms. */
   void addParts(Plan.Part part, List<WordMatcher.FieldPart> parts) {
     Field field = part.field();
-    boolean text = field.type() == FieldType.TEXT;
-    SegmentReader.Lengths lengths = text ? segment.lengths(field) : null;
     switch (part.source()) {
       case Plan.Term term -> {
         Postings postings = postings(field, term.term(), false);
         if (postings != null) {
-          parts.add(
-              new WordMatcher.FieldPart(
-                  new Occurrences.Term(postings), lengths, factors(field, part.weight())));
+          parts.add(fieldPart(part, new Occurrences.Term(postings), 1));
         }
       }
       case Plan.Positions positions -> {
         Occurrences together = together(field, positions);
         if (together != null) {
-          parts.add(new WordMatcher.FieldPart(together, lengths, factors(field, part.weight())));
+          parts.add(fieldPart(part, together, 1));
         }
       }
       case Plan.Terms terms -> {
         List<TermRule.Found> found = statistics.terms(segment, field, terms.rule());
-        if (found.size() > MOST_SIDE_BY_SIDE) {
-          parts.add(
-              new WordMatcher.FieldPart(
-                  summed(field, found), lengths, factors(field, part.weight())));
+        if (found.size() > MAX_SIDE_BY_SIDE) {
+          parts.add(fieldPart(part, summed(field, found), 1));
           return;
         }
         for (TermRule.Found term : found) {
           parts.add(
-              new WordMatcher.FieldPart(
-                  new Occurrences.Term(postings(field, term.place())),
-                  lengths,
-                  factors(field, part.weight() * term.strength())));
+              fieldPart(
+                  part, new Occurrences.Term(postings(field, term.place())), term.strength()));
         }
       }
     }
   }
 
-  private double[] factors(Field field, double weight) {
-    return factors.computeIfAbsent(
-        field.name() + ' ' + weight,
-        name ->
-            field.type() == FieldType.TEXT
-                ? WordMatcher.factors(weight, statistics.averageLength(field))
-                : WordMatcher.factors(weight));
+  private WordMatcher.FieldPart fieldPart(
+      Plan.Part part, Occurrences occurrences, double strength) {
+    Field field = part.field();
+    boolean text = field.type() == FieldType.TEXT;
+    Factors known =
+        factors.computeIfAbsent(
+            field.name() + ' ' + part.weight(),
+            name ->
+                new Factors(
+                    factors.size(),
+                    text
+                        ? WordMatcher.factors(part.weight(), statistics.averageLength(field))
+                        : WordMatcher.factors(part.weight())));
+    return new WordMatcher.FieldPart(
+        known.number,
+        field.name(),
+        occurrences,
+        text ? segment.lengths(field) : null,
+        known.byLength,
+        strength);
   }
+
+  /** What an occurrence in a field counts, by length code. */
+  private record Factors(int number, double[] byLength) {}
 
   private @Nullable Postings postings(Field field, byte[] term, boolean positions) {
     Dictionary.Walk walk = segment.terms(field).walk();

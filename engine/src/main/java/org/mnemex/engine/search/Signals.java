@@ -62,6 +62,17 @@ final class Signals {
                   field.type().word(),
                   signal.getClass().getSimpleName().toLowerCase(java.util.Locale.ROOT)));
     }
+    double half =
+        switch (signal) {
+          case Signal.Distance distance -> distance.halfMetres();
+          case Signal.Age age -> age.halfLifeDays();
+          case Signal.Saturating saturating -> saturating.half();
+          case Signal.Logarithm logarithm -> 1;
+        };
+    if (!(half > 0) || Double.isInfinite(half)) {
+      throw new QueryRefusedException(
+          "the half of signal '" + signal.field() + "' must be above 0, not " + half);
+    }
     if (!(signal.weight() >= 0) || Double.isInfinite(signal.weight())) {
       throw new QueryRefusedException(
           "the weight of signal '" + signal.field() + "' must be 0 or more");

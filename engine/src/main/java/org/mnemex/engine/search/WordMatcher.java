@@ -1,5 +1,6 @@
 package org.mnemex.engine.search;
 
+import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.LengthCode;
@@ -50,13 +51,56 @@ final class WordMatcher extends Matcher {
 
   @Override
   double score() {
+    return score(idf, frequency());
+  }
+
+  /**
+   * Frequency in the current document, normalised and weighted. Within a field frequencies are
+   * added up first: so the sum does not depend on whether terms are walked side by side or not.
+   */
+  private double frequency() {
     double frequency = 0;
+    double inField = 0;
+    FieldPart before = parts[0];
     for (FieldPart part : parts) {
+      if (part.field != before.field) {
+        frequency += before.normalised(inField, doc);
+        inField = 0;
+        before = part;
+      }
       if (part.occurrences.doc() == doc) {
-        frequency += part.frequency(doc);
+        inField += part.strength * part.occurrences.freq();
       }
     }
-    return score(idf, frequency);
+    return frequency + before.normalised(inField, doc);
+  }
+
+  /**
+   * The summands of a document's frequency.
+   *
+   * @param part one of the field's parts
+   * @param frequency in the field
+   * @param value normalised and weighted
+   */
+  record InField(FieldPart part, double frequency, double value) {}
+
+  /** What a document's frequency is the sum of, field by field. */
+  static List<InField> inFields(List<FieldPart> parts, int doc) {
+    List<InField> fields = new ArrayList<>();
+    double inField = 0;
+    for (int i = 0; i < parts.size(); i++) {
+      FieldPart part = parts.get(i);
+      if (part.occurrences.advance(doc) == doc) {
+        inField += part.strength * part.occurrences.freq();
+      }
+      if (i + 1 == parts.size() || parts.get(i + 1).field != part.field) {
+        if (inField > 0) {
+          fields.add(new InField(part, inField, part.normalised(inField, doc)));
+        }
+        inField = 0;
+      }
+    }
+    return fields;
   }
 
   @Override
@@ -64,7 +108,7 @@ final class WordMatcher extends Matcher {
     double frequency = 0;
     for (FieldPart part : parts) {
       if (part.occurrences.doc() == doc) {
-        frequency += part.occurrences.limit(part.factors);
+        frequency += part.strength * part.occurrences.limit(part.factors);
       }
     }
     return score(idf, frequency) * SLACK;
@@ -74,7 +118,7 @@ final class WordMatcher extends Matcher {
   double bound() {
     double frequency = 0;
     for (FieldPart part : parts) {
-      frequency += part.occurrences.bound(part.factors);
+      frequency += part.strength * part.occurrences.bound(part.factors);
     }
     return score(idf, frequency) * SLACK;
   }
@@ -83,7 +127,7 @@ final class WordMatcher extends Matcher {
   double bound(int from, int to) {
     double frequency = 0;
     for (FieldPart part : parts) {
-      frequency += part.occurrences.bound(from, to, part.factors);
+      frequency += part.strength * part.occurrences.bound(from, to, part.factors);
     }
     return score(idf, frequency) * SLACK;
   }
@@ -123,16 +167,23 @@ final class WordMatcher extends Matcher {
   }
 
   /**
-   * The word in one field.
+   * The word in one field, or one form of it there.
    *
+   * @param field the same number for all forms in a field, of which nobody else has it
+   * @param name of the field
    * @param lengths null for fields without length
    * @param factors weight over norm, by length code
+   * @param strength what one occurrence counts: 1, or a power of two below
    */
   record FieldPart(
-      Occurrences occurrences, SegmentReader.@Nullable Lengths lengths, double[] factors) {
-    /** Frequency in the current document, normalised and weighted. */
-    double frequency(int doc) {
-      return occurrences.freq() * factors[lengths == null ? 0 : lengths.code(doc)];
+      int field,
+      String name,
+      Occurrences occurrences,
+      SegmentReader.@Nullable Lengths lengths,
+      double[] factors,
+      double strength) {
+    private double normalised(double frequency, int doc) {
+      return frequency == 0 ? 0 : frequency * factors[lengths == null ? 0 : lengths.code(doc)];
     }
   }
 }

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -156,6 +157,83 @@ class PruningTest {
                   ? result.hits().subList(2, 3)
                   : rest.hits().subList(0, Math.min(rest.hits().size(), 1)));
     }
+  }
+
+  /**
+   * While other documents come, go and are merged, walking through all pages meets every document
+   * that did not change once.
+   */
+  @Property(tries = 20)
+  void pagesMeetEveryDocumentOnce(@ForAll long seed) throws IOException {
+    Random random = new Random(seed);
+    try (EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
+      int documents = 500 + random.nextInt(3_000);
+      for (int i = 0; i < documents; i++) {
+        edition.put(document("k" + i, random));
+      }
+      edition.refresh(Checkpoint.NONE);
+      for (int i = 0; i < 4; i++) {
+        walk(edition, random, documents);
+      }
+    }
+  }
+
+  private static void walk(EditionFolder edition, Random random, int documents) throws IOException {
+    Query filter = new Query.Range("height", (long) random.nextInt(60), true, null, true);
+    SearchRequest request =
+        new SearchRequest(
+                query(random, 0),
+                filter,
+                random.nextBoolean() ? null : new SearchRequest.Sort("height", true, null),
+                0,
+                20 + random.nextInt(documents / 4),
+                List.of(),
+                Set.of(),
+                List.of())
+            .rankedBy(List.of(new Signal.Saturating("height", random.nextDouble(), 30)))
+            .countingUpTo(random.nextInt(30));
+    Set<String> wanted = new HashSet<>();
+    SearchRequest.Cursor after = null;
+    do {
+      List<SearchResult.Hit> hits = edition.search(withSize(request, 1_000).after(after)).hits();
+      hits.forEach(hit -> wanted.add(hit.key()));
+      after = hits.isEmpty() ? null : hits.getLast().cursor();
+    } while (after != null);
+    List<String> seen = new ArrayList<>();
+    do {
+      List<SearchResult.Hit> hits = edition.search(request.after(after)).hits();
+      hits.forEach(hit -> seen.add(hit.key()));
+      after = hits.isEmpty() ? null : hits.getLast().cursor();
+      for (int i = 0; i < 50; i++) {
+        String other = "other" + random.nextInt(500);
+        if (random.nextInt(4) == 0) {
+          edition.delete(other);
+        } else {
+          edition.put(document(other, random));
+        }
+      }
+      edition.refresh(Checkpoint.NONE);
+      edition.mergeStep();
+    } while (after != null);
+    assertThat(seen.stream().filter(key -> key.startsWith("k")))
+        .as(request.toString())
+        .doesNotHaveDuplicates()
+        .containsExactlyInAnyOrderElementsOf(
+            wanted.stream().filter(key -> key.startsWith("k")).toList());
+  }
+
+  private static SearchRequest withSize(SearchRequest request, int size) {
+    return new SearchRequest(
+            request.query(),
+            request.filter(),
+            request.sort(),
+            0,
+            size,
+            List.of(),
+            Set.of(),
+            List.of())
+        .rankedBy(request.signals())
+        .countingUpTo(request.countUpTo());
   }
 
   @Test

@@ -1,8 +1,16 @@
 package org.mnemex.service.search;
 
+import java.io.ByteArrayOutputStream;
+import java.io.DataOutputStream;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.BufferUnderflowException;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.Base64;
+import java.util.List;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.schema.Field;
@@ -12,15 +20,41 @@ import org.mnemex.service.web.ProblemException;
 
 /** Places in an order of results as texts that callers send back, without looking inside. */
 final class Cursors {
+  /** Of the bytes; others are refused. */
+  private static final int FORM = 2;
+
   private Cursors() {}
 
+  /** Of a place in the order, and of what the scores up to there were computed with. */
   static String write(SearchRequest.Cursor cursor) {
     String value = cursor.sortValue() == null ? "" : "=" + cursor.sortValue();
-    byte[] sort = value.getBytes(StandardCharsets.UTF_8);
-    byte[] key = cursor.key().getBytes(StandardCharsets.UTF_8);
-    ByteBuffer bytes = ByteBuffer.allocate(12 + sort.length + key.length);
-    bytes.putDouble(cursor.score()).putInt(sort.length).put(sort).put(key);
-    return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes.array());
+    SearchRequest.Basis basis = cursor.basis();
+    ByteArrayOutputStream bytes = new ByteArrayOutputStream();
+    try (DataOutputStream out = new DataOutputStream(bytes)) {
+      out.writeByte(FORM);
+      out.writeDouble(cursor.score());
+      write(out, value);
+      write(out, cursor.key());
+      write(out, basis == null ? List.of() : basis.rarities());
+      write(out, basis == null ? List.of() : basis.averageLengths());
+      out.writeLong(basis == null || basis.now() == null ? 0 : basis.now().toEpochMilli());
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes.toByteArray());
+  }
+
+  private static void write(DataOutputStream out, String text) throws IOException {
+    byte[] utf8 = text.getBytes(StandardCharsets.UTF_8);
+    out.writeInt(utf8.length);
+    out.write(utf8);
+  }
+
+  private static void write(DataOutputStream out, List<Double> numbers) throws IOException {
+    out.writeInt(numbers.size());
+    for (double number : numbers) {
+      out.writeDouble(number);
+    }
   }
 
   /**
@@ -31,21 +65,44 @@ final class Cursors {
   static SearchRequest.Cursor read(String text, @Nullable Field sort) {
     try {
       ByteBuffer bytes = ByteBuffer.wrap(Base64.getUrlDecoder().decode(text));
+      if (bytes.get() != FORM) {
+        throw new IllegalArgumentException("another form");
+      }
       double score = bytes.getDouble();
-      byte[] value = new byte[Math.min(bytes.getInt(), bytes.remaining())];
-      bytes.get(value);
-      byte[] key = new byte[bytes.remaining()];
-      bytes.get(key);
+      String value = text(bytes);
+      String key = text(bytes);
+      List<Double> rarities = numbers(bytes);
+      List<Double> averageLengths = numbers(bytes);
+      long now = bytes.getLong();
       return new SearchRequest.Cursor(
-          sort == null ? null : value(new String(value, StandardCharsets.UTF_8), sort),
+          sort == null ? null : value(value, sort),
           score,
-          new String(key, StandardCharsets.UTF_8));
-    } catch (IllegalArgumentException
-        | java.nio.BufferUnderflowException
-        | NegativeArraySizeException e) {
+          key,
+          new SearchRequest.Basis(
+              rarities, averageLengths, now == 0 ? null : Instant.ofEpochMilli(now)));
+    } catch (IllegalArgumentException | BufferUnderflowException e) {
       throw ProblemException.badRequest(
           "bad-after", "'after' is not what an answer of this search gave as 'next'", null);
     }
+  }
+
+  private static String text(ByteBuffer bytes) {
+    byte[] utf8 = new byte[count(bytes, 1)];
+    bytes.get(utf8);
+    return new String(utf8, StandardCharsets.UTF_8);
+  }
+
+  private static List<Double> numbers(ByteBuffer bytes) {
+    return Stream.generate(bytes::getDouble).limit(count(bytes, Double.BYTES)).toList();
+  }
+
+  /** A count of what must follow, so that nobody makes us take memory for what is not there. */
+  private static int count(ByteBuffer bytes, int size) {
+    int count = bytes.getInt();
+    if (count < 0 || count > bytes.remaining() / size) {
+      throw new IllegalArgumentException("a wrong count");
+    }
+    return count;
   }
 
   private static @Nullable Object value(String text, Field sort) {

@@ -1,6 +1,7 @@
 package org.mnemex.service.search;
 
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -198,7 +199,12 @@ public class EndpointSearch {
             signals.add(new Signal.Saturating(signal.field(), signal.weight(), signal.half()));
         case AGE ->
             signals.add(
-                new Signal.Age(signal.field(), signal.weight(), signal.half(), Instant.now()));
+                new Signal.Age(
+                    signal.field(),
+                    signal.weight(),
+                    signal.half(),
+                    // As exact as a cursor keeps it.
+                    Instant.now().truncatedTo(ChronoUnit.MILLIS)));
         case DISTANCE -> {
           // Without a place to measure from, nothing is near or far.
           if (near != null) {
