@@ -5,17 +5,19 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.NumberRange;
 
 /**
  * Counts by buckets that a rule makes: calendar units, or intervals of equal width. A bucket is
  * made when the first value falls into it; values near one another mostly fall into the same.
  */
 final class BucketCounts extends FacetCounter {
-  private static final int MOST_BUCKETS = 20_000;
+  private static final int MAX_BUCKETS = 20_000;
 
   private final String name;
   private final Field field;
@@ -32,14 +34,22 @@ final class BucketCounts extends FacetCounter {
   private static final class Bucket {
     final FacetRequest.Interval interval;
     final long from;
-    final long to;
+
+    /** The last number in it. */
+    final long last;
+
     long count;
     int lastDoc = -1;
 
-    Bucket(FacetRequest.Interval interval, long from, long to) {
+    Bucket(FacetRequest.Interval interval, long from, long last) {
       this.interval = interval;
       this.from = from;
-      this.to = to;
+      this.last = last;
+    }
+
+    static Bucket of(FacetRequest.Interval interval, Field field) {
+      NumberRange range = NumberRange.of(field, interval.from(), true, interval.to(), false);
+      return new Bucket(interval, range.from(), range.to());
     }
   }
 
@@ -71,20 +81,24 @@ final class BucketCounts extends FacetCounter {
       throw new QueryRefusedException("facet '" + request.name() + "': the width must be above 0");
     }
     return new BucketCounts(
-        request.name(),
-        field,
-        request.chosen(),
-        number -> interval(field, Math.floorDiv(number, width) * width, width));
+        request.name(), field, request.chosen(), number -> interval(field, number, width));
   }
 
-  private static FacetRequest.Interval interval(Field field, long from, long width) {
-    Object low = field.fromNumber(from);
-    Object high = field.fromNumber(from + width);
+  /** At the ends of what numbers can be, a bucket is open. */
+  private static FacetRequest.Interval interval(Field field, long number, long width) {
+    long above = Math.floorMod(number, width);
+    Object low = number < Long.MIN_VALUE + above ? null : field.fromNumber(number - above);
+    Object high =
+        number > Long.MAX_VALUE - (width - above)
+            ? null
+            : field.fromNumber(number + (width - above));
     return new FacetRequest.Interval(plain(low) + ".." + plain(high), low, high);
   }
 
-  private static String plain(Object value) {
-    return value instanceof BigDecimal decimal ? decimal.toPlainString() : value.toString();
+  private static String plain(@Nullable Object value) {
+    return value == null
+        ? ""
+        : value instanceof BigDecimal decimal ? decimal.toPlainString() : value.toString();
   }
 
   @Override
@@ -114,21 +128,17 @@ final class BucketCounts extends FacetCounter {
   }
 
   private Bucket bucket(long number) {
-    if (number >= last.from && number < last.to) {
+    if (number >= last.from && number <= last.last) {
       return last;
     }
     Map.Entry<Long, Bucket> near = buckets.floorEntry(number);
-    if (near == null || number >= near.getValue().to) {
+    if (near == null || number > near.getValue().last) {
       FacetRequest.Interval interval = rule.of(number);
-      Bucket made =
-          new Bucket(
-              interval,
-              interval.from() == null ? Long.MIN_VALUE : field.toNumber(interval.from()),
-              interval.to() == null ? Long.MAX_VALUE : field.toNumber(interval.to()));
+      Bucket made = Bucket.of(interval, field);
       buckets.put(made.from, made);
-      if (buckets.size() > MOST_BUCKETS) {
+      if (buckets.size() > MAX_BUCKETS) {
         throw new QueryRefusedException(
-            "facet '%s' has more than %d buckets; make them wider".formatted(name, MOST_BUCKETS));
+            "facet '%s' has more than %d buckets; make them wider".formatted(name, MAX_BUCKETS));
       }
       last = made;
     } else {
@@ -140,10 +150,9 @@ final class BucketCounts extends FacetCounter {
   @Override
   public FacetResult result() {
     for (FacetRequest.Interval interval : chosen) {
-      if (interval.from() != null && interval.to() != null) {
-        buckets.computeIfAbsent(
-            field.toNumber(interval.from()),
-            from -> new Bucket(interval, from, field.toNumber(interval.to())));
+      Bucket one = Bucket.of(interval, field);
+      if (one.from <= one.last) {
+        buckets.putIfAbsent(one.from, one);
       }
     }
     List<FacetResult.Value> values = new ArrayList<>();

@@ -10,6 +10,7 @@ import java.time.ZonedDateTime;
 import java.time.temporal.IsoFields;
 import java.time.temporal.TemporalAdjusters;
 import java.util.Locale;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.schema.FieldType;
 
@@ -32,7 +33,10 @@ public enum DateUnit {
       case YEAR -> day.withDayOfYear(1);
       case QUARTER -> day.withDayOfMonth(1).withMonth((day.getMonthValue() - 1) / 3 * 3 + 1);
       case MONTH -> day.withDayOfMonth(1);
-      case WEEK -> day.with(TemporalAdjusters.previousOrSame(DayOfWeek.MONDAY));
+      case WEEK ->
+          day.isBefore(LocalDate.MIN.plusDays(7))
+              ? LocalDate.MIN
+              : day.with(TemporalAdjusters.previousOrSame(DayOfWeek.MONDAY));
       case DAY, HOUR -> day;
     };
   }
@@ -75,8 +79,16 @@ public enum DateUnit {
 
   /** The bucket that begins at {@code start}, as an interval of a field's values. */
   FacetRequest.Interval interval(LocalDateTime start, FieldType type, ZoneId zone) {
-    return new FacetRequest.Interval(
-        text(start), value(start, type, zone), value(next(start), type, zone));
+    return new FacetRequest.Interval(text(start), value(start, type, zone), end(start, type, zone));
+  }
+
+  /** Null where time ends before the bucket does. */
+  private @Nullable Object end(LocalDateTime start, FieldType type, ZoneId zone) {
+    try {
+      return value(next(start), type, zone);
+    } catch (DateTimeException e) {
+      return null;
+    }
   }
 
   private static Object value(LocalDateTime moment, FieldType type, ZoneId zone) {

@@ -13,16 +13,16 @@ import org.mnemex.engine.schema.Use;
 /** Counts one facet over the segments of an edition, one after another. */
 public abstract class FacetCounter {
   /** More values are not put in order by anything but count. */
-  static final int MOST_VALUES = 1_000_000;
+  static final int MAX_VALUES = 1_000_000;
 
   /** A counter that has counted nothing. */
   public static FacetCounter of(FacetRequest request, Schema schema) {
     Field field = check(request, schema);
     return switch (request) {
       case FacetRequest.Values values ->
-          field.type().isOrdinal()
-              ? new TextValues(values, field)
-              : new NumberValues(values, field);
+          !field.type().isOrdinal()
+              ? new NumberValues(values, field)
+              : field.fold() ? new FoldedValues(values, field) : new TextValues(values, field);
       case FacetRequest.Ranges ranges -> new RangeCounts(ranges, field);
       case FacetRequest.Dates dates -> BucketCounts.of(dates, field);
       case FacetRequest.Histogram histogram -> BucketCounts.of(histogram, field);

@@ -8,6 +8,7 @@ import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.NumberRange;
 import org.mnemex.engine.text.Folding;
 
 /** Counts by value of a numeric field. */
@@ -42,25 +43,36 @@ final class NumberValues extends FacetCounter {
               counts.computeIfAbsent(values[i], value -> new long[1])[0]++;
             }
           }
-          if (counts.size() > MOST_VALUES) {
+          if (counts.size() > MAX_VALUES) {
             throw new QueryRefusedException(
                 "facet '%s' has more than %d values; count ranges instead"
-                    .formatted(request.name(), MOST_VALUES));
+                    .formatted(request.name(), MAX_VALUES));
           }
         });
   }
 
   @Override
   public FacetResult result() {
+    // As the field writes them: 1.5 and 1.50 are one choice.
+    long[] exact = NumberRange.exact(field, request.chosen());
+    List<Object> chosen = new ArrayList<>();
+    for (Object value : request.chosen()) {
+      long[] number = NumberRange.exact(field, List.of(value));
+      Object written = number.length == 0 ? value : field.fromNumber(number[0]);
+      if (!chosen.contains(written)) {
+        chosen.add(written);
+      }
+    }
     List<FacetResult.Value> values = new ArrayList<>();
     String search = Folding.foldCase(request.search());
     counts.forEach(
         (number, count) -> {
           Object value = field.fromNumber(number);
-          if (TextValues.hasWord(value.toString(), search)) {
-            values.add(new FacetResult.Value(value, count[0], request.chosen().contains(value)));
+          boolean isChosen = NumberRange.has(exact, number);
+          if (isChosen || TextValues.hasWord(value.toString(), search)) {
+            values.add(new FacetResult.Value(value, count[0], isChosen));
           }
         });
-    return ValueOrder.result(request, field, values);
+    return ValueOrder.result(request, chosen, field, values);
   }
 }

@@ -5,6 +5,7 @@ import java.util.List;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.NumberRange;
 
 /** Counts by given ranges, which may overlap; all of them in one pass. */
 final class RangeCounts extends FacetCounter {
@@ -13,7 +14,6 @@ final class RangeCounts extends FacetCounter {
   private final List<FacetRequest.Interval> intervals;
   private final long[] from;
   private final long[] to;
-  private final boolean[] open;
   private final long[] counts;
 
   RangeCounts(FacetRequest.Ranges request, Field field) {
@@ -24,13 +24,12 @@ final class RangeCounts extends FacetCounter {
     int n = intervals.size();
     this.from = new long[n];
     this.to = new long[n];
-    this.open = new boolean[n];
     this.counts = new long[n];
     for (int i = 0; i < n; i++) {
       FacetRequest.Interval interval = intervals.get(i);
-      from[i] = interval.from() == null ? Long.MIN_VALUE : field.toNumber(interval.from());
-      to[i] = interval.to() == null ? Long.MAX_VALUE : field.toNumber(interval.to());
-      open[i] = interval.to() == null;
+      NumberRange range = NumberRange.of(field, interval.from(), true, interval.to(), false);
+      from[i] = range.from();
+      to[i] = range.to();
     }
   }
 
@@ -42,7 +41,7 @@ final class RangeCounts extends FacetCounter {
       for (int at = 0; at < dense.counts().length; at++) {
         long value = dense.least() + at;
         for (int i = 0; dense.counts()[at] > 0 && i < from.length; i++) {
-          if (value >= from[i] && (open[i] || value < to[i])) {
+          if (value >= from[i] && value <= to[i]) {
             counts[i] += dense.counts()[at];
           }
         }
@@ -55,7 +54,7 @@ final class RangeCounts extends FacetCounter {
           for (int i = 0; i < from.length; i++) {
             for (int at = first; at < end; at++) {
               long value = values[at];
-              if (value >= from[i] && (open[i] || value < to[i])) {
+              if (value >= from[i] && value <= to[i]) {
                 counts[i]++;
                 break;
               }

@@ -1,5 +1,8 @@
 package org.mnemex.engine.facet;
 
+import java.math.BigDecimal;
+import java.time.Instant;
+import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashSet;
@@ -12,14 +15,26 @@ import org.mnemex.engine.schema.Field;
 final class ValueOrder {
   private ValueOrder() {}
 
+  /** What was counted, and what is chosen of it. */
   static FacetResult result(
       FacetRequest.Values request, Field field, List<FacetResult.Value> counted) {
+    return result(request, request.chosen(), field, counted);
+  }
+
+  /**
+   * @param chosen as it would stand in {@code counted}
+   */
+  static FacetResult result(
+      FacetRequest.Values request,
+      List<Object> chosen,
+      Field field,
+      List<FacetResult.Value> counted) {
     List<FacetResult.Value> all = new ArrayList<>(counted);
     Set<Object> seen = new HashSet<>();
     counted.forEach(value -> seen.add(value.value()));
-    for (Object chosen : request.chosen()) {
-      if (!seen.contains(chosen)) {
-        all.add(new FacetResult.Value(chosen, 0, true));
+    for (Object value : chosen) {
+      if (seen.add(value)) {
+        all.add(new FacetResult.Value(value, 0, true));
       }
     }
     all.sort(comparator(request, field));
@@ -43,16 +58,29 @@ final class ValueOrder {
       case GIVEN ->
           Comparator.<FacetResult.Value>comparingInt(
                   value -> {
-                    int at = request.given().indexOf(value.value());
+                    int at = place(request.given(), value.value(), field);
                     return at < 0 ? Integer.MAX_VALUE : at;
                   })
               .thenComparing(byCount);
     };
   }
 
+  private static int place(List<Object> given, Object value, Field field) {
+    if (!field.fold()) {
+      return given.indexOf(value);
+    }
+    String term = field.term((String) value);
+    for (int i = 0; i < given.size(); i++) {
+      if (field.term((String) given.get(i)).equals(term)) {
+        return i;
+      }
+    }
+    return -1;
+  }
+
   private static int compare(Field field, Object a, Object b, boolean natural) {
     if (field.type().isNumeric()) {
-      return Long.compare(field.toNumber(a), field.toNumber(b));
+      return compareNumbers(a, b);
     }
     String x = (String) a;
     String y = (String) b;
@@ -60,6 +88,17 @@ final class ValueOrder {
     String lowerY = y.toLowerCase(Locale.ROOT);
     int folded = natural ? natural(lowerX, lowerY) : lowerX.compareTo(lowerY);
     return folded != 0 ? folded : x.compareTo(y);
+  }
+
+  private static int compareNumbers(Object a, Object b) {
+    return switch (a) {
+      case Long x -> x.compareTo((Long) b);
+      case BigDecimal x -> x.compareTo((BigDecimal) b);
+      case LocalDate x -> x.compareTo((LocalDate) b);
+      case Instant x -> x.compareTo((Instant) b);
+      case Boolean x -> x.compareTo((Boolean) b);
+      default -> throw new IllegalArgumentException(a.getClass() + " is no number");
+    };
   }
 
   /** Runs of digits compare as numbers, everything else as text. */

@@ -10,6 +10,7 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.Folding;
 
 /**
  * One field of an index.
@@ -36,6 +37,9 @@ public record Field(
     @Nullable Analyser queryAnalyser,
     int scale,
     List<Field> children) {
+
+  /** Exact values are indexed by this many UTF-16 units. */
+  public static final int MAX_UNITS = 1_000;
 
   private static final int MAX_SCALE = 9;
 
@@ -190,6 +194,20 @@ public record Field(
       case BOOLEAN -> number != 0;
       default -> throw new IllegalArgumentException(type + " values are not numbers");
     };
+  }
+
+  /** An exact value as far as it is indexed: no more than {@link #MAX_UNITS} UTF-16 units. */
+  public static String indexed(String value) {
+    if (value.length() <= MAX_UNITS) {
+      return value;
+    }
+    return value.substring(
+        0, Character.isHighSurrogate(value.charAt(MAX_UNITS - 1)) ? MAX_UNITS - 1 : MAX_UNITS);
+  }
+
+  /** The term of a value of an exact or path field. */
+  public String term(String value) {
+    return fold ? Folding.foldCase(indexed(value)) : indexed(value);
   }
 
   /** Everything that decides how the index files of this field look. */

@@ -11,7 +11,6 @@ import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Paths;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.text.Analyser;
-import org.mnemex.engine.text.Folding;
 import org.mnemex.engine.text.Token;
 
 /**
@@ -29,9 +28,6 @@ final class FieldBuffer {
 
   /** More values of one exact field of one document, or child rows of a group, are not indexed. */
   static final int MOST_VALUES = 10_000;
-
-  /** Exact values are indexed by this many UTF-16 units. */
-  static final int MOST_UNITS = 1_000;
 
   final Field field;
   final @Nullable TermBuffer terms;
@@ -170,8 +166,8 @@ final class FieldBuffer {
     }
     for (Object value : given) {
       String text = (String) value;
-      if (text.length() > MOST_UNITS) {
-        text = text.substring(0, MOST_UNITS);
+      if (text.length() > Field.MAX_UNITS) {
+        text = Field.indexed(text);
         cuts++;
       }
       if (field.type() == FieldType.PATH) {
@@ -189,7 +185,7 @@ final class FieldBuffer {
       addDistinct(values, text);
     }
     if (terms != null && terms != values) {
-      addDistinct(terms, field.fold() ? Folding.foldCase(text) : text);
+      addDistinct(terms, field.term(text));
     }
   }
 

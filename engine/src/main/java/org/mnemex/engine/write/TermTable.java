@@ -4,6 +4,7 @@ import java.lang.invoke.MethodHandles;
 import java.lang.invoke.VarHandle;
 import java.nio.ByteOrder;
 import java.util.Arrays;
+import java.util.concurrent.ThreadLocalRandom;
 
 /**
  * Numbers byte strings in the order in which they are first seen. All strings stand behind one
@@ -19,6 +20,11 @@ final class TermTable {
 
   private static final VarHandle INTS =
       MethodHandles.byteArrayViewVarHandle(int[].class, ByteOrder.nativeOrder());
+
+  private static final VarHandle LONGS =
+      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.nativeOrder());
+
+  private final long seed = ThreadLocalRandom.current().nextLong();
 
   /** Byte 0 is not used, so that a slot of 0 is empty. */
   private byte[] pool = new byte[1024];
@@ -135,14 +141,28 @@ final class TermTable {
           at++;
         }
       }
-      sort(order, from, below, depth);
-      sort(order, above, end, depth);
-      if (pivot < 0) {
-        return;
+      // The largest part comes last, without a call: so calls nest no deeper than log2 n.
+      int less = below - from;
+      int equal = pivot < 0 ? 0 : above - below;
+      int more = end - above;
+      if (equal >= less && equal >= more) {
+        sort(order, from, below, depth);
+        sort(order, above, end, depth);
+        from = below;
+        end = above;
+        depth++;
+        continue;
       }
-      from = below;
-      end = above;
-      depth++;
+      if (equal > 0) {
+        sort(order, below, above, depth + 1);
+      }
+      if (less >= more) {
+        sort(order, above, end, depth);
+        end = below;
+      } else {
+        sort(order, from, below, depth);
+        from = above;
+      }
     }
     for (int i = from + 1; i < end; i++) {
       for (int k = i; k > from && isBefore(order[k], order[k - 1], depth); k--) {
@@ -174,11 +194,27 @@ final class TermTable {
         < 0;
   }
 
-  private static int hash(byte[] bytes, int length) {
-    int hash = 0x811C9DC5;
-    for (int i = 0; i < length; i++) {
-      hash = (hash ^ bytes[i]) * 0x01000193;
+  /**
+   * From a seed that nobody knows, so that nobody can choose strings that fall together. Words of
+   * eight bytes are multiplied into both halves of a product (the folding multiplication of wyhash
+   * and its relatives), which mixes the seed into every bit.
+   */
+  private int hash(byte[] bytes, int length) {
+    long hash = seed ^ length;
+    int at = 0;
+    for (; at + 8 <= length; at += 8) {
+      hash = mix(hash ^ (long) LONGS.get(bytes, at));
     }
-    return hash ^ hash >>> 15;
+    long rest = 0;
+    for (; at < length; at++) {
+      rest = rest << 8 | bytes[at] & 0xFF;
+    }
+    hash = mix(hash ^ rest);
+    return (int) (hash ^ hash >>> 32);
+  }
+
+  private long mix(long value) {
+    long factor = seed | 1;
+    return value * factor ^ Math.multiplyHigh(value, factor);
   }
 }

@@ -1,6 +1,5 @@
 package org.mnemex.service.run;
 
-import java.math.BigDecimal;
 import java.time.LocalDate;
 import java.time.OffsetDateTime;
 import java.time.format.DateTimeParseException;
@@ -10,6 +9,7 @@ import org.mnemex.engine.facet.DateUnit;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Numbers;
 import org.mnemex.service.definition.EndpointDefinition;
 
 /** Values and ranges of facets as they are written in definitions and parameters. */
@@ -26,7 +26,7 @@ public final class FacetValues {
       return switch (field.type()) {
         case TEXT, EXACT, PATH -> text;
         case INTEGER -> Long.valueOf(text);
-        case DECIMAL -> new BigDecimal(text);
+        case DECIMAL -> Numbers.parse(text);
         case DATE -> LocalDate.parse(text);
         case INSTANT -> OffsetDateTime.parse(text).toInstant();
         case BOOLEAN ->

@@ -10,6 +10,7 @@ import java.time.format.DateTimeFormatter;
 import java.time.temporal.TemporalAccessor;
 import java.util.Locale;
 import java.util.Map;
+import org.mnemex.engine.schema.Numbers;
 
 /** One step of cleaning a field's values, in the order of the definition. */
 public sealed interface CleanStep {

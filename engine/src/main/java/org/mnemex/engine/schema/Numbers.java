@@ -1,10 +1,11 @@
-package org.mnemex.sync.definition;
+package org.mnemex.engine.schema;
 
 import java.math.BigDecimal;
 
 /** Numbers as texts from elsewhere say them. */
 public final class Numbers {
-  private static final int MAX_DIGITS = 1000;
+  /** Of a number that is written out. */
+  public static final int MAX_DIGITS = 1000;
 
   private Numbers() {}
 

@@ -1,0 +1,106 @@
+package org.mnemex.engine.facet;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.codec.PackedNumbers;
+import org.mnemex.engine.read.Column;
+import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.text.Folding;
+
+/**
+ * Counts by value of an exact field without regard to case and accents, as a choice takes them: all
+ * spellings are one value, shown in the one that is most frequent.
+ */
+final class FoldedValues extends FacetCounter {
+  private final FacetRequest.Values request;
+  private final Field field;
+  private final Map<String, Counted> counted = new HashMap<>();
+
+  FoldedValues(FacetRequest.Values request, Field field) {
+    this.request = request;
+    this.field = field;
+  }
+
+  /** A value, however it is written. */
+  private static final class Counted {
+    private final Map<String, Long> spellings = new HashMap<>();
+    private long documents;
+
+    private String shown() {
+      return spellings.entrySet().stream()
+          .max(
+              Map.Entry.<String, Long>comparingByValue()
+                  .thenComparing(Map.Entry.<String, Long>comparingByKey().reversed()))
+          .orElseThrow()
+          .getKey();
+    }
+  }
+
+  @Override
+  public void count(SegmentReader segment, DocBits docs) {
+    Dictionary values = segment.values(field);
+    PackedNumbers ranks = segment.foldedRanks(field);
+    Column column = segment.column(field);
+    int[] ofSpelling = new int[values.size()];
+    int[] ofRank = new int[values.size()];
+    int[] lastDoc = new int[values.size()];
+    Arrays.fill(lastDoc, -1);
+    new ColumnScan(column)
+        .forEach(
+            docs,
+            (doc, places, from, end) -> {
+              for (int i = from; i < end; i++) {
+                ofSpelling[(int) places[i]]++;
+                int rank = (int) ranks.get(places[i]);
+                if (lastDoc[rank] != doc) {
+                  lastDoc[rank] = doc;
+                  ofRank[rank]++;
+                }
+              }
+            });
+    for (Dictionary.Walk walk = values.walk(); walk.next(); ) {
+      int place = walk.place();
+      if (ofSpelling[place] == 0) {
+        continue;
+      }
+      String text = new String(walk.term(), StandardCharsets.UTF_8);
+      Counted one = counted.computeIfAbsent(Folding.foldCase(text), folded -> new Counted());
+      one.spellings.merge(text, (long) ofSpelling[place], Long::sum);
+      int rank = (int) ranks.get(place);
+      // Once for all spellings of this segment.
+      one.documents += ofRank[rank];
+      ofRank[rank] = 0;
+      if (counted.size() > MAX_VALUES) {
+        throw new QueryRefusedException(
+            "facet '%s' has more than %d values".formatted(request.name(), MAX_VALUES));
+      }
+    }
+  }
+
+  @Override
+  public FacetResult result() {
+    Map<String, Object> chosen = new HashMap<>();
+    for (Object value : request.chosen()) {
+      chosen.putIfAbsent(field.term((String) value), value);
+    }
+    String search = Folding.foldCase(request.search());
+    List<FacetResult.Value> values = new ArrayList<>();
+    counted.forEach(
+        (folded, one) -> {
+          boolean isChosen = chosen.remove(folded) != null;
+          String shown = one.shown();
+          if (isChosen || TextValues.hasWord(shown, search)) {
+            values.add(new FacetResult.Value(shown, one.documents, isChosen));
+          }
+        });
+    return ValueOrder.result(request, List.copyOf(chosen.values()), field, values);
+  }
+}

@@ -1,0 +1,186 @@
+package org.mnemex.engine.search;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.math.BigDecimal;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.function.Supplier;
+import java.util.stream.Stream;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import net.jqwik.api.lifecycle.AfterTry;
+import org.mnemex.engine.Checkpoint;
+import org.mnemex.engine.Document;
+import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.SearchResult;
+import org.mnemex.engine.TemporaryFolders;
+import org.mnemex.engine.facet.DateUnit;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.schema.Use;
+
+/**
+ * The count of a facet's value is the number of results once it is chosen, for every kind of facet,
+ * whatever is chosen in the others, with values at the ends of what there can be.
+ */
+class FacetChoiceTest {
+  private static final Use[] USES = {Use.FACET, Use.FILTER};
+  private static final Schema SCHEMA =
+      new Schema(
+          List.of(
+              new Field("name", FieldType.EXACT, Set.of(USES), true, 1, null, null, 0, List.of()),
+              Field.of("tag", FieldType.EXACT, null, USES),
+              Field.of("number", FieldType.INTEGER, null, USES),
+              Field.decimal("price", 2, USES),
+              Field.of("day", FieldType.DATE, null, USES),
+              Field.of("seen", FieldType.INSTANT, null, USES),
+              Field.of("bed", FieldType.PATH, null, USES)));
+  private static final ZoneId ZONE = ZoneId.of("Europe/London");
+
+  private final TemporaryFolders folders = new TemporaryFolders();
+
+  @AfterTry
+  void clean() {
+    folders.close();
+  }
+
+  @Property(tries = 60)
+  void countsAreWhatAChoiceFinds(@ForAll long seed) throws IOException {
+    Random random = new Random(seed);
+    try (EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
+      for (int i = random.nextInt(120); i >= 0; i--) {
+        edition.put(document("k" + i, random));
+        if (random.nextInt(40) == 0) {
+          edition.refresh(Checkpoint.NONE);
+        }
+      }
+      edition.refresh(Checkpoint.NONE);
+      List<List<Object>> chosen = new ArrayList<>();
+      requests(chosen).forEach(request -> chosen.add(List.of()));
+      for (int step = 0; step < 4; step++) {
+        List<FacetResult> facets = search(edition, requests(chosen), 0).facets();
+        for (int facet = 0; facet < facets.size(); facet++) {
+          for (FacetResult.Value value : facets.get(facet).values()) {
+            List<List<Object>> one = new ArrayList<>(chosen);
+            one.set(facet, List.of(value.value()));
+            SearchResult result = search(edition, requests(one), 1000);
+            assertThat(result.total())
+                .as("%s = %s, besides %s", requests(one).get(facet), value, chosen)
+                .isEqualTo(value.count());
+            assertThat(result.facets().get(facet).values())
+                .as("what is chosen is shown as chosen")
+                .filteredOn(FacetResult.Value::chosen)
+                .extracting(FacetResult.Value::value)
+                .containsExactly(value.value());
+          }
+        }
+        choose(random, chosen, facets);
+      }
+    }
+  }
+
+  /** Chooses something more, mostly what is there. */
+  private static void choose(Random random, List<List<Object>> chosen, List<FacetResult> facets) {
+    int facet = random.nextInt(facets.size());
+    List<FacetResult.Value> values = facets.get(facet).values();
+    if (!values.isEmpty()) {
+      chosen.set(facet, List.of(values.get(random.nextInt(values.size())).value()));
+    }
+    if (random.nextInt(4) == 0) {
+      // Nothing is left then; the facet's own values are counted all the same.
+      chosen.set(1, List.of("nobody has it"));
+    }
+  }
+
+  private static SearchResult search(EditionFolder edition, List<FacetRequest> facets, int size) {
+    Query everything = new Query.Everything();
+    return edition.search(
+        new SearchRequest(everything, everything, null, 0, size, facets, Set.of(), List.of()));
+  }
+
+  private static List<FacetRequest> requests(List<List<Object>> chosen) {
+    List<FacetRequest.Interval> prices =
+        List.of(
+            new FacetRequest.Interval("..1.005", null, new BigDecimal("1.005")),
+            new FacetRequest.Interval("1.005..2", new BigDecimal("1.005"), new BigDecimal("2")),
+            new FacetRequest.Interval("2..", new BigDecimal("2"), null));
+    return List.of(
+        new FacetRequest.Values("name", "name", of(chosen, 0), 1000, FacetRequest.Order.COUNT),
+        new FacetRequest.Values("tag", "tag", of(chosen, 1), 1000, FacetRequest.Order.COUNT),
+        new FacetRequest.Values("numbers", "number", of(chosen, 2), 1000, FacetRequest.Order.VALUE),
+        new FacetRequest.Histogram("wide", "number", 1L << 60, intervals(chosen, 3)),
+        new FacetRequest.Values("price", "price", of(chosen, 4), 1000, FacetRequest.Order.VALUE),
+        new FacetRequest.Ranges("prices", "price", prices, intervals(chosen, 5)),
+        new FacetRequest.Histogram("steps", "price", new BigDecimal("0.30"), intervals(chosen, 6)),
+        new FacetRequest.Dates("weeks", "day", DateUnit.WEEK, ZONE, intervals(chosen, 7)),
+        new FacetRequest.Dates("years", "day", DateUnit.YEAR, ZONE, intervals(chosen, 8)),
+        new FacetRequest.Dates("hours", "seen", DateUnit.HOUR, ZONE, intervals(chosen, 9)),
+        new FacetRequest.Dates("months", "seen", DateUnit.MONTH, ZONE, intervals(chosen, 10)),
+        new FacetRequest.Paths("beds", "bed", "", of(chosen, 11), 1000));
+  }
+
+  private static List<Object> of(List<List<Object>> chosen, int facet) {
+    return chosen.isEmpty() ? List.of() : chosen.get(facet);
+  }
+
+  private static List<FacetRequest.Interval> intervals(List<List<Object>> chosen, int facet) {
+    return of(chosen, facet).stream().map(FacetRequest.Interval.class::cast).toList();
+  }
+
+  private static Document document(String key, Random random) {
+    Map<String, List<Object>> fields = new LinkedHashMap<>();
+    fields.put("name", several(random, () -> any(random, "Fern", "fern", "FERN", "Rosé", "rose")));
+    fields.put("tag", several(random, () -> any(random, "a", "A", "b")));
+    fields.put(
+        "number",
+        several(
+            random,
+            () -> any(random, Long.MIN_VALUE, Long.MAX_VALUE, Long.MAX_VALUE - 1, 0L, -1L, 7L)));
+    fields.put("price", several(random, () -> BigDecimal.valueOf(random.nextInt(400) - 50, 2)));
+    fields.put(
+        "day",
+        several(
+            random,
+            () ->
+                any(
+                    random,
+                    LocalDate.MIN,
+                    LocalDate.MAX,
+                    LocalDate.of(2026, 1, 1).plusDays(random.nextInt(40)))));
+    fields.put(
+        "seen",
+        several(
+            random,
+            () ->
+                any(
+                    random,
+                    Instant.parse("-290000-01-01T00:00:00Z"),
+                    Instant.parse("+290000-12-31T23:59:59Z"),
+                    Instant.parse("2026-10-25T00:00:00Z").plusSeconds(random.nextInt(20_000)))));
+    fields.put("bed", several(random, () -> any(random, "glass/a/1", "glass/b", "wall")));
+    fields.values().removeIf(List::isEmpty);
+    return new Document(key, fields, new byte[0], 1);
+  }
+
+  private static Object any(Random random, Object... of) {
+    return of[random.nextInt(of.length)];
+  }
+
+  private static List<Object> several(Random random, Supplier<Object> value) {
+    return Stream.generate(value).limit(random.nextInt(4)).toList();
+  }
+}
