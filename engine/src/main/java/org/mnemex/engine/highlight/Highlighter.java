@@ -3,19 +3,11 @@ package org.mnemex.engine.highlight;
 import java.util.ArrayList;
 import java.util.BitSet;
 import java.util.Comparator;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.function.Predicate;
-import org.mnemex.engine.query.PatternText;
-import org.mnemex.engine.query.Query;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
-import org.mnemex.engine.text.EditDistance;
-import org.mnemex.engine.text.Folding;
-import org.mnemex.engine.text.TokenPaths;
 
 /**
  * Marks the words of one field that a query asks for, by analysing the stored text again. Words of
@@ -26,97 +18,36 @@ public final class Highlighter {
   private static final String CLOSE = "</mark>";
 
   private final Analyser analyser;
-  private final Set<String> terms = new HashSet<>();
-  private final List<String> prefixes = new ArrayList<>();
-  private final List<Predicate<String>> rules = new ArrayList<>();
-  private final List<List<AnalysedToken>> phrases = new ArrayList<>();
+  private final Set<String> terms;
+  private final List<Predicate<String>> rules;
+  private final List<Phrase> phrases;
 
-  /** A highlighter for what {@code query} asks of a text field. */
-  public Highlighter(Query query, Field field) {
-    if (field.type() != FieldType.TEXT || field.analyser() == null) {
-      throw new IllegalArgumentException("field '" + field.name() + "' is no text field");
-    }
-    this.analyser = field.analyser();
-    collect(query, field);
-  }
+  /**
+   * Words that are marked only where they stand one behind the other.
+   *
+   * @param slots whether a term fits
+   * @param offsets of the slots from the first
+   */
+  public record Phrase(List<Predicate<String>> slots, int[] offsets) {}
 
-  private void collect(Query query, Field field) {
-    switch (query) {
-      case Query.AllOf all -> all.clauses().forEach(clause -> collect(clause, field));
-      case Query.AnyOf any -> any.clauses().forEach(clause -> collect(clause, field));
-      case Query.Word word when word.fields().containsKey(field.name()) -> {
-        List<AnalysedToken> tokens = queryTokens(field, word.text());
-        if (word.prefix()) {
-          if (tokens.isEmpty()) {
-            prefixes.add(Folding.foldCase(word.text()));
-          }
-          tokens.forEach(token -> prefixes.add(token.text()));
-        } else {
-          addPaths(tokens);
-        }
-      }
-      case Query.Phrase phrase when phrase.fields().containsKey(field.name()) -> {
-        List<AnalysedToken> tokens = queryTokens(field, phrase.text());
-        if (phrase.distance() > 0) {
-          tokens.forEach(token -> terms.add(token.text()));
-        } else {
-          addPaths(tokens);
-        }
-      }
-      case Query.Term term when term.field().equals(field.name()) -> terms.add(term.term());
-      case Query.Prefer prefer -> {
-        collect(prefer.query(), field);
-        collect(prefer.preferred(), field);
-      }
-      case Query.Weighted weighted -> collect(weighted.query(), field);
-      case Query.Near near when near.fields().containsKey(field.name()) ->
-          near.words().stream()
-              .flatMap(word -> queryTokens(field, word).stream())
-              .forEach(token -> terms.add(token.text()));
-      case Query.Typo typo when typo.fields().containsKey(field.name()) ->
-          queryTokens(field, typo.text())
-              .forEach(
-                  token ->
-                      rules.add(
-                          term ->
-                              EditDistance.within(
-                                  token.text(), term, typo.edits(), typo.same(), typo.prefix())));
-      case Query.Wildcard wildcard when wildcard.fields().containsKey(field.name()) -> {
-        var automaton = PatternText.wildcard(Folding.foldCase(wildcard.pattern()));
-        rules.add(automaton::matches);
-      }
-      case Query.Pattern pattern when pattern.fields().containsKey(field.name()) -> {
-        var automaton = PatternText.compile(pattern.expression());
-        rules.add(automaton::matches);
-      }
-      default -> {
-        // Filters and exclusions have nothing to mark.
-      }
-    }
-  }
-
-  /** Every way through the tokens is marked where it stands. */
-  private void addPaths(List<AnalysedToken> tokens) {
-    for (TokenPaths.Path path : TokenPaths.of(tokens)) {
-      if (path.terms().size() == 1) {
-        terms.add(path.terms().getFirst());
-        continue;
-      }
-      List<AnalysedToken> phrase = new ArrayList<>();
-      for (int i = 0; i < path.terms().size(); i++) {
-        phrase.add(new AnalysedToken(path.terms().get(i), 0, 0, path.offsets()[i], 1));
-      }
-      phrases.add(phrase);
-    }
-  }
-
-  private static List<AnalysedToken> queryTokens(Field field, String text) {
-    return field.queryAnalyser() == null ? List.of() : field.queryAnalyser().tokens(text);
+  /**
+   * A highlighter of the texts of a field.
+   *
+   * @param analyser the field's
+   * @param terms marked wherever they stand
+   * @param rules terms for which one of them is true are marked, too
+   */
+  public Highlighter(
+      Analyser analyser, Set<String> terms, List<Predicate<String>> rules, List<Phrase> phrases) {
+    this.analyser = analyser;
+    this.terms = Set.copyOf(terms);
+    this.rules = List.copyOf(rules);
+    this.phrases = List.copyOf(phrases);
   }
 
   /** Whether there is anything to mark at all. */
   public boolean isEmpty() {
-    return terms.isEmpty() && prefixes.isEmpty() && rules.isEmpty() && phrases.isEmpty();
+    return terms.isEmpty() && rules.isEmpty() && phrases.isEmpty();
   }
 
   /**
@@ -150,32 +81,29 @@ public final class Highlighter {
     BitSet marked = new BitSet(tokens.size());
     for (int i = 0; i < tokens.size(); i++) {
       String term = tokens.get(i).text();
-      if (terms.contains(term)
-          || prefixes.stream().anyMatch(term::startsWith)
-          || rules.stream().anyMatch(rule -> rule.test(term))) {
+      if (terms.contains(term) || rules.stream().anyMatch(rule -> rule.test(term))) {
         marked.set(i);
       }
-      for (List<AnalysedToken> phrase : phrases) {
+      for (Phrase phrase : phrases) {
         markPhrase(tokens, i, phrase, marked);
       }
     }
     return marked;
   }
 
-  private static void markPhrase(
-      List<AnalysedToken> tokens, int at, List<AnalysedToken> phrase, BitSet marked) {
+  private static void markPhrase(List<AnalysedToken> tokens, int at, Phrase phrase, BitSet marked) {
     BitSet found = new BitSet();
-    int base = tokens.get(at).position() - phrase.getFirst().position();
+    int base = tokens.get(at).position() - phrase.offsets[0];
     int i = at;
-    for (AnalysedToken wanted : phrase) {
-      int position = base + wanted.position();
+    for (int slot = 0; slot < phrase.offsets.length; slot++) {
+      int position = base + phrase.offsets[slot];
       while (i < tokens.size() && tokens.get(i).position() < position) {
         i++;
       }
       int same = i;
       while (same < tokens.size()
           && tokens.get(same).position() == position
-          && !tokens.get(same).text().equals(wanted.text())) {
+          && !phrase.slots.get(slot).test(tokens.get(same).text())) {
         same++;
       }
       if (same == tokens.size() || tokens.get(same).position() != position) {

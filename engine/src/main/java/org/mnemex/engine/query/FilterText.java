@@ -1,6 +1,5 @@
 package org.mnemex.engine.query;
 
-import java.math.BigDecimal;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.OffsetDateTime;
@@ -16,6 +15,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.schema.Numbers;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
@@ -41,6 +41,9 @@ import org.mnemex.engine.schema.Use;
  * literal    = 'text' | number | [ DATE ] 'yyyy-mm-dd' | TRUE | FALSE
  *            | [ TIMESTAMP ] 'yyyy-mm-ddThh:mm:ssZ'
  * </pre>
+ *
+ * <p>A field whose name is a word of this language, or has other characters than letters, digits
+ * and {@code _}, is written in double quotes: {@code "date"}.
  *
  * <p>Unlike in SQL a comparison with a missing value is false, not unknown, so {@code NOT
  * (height_cm > 3)} includes documents without a height.
@@ -134,10 +137,17 @@ public final class FilterText {
 
   private Query predicate() {
     Lexeme name = next();
-    if (name.kind != Kind.NAME || isReserved(name)) {
+    if (name.kind == Kind.NAME && isReserved(name)) {
+      throw error(
+          name,
+          "expected a field, found '%s'; a field of that name is written \"%s\""
+              .formatted(name.text, name.text),
+          null);
+    }
+    if (!isName(name)) {
       throw error(name, "expected a field, found '" + name.text + "'", null);
     }
-    if (peek().kind == Kind.SYMBOL && peek().text.equals("(")) {
+    if (name.kind == Kind.NAME && peek().kind == Kind.SYMBOL && peek().text.equals("(")) {
       Query called = function(name);
       if (called != null) {
         return called;
@@ -162,6 +172,10 @@ public final class FilterText {
     boolean not = takeWord("NOT");
     Query query = comparison(name, field, not);
     return not ? new Query.Not(query) : query;
+  }
+
+  private static boolean isName(Lexeme lexeme) {
+    return lexeme.kind == Kind.NAME || lexeme.kind == Kind.QUOTED;
   }
 
   private Field field(Lexeme name) {
@@ -372,7 +386,7 @@ public final class FilterText {
           switch (field.type()) {
             case EXACT, PATH -> value.kind == Kind.STRING ? value.text : null;
             case INTEGER -> value.kind == Kind.NUMBER ? Long.valueOf(value.text) : null;
-            case DECIMAL -> value.kind == Kind.NUMBER ? new BigDecimal(value.text) : null;
+            case DECIMAL -> value.kind == Kind.NUMBER ? Numbers.parse(value.text) : null;
             case DATE -> value.kind == Kind.STRING ? LocalDate.parse(value.text) : null;
             case INSTANT -> value.kind == Kind.STRING ? instant(value.text) : null;
             case BOOLEAN ->
@@ -482,6 +496,8 @@ public final class FilterText {
 
   private enum Kind {
     NAME,
+    /** A name in double quotes, which is never a word of the language. */
+    QUOTED,
     STRING,
     NUMBER,
     SYMBOL,
@@ -520,16 +536,17 @@ public final class FilterText {
             at++;
           }
           out.add(new Lexeme(Kind.NAME, text.substring(start, at), line, column));
-        } else if (Character.isDigit(c) || (c == '-' && digitFollows())) {
+        } else if (isDigit(c) || (c == '-' && digitFollows())) {
           at++;
           while (at < text.length()
-              && (Character.isDigit(text.charAt(at))
-                  || (text.charAt(at) == '.' && digitFollows()))) {
+              && (isDigit(text.charAt(at)) || (text.charAt(at) == '.' && digitFollows()))) {
             at++;
           }
           out.add(new Lexeme(Kind.NUMBER, text.substring(start, at), line, column));
         } else if (c == '\'') {
-          out.add(new Lexeme(Kind.STRING, string(column), line, column));
+          out.add(new Lexeme(Kind.STRING, quoted(column), line, column));
+        } else if (c == '"') {
+          out.add(new Lexeme(Kind.QUOTED, quoted(column), line, column));
         } else {
           at++;
           if (at < text.length()
@@ -542,7 +559,11 @@ public final class FilterText {
     }
 
     private boolean digitFollows() {
-      return at + 1 < text.length() && Character.isDigit(text.charAt(at + 1));
+      return at + 1 < text.length() && isDigit(text.charAt(at + 1));
+    }
+
+    private static boolean isDigit(char c) {
+      return c >= '0' && c <= '9';
     }
 
     private void skipSpace() {
@@ -555,22 +576,31 @@ public final class FilterText {
       }
     }
 
-    /** A text in single quotes; a quote in it is written twice. */
-    private String string(int column) {
+    /** A text in single quotes, or a name in double ones; a quote in it is written twice. */
+    private String quoted(int column) {
       StringBuilder out = new StringBuilder();
-      at++;
+      int startLine = line;
+      char quote = text.charAt(at++);
       while (at < text.length()) {
         char c = text.charAt(at++);
-        if (c != '\'') {
+        if (c == '\n') {
+          line++;
+          lineStart = at;
+        }
+        if (c != quote) {
           out.append(c);
-        } else if (at < text.length() && text.charAt(at) == '\'') {
-          out.append('\'');
+        } else if (at < text.length() && text.charAt(at) == quote) {
+          out.append(quote);
           at++;
         } else {
           return out.toString();
         }
       }
-      throw new FilterSyntaxException(line, column, "the text has no closing quote", null);
+      throw new FilterSyntaxException(
+          startLine,
+          column,
+          quote == '"' ? "the name has no closing quote" : "the text has no closing quote",
+          null);
     }
   }
 }

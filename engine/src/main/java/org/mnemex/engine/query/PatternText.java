@@ -51,14 +51,16 @@ public final class PatternText {
   /** An expression for a wildcard pattern of {@code *} and {@code ?}. */
   public static Automaton wildcard(String pattern) {
     StringBuilder out = new StringBuilder();
-    for (int i = 0; i < pattern.length(); i++) {
-      char c = pattern.charAt(i);
-      switch (c) {
-        case '*' -> out.append(".*");
-        case '?' -> out.append('.');
-        default -> out.append(Character.isLetterOrDigit(c) ? "" : "\\").append(c);
-      }
-    }
+    pattern
+        .codePoints()
+        .forEach(
+            c -> {
+              switch (c) {
+                case '*' -> out.append(".*");
+                case '?' -> out.append('.');
+                default -> out.append(Character.isLetterOrDigit(c) ? "" : "\\").appendCodePoint(c);
+              }
+            });
     return compile(out.toString());
   }
 

@@ -34,6 +34,11 @@ public sealed interface Query {
   /** Documents that do not match. Never scores. */
   record Not(Query clause) implements Query {}
 
+  /**
+   * As {@link Not}; but if the clause asks for nothing, like a lone stopword, it excludes nothing.
+   */
+  record Unless(Query clause) implements Query {}
+
   /** Documents that match {@code query}; those that match {@code preferred} as well score more. */
   record Prefer(Query query, Query preferred) implements Query {}
 
@@ -66,23 +71,31 @@ public sealed interface Query {
   /**
    * Words one behind the other in one field, holes of stopwords kept.
    *
-   * @param distance how many positions, in all, the words may be out of place
+   * @param distance how many positions, in all, the words may be out of place; at most 99
+   * @param prefix whether the last word may be the beginning of a longer one
    */
-  record Phrase(Map<String, Double> fields, String text, int distance) implements Query {
+  record Phrase(Map<String, Double> fields, String text, int distance, boolean prefix)
+      implements Query {
     public Phrase {
       fields = Map.copyOf(fields);
     }
 
     /** Words exactly one behind the other. */
     public Phrase(Map<String, Double> fields, String text) {
-      this(fields, text, 0);
+      this(fields, text, 0, false);
+    }
+
+    /** Finished words. */
+    public Phrase(Map<String, Double> fields, String text, int distance) {
+      this(fields, text, distance, false);
     }
   }
 
   /**
    * Words that stand close to one another in one field.
    *
-   * @param distance the most words that may stand between the first and the last of them
+   * @param distance the most words that may stand between the first and the last of them; at most
+   *     99
    * @param ordered whether they must stand in the order given
    */
   record Near(Map<String, Double> fields, List<String> words, int distance, boolean ordered)

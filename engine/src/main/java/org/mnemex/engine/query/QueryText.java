@@ -17,7 +17,9 @@ import java.util.regex.Pattern;
  *   <li>{@code fern OR moss}: one or the other
  *   <li>{@code harts*}: words that begin so; {@code h*tongue}, {@code f?rn}: any text, any
  *       character
+ *   <li>{@code "slug dam*"}: a phrase whose last word begins so
  *   <li>{@code slug NEAR/5 damage}: both, with at most five words between
+ *   <li>{@code slug BEFORE/5 damage}: the same, in this order
  *   <li>{@code name:fern}: in one field, if the reader allows it
  * </ul>
  */
@@ -25,14 +27,14 @@ public final class QueryText {
   /** More words than this are ignored, so that a pasted page cannot become a giant query. */
   public static final int MAX_WORDS = 64;
 
-  private static final Pattern NEAR = Pattern.compile("NEAR(?:/(\\d{1,3}))?");
+  private static final Pattern NEAR = Pattern.compile("(NEAR|BEFORE)(?:/(\\d{1,3}))?");
   private static final int NEAR_WORDS = 10;
 
   /** Words that stand as close together as this score more. */
   private static final int CLOSE = 8;
 
   private static final double CLOSE_WEIGHT = 0.5;
-  private static final int MOST_CLOSE = 5;
+  private static final int MAX_CLOSE = 5;
 
   private final Reading reading;
   private final String text;
@@ -98,6 +100,9 @@ public final class QueryText {
         at++;
       }
       String token = token();
+      if (token.isEmpty()) {
+        continue;
+      }
       if (token.equals("OR") && !wanted.isEmpty() && !minus) {
         or = true;
         continue;
@@ -105,17 +110,21 @@ public final class QueryText {
       Matcher near = NEAR.matcher(token);
       if (near.matches() && !plain.isEmpty() && !minus && nextIsWord()) {
         skipSpace();
-        int distance = near.group(1) == null ? NEAR_WORDS : Integer.parseInt(near.group(1));
+        int distance = near.group(2) == null ? NEAR_WORDS : Integer.parseInt(near.group(2));
         String second = token();
         wanted.set(
             wanted.size() - 1,
-            new Query.Near(reading.fields, List.of(plain.getLast(), second), distance, false));
+            new Query.Near(
+                reading.fields,
+                List.of(plain.getLast(), second),
+                distance,
+                near.group(1).equals("BEFORE")));
         plain.clear();
         continue;
       }
       Query clause = clause(token);
       if (minus) {
-        unwanted.add(new Query.Not(clause));
+        unwanted.add(new Query.Unless(clause));
       } else if (or) {
         wanted.set(wanted.size() - 1, either(wanted.getLast(), clause));
         plain.clear();
@@ -145,7 +154,7 @@ public final class QueryText {
           default -> reading.all ? new Query.AllOf(wanted) : new Query.AnyOf(wanted);
         };
     boolean several = plain.size() > 1 && plain.size() == wanted.size();
-    return reading.close && several && plain.size() <= MOST_CLOSE
+    return reading.close && several && plain.size() <= MAX_CLOSE
         ? new Query.Prefer(
             positive,
             new Query.Weighted(new Query.Near(reading.fields, plain, CLOSE, false), CLOSE_WEIGHT))
@@ -174,7 +183,9 @@ public final class QueryText {
     if (token.startsWith("\"")) {
       String phrase =
           token.substring(1, token.endsWith("\"") ? token.length() - 1 : token.length());
-      return new Query.Phrase(fields, phrase);
+      boolean unfinished = phrase.length() > 1 && phrase.endsWith("*");
+      return new Query.Phrase(
+          fields, unfinished ? phrase.substring(0, phrase.length() - 1) : phrase, 0, unfinished);
     }
     int wild = token.indexOf('*');
     boolean question = token.indexOf('?') > 0 && token.indexOf('?') < token.length() - 1;
@@ -209,7 +220,7 @@ public final class QueryText {
     return at < text.length();
   }
 
-  /** A quoted phrase with its quotes, or everything up to the next white space. */
+  /** A quoted phrase with its quotes, or everything up to the next white space; may be empty. */
   private String token() {
     int start = at;
     if (text.charAt(at) == '"') {
@@ -218,11 +229,9 @@ public final class QueryText {
         at = close + 1;
         return text.substring(start, at);
       }
-      at++;
-      if (!skipSpace()) {
-        return "";
-      }
-      start = at;
+      // Quotes around nothing, or one that is never closed.
+      at += close < 0 ? 1 : 2;
+      return "";
     }
     while (at < text.length() && !Character.isWhitespace(text.charAt(at))) {
       at++;

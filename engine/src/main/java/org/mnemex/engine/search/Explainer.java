@@ -24,13 +24,14 @@ public final class Explainer {
   private final int doc;
   private final SegmentFilter filter;
   private final Planner planner;
+  private final EditionStatistics statistics;
 
   private Explainer(Snapshot snapshot, SearchRequest request, SegmentView view, int doc) {
     this.request = request;
     this.view = view;
     this.doc = doc;
     Budget budget = new Budget(SearchLimits.NONE, System::nanoTime, snapshot.documents());
-    EditionStatistics statistics = new EditionStatistics(snapshot, budget);
+    this.statistics = new EditionStatistics(snapshot, budget);
     this.planner = new Planner(snapshot.schema(), statistics);
     this.filter = new SegmentFilter(view.reader(), planner, statistics, budget, null);
   }
@@ -64,9 +65,10 @@ public final class Explainer {
         conditions.add(condition("what is chosen in facet '" + facet.name() + "'", choice));
       }
     }
-    Plan plan = planner.plan(request.query());
+    ScoreBasis scores = ScoreBasis.of(request, planner, statistics);
+    Plan plan = scores.plan();
     Explanation relevance = explain(plan);
-    Signals signals = new Signals(request.signals(), view.reader());
+    Signals signals = new Signals(scores.signals(), view.reader());
     double base = plan instanceof Plan.Filter && !signals.isEmpty() ? 1 : relevance.value();
     List<Explanation> factors = new ArrayList<>();
     factors.add(
@@ -83,6 +85,16 @@ public final class Explainer {
       factors.add(
           new Explanation("signals", factor, true, Explanation.How.PRODUCT, signals.explain(doc)));
       score = base * factor;
+    }
+    if (request.leastScore() > 0) {
+      boolean enough = score >= request.leastScore();
+      conditions.add(
+          new Explanation(
+              "score of at least " + request.leastScore(),
+              enough ? 1 : 0,
+              enough,
+              null,
+              List.of()));
     }
     boolean matched = relevance.matched() && conditions.stream().allMatch(Explanation::matched);
     List<Explanation> parts = new ArrayList<>(factors);
@@ -197,6 +209,7 @@ public final class Explainer {
       case Query.AllOf all -> "all of %d conditions".formatted(all.clauses().size());
       case Query.AnyOf any -> "any of %d conditions".formatted(any.clauses().size());
       case Query.Not not -> "not: " + describe(not.clause());
+      case Query.Unless unless -> "not: " + describe(unless.clause());
       case Query.OneOf q ->
           q.values().size() == 1
               ? "%s = %s".formatted(q.field(), q.values().getFirst())

@@ -1,6 +1,10 @@
 package org.mnemex.engine.search;
 
+import java.nio.ByteBuffer;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.schema.Field;
 
@@ -44,24 +48,48 @@ sealed interface Plan {
   /** Terms that a rule describes. */
   record Terms(TermRule rule) implements Source {}
 
-  /**
-   * Words that stand in a certain way to one another.
-   *
-   * @param words one or more alternatives a word
-   */
-  record Positions(List<List<byte[]>> words, PositionMatch match) implements Source {
-    /** Whether two words have an alternative in common. */
+  /** Words that stand in a certain way to one another. */
+  record Positions(List<Unit> units, PositionMatch match) implements Source {
+    /** Whether two of them may stand at the same position. */
     boolean shared() {
-      for (int i = 0; i < words.size(); i++) {
-        for (int j = i + 1; j < words.size(); j++) {
-          for (byte[] term : words.get(i)) {
-            if (words.get(j).stream().anyMatch(other -> java.util.Arrays.equals(term, other))) {
-              return true;
-            }
+      Set<ByteBuffer> seen = new HashSet<>();
+      for (Unit unit : units) {
+        Set<ByteBuffer> own = new HashSet<>();
+        for (Way way : unit.ways) {
+          if (way.slots.getFirst().beginning != null) {
+            return units.size() > 1;
           }
+          way.slots.getFirst().terms.forEach(term -> own.add(ByteBuffer.wrap(term)));
         }
+        if (own.stream().anyMatch(seen::contains)) {
+          return true;
+        }
+        seen.addAll(own);
       }
       return false;
     }
   }
+
+  /**
+   * What stands for one word of the query: a term, or several one behind the other.
+   *
+   * @param ways alternatives
+   * @param length how many positions the longest of them covers
+   */
+  record Unit(List<Way> ways, int length) {}
+
+  /**
+   * Terms in their places, in which nothing else may stand for them.
+   *
+   * @param offsets of the slots from the first
+   */
+  record Way(List<Slot> slots, int[] offsets) {}
+
+  /**
+   * One place.
+   *
+   * @param terms alternatives
+   * @param beginning a rule for more of them; null: none
+   */
+  record Slot(List<byte[]> terms, @Nullable TermRule beginning) {}
 }

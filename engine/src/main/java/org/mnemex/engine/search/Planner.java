@@ -1,10 +1,12 @@
 package org.mnemex.engine.search;
 
 import java.util.ArrayList;
+import java.util.IdentityHashMap;
 import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.query.PatternText;
@@ -21,9 +23,12 @@ import org.mnemex.engine.text.TokenPaths;
 /** Turns a query into a plan for an edition. */
 final class Planner {
   /** Most clauses of a query, counted through all its levels. */
-  static final int MOST_CLAUSES = 1_024;
+  static final int MAX_CLAUSES = 1_024;
 
-  private static final int MOST_DEPTH = 120;
+  private static final int MAX_DEPTH = 120;
+
+  /** Words that the unfinished last word of a phrase may be. */
+  private static final int MAX_BEGINNINGS = 256;
 
   private static final Analyser WORDS =
       java.util.Objects.requireNonNull(Components.analysers().get("words"));
@@ -32,6 +37,7 @@ final class Planner {
   private final EditionStatistics statistics;
   private final List<Double> rarities = new ArrayList<>();
   private @Nullable Iterator<Double> given;
+  private final IdentityHashMap<Query, Made> plans = new IdentityHashMap<>();
   private int clauses;
   private int depth;
 
@@ -86,14 +92,29 @@ final class Planner {
 
   /** As {@link #plan}, or null if the query asks for nothing. */
   @Nullable Plan planOrNull(Query query) {
-    if (++clauses > MOST_CLAUSES) {
+    if (depth > 0) {
+      return make(query);
+    }
+    // Once for all segments, so that what a query may be does not depend on how many there are.
+    Made made = plans.get(query);
+    if (made == null) {
+      made = new Made(make(query));
+      plans.put(query, made);
+    }
+    return made.plan;
+  }
+
+  private record Made(@Nullable Plan plan) {}
+
+  private @Nullable Plan make(Query query) {
+    if (++clauses > MAX_CLAUSES) {
       throw new QueryRefusedException(
           "the query has more than "
-              + MOST_CLAUSES
+              + MAX_CLAUSES
               + " clauses; ask for many values with one IN instead");
     }
-    if (++depth > MOST_DEPTH) {
-      throw new QueryRefusedException("the query is nested more than " + MOST_DEPTH + " deep");
+    if (++depth > MAX_DEPTH) {
+      throw new QueryRefusedException("the query is nested more than " + MAX_DEPTH + " deep");
     }
     try {
       return switch (query) {
@@ -108,17 +129,19 @@ final class Planner {
         case Query.Term term -> term(term);
         case Query.Phrase phrase -> phrase(phrase);
         case Query.Near near -> near(near);
-        case Query.Wildcard wildcard -> {
-          String folded = Folding.foldCase(wildcard.pattern());
-          yield rule(
-              wildcard.fields(),
-              new TermRule.Matching(wildcard.pattern(), PatternText.wildcard(folded)));
-        }
-        case Query.Pattern pattern ->
+        case Query.Wildcard wildcard ->
             rule(
-                pattern.fields(),
-                new TermRule.Matching(
-                    pattern.expression(), PatternText.compile(pattern.expression())));
+                wildcard.fields(),
+                field ->
+                    new TermRule.Matching(
+                        wildcard.pattern(),
+                        PatternText.wildcard(written(field, wildcard.pattern()))));
+        case Query.Pattern pattern -> {
+          TermRule rule =
+              new TermRule.Matching(
+                  pattern.expression(), PatternText.compile(pattern.expression()));
+          yield rule(pattern.fields(), field -> rule);
+        }
         case Query.Typo typo -> typo(typo);
         default -> new Plan.Filter(query);
       };
@@ -165,7 +188,7 @@ final class Planner {
   }
 
   /** Whether some field drops the word; documents are then not to be missed for lack of it. */
-  private boolean mayBeMissing(Query clause) {
+  boolean mayBeMissing(Query clause) {
     return switch (clause) {
       case Query.Word word -> isDropped(word.fields(), word.text(), word.prefix());
       case Query.Typo typo -> isDropped(typo.fields(), typo.text(), typo.prefix());
@@ -185,22 +208,23 @@ final class Planner {
     long having = 0;
     for (Map.Entry<String, Double> entry : ordered(word.fields())) {
       Field field = searchable(entry.getKey());
-      List<AnalysedToken> tokens = tokens(field, word.text(), word.prefix());
-      for (TokenPaths.Path path : TokenPaths.of(tokens)) {
-        Plan.Source source;
-        if (path.terms().size() > 1) {
-          having = Math.max(having, rarest(field, path.terms()));
-          source = exactly(path);
-        } else if (word.prefix()) {
-          TermRule rule = new TermRule.Prefix(TokenPaths.utf8(path.terms().getFirst()));
-          having = Math.max(having, statistics.documentFrequency(field, rule));
-          source = new Plan.Terms(rule);
-        } else {
-          byte[] term = TokenPaths.utf8(path.terms().getFirst());
-          having = Math.max(having, statistics.documentFrequency(field, term));
-          source = new Plan.Term(term);
+      for (TokenPaths.Path path : TokenPaths.of(tokens(field, word.text(), word.prefix()))) {
+        if (path.slots().size() > 1) {
+          having = Math.max(having, rarest(field, path, word.prefix()));
+          parts.add(new Plan.Part(field, entry.getValue(), exactly(path, word.prefix())));
+          continue;
         }
-        parts.add(new Plan.Part(field, entry.getValue(), source));
+        for (String text : path.slots().getFirst()) {
+          byte[] term = TokenPaths.utf8(text);
+          if (word.prefix()) {
+            TermRule rule = new TermRule.Prefix(term);
+            having = Math.max(having, statistics.documentFrequency(field, rule));
+            parts.add(new Plan.Part(field, entry.getValue(), new Plan.Terms(rule)));
+          } else {
+            having = Math.max(having, statistics.documentFrequency(field, term));
+            parts.add(new Plan.Part(field, entry.getValue(), new Plan.Term(term)));
+          }
+        }
       }
     }
     return parts.isEmpty()
@@ -220,10 +244,37 @@ final class Planner {
         WordMatcher.idf(statistics.documents(), statistics.documentFrequency(field, term)));
   }
 
-  private static Plan.Positions exactly(TokenPaths.Path path) {
+  private static Plan.Positions exactly(TokenPaths.Path path, boolean prefix) {
+    return slots(path, prefix, 0);
+  }
+
+  /** A phrase: every slot of a path is a word of its own. */
+  private static Plan.Positions slots(TokenPaths.Path path, boolean prefix, int distance) {
+    List<Plan.Unit> units = new ArrayList<>();
+    for (Plan.Slot slot : slots(path, prefix)) {
+      units.add(new Plan.Unit(List.of(new Plan.Way(List.of(slot), new int[1])), 1));
+    }
     return new Plan.Positions(
-        path.terms().stream().map(term -> List.of(TokenPaths.utf8(term))).toList(),
-        new PositionMatch(path.offsets(), 0, false));
+        units,
+        new PositionMatch(
+            path.offsets(), Math.min(distance, PositionMatch.MAX_DISTANCE - 1), false));
+  }
+
+  private static List<Plan.Slot> slots(TokenPaths.Path path, boolean prefix) {
+    List<Plan.Slot> slots = new ArrayList<>();
+    for (List<String> terms : path.slots()) {
+      boolean unfinished = prefix && slots.size() + 1 == path.slots().size();
+      slots.add(
+          new Plan.Slot(
+              terms.stream().map(TokenPaths::utf8).toList(),
+              unfinished ? beginning(terms.getFirst()) : null));
+    }
+    return slots;
+  }
+
+  /** The most frequent words that begin so: where positions are compared, all would be too many. */
+  private static TermRule beginning(String text) {
+    return new TermRule.Best(new TermRule.Prefix(TokenPaths.utf8(text)), MAX_BEGINNINGS);
   }
 
   private @Nullable Plan phrase(Query.Phrase phrase) {
@@ -231,16 +282,18 @@ final class Planner {
     double idf = Double.MAX_VALUE;
     for (Map.Entry<String, Double> entry : ordered(phrase.fields())) {
       Field field = searchable(entry.getKey());
-      for (TokenPaths.Path path : TokenPaths.of(tokens(field, phrase.text(), false))) {
+      for (TokenPaths.Path path : TokenPaths.of(tokens(field, phrase.text(), phrase.prefix()))) {
         // Where the words are most common: as of a single word, and never of a field without them.
-        idf = Math.min(idf, idfOf(field, path.terms()));
-        Plan.Source source =
-            path.terms().size() == 1
-                ? new Plan.Term(TokenPaths.utf8(path.terms().getFirst()))
-                : new Plan.Positions(
-                    exactly(path).words(),
-                    new PositionMatch(path.offsets(), phrase.distance(), false));
-        parts.add(new Plan.Part(field, entry.getValue(), source));
+        idf = Math.min(idf, idfOf(field, path));
+        if (path.slots().size() > 1 || phrase.prefix()) {
+          parts.add(
+              new Plan.Part(
+                  field, entry.getValue(), slots(path, phrase.prefix(), phrase.distance())));
+          continue;
+        }
+        for (String term : path.slots().getFirst()) {
+          parts.add(new Plan.Part(field, entry.getValue(), new Plan.Term(TokenPaths.utf8(term))));
+        }
       }
     }
     return parts.isEmpty() ? null : words("phrase '" + phrase.text() + "'", parts, idf);
@@ -251,26 +304,31 @@ final class Planner {
     double idf = Double.MAX_VALUE;
     for (Map.Entry<String, Double> entry : ordered(near.fields())) {
       Field field = searchable(entry.getKey());
-      List<List<byte[]>> words = new ArrayList<>();
+      List<Plan.Unit> units = new ArrayList<>();
       double sum = 0;
       for (String word : near.words()) {
-        List<byte[]> alternatives = new ArrayList<>();
+        List<Plan.Way> ways = new ArrayList<>();
         double best = Double.MAX_VALUE;
-        for (AnalysedToken token : tokens(field, word, false)) {
-          byte[] term = TokenPaths.utf8(token.text());
-          alternatives.add(term);
-          best = Math.min(best, idfOf(field, List.of(token.text())));
+        int length = 1;
+        for (TokenPaths.Path path : TokenPaths.of(tokens(field, word, false))) {
+          ways.add(new Plan.Way(slots(path, false), path.offsets()));
+          best = Math.min(best, idfOf(field, path));
+          length = Math.max(length, path.length());
         }
-        if (!alternatives.isEmpty()) {
-          words.add(alternatives);
+        if (!ways.isEmpty()) {
+          units.add(new Plan.Unit(ways, length));
           sum += best;
         }
       }
-      if (!words.isEmpty()) {
+      if (!units.isEmpty()) {
         idf = Math.min(idf, sum);
         PositionMatch match =
-            new PositionMatch(new int[words.size()], near.distance() + 1, near.ordered());
-        parts.add(new Plan.Part(field, entry.getValue(), new Plan.Positions(words, match)));
+            new PositionMatch(
+                new int[units.size()],
+                units.stream().mapToInt(Plan.Unit::length).toArray(),
+                Math.min(near.distance() + 1, PositionMatch.MAX_DISTANCE),
+                near.ordered());
+        parts.add(new Plan.Part(field, entry.getValue(), new Plan.Positions(units, match)));
       }
     }
     return parts.isEmpty()
@@ -286,16 +344,18 @@ final class Planner {
     for (Map.Entry<String, Double> entry : ordered(typo.fields())) {
       Field field = searchable(entry.getKey());
       for (TokenPaths.Path path : TokenPaths.of(tokens(field, typo.text(), typo.prefix()))) {
-        if (path.terms().size() > 1) {
-          having = Math.max(having, rarest(field, path.terms()));
-          parts.add(new Plan.Part(field, entry.getValue(), exactly(path)));
+        if (path.slots().size() > 1) {
+          having = Math.max(having, rarest(field, path, typo.prefix()));
+          parts.add(new Plan.Part(field, entry.getValue(), exactly(path, typo.prefix())));
           continue;
         }
-        TermRule rule =
-            new TermRule.Similar(path.terms().getFirst(), typo.edits(), typo.same(), typo.prefix());
-        what = rule.what();
-        having = Math.max(having, statistics.documentFrequency(field, rule));
-        parts.add(new Plan.Part(field, entry.getValue(), new Plan.Terms(rule)));
+        for (String term : path.slots().getFirst()) {
+          TermRule all = new TermRule.Similar(term, typo.edits(), typo.same(), typo.prefix());
+          TermRule rule = typo.most() > 0 ? new TermRule.Best(all, typo.most()) : all;
+          what = rule.what();
+          having = Math.max(having, statistics.documentFrequency(field, rule));
+          parts.add(new Plan.Part(field, entry.getValue(), new Plan.Terms(rule)));
+        }
       }
     }
     return parts.isEmpty()
@@ -303,15 +363,26 @@ final class Planner {
         : words("word " + what, parts, WordMatcher.idf(statistics.documents(), having));
   }
 
-  private Plan rule(Map<String, Double> fields, TermRule rule) {
+  private Plan rule(Map<String, Double> fields, Function<Field, TermRule> rules) {
     List<Plan.Part> parts = new ArrayList<>();
     long having = 0;
+    String what = "";
     for (Map.Entry<String, Double> entry : ordered(fields)) {
       Field field = searchable(entry.getKey());
+      TermRule rule = rules.apply(field);
+      what = rule.what();
       having = Math.max(having, statistics.documentFrequency(field, rule));
       parts.add(new Plan.Part(field, entry.getValue(), new Plan.Terms(rule)));
     }
-    return words("words " + rule.what(), parts, WordMatcher.idf(statistics.documents(), having));
+    return words("words " + what, parts, WordMatcher.idf(statistics.documents(), having));
+  }
+
+  /** A part of a word as the field's terms are written. */
+  private static String written(Field field, String part) {
+    if (field.queryAnalyser() != null) {
+      return field.queryAnalyser().part(part);
+    }
+    return field.fold() ? Folding.foldCase(part) : part;
   }
 
   /** In one order always, so that sums of the same numbers are the same numbers. */
@@ -319,21 +390,36 @@ final class Planner {
     return new TreeMap<>(fields).entrySet();
   }
 
-  private double idfOf(Field field, List<String> terms) {
+  /** Of the most common way through a path: the sum over its slots. */
+  private double idfOf(Field field, TokenPaths.Path path) {
     double sum = 0;
-    for (String term : terms) {
-      sum +=
-          WordMatcher.idf(
-              statistics.documents(), statistics.documentFrequency(field, TokenPaths.utf8(term)));
+    for (List<String> slot : path.slots()) {
+      sum += WordMatcher.idf(statistics.documents(), mostFrequent(field, slot));
     }
     return sum;
   }
 
-  private long rarest(Field field, List<String> terms) {
+  private long mostFrequent(Field field, List<String> terms) {
     return terms.stream()
         .mapToLong(term -> statistics.documentFrequency(field, TokenPaths.utf8(term)))
-        .min()
+        .max()
         .orElse(0);
+  }
+
+  /** In how many documents the rarest slot stands. */
+  private long rarest(Field field, TokenPaths.Path path, boolean prefix) {
+    long least = Long.MAX_VALUE;
+    for (int i = 0; i < path.slots().size(); i++) {
+      List<String> slot = path.slots().get(i);
+      boolean unfinished = prefix && i + 1 == path.slots().size();
+      least =
+          Math.min(
+              least,
+              unfinished
+                  ? statistics.documentFrequency(field, beginning(slot.getFirst()))
+                  : mostFrequent(field, slot));
+    }
+    return least;
   }
 
   /**
@@ -345,7 +431,7 @@ final class Planner {
       List<AnalysedToken> tokens = field.queryAnalyser().tokens(text);
       return tokens.isEmpty() && prefix ? WORDS.tokens(text) : tokens;
     }
-    String whole = field.fold() ? Folding.foldCase(text) : text;
+    String whole = field.term(text);
     return whole.isEmpty() ? List.of() : List.of(new AnalysedToken(whole, 0, text.length(), 0, 1));
   }
 

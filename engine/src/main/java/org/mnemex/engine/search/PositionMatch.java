@@ -7,11 +7,25 @@ import java.util.Arrays;
  *
  * @param offsets where each word stands in a phrase, from the first; for words near one another all
  *     0
+ * @param lengths how many positions each word covers
  * @param distance by how many positions the words may be out of these places: the difference
  *     between the one that is furthest ahead and the one furthest behind
  * @param ordered for words near one another: whether they must stand in the order given
  */
-record PositionMatch(int[] offsets, int distance, boolean ordered) {
+record PositionMatch(int[] offsets, int[] lengths, int distance, boolean ordered) {
+  /** No two values of a field have words as close together. */
+  static final int MAX_DISTANCE = 100;
+
+  /** Words of one position each. */
+  PositionMatch(int[] offsets, int distance, boolean ordered) {
+    this(offsets, ones(offsets.length), distance, ordered);
+  }
+
+  private static int[] ones(int count) {
+    int[] ones = new int[count];
+    Arrays.fill(ones, 1);
+    return ones;
+  }
 
   /**
    * How many matches there are: positions at which a match begins, counted once each, taking
@@ -52,44 +66,101 @@ record PositionMatch(int[] offsets, int distance, boolean ordered) {
   /** Whether every word has a position of its own in the window that begins at {@code start}. */
   private boolean matchesFrom(
       int start, int[][] positions, int[] counts, int[] at, boolean shared) {
+    int longest = 1;
     for (int word = 0; word < positions.length; word++) {
-      if (at[word] >= counts[word]
-          || positions[word][at[word]] - offsets[word] > start + distance) {
+      if (begins(word, start, positions, counts, at)) {
+        longest = Math.max(longest, lengths[word]);
+      }
+    }
+    int end = start + reach(longest);
+    for (int word = 0; word < positions.length; word++) {
+      if (at[word] >= counts[word] || positions[word][at[word]] - offsets[word] > end) {
         return false;
       }
     }
-    return !shared || choose(0, start, positions, counts, at, new int[positions.length], false);
-  }
-
-  private boolean choose(
-      int word,
-      int start,
-      int[][] positions,
-      int[] counts,
-      int[] at,
-      int[] chosen,
-      boolean begins) {
-    if (word == positions.length) {
-      return begins;
+    if (!shared) {
+      return true;
     }
-    for (int i = at[word]; i < counts[word]; i++) {
-      int position = positions[word][i];
-      int relative = position - offsets[word];
-      if (relative > start + distance) {
-        return false;
-      }
-      boolean free = true;
-      for (int before = 0; before < word && free; before++) {
-        free = chosen[before] != position;
-      }
-      if (free) {
-        chosen[word] = position;
-        if (choose(word + 1, start, positions, counts, at, chosen, begins || relative == start)) {
-          return true;
-        }
+    for (int word = 0; word < positions.length; word++) {
+      if (begins(word, start, positions, counts, at)
+          && new Assignment(positions, counts, at, end).existsWith(word)) {
+        return true;
       }
     }
     return false;
+  }
+
+  private boolean begins(int word, int start, int[][] positions, int[] counts, int[] at) {
+    return at[word] < counts[word] && positions[word][at[word]] - offsets[word] == start;
+  }
+
+  /** How far behind the beginning of the first word another one may begin. */
+  private int reach(int lengthOfFirst) {
+    return Math.min(distance + lengthOfFirst - 1, Math.max(distance, MAX_DISTANCE));
+  }
+
+  /**
+   * Gives every word a position of its own: a matching of words and positions, grown by augmenting
+   * paths (Kuhn, "The Hungarian Method for the Assignment Problem", 1955).
+   */
+  private final class Assignment {
+    private final int[][] positions;
+    private final int[] counts;
+    private final int[] at;
+    private final int end;
+    private final int[] chosen;
+    private final boolean[] asked;
+
+    Assignment(int[][] positions, int[] counts, int[] at, int end) {
+      this.positions = positions;
+      this.counts = counts;
+      this.at = at;
+      this.end = end;
+      this.chosen = new int[positions.length];
+      this.asked = new boolean[positions.length];
+      Arrays.fill(chosen, -1);
+    }
+
+    /** Whether there is one in which a word has the first of its positions. */
+    boolean existsWith(int first) {
+      chosen[first] = positions[first][at[first]];
+      for (int word = 0; word < positions.length; word++) {
+        if (word != first) {
+          Arrays.fill(asked, false);
+          asked[first] = true;
+          if (!give(word)) {
+            return false;
+          }
+        }
+      }
+      return true;
+    }
+
+    /** Gives a word a position, for which others may have to take another one. */
+    private boolean give(int word) {
+      asked[word] = true;
+      for (int i = at[word]; i < counts[word]; i++) {
+        int position = positions[word][i];
+        if (position - offsets[word] > end) {
+          return false;
+        }
+        int owner = owner(position);
+        if (owner < 0 || !asked[owner] && give(owner)) {
+          chosen[word] = position;
+          return true;
+        }
+      }
+      return false;
+    }
+
+    private int owner(int position) {
+      for (int word = 0; word < chosen.length; word++) {
+        if (chosen[word] == position) {
+          return word;
+        }
+      }
+      return -1;
+    }
   }
 
   private int exact(int[][] positions, int[] counts) {
@@ -111,12 +182,13 @@ record PositionMatch(int[] offsets, int distance, boolean ordered) {
       int last = positions[0][i];
       boolean all = true;
       for (int word = 1; word < positions.length && all; word++) {
-        int next = Arrays.binarySearch(positions[word], 0, counts[word], last + 1);
+        int from = last + lengths[word - 1];
+        int next = Arrays.binarySearch(positions[word], 0, counts[word], from);
         next = next < 0 ? -1 - next : next;
         all = next < counts[word];
         last = all ? positions[word][next] : last;
       }
-      matches += all && last - positions[0][i] <= distance ? 1 : 0;
+      matches += all && last - positions[0][i] <= reach(lengths[0]) ? 1 : 0;
     }
     return matches;
   }

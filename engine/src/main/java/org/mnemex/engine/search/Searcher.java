@@ -297,7 +297,7 @@ public final class Searcher {
     for (HighlightRequest highlight : request.highlights()) {
       Field field = schema.field(highlight.field());
       if (field.type() == FieldType.TEXT) {
-        Highlighter highlighter = new Highlighter(request.query(), field);
+        Highlighter highlighter = Marks.of(plan, field);
         if (!highlighter.isEmpty()) {
           highlighters.put(highlight, highlighter);
         }

@@ -14,6 +14,7 @@ import org.mnemex.engine.read.Postings;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.NumberRange;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.text.Folding;
 
@@ -75,7 +76,9 @@ final class SegmentFilter {
         || query instanceof Query.Nothing) {
       return bits(query);
     }
-    if (query instanceof Query.AllOf all && !all.clauses().isEmpty()) {
+    if (query instanceof Query.AllOf all
+        && !all.clauses().isEmpty()
+        && all.clauses().stream().noneMatch(planner::mayBeMissing)) {
       DocBits both = null;
       for (Query clause : all.clauses()) {
         DocBits bits = recurring(clause);
@@ -90,7 +93,9 @@ final class SegmentFilter {
     DocBits known = cache.get(segment.id(), query, schema);
     if (known == null) {
       known = bits(query);
-      cache.offer(segment.id(), query, schema, known);
+      if (!budget.isOver()) {
+        cache.offer(segment.id(), query, schema, known);
+      }
     }
     return known;
   }
@@ -101,23 +106,16 @@ final class SegmentFilter {
     return switch (query) {
       case Query.Everything everything -> DocBits.all(rows);
       case Query.Nothing nothing -> new DocBits(rows);
-      case Query.AllOf all -> {
-        DocBits bits = DocBits.all(rows);
-        all.clauses().forEach(clause -> bits.and(bits(clause)));
-        yield bits;
-      }
-      case Query.AnyOf any -> {
-        DocBits bits = new DocBits(rows);
-        any.clauses().forEach(clause -> bits.or(bits(clause)));
-        yield bits;
-      }
       case Query.Not not -> {
         DocBits bits = DocBits.all(rows);
-        Plan excluded = planner.planOrNull(not.clause());
-        if (excluded instanceof Plan.Filter filter) {
-          bits.andNot(bits(filter.query()));
-        } else if (excluded != null) {
-          bits.andNot(collect(matchers().matcher(excluded)));
+        bits.andNot(bits(not.clause()));
+        yield bits;
+      }
+      case Query.Unless unless -> {
+        DocBits bits = DocBits.all(rows);
+        Plan excluded = planner.planOrNull(unless.clause());
+        if (excluded != null) {
+          bits.andNot(bits(excluded));
         }
         yield bits;
       }
@@ -127,20 +125,37 @@ final class SegmentFilter {
       case Query.Exists exists -> exists(exists);
       case Query.Within within -> within(within);
       case Query.Group group -> group(group);
-      case Query.Word w -> collect(w);
-      case Query.Term t -> collect(t);
-      case Query.Phrase p -> collect(p);
-      case Query.Near n -> collect(n);
-      case Query.Wildcard w -> collect(w);
-      case Query.Typo t -> collect(t);
-      case Query.Pattern p -> collect(p);
-      case Query.Prefer prefer -> bits(prefer.query());
-      case Query.Weighted weighted -> bits(weighted.query());
+      case Query.AllOf all -> bits(planner.plan(all));
+      case Query.AnyOf any -> bits(planner.plan(any));
+      case Query.Prefer prefer -> bits(planner.plan(prefer));
+      case Query.Weighted weighted -> bits(planner.plan(weighted));
+      case Query.Word word -> bits(planner.plan(word));
+      case Query.Term term -> bits(planner.plan(term));
+      case Query.Phrase phrase -> bits(planner.plan(phrase));
+      case Query.Near near -> bits(planner.plan(near));
+      case Query.Wildcard wildcard -> bits(planner.plan(wildcard));
+      case Query.Typo typo -> bits(planner.plan(typo));
+      case Query.Pattern pattern -> bits(planner.plan(pattern));
     };
   }
 
-  private DocBits collect(Query query) {
-    return collect(matchers().matcher(planner.plan(query)));
+  /** The documents that a plan matches: the same that its matcher walks through. */
+  private DocBits bits(Plan plan) {
+    return switch (plan) {
+      case Plan.Filter filter -> bits(filter.query());
+      case Plan.Words words -> collect(matchers().matcher(words));
+      case Plan.Scaled scaled -> bits(scaled.plan());
+      case Plan.All all -> {
+        DocBits bits = DocBits.all(rows);
+        all.required().forEach(clause -> bits.and(bits(clause)));
+        yield bits;
+      }
+      case Plan.Any any -> {
+        DocBits bits = new DocBits(rows);
+        any.clauses().forEach(clause -> bits.or(bits(clause)));
+        yield bits;
+      }
+    };
   }
 
   private DocBits collect(Matcher matcher) {
@@ -194,13 +209,13 @@ final class SegmentFilter {
   private void mark(Field field, boolean[] wanted, String value) {
     Dictionary values = segment.values(field);
     if (!field.fold()) {
-      int place = values.find(value.getBytes(StandardCharsets.UTF_8));
+      int place = values.find(term(field, value));
       if (place >= 0) {
         wanted[place] = true;
       }
       return;
     }
-    String folded = Folding.foldCase(value);
+    String folded = field.term(value);
     Dictionary.Walk walk = values.walk();
     while (walk.next()) {
       if (Folding.foldCase(new String(walk.term(), StandardCharsets.UTF_8)).equals(folded)) {
@@ -247,7 +262,7 @@ final class SegmentFilter {
   }
 
   private static byte[] term(Field field, String value) {
-    return (field.fold() ? Folding.foldCase(value) : value).getBytes(StandardCharsets.UTF_8);
+    return field.term(value).getBytes(StandardCharsets.UTF_8);
   }
 
   private static void addAll(Postings postings, DocBits bits) {
@@ -430,6 +445,7 @@ final class SegmentFilter {
       case Query.AllOf all -> all.clauses().forEach(clause -> checkInside(group, clause));
       case Query.AnyOf any -> any.clauses().forEach(clause -> checkInside(group, clause));
       case Query.Not not -> checkInside(group, not.clause());
+      case Query.Unless unless -> checkInside(group, unless.clause());
       case Query.OneOf q -> checkChild(group, q.field());
       case Query.StartsWith q -> checkChild(group, q.field());
       case Query.Range q -> checkChild(group, q.field());

@@ -143,23 +143,47 @@ final class SegmentMatchers {
   }
 
   private @Nullable Occurrences together(Field field, Plan.Positions positions) {
-    List<List<Postings>> words = new ArrayList<>();
-    for (List<byte[]> alternatives : positions.words()) {
-      List<Postings> here = new ArrayList<>();
-      for (byte[] term : alternatives) {
-        Postings postings = postings(field, term, true);
-        if (postings != null) {
-          here.add(postings);
-        }
-      }
-      if (here.isEmpty()) {
-        return null;
-      }
-      words.add(here);
-    }
     if (field.type() != FieldType.TEXT) {
       return null;
     }
-    return new Together(words, positions.match(), positions.shared());
+    List<List<Together.Way>> units = new ArrayList<>();
+    for (Plan.Unit unit : positions.units()) {
+      List<Together.Way> ways = new ArrayList<>();
+      for (Plan.Way way : unit.ways()) {
+        List<List<Postings>> slots = new ArrayList<>();
+        for (Plan.Slot slot : way.slots()) {
+          List<Postings> here = slot(field, slot);
+          if (!here.isEmpty()) {
+            slots.add(here);
+          }
+        }
+        if (slots.size() == way.slots().size()) {
+          ways.add(new Together.Way(slots, way.offsets()));
+        }
+      }
+      if (ways.isEmpty()) {
+        return null;
+      }
+      units.add(ways);
+    }
+    return new Together(units, positions.match(), positions.shared());
+  }
+
+  private List<Postings> slot(Field field, Plan.Slot slot) {
+    List<Postings> here = new ArrayList<>();
+    for (byte[] term : slot.terms()) {
+      Postings postings = postings(field, term, true);
+      if (postings != null) {
+        here.add(postings);
+      }
+    }
+    if (slot.beginning() != null) {
+      Dictionary.Walk walk = segment.terms(field).walk();
+      for (TermRule.Found found : statistics.terms(segment, field, slot.beginning())) {
+        walk.goTo(found.place());
+        here.add(segment.postings(field, walk, true));
+      }
+    }
+    return here;
   }
 }

@@ -7,6 +7,7 @@ import java.util.Comparator;
 import java.util.List;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.text.EditDistance;
 
 /** Describes terms of a dictionary. */
 sealed interface TermRule {
@@ -15,6 +16,9 @@ sealed interface TermRule {
 
   /** The terms it describes, in order. */
   List<Found> in(Dictionary terms);
+
+  /** Whether it describes a term. */
+  boolean accepts(String term);
 
   /** The rule in words, for messages and explanations. */
   String what();
@@ -44,6 +48,11 @@ sealed interface TermRule {
         walk.next();
       }
       return found;
+    }
+
+    @Override
+    public boolean accepts(String term) {
+      return term.startsWith(new String(prefix, StandardCharsets.UTF_8));
     }
 
     @Override
@@ -84,6 +93,11 @@ sealed interface TermRule {
         }
       }
       return found;
+    }
+
+    @Override
+    public boolean accepts(String term) {
+      return automaton.matches(term);
     }
 
     @Override
@@ -197,6 +211,11 @@ sealed interface TermRule {
     }
 
     @Override
+    public boolean accepts(String term) {
+      return EditDistance.within(word, term, edits, same, prefix);
+    }
+
+    @Override
     public String what() {
       return "'" + word + (prefix ? "*" : "") + "' with up to " + edits + " typos";
     }
@@ -225,6 +244,11 @@ sealed interface TermRule {
         }
       }
       return rule.in(terms);
+    }
+
+    @Override
+    public boolean accepts(String term) {
+      return rule.accepts(term);
     }
 
     @Override

@@ -27,7 +27,7 @@ import org.mnemex.engine.text.EditDistance;
  * nearest word that does.
  */
 public final class Correction {
-  private static final int MOST_WORDS = 16;
+  private static final int MAX_WORDS = 16;
   private static final int LEAST_LETTERS = 3;
   private static final int CANDIDATES = 12;
   private static final int EXAMPLES = 3;
@@ -75,13 +75,23 @@ public final class Correction {
     int words = 0;
     for (String part : text.split("(?<=\\s)|(?=\\s)")) {
       String better = null;
-      if (!part.isBlank() && words++ < MOST_WORDS && part.chars().allMatch(Character::isLetter)) {
+      if (!part.isBlank() && words++ < MAX_WORDS && isWord(part)) {
         better = part.length() < LEAST_LETTERS || isThere(part) ? null : nearest(part);
       }
       out.append(better == null ? part : better);
       changed |= better != null;
     }
     return changed ? out.toString() : null;
+  }
+
+  /** Letters, in many scripts with marks on them. */
+  private static boolean isWord(String part) {
+    return part.codePoints()
+        .allMatch(
+            point ->
+                Character.isLetter(point)
+                    || Character.getType(point) == Character.NON_SPACING_MARK
+                    || Character.getType(point) == Character.COMBINING_SPACING_MARK);
   }
 
   private boolean isThere(String word) {

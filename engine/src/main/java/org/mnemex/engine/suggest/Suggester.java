@@ -20,6 +20,7 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.search.Completions;
 import org.mnemex.engine.search.FilterCache;
+import org.mnemex.engine.search.Marks;
 import org.mnemex.engine.search.Searcher;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Folding;
@@ -119,7 +120,7 @@ public final class Suggester {
             .rankedBy(request.signals())
             .countingUpTo(0)
             .within(request.limits());
-    Highlighter highlighter = new Highlighter(query, field);
+    Highlighter highlighter = Marks.of(query, field, snapshot);
     List<SearchResult.Hit> hits = Searcher.search(snapshot, search, cache).hits();
     for (SearchResult.Hit hit : hits) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {

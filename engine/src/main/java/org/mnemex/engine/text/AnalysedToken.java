@@ -8,10 +8,17 @@ package org.mnemex.engine.text;
  * @param end offset behind its last unit
  * @param position its place among the words, from 0
  * @param span how many positions it covers
+ * @param joined whether it is asked for together with the token before it, in the same place
  */
-public record AnalysedToken(String text, int start, int end, int position, int span) {
+public record AnalysedToken(
+    String text, int start, int end, int position, int span, boolean joined) {
+  /** A token by itself. */
+  public AnalysedToken(String text, int start, int end, int position, int span) {
+    this(text, start, end, position, span, false);
+  }
+
   static AnalysedToken of(Token token) {
     return new AnalysedToken(
-        token.text(), token.start(), token.end(), token.position(), token.span());
+        token.text(), token.start(), token.end(), token.position(), token.span(), token.isJoined());
   }
 }

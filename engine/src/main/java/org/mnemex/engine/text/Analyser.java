@@ -67,7 +67,16 @@ public final class Analyser {
         own.add(other);
       }
     }
-    return new Analyser(name, text, tokeniser, own, spec, true);
+    return new Analyser(name, text, tokeniser.forQueries(), own, spec, true);
+  }
+
+  /** A part of a word as the chain writes it: in lower case or folded, if the chain does that. */
+  public String part(String of) {
+    String out = of;
+    for (TokenFilter filter : filters) {
+      out = filter.part(out);
+    }
+    return out;
   }
 
   /** Pushes the tokens of {@code text} into {@code sink}, and ends it. */

@@ -63,6 +63,15 @@ final class CaseFilter implements TokenFilter {
     next.accept(token);
   }
 
+  @Override
+  public String part(String of) {
+    StringBuilder out = new StringBuilder();
+    Token token = new Token();
+    token.set(of.toCharArray(), 0, of.length(), 0, false);
+    lower(token, lowered -> out.append(lowered.text()));
+    return out.toString();
+  }
+
   private char lower(char c) {
     if (language == Language.TURKISH && c == 'İ') {
       return 'i';

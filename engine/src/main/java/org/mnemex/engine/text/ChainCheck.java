@@ -3,6 +3,7 @@ package org.mnemex.engine.text;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.Stream;
 
 /** Finds steps that do harm together, or in the wrong order. */
 final class ChainCheck {
@@ -39,11 +40,17 @@ final class ChainCheck {
               + " endings without them");
     }
     long pieces = names.stream().filter(PIECES::contains).count();
-    if (spec.tokeniser().name().equals("ngrams")) {
-      out.add(
-          "the tokeniser 'ngrams' cuts what is searched for as well: a search finds everything"
-              + " that has one of its pieces");
-    }
+    Stream.concat(Stream.of(spec.tokeniser()), spec.filters().stream())
+        .filter(step -> PIECES.contains(step.name()))
+        .forEach(
+            step -> {
+              String min = step.options().getOrDefault("min", List.of("1")).getFirst();
+              if (!min.equals("1")) {
+                out.add(
+                    "'%s' makes no pieces of fewer than %s characters: shorter words cannot be found"
+                        .formatted(step.name(), min));
+              }
+            });
     if (pieces > 1) {
       out.add("words are cut into pieces twice, which makes very many terms");
     }

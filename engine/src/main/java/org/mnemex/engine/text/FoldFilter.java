@@ -8,6 +8,11 @@ final class FoldFilter implements TokenFilter {
   }
 
   @Override
+  public String part(String of) {
+    return Folding.fold(of);
+  }
+
+  @Override
   public TokenSink onto(TokenSink next) {
     return new Each(
         (token, behind) -> {

@@ -15,6 +15,26 @@ final class GramTokeniser implements Tokeniser {
     return "ngrams: %d to %d".formatted(least, most);
   }
 
+  /** The longest pieces only, one behind the other; a shorter text whole. */
+  @Override
+  public Tokeniser forQueries() {
+    return new Tokeniser() {
+      @Override
+      public String name() {
+        return GramTokeniser.this.name();
+      }
+
+      @Override
+      public void tokenise(CharSequence text, TokenSink sink) {
+        int points = Character.codePointCount(text, 0, text.length());
+        int length = Math.min(points, most);
+        if (length >= least) {
+          new GramTokeniser(length, length).tokenise(text, sink);
+        }
+      }
+    };
+  }
+
   @Override
   public void tokenise(CharSequence text, TokenSink sink) {
     char[] chars = text.toString().toCharArray();

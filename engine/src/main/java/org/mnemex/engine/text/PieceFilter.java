@@ -4,7 +4,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * Words into pieces for the index: every beginning, or every run of a few code points. What is
- * searched for is not cut, so that it finds the words that have it as a piece.
+ * searched for is cut only if it is longer than the longest piece: then all its longest pieces are
+ * asked for in one and the same word.
  */
 final class PieceFilter implements TokenFilter {
   private final boolean anywhere;
@@ -24,7 +25,37 @@ final class PieceFilter implements TokenFilter {
 
   @Override
   public @Nullable TokenFilter forQueries() {
-    return null;
+    return new TokenFilter() {
+      @Override
+      public String name() {
+        return PieceFilter.this.name();
+      }
+
+      @Override
+      public TokenSink onto(TokenSink next) {
+        return new Each(PieceFilter.this::ask, next);
+      }
+    };
+  }
+
+  private void ask(Token token, TokenSink next) {
+    char[] chars = java.util.Arrays.copyOf(token.chars(), token.length());
+    int points = Character.codePointCount(chars, 0, chars.length);
+    if (points <= most) {
+      next.accept(token);
+      return;
+    }
+    boolean wasJoined = token.isJoined();
+    int last = anywhere ? points - most : 0;
+    int at = 0;
+    for (int piece = 0; piece <= last; piece++) {
+      int end = Character.offsetByCodePoints(chars, 0, chars.length, at, most);
+      token.text(java.util.Arrays.copyOfRange(chars, at, end));
+      token.join(piece > 0 || wasJoined);
+      next.accept(token);
+      at += Character.charCount(Character.codePointAt(chars, at));
+    }
+    token.join(wasJoined);
   }
 
   @Override

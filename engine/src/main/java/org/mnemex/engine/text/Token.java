@@ -22,6 +22,7 @@ public final class Token {
   private int span = 1;
   private boolean ascii;
   private boolean kept;
+  private boolean joined;
   private @Nullable String text;
 
   /**
@@ -39,6 +40,7 @@ public final class Token {
     this.length = cut;
     this.ascii = ascii;
     this.kept = false;
+    this.joined = false;
     this.start = from;
     this.end = to;
     this.position = position;
@@ -106,6 +108,7 @@ public final class Token {
     span = other.span;
     ascii = other.ascii;
     kept = other.kept;
+    joined = other.joined;
     text = other.text;
   }
 
@@ -117,6 +120,15 @@ public final class Token {
 
   void span(int span) {
     this.span = span;
+  }
+
+  /** Says whether it is asked for together with the token before it, in the same place. */
+  void join(boolean withTheOneBefore) {
+    joined = withTheOneBefore;
+  }
+
+  boolean isJoined() {
+    return joined;
   }
 
   /** Whether the text is the same. */

@@ -26,6 +26,13 @@ public interface TokenFilter {
     return this;
   }
 
+  /**
+   * A part of a word as this filter writes it; the same unless it changes character by character.
+   */
+  default String part(String of) {
+    return of;
+  }
+
   /** A filter that does something with each token by itself. */
   static TokenFilter each(String name, BiConsumer<Token, TokenSink> what) {
     return new TokenFilter() {

@@ -3,6 +3,8 @@ package org.mnemex.engine.text;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.NavigableMap;
+import java.util.TreeMap;
 
 /**
  * The ways through the tokens of a query. Tokens at the same position are alternatives; a token
@@ -10,54 +12,94 @@ import java.util.List;
  * does.
  */
 public final class TokenPaths {
-  /** More ways are not followed. */
-  private static final int MOST = 64;
+  /** More ways are not followed: so many come of ten synonyms of several words in one phrase. */
+  private static final int MAX_PATHS = 1_024;
+
+  /** Tokens further behind the first are not asked for. */
+  private static final int MAX_POSITIONS = 256;
 
   private TokenPaths() {}
 
   /**
    * One way through.
    *
-   * @param terms one behind the other
+   * @param slots one behind the other; the terms of a slot are alternatives
    * @param offsets where each stands, counted in words, with holes where stopwords were
    */
-  public record Path(List<String> terms, int[] offsets) {}
-
-  /** All ways, at most {@link #MOST}; none if there are no tokens. */
-  public static List<Path> of(List<AnalysedToken> tokens) {
-    List<Path> paths = new ArrayList<>();
-    if (!tokens.isEmpty()) {
-      int first = tokens.stream().mapToInt(AnalysedToken::position).min().orElse(0);
-      follow(tokens, first, 0, new ArrayList<>(), new ArrayList<>(), paths);
+  public record Path(List<List<String>> slots, int[] offsets) {
+    /** How many positions it covers. */
+    public int length() {
+      return offsets[offsets.length - 1] + 1;
     }
+  }
+
+  /** All ways; none if there are no tokens. */
+  public static List<Path> of(List<AnalysedToken> tokens) {
+    if (tokens.isEmpty()) {
+      return List.of();
+    }
+    NavigableMap<Integer, List<Branch>> branches = branches(tokens);
+    List<Path> paths = new ArrayList<>();
+    follow(branches, branches.firstKey(), 0, new ArrayList<>(), new ArrayList<>(), paths);
     return paths;
   }
 
-  private static void follow(
-      List<AnalysedToken> tokens,
-      int position,
-      int offset,
-      List<String> terms,
-      List<Integer> offsets,
-      List<Path> paths) {
-    int next = Integer.MAX_VALUE;
-    for (AnalysedToken token : tokens) {
-      if (token.position() >= position) {
-        next = Math.min(next, token.position());
+  /** What may stand at a position: terms of the same span, or several together. */
+  private record Branch(List<List<String>> slots, int span, boolean together) {}
+
+  private static NavigableMap<Integer, List<Branch>> branches(List<AnalysedToken> tokens) {
+    int first = tokens.stream().mapToInt(AnalysedToken::position).min().orElse(0);
+    TreeMap<Integer, List<Branch>> branches = new TreeMap<>();
+    for (int i = 0; i < tokens.size(); i++) {
+      AnalysedToken token = tokens.get(i);
+      List<List<String>> slots = new ArrayList<>();
+      slots.add(new ArrayList<>(List.of(token.text())));
+      while (i + 1 < tokens.size() && tokens.get(i + 1).joined()) {
+        slots.add(List.of(tokens.get(++i).text()));
+      }
+      if (token.position() - first >= MAX_POSITIONS) {
+        continue;
+      }
+      List<Branch> here = branches.computeIfAbsent(token.position(), at -> new ArrayList<>());
+      Branch same =
+          here.stream()
+              .filter(branch -> !branch.together && branch.span == token.span())
+              .findFirst()
+              .orElse(null);
+      if (slots.size() == 1 && same != null) {
+        same.slots.getFirst().add(token.text());
+      } else {
+        here.add(new Branch(slots, token.span(), slots.size() > 1));
       }
     }
-    if (next == Integer.MAX_VALUE) {
+    return branches;
+  }
+
+  private static void follow(
+      NavigableMap<Integer, List<Branch>> branches,
+      int position,
+      int offset,
+      List<List<String>> slots,
+      List<Integer> offsets,
+      List<Path> paths) {
+    Integer next = branches.ceilingKey(position);
+    if (next == null) {
       paths.add(
-          new Path(List.copyOf(terms), offsets.stream().mapToInt(Integer::intValue).toArray()));
+          new Path(List.copyOf(slots), offsets.stream().mapToInt(Integer::intValue).toArray()));
       return;
     }
     int at = offset + next - position;
-    for (AnalysedToken token : tokens) {
-      if (token.position() == next && paths.size() < MOST) {
-        terms.add(token.text());
+    for (Branch branch : branches.getOrDefault(next, List.of())) {
+      if (paths.size() >= MAX_PATHS) {
+        return;
+      }
+      for (List<String> slot : branch.slots) {
+        slots.add(List.copyOf(slot));
         offsets.add(at);
-        follow(tokens, next + token.span(), at + 1, terms, offsets, paths);
-        terms.removeLast();
+      }
+      follow(branches, next + Math.max(1, branch.span), at + 1, slots, offsets, paths);
+      for (int i = 0; i < branch.slots.size(); i++) {
+        slots.removeLast();
         offsets.removeLast();
       }
     }

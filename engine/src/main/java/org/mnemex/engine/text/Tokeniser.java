@@ -7,4 +7,9 @@ public interface Tokeniser {
 
   /** Pushes the tokens of {@code text}, in order; does not end the sink. */
   void tokenise(CharSequence text, TokenSink sink);
+
+  /** What cuts the texts that are searched for. */
+  default Tokeniser forQueries() {
+    return this;
+  }
 }

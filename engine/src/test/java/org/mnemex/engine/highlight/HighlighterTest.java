@@ -11,21 +11,26 @@ import net.jqwik.api.Property;
 import net.jqwik.api.constraints.Chars;
 import net.jqwik.api.constraints.StringLength;
 import org.junit.jupiter.api.Test;
+import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.QueryText;
+import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.search.Marks;
 import org.mnemex.engine.text.Components;
 
 class HighlighterTest {
   private static final Field NOTES =
       Field.of("notes", FieldType.TEXT, Components.analysers().get("english"), Use.SEARCH);
+  private static final Schema SCHEMA = new Schema(List.of(NOTES));
   private static final Pattern MARK = Pattern.compile("<mark>(.*?)</mark>");
 
   private static List<String> highlight(String typed, String text, int fragments, int words) {
     Query query = QueryText.parse(typed, Map.of("notes", 1.0), true, false);
-    return new Highlighter(query, NOTES)
+    return Marks.of(query, NOTES, new Snapshot(SCHEMA, List.of(), Checkpoint.NONE, 0))
         .highlight(text, new HighlightRequest("notes", fragments, words));
   }
 
@@ -57,6 +62,10 @@ class HighlighterTest {
         .containsExactly(
             "<mark>Slugs</mark>. <mark>Damage</mark> by <mark>slug</mark> <mark>damages</mark>.");
     assertThat(highlight("\"slug damage\"", "damage, then a slug", 0, 0)).isEmpty();
+    assertThat(highlight("\"slug dam*\"", "slug damage, damp, a slug", 0, 0))
+        .containsExactly("<mark>slug</mark> <mark>damage</mark>, damp, a slug");
+    assertThat(highlight("wi-f*", "wi-fi, not fi, a wife", 0, 0))
+        .containsExactly("<mark>wi</mark>-<mark>fi</mark>, not fi, a wife");
     assertThat(highlight("sha*", "shady shade -ash", 0, 0))
         .containsExactly("<mark>shady</mark> <mark>shade</mark> -ash");
   }

@@ -106,7 +106,7 @@ class FilterTextTest {
                                     new Query.Word(in, "fern", false),
                                     new Query.Word(in, "moss", false))),
                             new Query.Word(in, "har", true))),
-                    new Query.Not(new Query.Word(in, "rust", false)))));
+                    new Query.Unless(new Query.Word(in, "rust", false)))));
     assertThat(QueryText.parse(" \"shade", in, true, true))
         .isEqualTo(new Query.Word(in, "shade", true));
   }

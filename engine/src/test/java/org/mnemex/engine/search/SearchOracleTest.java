@@ -293,6 +293,7 @@ class SearchOracleTest {
                     || all.clauses().stream().anyMatch(c -> matches(c, d)));
         case Query.AnyOf any -> any.clauses().stream().anyMatch(c -> matches(c, d));
         case Query.Not not -> !matches(not.clause(), d);
+        case Query.Unless unless -> asksForNothing(unless.clause()) || !matches(unless.clause(), d);
         case Query.Word word ->
             word.fields().keySet().stream()
                 .anyMatch(field -> frequency(d, field, word.text(), word.prefix()) > 0);
@@ -301,6 +302,12 @@ class SearchOracleTest {
                 .anyMatch(field -> frequency(d, field, phrase.text(), false) > 0);
         default -> throw new IllegalArgumentException(query.toString());
       };
+    }
+
+    private static boolean asksForNothing(Query query) {
+      return query instanceof Query.Word word
+          && word.fields().keySet().stream()
+              .allMatch(name -> wanted(SCHEMA.field(name), word.text(), word.prefix()).isEmpty());
     }
 
     private static boolean droppedSomewhere(String word) {

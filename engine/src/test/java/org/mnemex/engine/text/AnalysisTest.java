@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.constraints.CharRange;
@@ -227,15 +228,15 @@ class AnalysisTest {
                         "synonyms", "USA, United States of America", "tv => television set"))));
     List<String> ways =
         TokenPaths.of(two.forQueries().tokens("old usa tv shows")).stream()
-            .map(path -> String.join(" ", path.terms()))
+            .map(path -> path.slots().stream().map(List::getFirst).collect(Collectors.joining(" ")))
             .toList();
     assertThat(ways)
         .containsExactlyInAnyOrder(
             "old usa television set shows", "old united states of america television set shows");
     assertThat(
             TokenPaths.of(two.forQueries().tokens("united states")).stream()
-                .map(TokenPaths.Path::terms))
-        .containsExactly(List.of("united", "states"));
+                .map(TokenPaths.Path::slots))
+        .containsExactly(List.of(List.of("united"), List.of("states")));
   }
 
   @Test
@@ -272,7 +273,7 @@ class AnalysisTest {
     assertThat(chain(null, "words", "stop=english | lowercase").warnings()).hasSize(1);
     assertThat(chain(null, "words", "lowercase | fold | stem=english | stop=english").warnings())
         .hasSize(2);
-    assertThat(chain(null, "ngrams", "lowercase").warnings()).hasSize(1);
+    assertThat(chain(null, "ngrams=min:2", "lowercase").warnings()).hasSize(1);
     assertThat(Components.analysers().values()).allMatch(analyser -> analyser.warnings().isEmpty());
     assertThat(Components.analysers().get("prefixes").forQueries().tokens("fern")).hasSize(1);
   }
