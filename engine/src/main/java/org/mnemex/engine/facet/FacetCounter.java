@@ -1,6 +1,7 @@
 package org.mnemex.engine.facet;
 
 import java.util.List;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.DocBits;
@@ -15,9 +16,17 @@ public abstract class FacetCounter {
   /** More values are not put in order by anything but count. */
   static final int MAX_VALUES = 1_000_000;
 
+  /** What it may use. */
+  Budget budget = Budget.none();
+
   /** A counter that has counted nothing. */
-  public static FacetCounter of(FacetRequest request, Schema schema) {
-    Field field = check(request, schema);
+  public static FacetCounter of(FacetRequest request, Schema schema, Budget budget) {
+    FacetCounter counter = of(request, check(request, schema));
+    counter.budget = budget;
+    return counter;
+  }
+
+  private static FacetCounter of(FacetRequest request, Field field) {
     return switch (request) {
       case FacetRequest.Values values ->
           !field.type().isOrdinal()

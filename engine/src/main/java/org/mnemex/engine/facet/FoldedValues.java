@@ -49,6 +49,7 @@ final class FoldedValues extends FacetCounter {
     Dictionary values = segment.values(field);
     PackedNumbers ranks = segment.foldedRanks(field);
     Column column = segment.column(field);
+    budget.take(12L * values.size());
     int[] ofSpelling = new int[values.size()];
     int[] ofRank = new int[values.size()];
     int[] lastDoc = new int[values.size()];
@@ -66,7 +67,7 @@ final class FoldedValues extends FacetCounter {
                 }
               }
             });
-    for (Dictionary.Walk walk = values.walk(); walk.next(); ) {
+    for (Dictionary.Walk walk = values.walk(); walk.next() && budget.step(); ) {
       int place = walk.place();
       if (ofSpelling[place] == 0) {
         continue;

@@ -25,6 +25,7 @@ final class PathCounts extends FacetCounter {
   @Override
   public void count(SegmentReader segment, DocBits docs) {
     Dictionary values = segment.values(field);
+    budget.take(4L * values.size());
     int[] here = new int[values.size()];
     TextValues.count(segment.column(field), docs, here);
     String under = request.under().isEmpty() ? "" : request.under() + "/";
@@ -32,7 +33,7 @@ final class PathCounts extends FacetCounter {
     byte[] prefix = under.getBytes(StandardCharsets.UTF_8);
     Dictionary.Walk walk = values.walk();
     walk.seek(prefix);
-    while (walk.hasCurrent() && walk.startsWith(prefix)) {
+    while (walk.hasCurrent() && walk.startsWith(prefix) && budget.step()) {
       if (here[walk.place()] > 0) {
         String path = new String(walk.term(), StandardCharsets.UTF_8);
         if (Paths.depth(path) == depth && !request.chosen().contains(path)) {

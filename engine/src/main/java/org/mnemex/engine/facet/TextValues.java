@@ -27,6 +27,7 @@ final class TextValues extends FacetCounter {
   @Override
   public void count(SegmentReader segment, DocBits docs) {
     Dictionary values = segment.values(field);
+    budget.take(4L * values.size());
     int[] here = new int[values.size()];
     Column column = segment.column(field);
     count(column, docs, here);
@@ -77,7 +78,7 @@ final class TextValues extends FacetCounter {
     int least = best.isEmpty() ? 1 : best.element();
     List<FacetResult.Value> values = new ArrayList<>();
     boolean all = request.chosen().isEmpty();
-    for (int i = 0; i < merged.size; i++) {
+    for (int i = 0; i < merged.size && budget.step(); i++) {
       if (merged.sums[i] >= least || !all) {
         FacetResult.Value value = merged.value(i);
         if (merged.sums[i] >= least || value.chosen()) {
@@ -94,7 +95,7 @@ final class TextValues extends FacetCounter {
   private List<FacetResult.Value> searched(Merged merged) {
     String search = Folding.foldCase(request.search());
     List<FacetResult.Value> values = new ArrayList<>();
-    for (int i = 0; i < merged.size; i++) {
+    for (int i = 0; i < merged.size && budget.step(); i++) {
       FacetResult.Value value = merged.value(i);
       if (hasWord((String) value.value(), search)) {
         values.add(value);
@@ -129,7 +130,7 @@ final class TextValues extends FacetCounter {
         }
       }
       byte[] last = {};
-      while (!queue.isEmpty()) {
+      while (!queue.isEmpty() && budget.step()) {
         int least = queue.remove();
         Dictionary.Walk walk = walks[least];
         int count = counts.get(least)[walk.place()];

@@ -6,6 +6,7 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
@@ -31,13 +32,19 @@ public final class Completions {
    * @param prefix whether the term may be longer
    */
   public static List<Completion> of(
-      Snapshot snapshot, Field field, String beginning, int edits, boolean prefix, int most) {
+      Snapshot snapshot,
+      Field field,
+      String beginning,
+      int edits,
+      boolean prefix,
+      int most,
+      Budget budget) {
     TermRule rule = new TermRule.Best(new TermRule.Similar(beginning, edits, 1, prefix), 2 * most);
     Map<String, Completion> found = new HashMap<>();
     for (SegmentView view : snapshot.segments()) {
       Dictionary terms = view.reader().terms(field);
       Dictionary.Walk walk = terms.walk();
-      for (TermRule.Found term : rule.in(terms)) {
+      for (TermRule.Found term : rule.in(terms, budget)) {
         walk.goTo(term.place());
         String text = new String(walk.term(), StandardCharsets.UTF_8);
         found.merge(

@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
@@ -90,7 +91,7 @@ final class EditionStatistics {
     return found.computeIfAbsent(
         new RuleKey(segment.id(), field.name(), rule),
         key -> {
-          List<TermRule.Found> terms = new ArrayList<>(rule.in(segment.terms(field)));
+          List<TermRule.Found> terms = new ArrayList<>(rule.in(segment.terms(field), budget));
           budget.terms(terms.size(), rule.what());
           return terms;
         });

@@ -4,8 +4,8 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.Explanation;
-import org.mnemex.engine.SearchLimits;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.codec.LengthCode;
 import org.mnemex.engine.facet.FacetCounter;
@@ -30,7 +30,7 @@ public final class Explainer {
     this.request = request;
     this.view = view;
     this.doc = doc;
-    Budget budget = new Budget(SearchLimits.NONE, System::nanoTime, snapshot.documents());
+    Budget budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
     this.statistics = new EditionStatistics(snapshot, budget);
     this.planner = new Planner(snapshot.schema(), statistics);
     this.filter = new SegmentFilter(view.reader(), planner, statistics, budget, null);

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Objects;
 import java.util.Set;
 import java.util.function.Predicate;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.SearchLimits;
 import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.query.Query;

@@ -1,5 +1,6 @@
 package org.mnemex.engine.search;
 
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.query.Area;
 import org.mnemex.engine.read.Cells;
@@ -19,9 +20,11 @@ final class PlaceSearch {
 
   private final SegmentReader.PlaceColumn places;
   private final Area area;
+  private final Budget budget;
   private final DocBits found;
 
-  PlaceSearch(SegmentReader.PlaceColumn places, Area area) {
+  PlaceSearch(SegmentReader.PlaceColumn places, Area area, Budget budget) {
+    this.budget = budget;
     this.places = places;
     this.area = area;
     this.found = new DocBits(places.present().rows());
@@ -78,7 +81,7 @@ final class PlaceSearch {
 
   private void run(long firstCell, long lastCell) {
     PackedNumbers cells = places.cells();
-    for (long at = lowerBound(cells, firstCell << 31); at < cells.size(); at++) {
+    for (long at = lowerBound(cells, firstCell << 31); at < cells.size() && budget.step(); at++) {
       long cell = cells.get(at);
       if (cell >>> 31 > lastCell) {
         return;

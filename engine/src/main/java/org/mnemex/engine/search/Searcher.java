@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.SearchResult;
@@ -78,7 +79,7 @@ public final class Searcher {
     this.wanted = request.offset() + request.size();
     ranking.forEach(signal -> Signals.check(signal, schema));
     for (FacetRequest facet : request.facets()) {
-      counters.add(FacetCounter.of(facet, schema));
+      counters.add(FacetCounter.of(facet, schema, budget));
       choices.add(FacetCounter.choice(facet));
     }
   }
@@ -150,6 +151,7 @@ public final class Searcher {
           andAllBut(counted, chosen, i);
         }
         counters.get(i).count(segment, counted);
+        budget.goOn(counted.count());
       }
       DocBits results = matched;
       if (any) {
@@ -260,13 +262,13 @@ public final class Searcher {
 
   private void offerAll(SegmentFilter filter, DocBits results, Signals signals, SegmentTop top) {
     if (plan instanceof Plan.Filter) {
-      for (int doc = results.next(0); doc >= 0; doc = results.next(doc + 1)) {
+      for (int doc = results.next(0); doc >= 0 && budget.step(); doc = results.next(doc + 1)) {
         top.offer(doc, signals.isEmpty() ? 0 : signals.factor(doc));
       }
       return;
     }
     Matcher matcher = filter.matchers().matcher(plan);
-    for (int doc = results.next(0); doc >= 0; doc = results.next(doc + 1)) {
+    for (int doc = results.next(0); doc >= 0 && budget.step(); doc = results.next(doc + 1)) {
       if (matcher.advance(doc) == doc) {
         top.offer(doc, score(matcher, signals));
       }
@@ -274,17 +276,16 @@ public final class Searcher {
   }
 
   /** All score the same, so the first in order of keys are the best. */
-  private static void offerByKey(
-      SegmentReader segment, DocBits results, int found, SegmentTop top) {
+  private void offerByKey(SegmentReader segment, DocBits results, int found, SegmentTop top) {
     Dictionary.Walk keys = segment.keys().walk();
     // Where few are left, walking through all keys would take longer than looking at those few.
     if ((long) found * 16 < segment.documents()) {
-      for (int doc = results.next(0); doc >= 0; doc = results.next(doc + 1)) {
+      for (int doc = results.next(0); doc >= 0 && budget.step(); doc = results.next(doc + 1)) {
         top.offer(doc, 0);
       }
       return;
     }
-    while (!top.isFull() && keys.next()) {
+    while (!top.isFull() && keys.next() && budget.step()) {
       int doc = (int) keys.number(0);
       if (results.get(doc)) {
         top.offer(doc, 0);
@@ -334,12 +335,12 @@ public final class Searcher {
     return hits;
   }
 
-  private static List<String> fragments(
+  private List<String> fragments(
       StoredDocument document, HighlightRequest highlight, Highlighter highlighter) {
     List<String> fragments = new ArrayList<>();
     for (Object value : document.fields().getOrDefault(highlight.field(), List.of())) {
       int left = highlight.fragments() - fragments.size();
-      if (highlight.fragments() == 0 || left > 0) {
+      if ((highlight.fragments() == 0 || left > 0) && budget.goOn(0)) {
         fragments.addAll(
             highlighter.highlight(
                 (String) value,

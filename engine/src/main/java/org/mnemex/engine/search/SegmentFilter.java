@@ -1,9 +1,12 @@
 package org.mnemex.engine.search;
 
 import java.nio.charset.StandardCharsets;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.function.LongPredicate;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.query.Query;
@@ -198,29 +201,29 @@ final class SegmentFilter {
       return bits;
     }
     boolean[] wanted = new boolean[segment.values(field).size()];
-    for (Object value : query.values()) {
-      mark(field, wanted, (String) value);
-    }
+    mark(field, wanted, query.values());
     addMarked(field, wanted, bits);
     return bits;
   }
 
-  /** Marks the places of a value; a folded field may have several that are the same. */
-  private void mark(Field field, boolean[] wanted, String value) {
-    Dictionary values = segment.values(field);
+  /** Marks the places of values; a folded field may have several that are the same. */
+  private void mark(Field field, boolean[] wanted, List<Object> values) {
+    Dictionary dictionary = segment.values(field);
     if (!field.fold()) {
-      int place = values.find(term(field, value));
-      if (place >= 0) {
-        wanted[place] = true;
+      for (Object value : values) {
+        int place = dictionary.find(term(field, (String) value));
+        if (place >= 0) {
+          wanted[place] = true;
+        }
       }
       return;
     }
-    String folded = field.term(value);
-    Dictionary.Walk walk = values.walk();
-    while (walk.next()) {
-      if (Folding.foldCase(new String(walk.term(), StandardCharsets.UTF_8)).equals(folded)) {
-        wanted[walk.place()] = true;
-      }
+    Set<String> folded = new HashSet<>();
+    values.forEach(value -> folded.add(field.term((String) value)));
+    Dictionary.Walk walk = dictionary.walk();
+    while (walk.next() && budget.step()) {
+      wanted[walk.place()] =
+          folded.contains(Folding.foldCase(new String(walk.term(), StandardCharsets.UTF_8)));
     }
   }
 
@@ -242,7 +245,7 @@ final class SegmentFilter {
     if (field.hasTerms()) {
       Dictionary.Walk walk = segment.terms(field).walk();
       walk.seek(prefix);
-      while (walk.hasCurrent() && walk.startsWith(prefix)) {
+      while (walk.hasCurrent() && walk.startsWith(prefix) && budget.step()) {
         addAll(segment.postings(field, walk, false), bits);
         walk.next();
       }
@@ -251,7 +254,7 @@ final class SegmentFilter {
     Dictionary values = segment.values(field);
     boolean[] wanted = new boolean[values.size()];
     String folded = Folding.foldCase(query.prefix());
-    for (Dictionary.Walk walk = values.walk(); walk.next(); ) {
+    for (Dictionary.Walk walk = values.walk(); walk.next() && budget.step(); ) {
       wanted[walk.place()] =
           field.fold()
               ? Folding.foldCase(new String(walk.term(), StandardCharsets.UTF_8)).startsWith(folded)
@@ -292,7 +295,9 @@ final class SegmentFilter {
     if (field.hasTerms()) {
       Dictionary.Walk walk = segment.terms(field).walk();
       walk.seek(from == null ? new byte[0] : from);
-      for (boolean has = walk.hasCurrent(); has && !isBehind(walk, to, query); has = walk.next()) {
+      for (boolean has = walk.hasCurrent();
+          has && !isBehind(walk, to, query) && budget.step();
+          has = walk.next()) {
         if (from == null || query.withFrom() || walk.compareTo(from) != 0) {
           addAll(segment.postings(field, walk, false), bits);
         }
@@ -301,7 +306,7 @@ final class SegmentFilter {
     }
     Dictionary values = segment.values(field);
     boolean[] wanted = new boolean[values.size()];
-    for (Dictionary.Walk walk = values.walk(); walk.next(); ) {
+    for (Dictionary.Walk walk = values.walk(); walk.next() && budget.step(); ) {
       byte[] value = term(field, new String(walk.term(), StandardCharsets.UTF_8));
       int low = from == null ? 1 : java.util.Arrays.compareUnsigned(value, from);
       int high = to == null ? -1 : java.util.Arrays.compareUnsigned(value, to);
@@ -410,7 +415,7 @@ final class SegmentFilter {
     if (field.type() != FieldType.PLACE) {
       throw new QueryRefusedException("field '" + field.name() + "' is no place");
     }
-    return new PlaceSearch(segment.places(field), query.area()).rows(rows);
+    return new PlaceSearch(segment.places(field), query.area(), budget).rows(rows);
   }
 
   private DocBits group(Query.Group query) {

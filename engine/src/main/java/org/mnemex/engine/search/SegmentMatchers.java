@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;
@@ -166,7 +167,7 @@ final class SegmentMatchers {
       }
       units.add(ways);
     }
-    return new Together(units, positions.match(), positions.shared());
+    return new Together(units, positions.match(), positions.shared(), budget);
   }
 
   private List<Postings> slot(Field field, Plan.Slot slot) {

@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.text.EditDistance;
@@ -14,8 +15,8 @@ sealed interface TermRule {
   /** So many steps forward cost less than a search. */
   int NEAR = 8;
 
-  /** The terms it describes, in order. */
-  List<Found> in(Dictionary terms);
+  /** The terms it describes, in order; not all of them if the time is over. */
+  List<Found> in(Dictionary terms, Budget budget);
 
   /** Whether it describes a term. */
   boolean accepts(String term);
@@ -39,11 +40,11 @@ sealed interface TermRule {
   /** Terms that begin with some bytes. */
   record Prefix(byte[] prefix) implements TermRule {
     @Override
-    public List<Found> in(Dictionary terms) {
+    public List<Found> in(Dictionary terms, Budget budget) {
       List<Found> found = new ArrayList<>();
       Dictionary.Walk walk = terms.walk();
       walk.seek(prefix);
-      while (walk.place() < terms.size() && walk.startsWith(prefix)) {
+      while (walk.place() < terms.size() && walk.startsWith(prefix) && budget.step()) {
         found.add(found(walk, 1));
         walk.next();
       }
@@ -64,13 +65,13 @@ sealed interface TermRule {
   /** Terms that an automaton accepts. Beginnings that cannot lead anywhere are jumped over. */
   record Matching(String expression, PatternText.Automaton automaton) implements TermRule {
     @Override
-    public List<Found> in(Dictionary terms) {
+    public List<Found> in(Dictionary terms, Budget budget) {
       List<Found> found = new ArrayList<>();
       Dictionary.Walk walk = terms.walk();
       boolean has = walk.next();
       List<boolean[]> states = new ArrayList<>(List.of(automaton.begin()));
       Points points = new Points();
-      while (has) {
+      while (has && budget.step()) {
         int shared = points.read(walk);
         while (states.size() > shared + 1) {
           states.removeLast();
@@ -116,7 +117,7 @@ sealed interface TermRule {
    */
   record Similar(String word, int edits, int same, boolean prefix) implements TermRule {
     @Override
-    public List<Found> in(Dictionary terms) {
+    public List<Found> in(Dictionary terms, Budget budget) {
       int[] wanted = word.codePoints().toArray();
       byte[] fixed =
           word.substring(0, word.offsetByCodePoints(0, Math.min(same, wanted.length)))
@@ -127,7 +128,7 @@ sealed interface TermRule {
       Table table = new Table(wanted);
       Points points = new Points();
       boolean has = walk.hasCurrent();
-      while (has && walk.startsWith(fixed)) {
+      while (has && walk.startsWith(fixed) && budget.step()) {
         int shared = points.read(walk);
         table.depth = Math.min(table.depth, shared);
         boolean dead = table.depth > 0 && table.least() > edits;
@@ -224,8 +225,8 @@ sealed interface TermRule {
   /** The best of the terms that another rule describes: strongest first, then most frequent. */
   record Best(TermRule rule, int most) implements TermRule {
     @Override
-    public List<Found> in(Dictionary terms) {
-      return candidates(terms).stream()
+    public List<Found> in(Dictionary terms, Budget budget) {
+      return candidates(terms, budget).stream()
           .sorted(
               Comparator.<Found>comparingDouble(found -> -found.strength())
                   .thenComparingInt(found -> -found.documents())
@@ -236,14 +237,15 @@ sealed interface TermRule {
     }
 
     /** Where enough terms begin with the word as it is, those with typing errors come behind. */
-    private List<Found> candidates(Dictionary terms) {
+    private List<Found> candidates(Dictionary terms, Budget budget) {
       if (rule instanceof Similar similar && similar.prefix()) {
-        List<Found> exact = new Prefix(similar.word().getBytes(StandardCharsets.UTF_8)).in(terms);
+        List<Found> exact =
+            new Prefix(similar.word().getBytes(StandardCharsets.UTF_8)).in(terms, budget);
         if (exact.size() >= most) {
           return exact;
         }
       }
-      return rule.in(terms);
+      return rule.in(terms, budget);
     }
 
     @Override

@@ -2,6 +2,7 @@ package org.mnemex.engine.search;
 
 import java.util.Arrays;
 import java.util.List;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.read.Postings;
 
 /**
@@ -12,6 +13,7 @@ final class Together extends Occurrences {
   private final Way[][] units;
   private final PositionMatch match;
   private final boolean shared;
+  private final Budget budget;
   private final int[][] positions;
   private final int[] counts;
   private int doc = -1;
@@ -21,7 +23,8 @@ final class Together extends Occurrences {
    * @param units alternatives for each word
    * @param shared whether two words may have positions in common
    */
-  Together(List<List<Way>> units, PositionMatch match, boolean shared) {
+  Together(List<List<Way>> units, PositionMatch match, boolean shared, Budget budget) {
+    this.budget = budget;
     this.units = units.stream().map(unit -> unit.toArray(Way[]::new)).toArray(Way[][]::new);
     this.match = match;
     this.shared = shared;
@@ -154,7 +157,7 @@ final class Together extends Occurrences {
       return doc;
     }
     int wanted = target;
-    while (wanted != END) {
+    while (wanted != END && budget.step()) {
       int agreed = align(wanted);
       if (agreed == wanted) {
         freq = read(wanted) ? match.count(positions, counts, shared) : 0;

@@ -7,6 +7,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.SearchLimits;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.SearchResult;
@@ -35,7 +36,7 @@ public final class Correction {
   private final Snapshot snapshot;
   private final List<Field> fields;
   private final Query filter;
-  private final SearchLimits limits;
+  private final Budget budget;
   private final @Nullable FilterCache cache;
 
   private Correction(
@@ -47,7 +48,7 @@ public final class Correction {
     this.snapshot = snapshot;
     this.fields = fields;
     this.filter = filter;
-    this.limits = limits;
+    this.budget = new Budget(limits, System::nanoTime, snapshot.documents());
     this.cache = cache;
   }
 
@@ -105,7 +106,7 @@ public final class Correction {
     SearchRequest request =
         new SearchRequest(
             query, filter, null, 0, size, List.of(), java.util.Set.copyOf(show), List.of());
-    return Searcher.search(snapshot, request.countingUpTo(1).within(limits), cache);
+    return Searcher.search(snapshot, request.countingUpTo(1).within(budget.left()), cache);
   }
 
   private record Candidate(String word, int distance, long documents) {}

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.SearchResult;
@@ -32,12 +33,12 @@ import org.mnemex.engine.text.Folding;
  */
 public final class Suggester {
   /** The best terms that a word being typed may become; the rest are too rare to be meant. */
-  private static final int MOST_TERMS = 8;
+  private static final int MAX_TERMS = 8;
 
   /** Documents looked at for one suggestion wanted, as several may have the same value. */
   private static final int DOCUMENTS_EACH = 2;
 
-  private static final int MOST_WORDS = 16;
+  private static final int MAX_WORDS = 16;
 
   private Suggester() {}
 
@@ -48,6 +49,7 @@ public final class Suggester {
    */
   public static List<Suggestion> suggest(
       Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {
+    Budget budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
     Map<String, Ranked> best = new LinkedHashMap<>();
     for (String name : request.fields()) {
       Field field = snapshot.schema().field(name);
@@ -57,7 +59,7 @@ public final class Suggester {
         throw new QueryRefusedException(
             "field '" + name + "' cannot complete words; give it the uses 'search' and 'suggest'");
       }
-      suggest(snapshot, request, cache, field, best);
+      suggest(snapshot, request, cache, field, budget, best);
     }
     return best.values().stream()
         .sorted(
@@ -76,25 +78,27 @@ public final class Suggester {
       SuggestRequest request,
       @Nullable FilterCache cache,
       Field field,
+      Budget budget,
       Map<String, Ranked> best) {
     List<AnalysedToken> typed =
         field.queryAnalyser() == null ? List.of() : field.queryAnalyser().tokens(request.text());
     if (typed.isEmpty()) {
       return;
     }
-    int last = Math.min(typed.size(), MOST_WORDS) - 1;
+    int last = Math.min(typed.size(), MAX_WORDS) - 1;
     Query before = wordsBefore(field, request.text(), typed, last);
     String beginning = typed.get(last).text();
     boolean open = !Character.isWhitespace(request.text().charAt(request.text().length() - 1));
     int wanted = DOCUMENTS_EACH * request.size();
     // Terms without typing errors come first, so once there is enough the rest is not looked at.
     for (Completions.Completion term :
-        Completions.of(snapshot, field, beginning, Edits.of(beginning), open, MOST_TERMS)) {
+        Completions.of(snapshot, field, beginning, Edits.of(beginning), open, MAX_TERMS, budget)) {
       if (wanted <= 0) {
         return;
       }
       Query query = Query.and(before, new Query.Term(field.name(), term.term()));
-      wanted -= collect(snapshot, request, cache, field, query, typed, term.strength(), best);
+      wanted -=
+          collect(snapshot, request, cache, field, budget, query, typed, term.strength(), best);
     }
   }
 
@@ -103,6 +107,7 @@ public final class Suggester {
       SuggestRequest request,
       @Nullable FilterCache cache,
       Field field,
+      Budget budget,
       Query query,
       List<AnalysedToken> typed,
       double strength,
@@ -119,7 +124,7 @@ public final class Suggester {
                 List.of())
             .rankedBy(request.signals())
             .countingUpTo(0)
-            .within(request.limits());
+            .within(budget.left());
     Highlighter highlighter = Marks.of(query, field, snapshot);
     List<SearchResult.Hit> hits = Searcher.search(snapshot, search, cache).hits();
     for (SearchResult.Hit hit : hits) {
@@ -145,7 +150,7 @@ public final class Suggester {
     for (int i = 0; i < last; i++) {
       // As it was typed: it is analysed again.
       String word = text.substring(typed.get(i).start(), typed.get(i).end());
-      words.add(Edits.word(fields, word, false, MOST_TERMS));
+      words.add(Edits.word(fields, word, false, MAX_TERMS));
     }
     return words.isEmpty() ? new Query.Everything() : new Query.AllOf(words);
   }

@@ -19,6 +19,7 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
 import org.junit.jupiter.api.Assertions;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.Document;
 import org.mnemex.engine.EditionFolder;

@@ -11,9 +11,11 @@ import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Explanation;
+import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchLimits;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.SearchResult;
+import org.mnemex.engine.SearchTimeoutException;
 import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
@@ -85,23 +87,30 @@ public class EndpointSearch {
         answering.edition().read(() -> answering.edition().folder().search(request));
     String meant =
         result.total() == 0 && !asked.words().isBlank()
-            ? answering
-                .edition()
-                .read(
-                    () ->
-                        answering
-                            .edition()
-                            .folder()
-                            .correct(
-                                new SuggestRequest(
-                                    asked.words(),
-                                    readable(endpoint),
-                                    1,
-                                    endpoint.forced(),
-                                    List.of(),
-                                    request.limits())))
+            ? meant(answering, asked.words(), request.limits(), start)
             : null;
     return answer(endpoint, asked, result, answering.edition(), start, meant);
+  }
+
+  /** What was probably meant, if that can be told in what is left of the time. */
+  private static @Nullable String meant(
+      Endpoints.Answering answering, String words, SearchLimits limits, long start) {
+    Endpoint.Fitted endpoint = answering.endpoint();
+    long left = limits.millis() - (System.nanoTime() - start) / 1_000_000;
+    SuggestRequest request =
+        new SuggestRequest(
+            words,
+            readable(endpoint),
+            1,
+            endpoint.forced(),
+            List.of(),
+            new SearchLimits(Math.max(0, left), limits.bytes(), limits.terms(), false));
+    try {
+      return answering.edition().read(() -> answering.edition().folder().correct(request));
+    } catch (SearchTimeoutException | QueryRefusedException e) {
+      // There is an answer without it.
+      return null;
+    }
   }
 
   /** Text fields whose words people know. */

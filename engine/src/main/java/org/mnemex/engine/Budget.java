@@ -1,14 +1,15 @@
-package org.mnemex.engine.search;
+package org.mnemex.engine;
 
 import java.util.function.LongSupplier;
-import org.mnemex.engine.QueryRefusedException;
-import org.mnemex.engine.SearchLimits;
-import org.mnemex.engine.SearchTimeoutException;
 
-/** What a running search has used of what it may; belongs to one search. */
-final class Budget {
+/**
+ * What a running search has used of what it may; belongs to one search and its thread. Whatever
+ * walks through something that documents or callers can lengthen asks it now and then whether to go
+ * on.
+ */
+public final class Budget {
   /** Documents between two looks at the clock. */
-  static final int STEP = 4096;
+  public static final int STEP = 4096;
 
   private final SearchLimits limits;
   private final LongSupplier nanoTime;
@@ -16,12 +17,13 @@ final class Budget {
   private final long documents;
   private long seen;
   private long bytes;
+  private long steps;
   private boolean over;
 
   /**
    * @param documents how many the edition has, for messages
    */
-  Budget(SearchLimits limits, LongSupplier nanoTime, long documents) {
+  public Budget(SearchLimits limits, LongSupplier nanoTime, long documents) {
     this.limits = limits;
     this.nanoTime = nanoTime;
     this.deadline = nanoTime.getAsLong() + limits.millis() * 1_000_000;
@@ -34,7 +36,7 @@ final class Budget {
    * @return whether to go on; false only if a partial answer was asked for
    * @throws SearchTimeoutException if the time is over
    */
-  boolean goOn(int looked) {
+  public boolean goOn(int looked) {
     seen += looked;
     if (over || nanoTime.getAsLong() - deadline > 0) {
       over = true;
@@ -45,8 +47,24 @@ final class Budget {
     return !over;
   }
 
+  /** A budget for something without limits. */
+  public static Budget none() {
+    return new Budget(SearchLimits.NONE, System::nanoTime, 0);
+  }
+
+  /** As {@link #goOn(int)}, but looks at the clock only at every 1,024th of many small steps. */
+  public boolean step() {
+    return (++steps & 1023) != 0 ? !over : goOn(0);
+  }
+
+  /** The same limits for a search within this one, with what is left of the time. */
+  public SearchLimits left() {
+    long millis = Math.max(0, (deadline - nanoTime.getAsLong()) / 1_000_000);
+    return new SearchLimits(millis, limits.bytes(), limits.terms(), limits.partial());
+  }
+
   /** Whether the answer lacks something. */
-  boolean isOver() {
+  public boolean isOver() {
     return over;
   }
 
@@ -55,7 +73,7 @@ final class Budget {
    *
    * @throws QueryRefusedException if it is more than the search may have
    */
-  void take(long more) {
+  public void take(long more) {
     bytes += more;
     if (bytes > limits.bytes()) {
       throw new QueryRefusedException(
@@ -69,7 +87,7 @@ final class Budget {
    *
    * @throws QueryRefusedException if they are too many
    */
-  void terms(int count, String what) {
+  public void terms(int count, String what) {
     if (count > limits.terms()) {
       throw new QueryRefusedException(
           "%s stands for more than %d terms; give more of its beginning"
