@@ -9,6 +9,11 @@ import java.util.stream.Stream;
  * value when a document is indexed and once per query.
  */
 public final class Analyser {
+  /** Steps that make a text longer than so many times itself, and a little, have it cut. */
+  private static final int MAX_GROWTH = 4;
+
+  private static final int MAX_MORE = 10_000;
+
   private final String name;
   private final List<CharFilter> text;
   private final Tokeniser tokeniser;
@@ -113,10 +118,15 @@ public final class Analyser {
     }
   }
 
+  private static int most(CharSequence from) {
+    return (int) Math.min(Integer.MAX_VALUE, (long) MAX_GROWTH * from.length() + MAX_MORE);
+  }
+
   private MappedText mapped(String from) {
     MappedText mapped = MappedText.of(from);
+    int most = most(from);
     for (CharFilter step : text) {
-      mapped = step.apply(mapped);
+      mapped = step.apply(mapped).first(most);
     }
     return mapped;
   }
@@ -140,7 +150,7 @@ public final class Analyser {
     List<Step> steps = new ArrayList<>();
     MappedText mapped = MappedText.of(text.toString());
     for (CharFilter step : this.text) {
-      mapped = step.apply(mapped);
+      mapped = step.apply(mapped).first(most(text));
       steps.add(new Step(step.name(), mapped.text(), List.of()));
     }
     for (int used = 0; used <= filters.size(); used++) {

@@ -12,7 +12,11 @@ import org.mnemex.engine.schema.NearestName;
 
 /** The steps that definitions can name, and the analysers that exist without being defined. */
 public final class Components {
-  private static final int MOST_GRAM = 20;
+  private static final int MAX_GRAM = 20;
+
+  /** Steps for the text and token filters of one analyser. */
+  private static final int MAX_STEPS = 64;
+
   private static final Map<String, Function<Options, CharFilter>> TEXT = new TreeMap<>();
   private static final Map<String, Function<Options, Tokeniser>> TOKENISERS = new TreeMap<>();
   private static final Map<String, Function<Options, TokenFilter>> FILTERS = new TreeMap<>();
@@ -45,9 +49,9 @@ public final class Components {
     TOKENISERS.put(
         "ngrams",
         options -> {
-          int least = options.number("min", 2, 1, MOST_GRAM);
+          int least = options.number("min", 2, 1, MAX_GRAM);
           return new GramTokeniser(
-              least, options.number("max", Math.max(3, least), least, MOST_GRAM));
+              least, options.number("max", Math.max(3, least), least, MAX_GRAM));
         });
     TOKENISERS.put("cjk_pairs", options -> new CjkPairsTokeniser());
 
@@ -156,6 +160,13 @@ public final class Components {
    * @throws ComponentException for the first step that does not exist or fit, with what to do
    */
   public static Analyser analyser(String name, AnalyserSpec spec) {
+    if (spec.text().size() + spec.filters().size() > MAX_STEPS) {
+      throw new ComponentException(
+          spec.filters().isEmpty() ? "" : spec.filters().getLast().name(),
+          "an analyser has at most %d steps, not %d"
+              .formatted(MAX_STEPS, spec.text().size() + spec.filters().size()),
+          null);
+    }
     List<CharFilter> text = new ArrayList<>();
     for (ComponentSpec step : spec.text()) {
       text.add(make("step for the text", TEXT, step));
@@ -179,6 +190,7 @@ public final class Components {
           NearestName.to(spec.name(), known.keySet()));
     }
     Options options = new Options(spec);
+    options.checkSize();
     T made = maker.apply(options);
     options.finish();
     return made;
@@ -223,11 +235,11 @@ public final class Components {
   }
 
   private static PieceFilter pieces(Options options, boolean anywhere) {
-    int least = options.number("min", anywhere ? 3 : 1, 1, MOST_GRAM);
+    int least = options.number("min", anywhere ? 3 : 1, 1, MAX_GRAM);
     return new PieceFilter(
         anywhere,
         least,
-        options.number("max", Math.max(anywhere ? 3 : 15, least), least, MOST_GRAM));
+        options.number("max", Math.max(anywhere ? 3 : 15, least), least, MAX_GRAM));
   }
 
   private static void builtIn() {

@@ -26,6 +26,11 @@ public final class MappedText {
     return text;
   }
 
+  /** The first units of it, or all if there are no more. */
+  MappedText first(int units) {
+    return text.length() <= units ? this : new MappedText(text.substring(0, units), starts, ends);
+  }
+
   /** Where in the original the unit at {@code at} came from. */
   public int start(int at) {
     return starts == null ? at : starts[at];

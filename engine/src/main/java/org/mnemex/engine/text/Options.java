@@ -12,11 +12,38 @@ import org.mnemex.engine.schema.NearestName;
 
 /** Reads the options of a step; every one that is given must be asked for. */
 final class Options {
+  /** Words of a list, rules of synonyms, pairs of a table. */
+  private static final int MAX_VALUES = 100_000;
+
+  /** Of one word, rule or replacement. */
+  private static final int MAX_UNITS = 20_000;
+
   private final ComponentSpec spec;
   private final Set<String> asked = new HashSet<>();
 
   Options(ComponentSpec spec) {
     this.spec = spec;
+  }
+
+  /**
+   * Refuses more than analysis should have to look at.
+   *
+   * @throws ComponentException if there are too many values, or one is too long
+   */
+  void checkSize() {
+    for (List<String> values : spec.options().values()) {
+      if (values.size() > MAX_VALUES) {
+        throw problem("has more than %,d values".formatted(MAX_VALUES), null);
+      }
+      for (String value : values) {
+        if (value.length() > MAX_UNITS) {
+          throw problem("has a value of more than %,d characters".formatted(MAX_UNITS), null);
+        }
+      }
+    }
+    if (spec.options().size() > MAX_VALUES) {
+      throw problem("has more than %,d pairs".formatted(MAX_VALUES), null);
+    }
   }
 
   ComponentException problem(String what, @Nullable String suggestion) {
@@ -97,7 +124,7 @@ final class Options {
   Pattern pattern(String option) {
     String expression = text(option, null);
     try {
-      return Pattern.compile(expression);
+      return Expressions.compile(expression);
     } catch (PatternSyntaxException e) {
       throw problem("'" + expression + "' is no regular expression: " + e.getMessage(), null);
     }

@@ -3,6 +3,7 @@ package org.mnemex.engine.text;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -24,6 +25,9 @@ import org.jspecify.annotations.Nullable;
  * they can be changed without a rebuild as well.
  */
 final class SynonymFilter implements TokenFilter {
+  /** A query with such a word looks for as many words instead of one. */
+  private static final int MAX_PHRASES = 500;
+
   private final List<String> rules;
   private final boolean graph;
   private final @Nullable Analyser before;
@@ -60,7 +64,10 @@ final class SynonymFilter implements TokenFilter {
 
   private static final class Node {
     final Map<String, Node> next = new HashMap<>();
-    final Set<List<String>> means = new LinkedHashSet<>();
+
+    /** What the rules say that end here; all phrases of a rule share one list. */
+    final List<List<List<String>>> means = new ArrayList<>();
+
     boolean keeps;
     boolean ends;
   }
@@ -69,19 +76,22 @@ final class SynonymFilter implements TokenFilter {
     int arrow = rule.indexOf("=>");
     List<List<String>> left = phrases(arrow < 0 ? rule : rule.substring(0, arrow), chain);
     List<List<String>> right = arrow < 0 ? left : phrases(rule.substring(arrow + 2), chain);
+    if (left.size() > MAX_PHRASES || right.size() > MAX_PHRASES) {
+      throw new ComponentException(
+          "synonyms",
+          "'synonyms': a rule has at most %,d phrases, not %,d"
+              .formatted(MAX_PHRASES, Math.max(left.size(), right.size())),
+          null);
+    }
+    Set<List<String>> own = new HashSet<>(right);
     for (List<String> phrase : left) {
       Node node = root;
       for (String word : phrase) {
         node = node.next.computeIfAbsent(word, w -> new Node());
       }
       node.ends = true;
-      for (List<String> meaning : right) {
-        if (meaning.equals(phrase)) {
-          node.keeps = true;
-        } else {
-          node.means.add(meaning);
-        }
-      }
+      node.keeps |= own.contains(phrase);
+      node.means.add(right);
     }
   }
 
@@ -179,14 +189,23 @@ final class SynonymFilter implements TokenFilter {
       int covered = last.position() + last.span() - first.position();
       int start = first.position() + shift;
       List<List<Word>> ways = new ArrayList<>();
-      if (node.keeps || node.means.isEmpty()) {
+      Set<List<String>> means = new LinkedHashSet<>();
+      node.means.forEach(means::addAll);
+      if (node.keeps) {
+        List<String> phrase = new ArrayList<>();
+        for (int i = 0; i < matched; i++) {
+          phrase.add(waiting.get(i).text());
+        }
+        means.remove(phrase);
+      }
+      if (node.keeps || means.isEmpty()) {
         List<Word> own = new ArrayList<>();
         for (int i = 0; i < matched; i++) {
           own.add(new Word("", waiting.get(i), 0, 1));
         }
         ways.add(own);
       }
-      for (List<String> meaning : node.means) {
+      for (List<String> meaning : means) {
         ways.add(meaning.stream().map(word -> new Word(word, null, 0, 1)).toList());
       }
       int length = covered;

@@ -1,13 +1,20 @@
 package org.mnemex.engine.text;
 
 import java.util.Collection;
+import java.util.HashSet;
+import java.util.Set;
+import java.util.concurrent.ThreadLocalRandom;
 
 /** A set of words that can be asked for a token's text without making a string of it. */
 final class WordSet {
+  /** Unknown to whoever chooses words, so that nobody can make them fall together. */
+  private static final int SEED = ThreadLocalRandom.current().nextInt();
+
   private final char[][] slots;
   private final int longest;
 
-  WordSet(Collection<String> words) {
+  WordSet(Collection<String> given) {
+    Set<String> words = new HashSet<>(given);
     int size = 16;
     while (size < 3 * words.size()) {
       size *= 2;
@@ -41,7 +48,7 @@ final class WordSet {
   }
 
   static int hash(char[] chars, int length) {
-    int hash = 0x811C9DC5;
+    int hash = SEED;
     for (int i = 0; i < length; i++) {
       hash = (hash ^ chars[i]) * 0x01000193;
     }

@@ -9,6 +9,7 @@ import java.util.LinkedHashMap;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import org.mnemex.engine.text.Expressions;
 import org.mnemex.sync.definition.CleanStep;
 
 /** Reads clean-up steps that have options: {@code {name: option}}. */
@@ -80,7 +81,7 @@ final class CleanSteps {
     String with = replace.textOr("with", "");
     replace.finish();
     try {
-      Pattern pattern = Pattern.compile(find);
+      Pattern pattern = Expressions.compile(find);
       // A group that is not there is found now, not in the first record: this matches at once.
       Pattern.compile("(?:" + find + ")|").matcher("").replaceAll(String.valueOf(with));
       return new CleanStep.Replace(pattern, String.valueOf(with));

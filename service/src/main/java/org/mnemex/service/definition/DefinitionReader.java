@@ -11,6 +11,8 @@ import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Analyser;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
+import org.snakeyaml.engine.v2.api.lowlevel.Parse;
+import org.snakeyaml.engine.v2.events.Event;
 import org.snakeyaml.engine.v2.exceptions.Mark;
 import org.snakeyaml.engine.v2.exceptions.MarkedYamlEngineException;
 import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
@@ -21,6 +23,9 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 /** Reads definition files: YAML documents whose first key says what they define. */
 public final class DefinitionReader {
   static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
+  private static final int MAX_DEPTH = 40;
+  private static final int MAX_ALIASES = 50;
+
   private static final Set<String> KINDS =
       Set.of("source", "analyser", "index", "endpoint", "scorecard");
 
@@ -50,6 +55,7 @@ public final class DefinitionReader {
     List<Part> parts = new ArrayList<>();
     try {
       LoadSettings settings = LoadSettings.builder().setLabel(file).setUseMarks(true).build();
+      checkSize(file, text, settings);
       for (Node node : new Compose(settings).composeAllFromString(text)) {
         parts.add(part(file, text, node));
       }
@@ -76,13 +82,46 @@ public final class DefinitionReader {
     return parts;
   }
 
+  /**
+   * Refuses what is nested so deep, or refers to itself so often, that reading it would take more
+   * than a definition can be worth.
+   */
+  private static void checkSize(String file, String text, LoadSettings settings) {
+    int depth = 0;
+    int aliases = 0;
+    for (Event event : new Parse(settings).parseString(text)) {
+      switch (event.getEventId()) {
+        case MappingStart, SequenceStart -> depth++;
+        case MappingEnd, SequenceEnd -> depth--;
+        case Alias -> aliases++;
+        default -> {
+          // Neither opens nor repeats anything.
+        }
+      }
+      if (depth > MAX_DEPTH || aliases > MAX_ALIASES) {
+        Mark mark = event.getStartMark().orElse(null);
+        throw new DefinitionException(
+            List.of(
+                new DefinitionProblem(
+                    file,
+                    mark == null ? 1 : mark.getLine() + 1,
+                    mark == null ? 1 : mark.getColumn() + 1,
+                    "",
+                    depth > MAX_DEPTH
+                        ? "nested more than %d deep".formatted(MAX_DEPTH)
+                        : "more than %d references to what stands elsewhere".formatted(MAX_ALIASES),
+                    null)));
+      }
+    }
+  }
+
   private static Part part(String file, String text, Node node) {
     YamlMap map = new YamlMap(file, List.of(), node);
     String kind = "";
     if (node instanceof MappingNode mapping
         && !mapping.getValue().isEmpty()
         && mapping.getValue().getFirst().getKeyNode() instanceof ScalarNode first) {
-      kind = first.getValue();
+      kind = YamlMap.shown(first.getValue());
     }
     if (!KINDS.contains(kind)) {
       throw map.problem(
@@ -97,7 +136,9 @@ public final class DefinitionReader {
     if (!NAME.matcher(name).matches()) {
       throw map.problem(
           kind,
-          "'" + name + "' is no name; a name is lower-case letters, digits and hyphens",
+          "'"
+              + YamlMap.shown(name)
+              + "' is no name; a name is lower-case letters, digits and hyphens",
           null);
     }
     int start = text.offsetByCodePoints(0, node.getStartMark().orElseThrow().getIndex());

@@ -20,6 +20,8 @@ import org.snakeyaml.engine.v2.nodes.SequenceNode;
  * and in the end {@link #finish} refuses those that nobody asked for.
  */
 final class YamlMap {
+  private static final int MAX_KEY = 200;
+
   private final String file;
   private final List<String> path;
   private final Node node;
@@ -38,11 +40,23 @@ final class YamlMap {
       if (!(tuple.getKeyNode() instanceof ScalarNode key)) {
         throw problem(tuple.getKeyNode(), path, "a key must be a word", null);
       }
+      if (key.getValue().length() > MAX_KEY) {
+        throw problem(
+            key,
+            path(shown(key.getValue())),
+            "a key has at most %,d characters".formatted(MAX_KEY),
+            null);
+      }
       if (values.put(key.getValue(), tuple.getValueNode()) != null) {
         throw problem(key, path(key.getValue()), "this key stands twice", null);
       }
       keys.put(key.getValue(), key);
     }
+  }
+
+  /** The beginning of a text that somebody wrote, for messages. */
+  static String shown(String text) {
+    return text.length() <= 60 ? text : text.substring(0, 60) + "…";
   }
 
   /** The keys in order; all of them count as asked for. */

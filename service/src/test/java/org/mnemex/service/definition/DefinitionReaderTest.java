@@ -6,6 +6,8 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -329,5 +331,56 @@ class DefinitionReaderTest {
         .isInstanceOf(DefinitionException.class)
         .hasMessageContaining(message)
         .hasMessageContaining(suggestion);
+  }
+
+  /** Bodies of a few kilobytes that would take gigabytes or minutes. */
+  @ParameterizedTest
+  @MethodSource("tooMuch")
+  void whatWouldHoldTheServiceUpIsRefused(String text, String why) {
+    assertThatThrownBy(
+            () -> reader.parts("f.yaml", text).forEach(part -> reader.read(part, Map.of())))
+        .isInstanceOf(DefinitionException.class)
+        .hasMessageContaining(why)
+        .satisfies(e -> assertThat(e.getMessage()).hasSizeLessThan(2_500));
+  }
+
+  static Stream<Arguments> tooMuch() {
+    String analyser = "analyser: mine\ntokeniser: words\n";
+    String words =
+        IntStream.range(0, 5_000).mapToObj(i -> "w" + i).collect(Collectors.joining(", "));
+    return Stream.of(
+        Arguments.of(
+            analyser + "filters: [{synonyms: [\"" + words + "\"]}]",
+            "has a value of more than 20,000 characters"),
+        Arguments.of(
+            analyser + "filters: [{synonyms: [\"" + words.substring(0, 5_000) + "\"]}]",
+            "a rule has at most 500 phrases"),
+        Arguments.of(
+            analyser + "filters: [" + "lowercase, ".repeat(5_000) + "fold]",
+            "an analyser has at most 64 steps, not 5001"),
+        Arguments.of(
+            analyser + "filters: [{stop: [" + "the, ".repeat(200_000) + "a]}]",
+            "has more than 100,000 values"),
+        Arguments.of(
+            analyser + "filters: [{replace: {find: '" + "(".repeat(900) + "'}}]",
+            "nested more than 50 deep"),
+        Arguments.of(
+            analyser + "filters: [{replace: {find: '((a{100}){100}){100}'}}]",
+            "multiply to more than 1,000"),
+        Arguments.of("analyser: " + "[".repeat(5_000), "nested more than 40 deep"),
+        Arguments.of("x".repeat(150) + ": 1", "the first key of a definition says"),
+        Arguments.of(
+            analyser + "? " + "x".repeat(1_000_000) + "\n: 1", "a key has at most 200 characters"),
+        Arguments.of("a: &a [x]\nb: [" + "*a, ".repeat(60) + "*a]", "more than 50 references"));
+  }
+
+  @Test
+  void stepsThatMakeATextLongerAreCutShort() {
+    String map = "{map: {a: aaaaaa}}, ".repeat(20);
+    Definition grown =
+        read("analyser: mine\ntext: [" + map + "{map: {b: b}}]\ntokeniser: letters\n");
+    Analyser analyser = ((Definition.OfAnalyser) grown.content()).analyser();
+    assertThat(analyser.tokens("a").getFirst().text()).startsWith("aaa");
+    assertThat(analyser.trace("a").getLast().tokens()).hasSize(1);
   }
 }
