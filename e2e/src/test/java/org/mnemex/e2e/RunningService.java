@@ -149,6 +149,11 @@ final class RunningService implements AutoCloseable {
     }
   }
 
+  /** Where it listens. */
+  URI address() {
+    return url;
+  }
+
   HttpResponse<String> get(String path) throws IOException, InterruptedException {
     return http.send(
         HttpRequest.newBuilder(url.resolve(path)).build(), HttpResponse.BodyHandlers.ofString());

@@ -1,5 +1,7 @@
 package org.mnemex.service.admin;
 
+import com.fasterxml.jackson.annotation.JsonSetter;
+import com.fasterxml.jackson.annotation.Nulls;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
@@ -35,7 +37,8 @@ public class AnalyserController {
       String name, boolean builtIn, List<String> chain, String definition, List<String> warnings) {}
 
   /** A text and the analysers to try on it. */
-  public record TryBody(String text, List<String> analysers) {}
+  public record TryBody(
+      String text, @JsonSetter(contentNulls = Nulls.FAIL) List<String> analysers) {}
 
   /** What each step of an analyser makes of the text. */
   public record TryAnswer(String analyser, List<StepAnswer> steps) {}

@@ -1,5 +1,7 @@
 package org.mnemex.service.admin;
 
+import com.fasterxml.jackson.annotation.JsonSetter;
+import com.fasterxml.jackson.annotation.Nulls;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
@@ -57,13 +59,13 @@ public class DefinitionController {
    * @param hold whether new editions wait for a person's word when they are complete
    */
   public record ApplyBody(
-      List<DefinitionFile> files,
+      @JsonSetter(contentNulls = Nulls.FAIL) List<DefinitionFile> files,
       @Nullable Boolean prepare,
       @Nullable String plan,
       @Nullable Boolean hold) {}
 
   /** Files to look at together. */
-  public record PlanBody(List<DefinitionFile> files) {}
+  public record PlanBody(@JsonSetter(contentNulls = Nulls.FAIL) List<DefinitionFile> files) {}
 
   /** What applying did, definition by definition. */
   public record ApplyAnswer(List<Applied> applied) {}
@@ -123,7 +125,9 @@ public class DefinitionController {
    * @param key of the record; none for the first one
    */
   public record PreviewBody(
-      @Nullable List<DefinitionFile> files, @Nullable String index, @Nullable String key) {}
+      @JsonSetter(contentNulls = Nulls.FAIL) @Nullable List<DefinitionFile> files,
+      @Nullable String index,
+      @Nullable String key) {}
 
   @Operation(
       summary = "What definitions would make of one record",

@@ -1,5 +1,7 @@
 package org.mnemex.service.admin;
 
+import com.fasterxml.jackson.annotation.JsonSetter;
+import com.fasterxml.jackson.annotation.Nulls;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
@@ -88,7 +90,9 @@ public class SourceController {
    * @param run whether to run the statements, or only to say them
    * @param files definitions that are not applied yet, whose indexes count as well
    */
-  public record PrepareBody(@Nullable Boolean run, @Nullable List<DefinitionFile> files) {}
+  public record PrepareBody(
+      @Nullable Boolean run,
+      @JsonSetter(contentNulls = Nulls.FAIL) @Nullable List<DefinitionFile> files) {}
 
   @Operation(
       summary = "Make in the database what the indexes of a source need",

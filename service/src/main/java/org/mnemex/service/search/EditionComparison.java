@@ -1,5 +1,7 @@
 package org.mnemex.service.search;
 
+import com.fasterxml.jackson.annotation.JsonSetter;
+import com.fasterxml.jackson.annotation.Nulls;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -43,7 +45,7 @@ public class EditionComparison implements AnswerCheck {
    *     one that counts. Without a number both sides are the same edition then.
    */
   public record Wanted(
-      @Nullable List<String> queries,
+      @JsonSetter(contentNulls = Nulls.FAIL) @Nullable List<String> queries,
       @Nullable Integer left,
       @Nullable Integer right,
       @Nullable Integer top,

@@ -11,6 +11,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.Explanation;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.web.ProblemException;
 import org.springframework.http.CacheControl;
 import org.springframework.http.ResponseEntity;
 import org.springframework.util.MultiValueMap;
@@ -49,6 +50,15 @@ public class EndpointController {
       @Nullable String after,
       @JsonProperty("true_for") @Nullable String trueFor) {
     SearchCall call(EndpointDefinition definition) {
+      if (facets != null) {
+        facets.forEach(
+            (facet, values) -> {
+              if (values == null || values.contains(null)) {
+                throw ProblemException.badRequest(
+                    "bad-body", "facet '" + facet + "' takes a list of texts", null);
+              }
+            });
+      }
       return SearchCall.checked(
           definition,
           new SearchCall(

@@ -13,6 +13,7 @@ import org.springframework.beans.factory.annotation.Value;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
+import org.springframework.http.ProblemDetail;
 import org.springframework.stereotype.Component;
 import org.springframework.web.filter.OncePerRequestFilter;
 
@@ -58,10 +59,16 @@ public class LocalGuard extends OncePerRequestFilter {
       return;
     }
     if (request.getContentLengthLong() > MAX_BODY_BYTES) {
-      refuse(response, "the body is larger than " + MAX_BODY_BYTES + " bytes");
+      send(
+          response,
+          Problems.problem(
+              HttpStatus.CONTENT_TOO_LARGE,
+              "body-too-large",
+              new BodyTooLargeException(MAX_BODY_BYTES).getMessage(),
+              null));
       return;
     }
-    chain.doFilter(request, response);
+    chain.doFilter(new LimitedBody(request, MAX_BODY_BYTES), response);
   }
 
   private static String hostName(@Nullable String host) {
@@ -82,12 +89,12 @@ public class LocalGuard extends OncePerRequestFilter {
   }
 
   private static void refuse(HttpServletResponse response, String why) throws IOException {
-    response.setStatus(HttpStatus.FORBIDDEN.value());
+    send(response, Problems.problem(HttpStatus.FORBIDDEN, "refused", why, null));
+  }
+
+  private static void send(HttpServletResponse response, ProblemDetail problem) throws IOException {
+    response.setStatus(problem.getStatus());
     response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
-    response
-        .getWriter()
-        .write(
-            "{\"type\":\"/problems/refused\",\"title\":\"refused\",\"status\":403,\"detail\":\"%s\"}"
-                .formatted(why.replace("\\", "\\\\").replace("\"", "\\\"")));
+    response.getWriter().write(Problems.json(problem));
   }
 }

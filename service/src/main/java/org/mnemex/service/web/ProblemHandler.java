@@ -1,13 +1,15 @@
 package org.mnemex.service.web;
 
+import static org.mnemex.service.web.Problems.problem;
+
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.net.URI;
 import java.util.List;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
 import java.util.regex.Pattern;
+import org.apache.tomcat.util.http.InvalidParameterException;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchTimeoutException;
@@ -38,7 +40,6 @@ import tools.jackson.databind.exc.UnrecognizedPropertyException;
 @RestControllerAdvice
 public class ProblemHandler extends ResponseEntityExceptionHandler {
   private static final Logger LOG = LoggerFactory.getLogger(ProblemHandler.class);
-  private static final String TYPES = "/problems/";
 
   /** How SQLite and Linux say that a disk is full, or does not do what it should. */
   private static final Pattern DISK =
@@ -46,42 +47,41 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
           "SQLITE_(FULL|IOERR|CANTOPEN|READONLY)|No space left|Disk quota exceeded|Read-only file system");
 
   @ExceptionHandler
-  ResponseEntity<ProblemDetail> on(ProblemException e) {
+  ResponseEntity<Object> on(ProblemException e) {
     HttpHeaders headers = new HttpHeaders();
     if (e.retrySeconds() > 0) {
       headers.set(HttpHeaders.RETRY_AFTER, Integer.toString(e.retrySeconds()));
     }
-    ProblemDetail problem = problem(e.status(), e.type(), e.getMessage(), e.suggestion());
-    return new ResponseEntity<>(problem, headers, e.status());
+    return answer(problem(e.status(), e.type(), e.getMessage(), e.suggestion()), headers);
   }
 
   @ExceptionHandler
-  ProblemDetail on(FilterSyntaxException e) {
+  ResponseEntity<Object> on(FilterSyntaxException e) {
     ProblemDetail problem =
         problem(HttpStatus.BAD_REQUEST, "bad-filter", e.getMessage(), e.suggestion());
     problem.setProperty("line", e.line());
     problem.setProperty("column", e.column());
-    return problem;
+    return answer(problem);
   }
 
   @ExceptionHandler
-  ProblemDetail on(UnknownFieldException e) {
-    return problem(HttpStatus.BAD_REQUEST, "unknown-field", e.getMessage(), e.suggestion());
+  ResponseEntity<Object> on(UnknownFieldException e) {
+    return answer(problem(HttpStatus.BAD_REQUEST, "unknown-field", e.getMessage(), e.suggestion()));
   }
 
   @ExceptionHandler
-  ProblemDetail on(QueryRefusedException e) {
-    return problem(HttpStatus.BAD_REQUEST, "query-refused", e.getMessage(), null);
+  ResponseEntity<Object> on(QueryRefusedException e) {
+    return answer(problem(HttpStatus.BAD_REQUEST, "query-refused", e.getMessage(), null));
   }
 
   @ExceptionHandler
-  ProblemDetail on(SearchTimeoutException e) {
-    return problem(HttpStatus.SERVICE_UNAVAILABLE, "search-timeout", e.getMessage(), null);
+  ResponseEntity<Object> on(SearchTimeoutException e) {
+    return answer(problem(HttpStatus.SERVICE_UNAVAILABLE, "search-timeout", e.getMessage(), null));
   }
 
   /** The first problem stands in the document itself, all of them under {@code problems}. */
   @ExceptionHandler
-  ProblemDetail on(DefinitionException e) {
+  ResponseEntity<Object> on(DefinitionException e) {
     List<DefinitionProblem> problems = e.problems();
     DefinitionProblem first = problems.getFirst();
     ProblemDetail problem =
@@ -92,54 +92,85 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     problem.setProperty("column", first.column());
     problem.setProperty("key", first.key());
     problem.setProperty("problems", problems);
-    return problem;
+    return answer(problem);
   }
 
   /** Our own database cannot be read or written. */
   @ExceptionHandler({DataAccessException.class, TransactionException.class})
-  ProblemDetail onUnwritten(RuntimeException e) {
+  ResponseEntity<Object> onUnwritten(RuntimeException e) {
     String reason = String.valueOf(NestedExceptionUtils.getMostSpecificCause(e).getMessage());
     return DISK.matcher(reason).find() ? onFullDisk(new IOException(reason, e)) : onUnforeseen(e);
   }
 
   /** Only what a disk does not take is a matter of its room. */
   @ExceptionHandler
-  ProblemDetail onInputOutput(UncheckedIOException e) {
+  ResponseEntity<Object> onInputOutput(UncheckedIOException e) {
     String reason = String.valueOf(NestedExceptionUtils.getMostSpecificCause(e).getMessage());
     return DISK.matcher(reason).find() ? onFullDisk(e.getCause()) : onUnforeseen(e);
   }
 
   @ExceptionHandler
-  ResponseEntity<ProblemDetail> on(EditionDamagedException e) {
+  ResponseEntity<Object> on(EditionDamagedException e) {
     LOG.error("a search failed: {}", e.getMessage());
     HttpHeaders headers = new HttpHeaders();
     headers.set(HttpHeaders.RETRY_AFTER, "2");
-    return new ResponseEntity<>(
-        problem(HttpStatus.SERVICE_UNAVAILABLE, "index-damaged", e.getMessage(), null),
-        headers,
-        HttpStatus.SERVICE_UNAVAILABLE);
+    return answer(
+        problem(HttpStatus.SERVICE_UNAVAILABLE, "index-damaged", e.getMessage(), null), headers);
   }
 
-  private static ProblemDetail onFullDisk(IOException e) {
+  private static ResponseEntity<Object> onFullDisk(IOException e) {
     LOG.error("request failed", e);
-    return problem(
-        HttpStatus.INSUFFICIENT_STORAGE,
-        "not-written",
-        "the service cannot write: %s; free some disk where its data is and try again"
-            .formatted(e.getMessage()),
-        null);
+    return answer(
+        problem(
+            HttpStatus.INSUFFICIENT_STORAGE,
+            "not-written",
+            "the service cannot write: %s; free some disk where its data is and try again"
+                .formatted(e.getMessage()),
+            null));
   }
 
   /** What nobody foresaw: the log has all of it, the caller a number to ask for. */
   @ExceptionHandler(RuntimeException.class)
-  ProblemDetail onUnforeseen(RuntimeException e) {
+  ResponseEntity<Object> onUnforeseen(RuntimeException e) {
     String number = UUID.randomUUID().toString().substring(0, 8);
     LOG.error("request failed, number {}", number, e);
-    return problem(
-        HttpStatus.INTERNAL_SERVER_ERROR,
-        "internal-error",
-        "something went wrong in the service; its log says more under number " + number,
-        null);
+    return answer(
+        problem(
+            HttpStatus.INTERNAL_SERVER_ERROR,
+            "internal-error",
+            "something went wrong in the service; its log says more under number " + number,
+            null));
+  }
+
+  /** Parameters that are not encoded as they should be, or have no name. */
+  @ExceptionHandler
+  ResponseEntity<Object> on(InvalidParameterException e) {
+    return answer(
+        problem(
+            HttpStatus.BAD_REQUEST,
+            "bad-parameters",
+            "the parameters behind the '?' of the address cannot be read: each has a name and is percent-encoded UTF-8",
+            null));
+  }
+
+  @ExceptionHandler
+  ResponseEntity<Object> on(BodyTooLargeException e) {
+    return answer(problem(HttpStatus.CONTENT_TOO_LARGE, "body-too-large", e.getMessage(), null));
+  }
+
+  @Override
+  protected ResponseEntity<Object> createResponseEntity(
+      @Nullable Object body, HttpHeaders headers, HttpStatusCode status, WebRequest request) {
+    return answer(
+        body instanceof ProblemDetail problem ? problem : Problems.of(status.value()), headers);
+  }
+
+  private static ResponseEntity<Object> answer(ProblemDetail problem) {
+    return answer(problem, HttpHeaders.EMPTY);
+  }
+
+  private static ResponseEntity<Object> answer(ProblemDetail problem, HttpHeaders headers) {
+    return Problems.answer(problem, headers);
   }
 
   @Override
@@ -148,10 +179,13 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
       HttpHeaders headers,
       HttpStatusCode status,
       WebRequest request) {
-    if (e.getMostSpecificCause() instanceof UnrecognizedPropertyException unknown) {
-      return new ResponseEntity<>(unknownKey(unknown), headers, HttpStatus.BAD_REQUEST);
+    if (e.getMostSpecificCause() instanceof BodyTooLargeException large) {
+      return on(large);
     }
-    return new ResponseEntity<>(
+    if (e.getMostSpecificCause() instanceof UnrecognizedPropertyException unknown) {
+      return answer(unknownKey(unknown), headers);
+    }
+    return answer(
         problem(
             HttpStatus.BAD_REQUEST,
             "bad-body",
@@ -161,8 +195,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
                     .findFirst()
                     .orElse(""),
             null),
-        headers,
-        HttpStatus.BAD_REQUEST);
+        headers);
   }
 
   private static ProblemDetail unknownKey(UnrecognizedPropertyException e) {
@@ -175,16 +208,5 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
         "the body has a key '%s' that is not known here; there are %s"
             .formatted(name, String.join(", ", known)),
         NearestName.to(name, known));
-  }
-
-  private static ProblemDetail problem(
-      HttpStatus status, String type, @Nullable String detail, @Nullable String suggestion) {
-    ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, String.valueOf(detail));
-    problem.setType(URI.create(TYPES + type));
-    problem.setTitle(type.replace('-', ' '));
-    if (suggestion != null) {
-      problem.setProperty("suggestion", suggestion);
-    }
-    return problem;
   }
 }

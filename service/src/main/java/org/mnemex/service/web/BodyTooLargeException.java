@@ -1,0 +1,12 @@
+package org.mnemex.service.web;
+
+import java.io.IOException;
+
+/** A body has more bytes than are taken. */
+final class BodyTooLargeException extends IOException {
+  private static final long serialVersionUID = 1L;
+
+  BodyTooLargeException(long most) {
+    super("the body is larger than %,d bytes; send it in parts".formatted(most));
+  }
+}

@@ -1,0 +1,57 @@
+package org.mnemex.service.web;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import org.apache.catalina.connector.Request;
+import org.apache.catalina.connector.Response;
+import org.apache.catalina.core.StandardHost;
+import org.apache.catalina.valves.ErrorReportValve;
+import org.apache.tomcat.util.buf.EncodedSolidusHandling;
+import org.jspecify.annotations.Nullable;
+import org.springframework.boot.tomcat.servlet.TomcatServletWebServerFactory;
+import org.springframework.boot.web.server.WebServerFactoryCustomizer;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.stereotype.Component;
+
+/**
+ * The web server: keys of records may have slashes in them, which callers encode; and what it
+ * refuses itself, before any handler, is a problem document like every other error.
+ */
+@Component
+class WebServer implements WebServerFactoryCustomizer<TomcatServletWebServerFactory> {
+  @Override
+  public void customize(TomcatServletWebServerFactory factory) {
+    factory.addConnectorCustomizers(
+        connector ->
+            connector.setEncodedSolidusHandling(EncodedSolidusHandling.PASS_THROUGH.getValue()));
+    factory.addContextCustomizers(
+        context -> {
+          if (context.getParent() instanceof StandardHost host) {
+            host.setErrorReportValveClass(Refusals.class.getName());
+          }
+        });
+  }
+
+  /** Made by the web server by its name. */
+  public static final class Refusals extends ErrorReportValve {
+    @Override
+    protected void report(Request request, Response response, @Nullable Throwable cause) {
+      int status = response.getStatus();
+      if (status < HttpStatus.BAD_REQUEST.value()
+          || response.getContentWritten() > 0
+          || !response.setErrorReported()) {
+        return;
+      }
+      try {
+        response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
+        response.setCharacterEncoding(StandardCharsets.UTF_8);
+        response.getReporter().write(Problems.json(Problems.of(status)));
+        response.finishResponse();
+      } catch (IOException e) {
+        // Whoever asked has gone.
+        getContainer().getLogger().debug("a refusal was not sent", e);
+      }
+    }
+  }
+}
