@@ -31,8 +31,8 @@ import org.mnemex.garden.Garden;
 public final class ChangeBench {
   private static final int A_SECOND = 200;
   private static final long WARM_UP_MILLIS = 120_000;
-  private static final int MOST_OPEN = 64;
-  private static final long MOST_BEHIND_NANOS = 1_000_000_000L;
+  private static final int MAX_OPEN = 64;
+  private static final long MAX_BEHIND_NANOS = 1_000_000_000L;
   private static final long QUIET_MILLIS = 20_000;
   private static final String ENDPOINT = "plants-by-words";
   private static final String INDEX = "plants";
@@ -161,13 +161,13 @@ public final class ChangeBench {
    */
   private void search() {
     SplittableRandom random = new SplittableRandom(1);
-    Semaphore open = new Semaphore(MOST_OPEN);
+    Semaphore open = new Semaphore(MAX_OPEN);
     try (ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor()) {
       long due = System.nanoTime();
       while (!done.get()) {
         due += 1_000_000_000L / A_SECOND;
         LockSupport.parkNanos(due - System.nanoTime());
-        if (System.nanoTime() - due > MOST_BEHIND_NANOS || !open.tryAcquire()) {
+        if (System.nanoTime() - due > MAX_BEHIND_NANOS || !open.tryAcquire()) {
           // Users do not queue for minutes either; what was not asked is counted.
           omitted.incrementAndGet();
           continue;

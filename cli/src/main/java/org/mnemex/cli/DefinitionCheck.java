@@ -41,7 +41,7 @@ import tools.jackson.databind.node.ObjectNode;
 final class DefinitionCheck {
   static final List<String> KINDS = List.of("source", "analyser", "index", "endpoint", "scorecard");
 
-  private static final int MOST_EDITS = 3;
+  private static final int MAX_EDITS = 3;
   private static final JsonNodeFactory JSON = JsonNodeFactory.instance;
 
   private final Map<String, Schema> schemas = new HashMap<>();
@@ -192,7 +192,7 @@ final class DefinitionCheck {
   }
 
   private static @Nullable String nearest(@Nullable String word, Iterable<String> words) {
-    LevenshteinDistance distance = new LevenshteinDistance(MOST_EDITS);
+    LevenshteinDistance distance = new LevenshteinDistance(MAX_EDITS);
     String best = null;
     int least = Integer.MAX_VALUE;
     for (String known : words) {

@@ -177,6 +177,14 @@ class HttpEdgesTest {
       String body = "100000\r\n" + " ".repeat(1 << 20) + "\r\n";
       Answer hidden = send(service, chunks.toString(), body.repeat(5) + "0\r\n\r\n");
       assertThat(hidden.status).isEqualTo(413);
+      // Records are read line by line, so there may be any number of them.
+      assertThat(
+              send(
+                      service,
+                      chunks.toString().replace("/api/check", "/api/indexes/x/records"),
+                      body.repeat(5) + "0\r\n\r\n")
+                  .status)
+          .isEqualTo(404);
       // A line break in a parameter must not make a line of the log.
       send(service, "GET /search/plant-search?q=%0AERROR%20made%20up HTTP/1.1\r\n");
       assertThat(service.log().lines()).noneMatch(line -> line.startsWith("ERROR made up"));

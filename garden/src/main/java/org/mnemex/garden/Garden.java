@@ -26,7 +26,7 @@ public final class Garden {
 
   private static final int ROWS_PER_BATCH = 1000;
   private static final int ACCESSIONS_PER_CARE_SHEET = 25;
-  private static final int MOST_CARE_SHEETS = 1000;
+  private static final int MAX_CARE_SHEETS = 1000;
   private static final LocalDate FIRST_DAY = LocalDate.of(2004, 1, 1);
   private static final int DAYS = 8000;
 
@@ -350,7 +350,7 @@ public final class Garden {
   }
 
   private void careSheets(Connection connection, int accessions) throws SQLException, IOException {
-    int count = Math.clamp(accessions / ACCESSIONS_PER_CARE_SHEET, 4, MOST_CARE_SHEETS);
+    int count = Math.clamp(accessions / ACCESSIONS_PER_CARE_SHEET, 4, MAX_CARE_SHEETS);
     List<Object[]> rows = new ArrayList<>();
     for (int i = 0; i < count; i++) {
       String title = "Care sheet " + (i + 1);

@@ -36,7 +36,7 @@ public final class PackedBlock {
   private static final int FEW = 4;
 
   private static final int SHORT = 16;
-  private static final int MOST_BYTES = SIZE * Integer.BYTES + Long.BYTES;
+  private static final int MAX_BYTES = SIZE * Integer.BYTES + Long.BYTES;
 
   private static final VarHandle LONGS =
       MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
@@ -134,7 +134,7 @@ public final class PackedBlock {
       java.util.Arrays.fill(out, 0, count, 0);
     } else {
       if (packed.length < length + Long.BYTES) {
-        packed = new byte[count <= SHORT ? SHORT * Integer.BYTES + Long.BYTES : MOST_BYTES];
+        packed = new byte[count <= SHORT ? SHORT * Integer.BYTES + Long.BYTES : MAX_BYTES];
       }
       in.copy(offset, packed, length);
       unpack(bits, count, out);

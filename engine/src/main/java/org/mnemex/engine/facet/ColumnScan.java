@@ -11,10 +11,10 @@ final class ColumnScan {
   /** With fewer documents than this in a block of 1,024, single values are read instead of it. */
   private static final int FEW = 64;
 
-  private static final int MOST_DENSE = 1 << 20;
+  private static final int MAX_DENSE = 1 << 20;
 
   /** Two arrays of counts of this length stay in the nearest cache. */
-  private static final int MOST_TWICE = 1 << 12;
+  private static final int MAX_TWICE = 1 << 12;
 
   private final Column column;
 
@@ -53,7 +53,7 @@ final class ColumnScan {
     if (least > greatest) {
       return new Dense(0, new int[0]);
     }
-    if (greatest - least < 0 || greatest - least > MOST_DENSE) {
+    if (greatest - least < 0 || greatest - least > MAX_DENSE) {
       return null;
     }
     int[] counts = new int[(int) (greatest - least) + 1];
@@ -81,7 +81,7 @@ final class ColumnScan {
     }
     PackedNumbers values = column.values();
     PackedNumbers.Scan scan = values.scan();
-    boolean twice = counts.length <= MOST_TWICE;
+    boolean twice = counts.length <= MAX_TWICE;
     int[] odd = twice ? new int[counts.length] : counts;
     for (int block = 0; block < values.blocks(); block++) {
       int first = block * PackedNumbers.BLOCK;
@@ -118,7 +118,7 @@ final class ColumnScan {
   void countAll(int[] counts) {
     PackedNumbers values = column.values();
     PackedNumbers.Scan scan = values.scan();
-    boolean twice = counts.length <= MOST_TWICE;
+    boolean twice = counts.length <= MAX_TWICE;
     int[] odd = twice ? new int[counts.length] : counts;
     for (int block = 0; block < values.blocks(); block++) {
       scan.count(block, 0, counts, odd);

@@ -14,9 +14,9 @@ import org.mnemex.engine.QueryRefusedException;
  */
 public final class PatternText {
   /** Longest expression in UTF-16 units. */
-  public static final int MOST_UNITS = 500;
+  public static final int MAX_UNITS = 500;
 
-  private static final int MOST_DEPTH = 50;
+  private static final int MAX_DEPTH = 50;
 
   private final String expression;
   private final List<State> states = new ArrayList<>();
@@ -33,10 +33,10 @@ public final class PatternText {
    * @throws QueryRefusedException with the place, if it cannot be read or is too long
    */
   public static Automaton compile(String expression) {
-    if (expression.length() > MOST_UNITS) {
+    if (expression.length() > MAX_UNITS) {
       throw new QueryRefusedException(
           "a pattern has at most %d characters; this one has %d"
-              .formatted(MOST_UNITS, expression.length()));
+              .formatted(MAX_UNITS, expression.length()));
     }
     PatternText reader = new PatternText(expression);
     Part whole = reader.alternatives();
@@ -91,8 +91,8 @@ public final class PatternText {
   }
 
   private Part alternatives() {
-    if (++depth > MOST_DEPTH) {
-      throw refused("nested more than " + MOST_DEPTH + " deep");
+    if (++depth > MAX_DEPTH) {
+      throw refused("nested more than " + MAX_DEPTH + " deep");
     }
     Part left = sequence();
     while (at < expression.length() && expression.charAt(at) == '|') {

@@ -127,7 +127,7 @@ public sealed interface Query {
       Map<String, Double> fields, String text, int edits, int same, boolean prefix, int most)
       implements Query {
     /** Most edits. */
-    public static final int MOST_EDITS = 2;
+    public static final int MAX_EDITS = 2;
 
     /** All terms. */
     public Typo(Map<String, Double> fields, String text, int edits, int same, boolean prefix) {
@@ -136,7 +136,7 @@ public sealed interface Query {
 
     public Typo {
       fields = Map.copyOf(fields);
-      if (edits < 0 || edits > MOST_EDITS) {
+      if (edits < 0 || edits > MAX_EDITS) {
         throw new IllegalArgumentException("edits are 0, 1 or 2, not " + edits);
       }
     }

@@ -192,7 +192,7 @@ public final class QueryText {
     if (token.length() > 1 && wild == token.length() - 1 && !question) {
       return new Query.Word(fields, token.substring(0, token.length() - 1), true);
     }
-    if ((wild > 0 || question) && token.length() <= PatternText.MOST_UNITS / 4) {
+    if ((wild > 0 || question) && token.length() <= PatternText.MAX_UNITS / 4) {
       return new Query.Wildcard(fields, token);
     }
     boolean unfinished =

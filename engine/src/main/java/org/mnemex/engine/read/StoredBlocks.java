@@ -15,7 +15,7 @@ import org.mnemex.engine.store.SegmentFile;
  */
 public final class StoredBlocks {
   private static final int ENTRY_BYTES = 16;
-  private static final int MOST_BYTES = 1 << 30;
+  private static final int MAX_BYTES = 1 << 30;
 
   private final SegmentFile file;
   private final Bytes table;
@@ -103,7 +103,7 @@ public final class StoredBlocks {
     byte[] raw = raw(block);
     int length = new Bytes(MemorySegment.ofArray(raw)).intAt(0);
     try {
-      if (length < 0 || length > MOST_BYTES) {
+      if (length < 0 || length > MAX_BYTES) {
         throw file.damaged("a block of stored documents claims " + length + " bytes", null);
       }
       byte[] frame = java.util.Arrays.copyOfRange(raw, 4, raw.length);

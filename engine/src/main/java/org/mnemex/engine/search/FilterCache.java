@@ -16,7 +16,7 @@ public final class FilterCache {
   /** Each with a lock of its own, so that searches at the same time hardly wait for each other. */
   private static final int PARTS = 16;
 
-  private static final int MOST_SEEN = 4_096 / PARTS;
+  private static final int MAX_SEEN = 4_096 / PARTS;
 
   private final Part[] parts = new Part[PARTS];
 
@@ -87,7 +87,7 @@ public final class FilterCache {
   }
 
   private static void trim(Map<Key, Boolean> seen) {
-    if (seen.size() > MOST_SEEN) {
+    if (seen.size() > MAX_SEEN) {
       var oldest = seen.keySet().iterator();
       oldest.next();
       oldest.remove();

@@ -24,10 +24,10 @@ final class FieldBuffer {
   static final int POSITION_GAP = 100;
 
   /** More words of one field of one document are not indexed. */
-  static final int MOST_TOKENS = 500_000;
+  static final int MAX_TOKENS = 500_000;
 
   /** More values of one exact field of one document, or child rows of a group, are not indexed. */
-  static final int MOST_VALUES = 10_000;
+  static final int MAX_VALUES = 10_000;
 
   final Field field;
   final @Nullable TermBuffer terms;
@@ -148,7 +148,7 @@ final class FieldBuffer {
     if (terms == null) {
       return;
     }
-    if (terms.inRow() >= MOST_TOKENS) {
+    if (terms.inRow() >= MAX_TOKENS) {
       cuts++;
       return;
     }
@@ -190,7 +190,7 @@ final class FieldBuffer {
   }
 
   private void addDistinct(TermBuffer to, String text) {
-    if (to.inRow() >= MOST_VALUES) {
+    if (to.inRow() >= MAX_VALUES) {
       cuts++;
       return;
     }
@@ -216,7 +216,7 @@ final class FieldBuffer {
   }
 
   private void addRows(List<Object> given) {
-    int kept = Math.min(given.size(), MOST_VALUES);
+    int kept = Math.min(given.size(), MAX_VALUES);
     cuts += given.size() - kept;
     if (childRows != null) {
       childRows.add(kept);

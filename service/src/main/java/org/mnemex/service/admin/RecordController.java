@@ -41,7 +41,7 @@ import tools.jackson.databind.json.JsonMapper;
 public class RecordController {
   private static final ObjectMapper JSON = JsonMapper.shared();
   private static final int LINES_PER_WRITE = 500;
-  private static final int MOST_LINE = 4 << 20;
+  private static final int MAX_LINE = 4 << 20;
 
   private final Pushes pushes;
   private final Indexes indexes;
@@ -174,8 +174,8 @@ public class RecordController {
     StringBuilder line = new StringBuilder();
     for (int c = in.read(); ; c = in.read()) {
       if (c >= 0 && c != '\n') {
-        if (line.length() > MOST_LINE) {
-          batch.refuse(number + 1, "the line is longer than %,d characters".formatted(MOST_LINE));
+        if (line.length() > MAX_LINE) {
+          batch.refuse(number + 1, "the line is longer than %,d characters".formatted(MAX_LINE));
           return;
         }
         line.append((char) c);

@@ -24,7 +24,7 @@ import org.springframework.web.bind.annotation.RestController;
 @Tag(name = "Sources", description = "databases that records come from")
 @RestController
 public class SourceController {
-  private static final int MOST_ROWS = 200;
+  private static final int MAX_ROWS = 200;
 
   private final Sources sources;
 
@@ -63,7 +63,7 @@ public class SourceController {
       @PathVariable String source,
       @PathVariable String table,
       @RequestParam(defaultValue = "20") int limit) {
-    return sources.rows(source, table, Math.clamp(limit, 1, MOST_ROWS));
+    return sources.rows(source, table, Math.clamp(limit, 1, MAX_ROWS));
   }
 
   /** Proposed definitions, as YAML. */

@@ -26,7 +26,7 @@ final class CleanSteps {
           "moment",
           "decimal_mark");
 
-  private static final int MOST_CHARACTERS = 1_000_000;
+  private static final int MAX_CHARACTERS = 1_000_000;
 
   private CleanSteps() {}
 
@@ -36,7 +36,7 @@ final class CleanSteps {
         switch (name) {
           case "split" -> split(options, name);
           case "join" -> new CleanStep.JoinValues(options.text(name));
-          case "truncate" -> new CleanStep.Truncate(options.integerOr(name, 0, 1, MOST_CHARACTERS));
+          case "truncate" -> new CleanStep.Truncate(options.integerOr(name, 0, 1, MAX_CHARACTERS));
           case "default" -> new CleanStep.Default(notEmpty(options, name));
           case "lookup" -> lookup(options.map(name));
           case "replace" -> replace(options.map(name));

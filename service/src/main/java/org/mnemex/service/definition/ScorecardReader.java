@@ -14,8 +14,8 @@ import org.snakeyaml.engine.v2.nodes.Node;
 /** Reads a scorecard definition. */
 final class ScorecardReader {
   private static final int TOP = 10;
-  private static final int MOST_TOP = 100;
-  private static final int MOST_QUERIES = 1000;
+  private static final int MAX_TOP = 100;
+  private static final int MAX_QUERIES = 1000;
 
   private final YamlMap map;
   private final String name;
@@ -37,14 +37,14 @@ final class ScorecardReader {
       }
       queries.add(query);
     }
-    if (queries.isEmpty() || queries.size() > MOST_QUERIES) {
-      throw map.problem("queries", "a scorecard has 1 to " + MOST_QUERIES + " queries", null);
+    if (queries.isEmpty() || queries.size() > MAX_QUERIES) {
+      throw map.problem("queries", "a scorecard has 1 to " + MAX_QUERIES + " queries", null);
     }
     Double least = share("least");
     return new ScorecardDefinition(
         name,
         map.text("endpoint"),
-        map.integerOr("top", TOP, 1, MOST_TOP),
+        map.integerOr("top", TOP, 1, MAX_TOP),
         least == null ? 0 : least,
         share("most_fall"),
         queries);

@@ -26,8 +26,8 @@ final class SourceReader {
   private static final Pattern RETAINED = Pattern.compile("(\\d{1,9}) ?(MB|GB|changes)");
   private static final int POSTGRES_PORT = 5432;
   private static final int MARIADB_PORT = 3306;
-  private static final int MOST_RATE = 1_000_000;
-  private static final int MOST_PORT = 65_535;
+  private static final int MAX_RATE = 1_000_000;
+  private static final int MAX_PORT = 65_535;
 
   private final YamlMap map;
   private final String name;
@@ -50,7 +50,7 @@ final class SourceReader {
     SourceDefinition.Following following =
         new SourceDefinition.Following(
             map.wordOr("prepare", "ask", Set.of("ask", "automatic")).equals("automatic"),
-            map.integerOr("records_per_second", 0, 0, MOST_RATE),
+            map.integerOr("records_per_second", 0, 0, MAX_RATE),
             capture(kind.equals("sqlite")),
             mostRetained(kind));
     if (kind.equals("sqlite")) {
@@ -141,7 +141,7 @@ final class SourceReader {
     String text = resolve("port", textOr("port", Integer.toString(usual)));
     try {
       int port = Integer.parseInt(text);
-      if (port > 0 && port <= MOST_PORT) {
+      if (port > 0 && port <= MAX_PORT) {
         return port;
       }
     } catch (NumberFormatException e) {

@@ -36,7 +36,7 @@ public class Pushes {
   private static final int KEYS_PER_SEARCH = 1000;
   private static final int MAX_MERGED = 100_000;
   private static final int RECORDS_PER_WRITE = 500;
-  private static final int MOST_RECORD_CHARACTERS = 4 << 20;
+  private static final int MAX_RECORD_CHARACTERS = 4 << 20;
 
   private final Indexes indexes;
 
@@ -85,9 +85,9 @@ public class Pushes {
    * @throws IllegalArgumentException with a sentence, if it is none
    */
   public static Push read(IndexDefinition index, String json, @Nullable String keyText, Act act) {
-    if (json.length() > MOST_RECORD_CHARACTERS) {
+    if (json.length() > MAX_RECORD_CHARACTERS) {
       throw new IllegalArgumentException(
-          "a record has up to %,d characters".formatted(MOST_RECORD_CHARACTERS));
+          "a record has up to %,d characters".formatted(MAX_RECORD_CHARACTERS));
     }
     Map<String, Object> content;
     try {

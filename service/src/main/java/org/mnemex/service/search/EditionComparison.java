@@ -20,8 +20,8 @@ import org.springframework.stereotype.Component;
 /** Asks two editions of an index the same queries. */
 @Component
 public class EditionComparison implements AnswerCheck {
-  private static final int MOST_QUERIES = 200;
-  private static final int MOST_RESULTS = 100;
+  private static final int MAX_QUERIES = 200;
+  private static final int MAX_RESULTS = 100;
   private static final int USUAL_RESULTS = 10;
 
   private final Endpoints endpoints;
@@ -86,7 +86,7 @@ public class EditionComparison implements AnswerCheck {
     for (EndpointDefinition endpoint : endpoints.all()) {
       String name = endpoint.name();
       boolean concerned = endpoint.index().equals(filled.definition().name());
-      List<String> queries = concerned ? recorded.most(name, MOST_QUERIES) : List.of();
+      List<String> queries = concerned ? recorded.most(name, MAX_QUERIES) : List.of();
       if (queries.isEmpty()) {
         continue;
       }
@@ -108,19 +108,19 @@ public class EditionComparison implements AnswerCheck {
    */
   ComparedEditions compare(String endpoint, Wanted wanted) {
     int top = wanted.top() == null ? USUAL_RESULTS : wanted.top();
-    if (top < 1 || top > MOST_RESULTS) {
-      throw ProblemException.badRequest("bad-top", "'top' is 1 to " + MOST_RESULTS, null);
+    if (top < 1 || top > MAX_RESULTS) {
+      throw ProblemException.badRequest("bad-top", "'top' is 1 to " + MAX_RESULTS, null);
     }
     Sides sides = sides(endpoint, wanted);
     List<String> queries =
-        wanted.queries() == null ? recorded.most(endpoint, MOST_QUERIES) : wanted.queries();
-    if (queries.isEmpty() || queries.size() > MOST_QUERIES) {
+        wanted.queries() == null ? recorded.most(endpoint, MAX_QUERIES) : wanted.queries();
+    if (queries.isEmpty() || queries.size() > MAX_QUERIES) {
       throw ProblemException.badRequest(
           "no-queries",
           queries.isEmpty()
               ? "nothing was searched for yet at endpoint '%s'; give the queries to compare by"
                   .formatted(endpoint)
-              : "up to %d queries are compared at once".formatted(MOST_QUERIES),
+              : "up to %d queries are compared at once".formatted(MAX_QUERIES),
           null);
     }
     List<ComparedQuery> compared = new ArrayList<>();

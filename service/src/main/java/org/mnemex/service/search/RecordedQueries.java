@@ -18,8 +18,8 @@ import org.springframework.stereotype.Component;
 @Component
 public class RecordedQueries {
   private static final int KEPT = 1000;
-  private static final int MOST_WAITING = 10_000;
-  private static final int MOST_LENGTH = 200;
+  private static final int MAX_WAITING = 10_000;
+  private static final int MAX_LENGTH = 200;
 
   private final QueryMapper queries;
   private final Clock clock;
@@ -37,8 +37,8 @@ public class RecordedQueries {
   /** Notes that words were searched for. */
   void note(String endpoint, SearchCall call) {
     boolean typed =
-        !call.words().isBlank() && !call.typing() && call.words().length() <= MOST_LENGTH;
-    if (wanted && typed && call.page() == 1 && waiting.size() < MOST_WAITING) {
+        !call.words().isBlank() && !call.typing() && call.words().length() <= MAX_LENGTH;
+    if (wanted && typed && call.page() == 1 && waiting.size() < MAX_WAITING) {
       waiting.merge(new Query(endpoint, call.words().strip()), 1L, Long::sum);
     }
   }

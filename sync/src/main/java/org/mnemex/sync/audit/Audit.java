@@ -50,7 +50,7 @@ public final class Audit {
   private static final long NOWHERE = Long.MIN_VALUE;
 
   private static final int PORTION = 500;
-  private static final int MOST_CANDIDATES = 100_000;
+  private static final int MAX_CANDIDATES = 100_000;
   private static final Duration PATIENCE = Duration.ofSeconds(60);
   private static final long POLL_MILLIS = 50;
   private static final Duration LOOK_WAIT = Duration.ofSeconds(1);
@@ -366,9 +366,9 @@ public final class Audit {
 
   private void candidate(Difference difference) throws AuditFailedException {
     candidates.put(difference.key.text(), difference);
-    if (candidates.size() > MOST_CANDIDATES) {
+    if (candidates.size() > MAX_CANDIDATES) {
       throw new AuditFailedException(
-          "more than %,d records differ; build the index anew".formatted(MOST_CANDIDATES));
+          "more than %,d records differ; build the index anew".formatted(MAX_CANDIDATES));
     }
   }
 

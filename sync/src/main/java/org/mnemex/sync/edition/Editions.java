@@ -71,7 +71,7 @@ public final class Editions implements AutoCloseable {
   private static final int LAST_RETIRED = 3;
 
   /** So far behind the database no edition takes another's place. */
-  private static final Duration MOST_LAG = Duration.ofSeconds(30);
+  private static final Duration MAX_LAG = Duration.ofSeconds(30);
 
   private final String keptAs;
   private volatile String name;
@@ -553,7 +553,7 @@ public final class Editions implements AutoCloseable {
     Instant trueAt = status.trueAt();
     if (status.phase() != FeedStatus.Phase.LIVE
         || trueAt == null
-        || trueAt.isBefore(clock.instant().minus(MOST_LAG))) {
+        || trueAt.isBefore(clock.instant().minus(MAX_LAG))) {
       Edition live = editions.live;
       boolean liveLagsToo =
           live != null && live.feed().phase() == status.phase() && status.problem() != null;

@@ -34,7 +34,7 @@ enum FileKind {
               "",
               null,
               null,
-              MemoryUsageSetting.setupMainMemoryOnly(MOST_UNPACKED_BYTES).streamCache)) {
+              MemoryUsageSetting.setupMainMemoryOnly(MAX_UNPACKED_BYTES).streamCache)) {
         StringBuilder out = new StringBuilder();
         new PDFTextStripper().writeText(document, new Limited(out, most));
         return out.toString();
@@ -52,8 +52,8 @@ enum FileKind {
         throw new ExtractionException(
             "the DOCX is encrypted, or it is a file of an older kind", null);
       }
-      ZipSecureFile.setMaxEntrySize(MOST_UNPACKED_BYTES);
-      ZipSecureFile.setMaxFileCount(MOST_PARTS);
+      ZipSecureFile.setMaxEntrySize(MAX_UNPACKED_BYTES);
+      ZipSecureFile.setMaxFileCount(MAX_PARTS);
       try (XWPFDocument document = new XWPFDocument(new ByteArrayInputStream(file));
           XWPFWordExtractor extractor = new XWPFWordExtractor(document)) {
         return cut(extractor.getText(), most);
@@ -66,7 +66,7 @@ enum FileKind {
             || message.contains("Max entry size")) {
           throw new ExtractionException(
               "the DOCX unpacks to more than %d MB, or to far more than its size"
-                  .formatted(MOST_UNPACKED_BYTES >> 20),
+                  .formatted(MAX_UNPACKED_BYTES >> 20),
               e);
         }
         throw e;
@@ -96,8 +96,8 @@ enum FileKind {
     }
   };
 
-  private static final long MOST_UNPACKED_BYTES = 128L << 20;
-  private static final long MOST_PARTS = 5000;
+  private static final long MAX_UNPACKED_BYTES = 128L << 20;
+  private static final long MAX_PARTS = 5000;
   private static final int LOOKED_AT = 1024;
 
   private final String[] mediaTypes;

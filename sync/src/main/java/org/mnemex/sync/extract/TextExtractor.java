@@ -27,7 +27,7 @@ import org.jspecify.annotations.Nullable;
  */
 public final class TextExtractor {
   /** Larger files are not read from the database. */
-  public static final long MOST_BYTES = 32L << 20;
+  public static final long MAX_BYTES = 32L << 20;
 
   /** Longer texts are cut. */
   public static final int MAX_CHARACTERS = 1_000_000;

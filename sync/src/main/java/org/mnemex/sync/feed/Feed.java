@@ -97,10 +97,10 @@ public final class Feed implements Runnable, AutoCloseable {
   private static final int SMALL_SEGMENT_DOCUMENTS = 64;
 
   /** As many as wait for being merged if merging keeps up. */
-  private static final int MOST_SMALL_SEGMENTS = 8;
+  private static final int MAX_SMALL_SEGMENTS = 8;
 
   private static final long GATHER_MILLIS_A_SEGMENT = 20;
-  private static final long MOST_GATHER_MILLIS = 200;
+  private static final long MAX_GATHER_MILLIS = 200;
 
   private volatile IndexDefinition definition;
   private final int edition;
@@ -379,9 +379,9 @@ public final class Feed implements Runnable, AutoCloseable {
         folder.snapshot().segments().stream()
             .filter(segment -> segment.liveCount() <= SMALL_SEGMENT_DOCUMENTS)
             .count();
-    if (small > MOST_SMALL_SEGMENTS) {
-      long millis = (small - MOST_SMALL_SEGMENTS) * GATHER_MILLIS_A_SEGMENT;
-      stop.await(Math.min(millis, MOST_GATHER_MILLIS), TimeUnit.MILLISECONDS);
+    if (small > MAX_SMALL_SEGMENTS) {
+      long millis = (small - MAX_SMALL_SEGMENTS) * GATHER_MILLIS_A_SEGMENT;
+      stop.await(Math.min(millis, MAX_GATHER_MILLIS), TimeUnit.MILLISECONDS);
     }
   }
 

@@ -85,7 +85,7 @@ final class Files {
     if (blob.bytes() == null) {
       throw new ExtractionException(
           "the file has %,d bytes; up to %,d are read"
-              .formatted(blob.size(), TextExtractor.MOST_BYTES),
+              .formatted(blob.size(), TextExtractor.MAX_BYTES),
           null);
     }
     return extractor.text(blob.bytes(), media);

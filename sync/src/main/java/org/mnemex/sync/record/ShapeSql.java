@@ -166,7 +166,7 @@ final class ShapeSql {
     String column = sql.column(alias, output.column);
     return output.file
         ? "CASE WHEN octet_length(%1$s) <= %2$d THEN %1$s END, octet_length(%1$s)"
-            .formatted(column, TextExtractor.MOST_BYTES)
+            .formatted(column, TextExtractor.MAX_BYTES)
         : column;
   }
 

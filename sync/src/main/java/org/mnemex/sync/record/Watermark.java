@@ -31,7 +31,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
       DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss.SSSSSS", Locale.ROOT);
 
   /** A number of seconds since 1970 has not more. */
-  private static final long MOST_SECONDS = 100_000_000_000L;
+  private static final long MAX_SECONDS = 100_000_000_000L;
 
   /** How a column says a time. */
   enum Form {
@@ -97,7 +97,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
         return Form.UNKNOWN_TEXT;
       }
       if (text.matches("-?\\d+(\\.\\d+)?")) {
-        return Double.parseDouble(text) > MOST_SECONDS ? Form.MILLIS : Form.SECONDS;
+        return Double.parseDouble(text) > MAX_SECONDS ? Form.MILLIS : Form.SECONDS;
       }
       return !text.matches("\\d{4}-\\d\\d-\\d\\d.*")
           ? null

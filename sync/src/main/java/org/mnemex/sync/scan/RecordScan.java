@@ -31,7 +31,7 @@ import org.mnemex.sync.source.SourceUnavailableException;
  */
 public final class RecordScan<T> implements AutoCloseable {
   /** The database's processors are not ours alone. */
-  private static final int MOST_WORKERS = 4;
+  private static final int MAX_WORKERS = 4;
 
   /** A read that hangs ends by itself when its connection times out. */
   private static final Duration CLOSE_WAIT = Duration.ofSeconds(10);
@@ -93,7 +93,7 @@ public final class RecordScan<T> implements AutoCloseable {
     this.work = work;
     this.after = from;
     limit(recordsPerSecond);
-    int count = Math.clamp(Runtime.getRuntime().availableProcessors(), 1, MOST_WORKERS);
+    int count = Math.clamp(Runtime.getRuntime().availableProcessors(), 1, MAX_WORKERS);
     this.portions = new ArrayBlockingQueue<>(count + 1);
     for (int i = 1; i <= count; i++) {
       Thread.Builder.OfPlatform thread = Thread.ofPlatform().name("scan-" + name + "-" + i);
