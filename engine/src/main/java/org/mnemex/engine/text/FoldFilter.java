@@ -19,7 +19,12 @@ final class FoldFilter implements TokenFilter {
           char[] chars = token.chars();
           for (int i = 0; !token.isAscii() && i < token.length(); i++) {
             if (chars[i] >= 0x80) {
-              token.text(Folding.fold(token.text()));
+              int length = Folding.inPlace(chars, token.length());
+              if (length < 0) {
+                token.text(Folding.foldAny(token.text()));
+              } else {
+                token.length(length);
+              }
               break;
             }
           }

@@ -11,7 +11,52 @@ public final class Folding {
   private static final Normalizer2 DECOMPOSE = Normalizer2.getNFKDInstance();
   private static final Normalizer2 COMPOSE = Normalizer2.getNFCInstance();
 
+  /** Below are the alphabets of Europe and Arabic, and their punctuation. */
+  private static final int TABLE_SIZE = 0x2100;
+
+  private static final char UNKNOWN = '\uFFFE';
+  private static final char REMOVED = '\uFFFF';
+
+  /**
+   * What a character becomes, where that does not depend on its neighbours: itself or another one,
+   * {@link #REMOVED}, or {@link #UNKNOWN}.
+   */
+  private static final char[] TABLE = new char[TABLE_SIZE];
+
+  static {
+    for (char c = 0; c < TABLE_SIZE; c++) {
+      String folded = foldAny(String.valueOf(c));
+      TABLE[c] =
+          folded.isEmpty()
+              ? REMOVED
+              : folded.length() == 1 && COMPOSE.hasBoundaryBefore(folded.charAt(0))
+                  ? folded.charAt(0)
+                  : UNKNOWN;
+    }
+  }
+
   private Folding() {}
+
+  /**
+   * Folds in place.
+   *
+   * @return the new length; -1 if that is beyond the table, and nothing has changed then
+   */
+  static int inPlace(char[] chars, int length) {
+    for (int i = 0; i < length; i++) {
+      if (chars[i] >= TABLE_SIZE || TABLE[chars[i]] == UNKNOWN) {
+        return -1;
+      }
+    }
+    int kept = 0;
+    for (int i = 0; i < length; i++) {
+      char to = TABLE[chars[i]];
+      if (to != REMOVED) {
+        chars[kept++] = to;
+      }
+    }
+    return kept;
+  }
 
   /** {@code text} with base letters in place of accented ones; the same string if it is ASCII. */
   public static String fold(String text) {
@@ -22,6 +67,13 @@ public final class Folding {
     if (i == text.length()) {
       return text;
     }
+    char[] chars = text.toCharArray();
+    int length = inPlace(chars, chars.length);
+    return length < 0 ? foldAny(text) : new String(chars, 0, length);
+  }
+
+  /** The same for any text, by the rules themselves. */
+  static String foldAny(String text) {
     String apart = DECOMPOSE.normalize(text);
     StringBuilder out = new StringBuilder(apart.length());
     for (int j = 0; j < apart.length(); j++) {

@@ -26,8 +26,13 @@ final class StopFilter implements TokenFilter {
         (token, behind) -> {
           boolean stop = words.contains(token.chars(), token.length());
           if (!stop && !token.isAscii() && !isAscii(token)) {
-            char[] folded = Folding.fold(token.text()).toCharArray();
-            stop = words.contains(folded, folded.length);
+            char[] folded = java.util.Arrays.copyOf(token.chars(), token.length());
+            int length = Folding.inPlace(folded, folded.length);
+            if (length < 0) {
+              folded = Folding.foldAny(token.text()).toCharArray();
+              length = folded.length;
+            }
+            stop = words.contains(folded, length);
           }
           if (!stop) {
             behind.accept(token);

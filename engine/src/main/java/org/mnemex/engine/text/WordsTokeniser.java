@@ -1,12 +1,17 @@
 package org.mnemex.engine.text;
 
+import com.ibm.icu.lang.UCharacter;
+import com.ibm.icu.lang.UProperty;
+import com.ibm.icu.lang.UScript;
 import com.ibm.icu.text.BreakIterator;
 import com.ibm.icu.util.ULocale;
+import java.util.Set;
 
 /**
  * Words as Unicode Standard Annex #29 cuts them, with ICU's dictionaries for scripts that write no
- * spaces (Chinese, Japanese, Thai, Lao, Khmer, Burmese). Text that is all ASCII takes a plain loop
- * over the same rules, which a test compares with ICU.
+ * spaces (Chinese, Japanese, Thai, Lao, Khmer, Burmese). Text of Latin, Cyrillic, Greek, Armenian
+ * and Arabic letters without combining marks takes a plain loop over the same rules, which a test
+ * compares with ICU.
  */
 final class WordsTokeniser implements Tokeniser {
   private static final ThreadLocal<BreakIterator> BREAKS =
@@ -16,16 +21,54 @@ final class WordsTokeniser implements Tokeniser {
   private static final byte DIGIT = 2;
   private static final byte UNDERSCORE = 3;
 
-  /** Kinds of the characters of ASCII that stand in words; 0 for the others. */
-  private static final byte[] KINDS = new byte[0x80];
+  /** Joins letters, numbers, or both. */
+  private static final byte MID_LETTER = 4;
+
+  private static final byte MID_NUMBER = 5;
+  private static final byte MID_BOTH = 6;
+
+  /** Needs more rules than the loop has, or a dictionary. */
+  private static final byte COMPLEX = 7;
+
+  private static final Set<Integer> PLAIN_SCRIPTS =
+      Set.of(
+          UScript.LATIN,
+          UScript.CYRILLIC,
+          UScript.GREEK,
+          UScript.ARMENIAN,
+          UScript.ARABIC,
+          UScript.COMMON);
+
+  /** Characters from here on take the long way. */
+  private static final int KINDS_SIZE = 0x2C00;
+
+  /** Kinds of characters; 0 for those that separate words. */
+  private static final byte[] KINDS = new byte[KINDS_SIZE];
 
   static {
-    for (char c = 0; c < KINDS.length; c++) {
-      KINDS[c] =
-          (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z')
-              ? LETTER
-              : c >= '0' && c <= '9' ? DIGIT : c == '_' ? UNDERSCORE : 0;
+    for (char c = 0; c < KINDS_SIZE; c++) {
+      KINDS[c] = kind(c);
     }
+  }
+
+  private static byte kind(char c) {
+    boolean plain = PLAIN_SCRIPTS.contains(UScript.getScript(c));
+    return switch (UCharacter.getIntPropertyValue(c, UProperty.WORD_BREAK)) {
+      case UCharacter.WordBreak.ALETTER -> plain ? LETTER : COMPLEX;
+      case UCharacter.WordBreak.NUMERIC -> plain ? DIGIT : COMPLEX;
+      case UCharacter.WordBreak.EXTENDNUMLET -> c == '_' ? UNDERSCORE : COMPLEX;
+      case UCharacter.WordBreak.MIDLETTER -> MID_LETTER;
+      case UCharacter.WordBreak.MIDNUM -> MID_NUMBER;
+      case UCharacter.WordBreak.MIDNUMLET, UCharacter.WordBreak.SINGLE_QUOTE -> MID_BOTH;
+      case UCharacter.WordBreak.CR,
+          UCharacter.WordBreak.LF,
+          UCharacter.WordBreak.NEWLINE,
+          UCharacter.WordBreak.DOUBLE_QUOTE,
+          UCharacter.WordBreak.WSEGSPACE ->
+          0;
+      case UCharacter.WordBreak.OTHER -> plain ? 0 : COMPLEX;
+      default -> COMPLEX;
+    };
   }
 
   @Override
@@ -36,13 +79,7 @@ final class WordsTokeniser implements Tokeniser {
   @Override
   public void tokenise(CharSequence text, TokenSink sink) {
     char[] chars = text.toString().toCharArray();
-    int all = 0;
-    for (char c : chars) {
-      all |= c;
-    }
-    if (all < 0x80) {
-      tokeniseAscii(chars, sink);
-    } else {
+    if (!tokenisePlain(chars, sink)) {
       tokeniseUnicode(text, chars, sink);
     }
   }
@@ -72,50 +109,57 @@ final class WordsTokeniser implements Tokeniser {
     return false;
   }
 
-  /** Rules WB5 to WB13b, which are all that can apply within ASCII. */
-  static void tokeniseAscii(char[] text, TokenSink sink) {
+  /**
+   * Rules WB5 to WB13b, which are all that can apply to these characters.
+   *
+   * @return whether there are no others; nothing was done if there are
+   */
+  static boolean tokenisePlain(char[] text, TokenSink sink) {
+    for (char c : text) {
+      if (c >= 0x80 && (c >= KINDS_SIZE || KINDS[c] == COMPLEX)) {
+        return false;
+      }
+    }
     Token token = new Token();
     int position = 0;
     int length = text.length;
     int at = 0;
     while (at < length) {
-      if (KINDS[text[at]] == 0) {
+      if (!isInWord(text[at])) {
         at++;
         continue;
       }
       int start = at;
+      int all = 0;
       while (at < length) {
         char c = text[at];
-        if (KINDS[c] != 0) {
-          at++;
-        } else if (at + 1 < length && joins(text[at - 1], c, text[at + 1])) {
+        if (isInWord(c)
+            || at + 1 < length && joins(KINDS[text[at - 1]], KINDS[c], KINDS[text[at + 1]])) {
+          all |= c;
           at++;
         } else {
           break;
         }
       }
       if (text[start] != '_' || tells(text, start, at)) {
-        token.set(text, start, at, position++, true);
+        token.set(text, start, at, position++, all < 0x80);
         sink.accept(token);
       }
     }
+    return true;
   }
 
-  private static boolean joins(char before, char mark, char after) {
+  private static boolean isInWord(char c) {
+    byte kind = KINDS[c];
+    return kind == LETTER || kind == DIGIT || kind == UNDERSCORE;
+  }
+
+  private static boolean joins(byte before, byte mark, byte after) {
     return switch (mark) {
-      case '.', '\'' ->
-          (isLetter(before) && isLetter(after)) || (isDigit(before) && isDigit(after));
-      case ':' -> isLetter(before) && isLetter(after);
-      case ',', ';' -> isDigit(before) && isDigit(after);
+      case MID_BOTH -> before == after && (before == LETTER || before == DIGIT);
+      case MID_LETTER -> before == LETTER && after == LETTER;
+      case MID_NUMBER -> before == DIGIT && after == DIGIT;
       default -> false;
     };
-  }
-
-  private static boolean isLetter(char c) {
-    return KINDS[c] == LETTER;
-  }
-
-  private static boolean isDigit(char c) {
-    return KINDS[c] == DIGIT;
   }
 }
