@@ -37,6 +37,10 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * <p>The server does not know us and purges its log as it is set up to. If the position has gone,
  * changes are lost, and that is said.
  *
+ * <p>A server that is killed while it writes leaves half an event at the end of a file, at which it
+ * ends every connection that comes to it from before. What was read up to there is handed out, and
+ * the next connection begins behind it, in the next file.
+ *
  * <h2>Before a change is handed out</h2>
  *
  * <p>A transaction is in the log a moment before other sessions see it. So changes are kept back
@@ -55,6 +59,9 @@ final class BinlogCapture implements Source.Capture {
   private volatile @Nullable BinlogStream stream;
   private @Nullable BinlogDecoder decoder;
   private @Nullable Position next;
+
+  /** Where the connection began. */
+  private @Nullable Position openedAt;
 
   BinlogCapture(MariadbSource source) {
     this.source = source;
@@ -121,7 +128,12 @@ final class BinlogCapture implements Source.Capture {
             sure
                 ? TimeUnit.SECONDS.toNanos(1)
                 : decoding.size() > 0 ? 0 : Math.max(0, deadline - System.nanoTime());
-        Event event = events.poll(left);
+        Event event;
+        try {
+          event = events.poll(left);
+        } catch (CutLogException e) {
+          return upToTheCut(decoding, e);
+        }
         if (event != null) {
           decoding.decode(event);
         } else if (!decoding.isOpen() && (decoding.size() > 0 || System.nanoTime() >= deadline)) {
@@ -148,6 +160,30 @@ final class BinlogCapture implements Source.Capture {
     }
   }
 
+  /**
+   * What was read before half an event. Whoever asks for what comes behind it is sent the next file
+   * from its beginning.
+   */
+  private Changes upToTheCut(BinlogDecoder decoding, CutLogException cause)
+      throws SQLException, SourceUnavailableException, InterruptedException {
+    if (decoding.committed().equals(openedAt)) {
+      throw new PositionLostException(
+          "the server does not have the log since the last position: " + cause.getMessage());
+    }
+    if (decoding.size() > 0) {
+      awaitVisible(decoding.file(), decoding.offset());
+    }
+    Changes read =
+        new Changes(
+            decoding.takeChanges(), decoding.committed(), false, decoding.takeTablesChanged());
+    BinlogStream cut = stream;
+    stream = null;
+    if (cut != null) {
+      cut.close();
+    }
+    return read;
+  }
+
   private void open(Position position) throws SQLException, SourceUnavailableException {
     close();
     String gtid = BinlogDecoder.gtid(position);
@@ -161,6 +197,7 @@ final class BinlogCapture implements Source.Capture {
     decoder =
         new BinlogDecoder(source.definition().database(), source::watched, charsets(), position);
     stream = new BinlogStream(source.definition(), gtid);
+    openedAt = position;
     next = position;
   }
 

@@ -28,6 +28,9 @@ final class BinlogStream implements AutoCloseable {
   /** What the server says when the log does not have a position any more, or never had it. */
   private static final int CANNOT_SEND_LOG = 1236;
 
+  /** How it says that a file of the log ends before its last event does. */
+  private static final String HALF_AN_EVENT = "truncated in the middle of event";
+
   /** Where replicas of others are unlikely to have their numbers. */
   private static final long FIRST_REPLICA = 0x6000_0000L;
 
@@ -107,6 +110,7 @@ final class BinlogStream implements AutoCloseable {
    * The next event, or null if there was none in time.
    *
    * @throws PositionLostException if the server does not have the position asked for
+   * @throws CutLogException if the file of the log ends in half an event
    * @throws IOException if the connection was lost
    */
   @Nullable Event poll(long nanos) throws IOException, InterruptedException {
@@ -115,6 +119,11 @@ final class BinlogStream implements AutoCloseable {
     Event event = cause == null ? events.poll(nanos, TimeUnit.NANOSECONDS) : events.poll();
     if (event != null) {
       return event;
+    }
+    if (cause instanceof ServerException server
+        && server.getErrorCode() == CANNOT_SEND_LOG
+        && String.valueOf(server.getMessage()).contains(HALF_AN_EVENT)) {
+      throw new CutLogException(String.valueOf(server.getMessage()), server);
     }
     if (cause instanceof ServerException server && server.getErrorCode() == CANNOT_SEND_LOG) {
       throw new PositionLostException(
