@@ -55,7 +55,7 @@ public class HotLoops {
 
   /** Runs them. */
   public static void main(String[] arguments) throws IOException {
-    Main.main(arguments.length == 0 ? new String[] {"HotLoops"} : arguments);
+    Main.main(arguments.length == 0 ? new String[] {"HotLoops|ScriptLoops"} : arguments);
   }
 
   private static final class Count implements TokenSink {
