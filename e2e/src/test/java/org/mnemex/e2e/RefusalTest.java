@@ -6,7 +6,9 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -99,5 +101,22 @@ class RefusalTest {
       service.awaitTrue("plants");
       assertThat(service.client.index("plants").live().number()).isEqualTo(1);
     }
+  }
+
+  @Test
+  void anArgumentThatWouldChangeNothingIsRefused(@TempDir Path folder) throws Exception {
+    List<String> command = new ArrayList<>(Packaged.service());
+    command.addAll(List.of("--port", "7177"));
+    Path said = folder.resolve("said");
+    Process process =
+        new ProcessBuilder(command)
+            .directory(folder.toFile())
+            .redirectErrorStream(true)
+            .redirectOutput(said.toFile())
+            .start();
+    assertThat(process.waitFor()).isEqualTo(2);
+    assertThat(said)
+        .content()
+        .contains("'--port' is no setting of the service; write --server.port=");
   }
 }

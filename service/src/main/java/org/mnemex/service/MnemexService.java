@@ -8,6 +8,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.ZoneOffset;
+import java.util.regex.Pattern;
 import org.mybatis.spring.annotation.MapperScan;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
@@ -22,8 +23,21 @@ import org.springframework.scheduling.annotation.EnableScheduling;
 @ConfigurationPropertiesScan
 @EnableScheduling
 public class MnemexService {
+  private static final int USAGE = 2;
+  private static final Pattern SETTING =
+      Pattern.compile("--(server|mnemex|spring|logging|management)\\.[\\w.-]+=.*");
+
   /** Starts the service; settings come from arguments, the environment and application.yaml. */
   public static void main(String[] args) {
+    for (String argument : args) {
+      if (!SETTING.matcher(argument).matches()) {
+        // It would change nothing and say nothing.
+        System.err.println(
+            "'%s' is no setting of the service; write --server.port=7078 or --mnemex.data=FOLDER"
+                .formatted(argument));
+        System.exit(USAGE);
+      }
+    }
     SpringApplication application = new SpringApplication(MnemexService.class);
     application.addInitializers(MnemexService::makeDataFolder);
     application.run(args);
