@@ -281,7 +281,7 @@ public final class FilterText {
       throw error(text, "expected a text in quotes, found '" + text.text + "'", null);
     }
     expectSymbol(")");
-    return QueryText.parse(text.text, Map.of(field.name(), 1.0), true, false);
+    return new Query.Holds(QueryText.parse(text.text, Map.of(field.name(), 1.0), true, false));
   }
 
   private Query exists() {

@@ -39,6 +39,12 @@ public sealed interface Query {
    */
   record Unless(Query clause) implements Query {}
 
+  /**
+   * Documents that match, as a condition: a query that asks for nothing, like a lone stopword,
+   * holds of every document. Never scores.
+   */
+  record Holds(Query query) implements Query {}
+
   /** Documents that match {@code query}; those that match {@code preferred} as well score more. */
   record Prefer(Query query, Query preferred) implements Query {}
 

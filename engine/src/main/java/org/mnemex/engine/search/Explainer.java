@@ -209,6 +209,7 @@ public final class Explainer {
       case Query.AllOf all -> "all of %d conditions".formatted(all.clauses().size());
       case Query.AnyOf any -> "any of %d conditions".formatted(any.clauses().size());
       case Query.Not not -> "not: " + describe(not.clause());
+      case Query.Holds holds -> describe(holds.query());
       case Query.Unless unless -> "not: " + describe(unless.clause());
       case Query.OneOf q ->
           q.values().size() == 1

@@ -114,6 +114,7 @@ final class SegmentFilter {
         bits.andNot(bits(not.clause()));
         yield bits;
       }
+      case Query.Holds holds -> bits(planner.plan(holds.query()));
       case Query.Unless unless -> {
         DocBits bits = DocBits.all(rows);
         Plan excluded = planner.planOrNull(unless.clause());

@@ -143,6 +143,9 @@ class FilterLanguageTest {
     } catch (FilterSyntaxException | QueryRefusedException refused) {
       return;
     }
+    Set<String> either = new TreeSet<>(both);
+    either.addAll(found);
+    assertThat(find("(" + c + ") OR (" + d + ")")).as("%s or %s", c, d).isEqualTo(either);
     both.retainAll(found);
     assertThat(find("(" + c + ") AND (" + d + ")")).as("%s and %s", c, d).isEqualTo(both);
     assertThat(find("NOT (NOT (" + c + ") OR NOT (" + d + "))"))
