@@ -665,6 +665,43 @@ class KindsOracleTest {
     }
   }
 
+  @Test
+  void whatRanOutOfTimeIsNotRemembered() throws IOException {
+    try (EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
+      for (int i = 0; i < 12_000; i++) {
+        edition.put(new Document("k" + i, Map.of("name", List.of("fern")), new byte[0], i));
+      }
+      edition.refresh(Checkpoint.NONE);
+      Query fern = new Query.Word(NAME, "fern", false);
+      SearchRequest filtered =
+          new SearchRequest(
+              new Query.Everything(), fern, null, 0, 10, List.of(), Set.of(), List.of());
+      for (int i = 0; i < 3; i++) {
+        SearchResult partial =
+            edition.search(filtered.within(new SearchLimits(-1, 1 << 20, 100, true)));
+        assertThat(partial.partial()).isTrue();
+      }
+      assertThat(edition.search(filtered).total()).isEqualTo(12_000);
+    }
+  }
+
+  @Test
+  void nothingIsNotEverythingAndALeastScoreIsExplained() throws IOException {
+    try (EditionFolder edition = garden()) {
+      Query nothing = new Query.Not(new Query.AllOf(List.of()));
+      assertThat(edition.search(SearchRequest.of(nothing, 10)).total()).isZero();
+      SearchRequest fern = SearchRequest.of(new Query.Word(NAME, "fern", false), 10);
+      Explanation tooLittle = edition.explain(fern.scoringAtLeast(1_000), "k0");
+      assertThat(tooLittle.matched()).isFalse();
+      assertThat(tooLittle.parts())
+          .anyMatch(part -> part.what().equals("score of at least 1000.0") && !part.matched());
+      assertThatThrownBy(
+              () -> edition.search(fern.rankedBy(List.of(new Signal.Saturating("price", 1, 0)))))
+          .isInstanceOf(QueryRefusedException.class)
+          .hasMessageContaining("must be above 0");
+    }
+  }
+
   private static void refused(EditionFolder edition, Query query, String why) {
     assertThatThrownBy(() -> edition.search(SearchRequest.of(query, 1)))
         .isInstanceOf(QueryRefusedException.class)
