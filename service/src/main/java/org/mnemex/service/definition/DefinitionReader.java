@@ -60,24 +60,15 @@ public final class DefinitionReader {
         parts.add(part(file, text, node));
       }
     } catch (MarkedYamlEngineException e) {
-      Mark mark = e.getProblemMark().or(e::getContextMark).orElse(null);
-      throw new DefinitionException(
-          List.of(
-              new DefinitionProblem(
-                  file,
-                  mark == null ? 1 : mark.getLine() + 1,
-                  mark == null ? 1 : mark.getColumn() + 1,
-                  "",
-                  "this is no YAML: " + e.getProblem(),
-                  null)));
+      throw problem(
+          file,
+          e.getProblemMark().or(e::getContextMark).orElse(null),
+          "this is no YAML: " + e.getProblem());
     } catch (YamlEngineException e) {
-      throw new DefinitionException(
-          List.of(
-              new DefinitionProblem(file, 1, 1, "", "this is no YAML: " + e.getMessage(), null)));
+      throw problem(file, null, "this is no YAML: " + e.getMessage());
     }
     if (parts.isEmpty()) {
-      throw new DefinitionException(
-          List.of(new DefinitionProblem(file, 1, 1, "", "the file defines nothing", null)));
+      throw problem(file, null, "the file defines nothing");
     }
     return parts;
   }
@@ -99,20 +90,26 @@ public final class DefinitionReader {
         }
       }
       if (depth > MAX_DEPTH || aliases > MAX_ALIASES) {
-        Mark mark = event.getStartMark().orElse(null);
-        throw new DefinitionException(
-            List.of(
-                new DefinitionProblem(
-                    file,
-                    mark == null ? 1 : mark.getLine() + 1,
-                    mark == null ? 1 : mark.getColumn() + 1,
-                    "",
-                    depth > MAX_DEPTH
-                        ? "nested more than %d deep".formatted(MAX_DEPTH)
-                        : "more than %d references to what stands elsewhere".formatted(MAX_ALIASES),
-                    null)));
+        throw problem(
+            file,
+            event.getStartMark().orElse(null),
+            depth > MAX_DEPTH
+                ? "nested more than %d deep".formatted(MAX_DEPTH)
+                : "more than %d references to what stands elsewhere".formatted(MAX_ALIASES));
       }
     }
+  }
+
+  private static DefinitionException problem(String file, @Nullable Mark mark, String detail) {
+    return new DefinitionException(
+        List.of(
+            new DefinitionProblem(
+                file,
+                mark == null ? 1 : mark.getLine() + 1,
+                mark == null ? 1 : mark.getColumn() + 1,
+                "",
+                detail,
+                null)));
   }
 
   private static Part part(String file, String text, Node node) {
