@@ -3,12 +3,12 @@ package org.mnemex.engine.text;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.Set;
-import java.util.concurrent.ThreadLocalRandom;
+import java.util.SplittableRandom;
 
 /** A set of words that can be asked for a token's text without making a string of it. */
 final class WordSet {
   /** Unknown to whoever chooses words, so that nobody can make them fall together. */
-  private static final int SEED = ThreadLocalRandom.current().nextInt();
+  private static final int SEED = new SplittableRandom().nextInt();
 
   private final char[][] slots;
   private final int longest;

@@ -4,7 +4,7 @@ import java.lang.invoke.MethodHandles;
 import java.lang.invoke.VarHandle;
 import java.nio.ByteOrder;
 import java.util.Arrays;
-import java.util.concurrent.ThreadLocalRandom;
+import java.util.SplittableRandom;
 
 /**
  * Numbers byte strings in the order in which they are first seen. All strings stand behind one
@@ -24,7 +24,7 @@ final class TermTable {
   private static final VarHandle LONGS =
       MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.nativeOrder());
 
-  private final long seed = ThreadLocalRandom.current().nextLong();
+  private final long seed = new SplittableRandom().nextLong();
 
   /** Byte 0 is not used, so that a slot of 0 is empty. */
   private byte[] pool = new byte[1024];
