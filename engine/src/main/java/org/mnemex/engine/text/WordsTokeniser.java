@@ -17,9 +17,10 @@ final class WordsTokeniser implements Tokeniser {
   private static final ThreadLocal<BreakIterator> BREAKS =
       ThreadLocal.withInitial(() -> BreakIterator.getWordInstance(ULocale.ROOT));
 
-  private static final byte LETTER = 1;
-  private static final byte DIGIT = 2;
-  private static final byte UNDERSCORE = 3;
+  // What stands in words is below 0, so that one comparison tells.
+  private static final byte LETTER = -1;
+  private static final byte DIGIT = -2;
+  private static final byte UNDERSCORE = -3;
 
   /** Joins letters, numbers, or both. */
   private static final byte MID_LETTER = 4;
@@ -115,9 +116,15 @@ final class WordsTokeniser implements Tokeniser {
    * @return whether there are no others; nothing was done if there are
    */
   static boolean tokenisePlain(char[] text, TokenSink sink) {
+    int any = 0;
     for (char c : text) {
-      if (c >= 0x80 && (c >= KINDS_SIZE || KINDS[c] == COMPLEX)) {
-        return false;
+      any |= c;
+    }
+    if (any >= 0x80) {
+      for (char c : text) {
+        if (c >= KINDS_SIZE || KINDS[c] == COMPLEX) {
+          return false;
+        }
       }
     }
     Token token = new Token();
@@ -150,8 +157,7 @@ final class WordsTokeniser implements Tokeniser {
   }
 
   private static boolean isInWord(char c) {
-    byte kind = KINDS[c];
-    return kind == LETTER || kind == DIGIT || kind == UNDERSCORE;
+    return KINDS[c] < 0;
   }
 
   private static boolean joins(byte before, byte mark, byte after) {
