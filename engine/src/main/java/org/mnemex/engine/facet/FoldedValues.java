@@ -52,21 +52,15 @@ final class FoldedValues extends FacetCounter {
     budget.take(12L * values.size());
     int[] ofSpelling = new int[values.size()];
     int[] ofRank = new int[values.size()];
-    int[] lastDoc = new int[values.size()];
-    Arrays.fill(lastDoc, -1);
-    new ColumnScan(column)
-        .forEach(
-            docs,
-            (doc, places, from, end) -> {
-              for (int i = from; i < end; i++) {
-                ofSpelling[(int) places[i]]++;
-                int rank = (int) ranks.get(places[i]);
-                if (lastDoc[rank] != doc) {
-                  lastDoc[rank] = doc;
-                  ofRank[rank]++;
-                }
-              }
-            });
+    ColumnScan scan = new ColumnScan(column);
+    if (scan.isSingle()) {
+      scan.count(docs, ofSpelling);
+      for (int place = 0; place < ofSpelling.length; place++) {
+        ofRank[(int) ranks.get(place)] += ofSpelling[place];
+      }
+    } else {
+      countSeveral(scan, docs, ranks, ofSpelling, ofRank);
+    }
     for (Dictionary.Walk walk = values.walk(); walk.next() && budget.step(); ) {
       int place = walk.place();
       if (ofSpelling[place] == 0) {
@@ -84,6 +78,25 @@ final class FoldedValues extends FacetCounter {
             "facet '%s' has more than %d values".formatted(request.name(), MAX_VALUES));
       }
     }
+  }
+
+  /** A document with several spellings of a value counts once. */
+  private static void countSeveral(
+      ColumnScan scan, DocBits docs, PackedNumbers ranks, int[] ofSpelling, int[] ofRank) {
+    int[] lastDoc = new int[ofRank.length];
+    Arrays.fill(lastDoc, -1);
+    scan.forEach(
+        docs,
+        (doc, places, from, end) -> {
+          for (int i = from; i < end; i++) {
+            ofSpelling[(int) places[i]]++;
+            int rank = (int) ranks.get(places[i]);
+            if (lastDoc[rank] != doc) {
+              lastDoc[rank] = doc;
+              ofRank[rank]++;
+            }
+          }
+        });
   }
 
   @Override

@@ -8,11 +8,12 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.function.Predicate;
 import org.mnemex.engine.Budget;
-import org.mnemex.engine.SearchLimits;
+import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.Schema;
 
 /** What a plan asks of one text field, to be marked where it stands. */
 public final class Marks {
@@ -23,10 +24,11 @@ public final class Marks {
   private Marks() {}
 
   /** A highlighter for what a query asks of a text field. */
-  public static Highlighter of(Query query, Field field, Snapshot snapshot) {
-    Budget budget = new Budget(SearchLimits.NONE, System::nanoTime, snapshot.documents());
-    return of(
-        new Planner(snapshot.schema(), new EditionStatistics(snapshot, budget)).plan(query), field);
+  public static Highlighter of(Query query, Field field, Schema schema) {
+    // What is marked does not depend on how rare words are, so no dictionary is looked at.
+    Snapshot empty = new Snapshot(schema, List.of(), Checkpoint.NONE, 0);
+    EditionStatistics statistics = new EditionStatistics(empty, Budget.none());
+    return of(new Planner(schema, statistics).plan(query), field);
   }
 
   static Highlighter of(Plan plan, Field field) {

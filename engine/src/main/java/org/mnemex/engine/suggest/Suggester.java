@@ -125,7 +125,7 @@ public final class Suggester {
             .rankedBy(request.signals())
             .countingUpTo(0)
             .within(budget.left());
-    Highlighter highlighter = Marks.of(query, field, snapshot);
+    Highlighter highlighter = Marks.of(query, field, snapshot.schema());
     List<SearchResult.Hit> hits = Searcher.search(snapshot, search, cache).hits();
     for (SearchResult.Hit hit : hits) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {

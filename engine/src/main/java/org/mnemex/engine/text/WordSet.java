@@ -7,7 +7,7 @@ import java.util.SplittableRandom;
 
 /** A set of words that can be asked for a token's text without making a string of it. */
 final class WordSet {
-  /** Unknown to whoever chooses words, so that nobody can make them fall together. */
+  /** Random, so that nobody can choose words that collide. */
   private static final int SEED = new SplittableRandom().nextInt();
 
   private final char[][] slots;

@@ -195,9 +195,9 @@ final class TermTable {
   }
 
   /**
-   * From a seed that nobody knows, so that nobody can choose strings that fall together. Words of
-   * eight bytes are multiplied into both halves of a product (the folding multiplication of wyhash
-   * and its relatives), which mixes the seed into every bit.
+   * Seeded at random, so that nobody can choose strings that collide. Groups of eight bytes are
+   * multiplied into both halves of a product (the folding multiplication of wyhash and its
+   * relatives), which mixes the seed into every bit.
    */
   private int hash(byte[] bytes, int length) {
     long hash = seed ^ length;

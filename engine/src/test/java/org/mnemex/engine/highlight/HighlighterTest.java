@@ -11,10 +11,8 @@ import net.jqwik.api.Property;
 import net.jqwik.api.constraints.Chars;
 import net.jqwik.api.constraints.StringLength;
 import org.junit.jupiter.api.Test;
-import org.mnemex.engine.Checkpoint;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.QueryText;
-import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
@@ -30,7 +28,7 @@ class HighlighterTest {
 
   private static List<String> highlight(String typed, String text, int fragments, int words) {
     Query query = QueryText.parse(typed, Map.of("notes", 1.0), true, false);
-    return Marks.of(query, NOTES, new Snapshot(SCHEMA, List.of(), Checkpoint.NONE, 0))
+    return Marks.of(query, NOTES, SCHEMA)
         .highlight(text, new HighlightRequest("notes", fragments, words));
   }
 

@@ -8,6 +8,7 @@ import java.io.IOException;
 import java.net.InetAddress;
 import java.net.URI;
 import java.util.Set;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.http.HttpHeaders;
@@ -26,6 +27,7 @@ import org.springframework.web.filter.OncePerRequestFilter;
 @Component
 public class LocalGuard extends OncePerRequestFilter {
   private static final Set<String> LOCAL_NAMES = Set.of("127.0.0.1", "localhost", "[::1]");
+  private static final Pattern RECORDS = Pattern.compile("/api/indexes/[^/]+/records");
   private static final long MAX_BODY_BYTES = 4L << 20;
   private static final String POLICY =
       "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:;"
@@ -77,8 +79,7 @@ public class LocalGuard extends OncePerRequestFilter {
 
   /** Records come line by line and are written as they come; it is the lines that are limited. */
   private static boolean isStream(HttpServletRequest request) {
-    return request.getMethod().equals("POST")
-        && request.getRequestURI().matches("/api/indexes/[^/]+/records");
+    return request.getMethod().equals("POST") && RECORDS.matcher(request.getRequestURI()).matches();
   }
 
   private static String hostName(@Nullable String host) {

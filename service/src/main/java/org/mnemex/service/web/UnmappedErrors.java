@@ -10,7 +10,7 @@ import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 
-/** What no handler has answered, and whoever asks for the error page itself. */
+/** Answers requests that no handler takes, and requests for the error page itself. */
 @RestController
 @Hidden
 class UnmappedErrors implements ErrorController {
