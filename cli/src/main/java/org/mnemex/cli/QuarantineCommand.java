@@ -54,8 +54,8 @@ final class QuarantineCommand implements Callable<Integer> {
             .println(
                 records == 0
                     ? "No record is in quarantine."
-                    : "%,d records are read again; 'mnemex quarantine' shows what is left."
-                        .formatted(records));
+                    : "%,d %s being read again; 'mnemex quarantine' shows what is left."
+                        .formatted(records, records == 1 ? "record is" : "records are"));
         return ExitCode.DONE;
       }
       List<QuarantinedRecord> records =

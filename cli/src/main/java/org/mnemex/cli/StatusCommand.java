@@ -2,7 +2,9 @@ package org.mnemex.cli;
 
 import java.util.List;
 import java.util.Locale;
+import java.util.Objects;
 import java.util.concurrent.Callable;
+import java.util.stream.Stream;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Command;
@@ -13,7 +15,11 @@ import picocli.CommandLine.Option;
     name = "status",
     description = "Show whether everything is true and fresh: editions, feeds, lag, sizes.",
     mixinStandardHelpOptions = true,
-    footer = {"", "Example: mnemex status --watch"})
+    footer = {
+      "",
+      "Example: mnemex status --watch",
+      "Exit code 1 if an index does not run, or an edition is damaged or reports a problem."
+    })
 final class StatusCommand implements Callable<Integer> {
   private static final long WATCH_MILLIS = 1000;
   private static final String HOME_AND_CLEAR = "\033[H\033[J";
@@ -26,8 +32,9 @@ final class StatusCommand implements Callable<Integer> {
   @Override
   public Integer call() throws InterruptedException {
     try (MnemexClient client = service.client()) {
+      List<IndexStatus> indexes;
       do {
-        List<IndexStatus> indexes = client.indexes();
+        indexes = client.indexes();
         if (watch && !service.json()) {
           service.out().print(service.styled("@|bold x|@").length() > 1 ? HOME_AND_CLEAR : "");
         }
@@ -41,8 +48,15 @@ final class StatusCommand implements Callable<Integer> {
           Thread.sleep(WATCH_MILLIS);
         }
       } while (watch);
-      return ExitCode.DONE;
+      return indexes.stream().allMatch(StatusCommand::isWell) ? ExitCode.DONE : ExitCode.FAILED;
     }
+  }
+
+  private static boolean isWell(IndexStatus index) {
+    return index.problem() == null
+        && Stream.of(index.live(), index.next())
+            .filter(Objects::nonNull)
+            .allMatch(edition -> edition.problem() == null && edition.damage() == null);
   }
 
   private void print(List<IndexStatus> indexes) {

@@ -415,8 +415,7 @@ public final class Feed implements Runnable, AutoCloseable {
         // Whoever made it again now would not know of what was changed without it.
         if (requirement.isMissing() && requirement.kind() == Requirement.Kind.PREPARABLE) {
           throw new PositionLostException(
-              "changes may not have been captured; this was not so any more: "
-                  + requirement.what());
+              "changes may not have been captured; this no longer held: " + requirement.what());
         }
       }
     }

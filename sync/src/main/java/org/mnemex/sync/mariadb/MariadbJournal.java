@@ -42,6 +42,15 @@ import org.mnemex.sync.source.SourceReader;
  * line there is a moment without a lock; so a missing number is believed in for some seconds.
  */
 final class MariadbJournal implements CaptureMethod, JournalKind {
+  /** What triggers cannot tell of; there is nothing to run against it. */
+  static final Requirement UNSEEN =
+      new Requirement(
+          "rows are removed by DELETE, not by TRUNCATE: the server runs no trigger for it, so only an"
+              + " audit finds what it removed",
+          false,
+          List.of(),
+          Requirement.Kind.ADVICE);
+
   private static final Sql SQL = Sql.MARIADB;
   private static final String SEPARATOR = "\n";
   private static final int MAX_NAME = 64;
@@ -139,6 +148,10 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
       }
     }
     boolean everything = grants.indexOf("ALL PRIVILEGES") >= 0;
+    boolean mayMakeTriggers =
+        trust.equals("1")
+            || grants.indexOf("SUPER") >= 0
+            || grants.indexOf("GRANT ALL PRIVILEGES ON *.*") >= 0;
     boolean may = RIGHTS.stream().allMatch(right -> everything || grants.indexOf(right) >= 0);
     return List.of(
         new Requirement(
@@ -153,7 +166,7 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
             Requirement.Kind.ADMINISTRATIVE),
         new Requirement(
             "triggers may be made although the server writes a binary log",
-            trust.equals("1") || grants.indexOf("SUPER") >= 0,
+            mayMakeTriggers,
             List.of(
                 "SET GLOBAL log_bin_trust_function_creators = 1; -- also in the server's configuration"),
             Requirement.Kind.ADMINISTRATIVE));

@@ -4,6 +4,7 @@ import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Properties;
@@ -111,7 +112,12 @@ public final class MariadbSource extends SqlSource {
   @Override
   protected List<Requirement> silentChanges(Connection connection, RecordShape shape)
       throws SQLException {
-    return new BinlogSetup(connection, definition).silentChanges(shape);
+    List<Requirement> all =
+        new ArrayList<>(new BinlogSetup(connection, definition).silentChanges(shape));
+    if (definition.following().capture() instanceof SourceDefinition.Journal) {
+      all.add(MariadbJournal.UNSEEN);
+    }
+    return all;
   }
 
   @Override

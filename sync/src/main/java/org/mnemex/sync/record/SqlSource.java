@@ -243,8 +243,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
             definition.following().mayPrepare()
                 && missing.stream().allMatch(r -> r.kind() == Requirement.Kind.PREPARABLE);
         if (!mayMake && !missing.isEmpty()) {
-          throw new NotPreparedException(
-              name(), missing.stream().flatMap(r -> r.statements().stream()).toList());
+          throw new NotPreparedException(name(), missing);
         }
         run(connection, missing);
         connection.commit();

@@ -7,15 +7,26 @@ public final class NotPreparedException extends Exception {
   private static final long serialVersionUID = 1L;
   private final transient List<String> statements;
 
-  public NotPreparedException(String source, List<String> statements) {
+  /**
+   * @param missing what is not there, at least one
+   */
+  public NotPreparedException(String source, List<Requirement> missing) {
     this(
-        "source '"
-            + source
-            + "' is not prepared; apply with --prepare, write 'prepare: automatic' into its definition,"
-            + " or run:\n"
-            + String.join("\n", statements),
-        List.copyOf(statements),
+        "source '%s' is not prepared; %s:\n%s"
+            .formatted(source, whoCan(missing), String.join("\n", statements(missing))),
+        statements(missing),
         null);
+  }
+
+  private static String whoCan(List<Requirement> missing) {
+    if (missing.stream().allMatch(r -> r.kind() == Requirement.Kind.PREPARABLE)) {
+      return "apply with --prepare, write 'prepare: automatic' into its definition, or run";
+    }
+    return "an administrator of the database has to run";
+  }
+
+  private static List<String> statements(List<Requirement> missing) {
+    return missing.stream().flatMap(r -> r.statements().stream()).toList();
   }
 
   private NotPreparedException(

@@ -51,6 +51,7 @@ import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
+import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 
@@ -299,7 +300,15 @@ class FeedTest {
 
   @Test
   void anUnpreparedSourceIsWaitedForWithItsReason() throws Exception {
-    doThrow(new NotPreparedException("garden", List.of("CREATE TABLE x;")))
+    doThrow(
+            new NotPreparedException(
+                "garden",
+                List.of(
+                    new Requirement(
+                        "a table",
+                        false,
+                        List.of("CREATE TABLE x;"),
+                        Requirement.Kind.PREPARABLE))))
         .when(source)
         .prepare(any());
     Thread running = Thread.ofPlatform().start(feed);

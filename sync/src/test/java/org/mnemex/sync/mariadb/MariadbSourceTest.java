@@ -268,6 +268,11 @@ class MariadbSourceTest {
         .satisfiesExactly(
             what -> assertThat(what).contains("table 'note' has an index on line, order"),
             what -> assertThat(what).contains("foreign key", "ON DELETE SET NULL"));
+    assertThat(
+            new MariadbSource(TestServers.followed(definition, new SourceDefinition.Journal()))
+                .advice(SHAPE))
+        .extracting(Requirement::what)
+        .anySatisfy(what -> assertThat(what).contains("DELETE, not by TRUNCATE"));
   }
 
   @Test
