@@ -27,7 +27,8 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * <p>A position is the global transaction ID (GTID) of the last transaction: its domain and server
  * are the history, its sequence number is the number. Transactions come whole and in the order of
  * the log; one that is larger than what is asked for at a time is handed out in pieces under the
- * position before it, so that a crash in the middle reads it again.
+ * position before it, so that a crash in the middle reads it again. Its {@link FileMark} tells an
+ * older copy of the server that was restored and has counted on.
  *
  * <p>While distributed transactions (XA) are prepared the position stays before them, see {@link
  * BinlogDecoder}; so none may be prepared when the first position is taken.
@@ -70,7 +71,7 @@ final class BinlogCapture implements Source.Capture {
   @Override
   public Position now() throws SourceUnavailableException {
     try {
-      Position written = written();
+      Position written = marked(written());
       // Asked after the position: what was prepared before it and is not there any more has ended.
       try (Statement statement = queries().createStatement();
           ResultSet rows = statement.executeQuery("XA RECOVER")) {
@@ -94,6 +95,20 @@ final class BinlogCapture implements Source.Capture {
     } catch (SQLException e) {
       throw broken(e);
     }
+  }
+
+  /** The same position with the file that is written now, which has it or comes behind it. */
+  private Position marked(Position position) throws SQLException, SourceUnavailableException {
+    String file;
+    try (Statement statement = queries().createStatement();
+        ResultSet rows = statement.executeQuery("SHOW MASTER STATUS")) {
+      if (!rows.next()) {
+        return position;
+      }
+      file = rows.getString(1);
+    }
+    FileMark mark = new FileMark(server(), begun(file), 0, file);
+    return new Position(position.history(), position.number(), mark.toString());
   }
 
   /** The last transaction of the log. */
@@ -192,13 +207,69 @@ final class BinlogCapture implements Source.Capture {
       // The server itself would wait for that transaction to come.
       throw new PositionLostException(
           "the log ends at %s, before position %s: the server is another, or an older copy"
-              .formatted(last, position));
+              .formatted(last.told(), position.told()));
     }
+    long server = server();
+    verify(position, server);
     decoder =
-        new BinlogDecoder(source.definition().database(), source::watched, charsets(), position);
+        new BinlogDecoder(
+            source.definition().database(), source::watched, charsets(), server, position);
     stream = new BinlogStream(source.definition(), gtid);
     openedAt = position;
     next = position;
+  }
+
+  private long server() throws SQLException, SourceUnavailableException {
+    try (Statement statement = queries().createStatement();
+        ResultSet rows = statement.executeQuery("SELECT @@GLOBAL.server_id")) {
+      rows.next();
+      return rows.getLong(1);
+    }
+  }
+
+  /**
+   * Looks whether the file in which a position lies is the one that was read. Of a file that the
+   * server has purged, and of another server that has taken this one's place, nothing can be said:
+   * its log decides by the transaction's number.
+   */
+  private void verify(Position position, long server)
+      throws SQLException, SourceUnavailableException {
+    FileMark mark = FileMark.of(position);
+    if (mark == null || mark.server() != server) {
+      return;
+    }
+    String first = null;
+    long size = -1;
+    try (Statement statement = queries().createStatement();
+        ResultSet rows = statement.executeQuery("SHOW BINARY LOGS")) {
+      while (rows.next()) {
+        first = first == null ? rows.getString(1) : first;
+        if (rows.getString(1).equals(mark.file())) {
+          size = rows.getLong(2);
+        }
+      }
+    }
+    if (first != null && compareFiles(mark.file(), first) < 0) {
+      return;
+    }
+    if (size < 0 || !mark.isIn(new FileMark(server, begun(mark.file()), size, mark.file()))) {
+      throw new PositionLostException(
+          "file '%s' of the server's log is not the one that was read up to position %s: an older copy was restored"
+              .formatted(mark.file(), position.told()));
+    }
+  }
+
+  /** When a file of the log was begun, in seconds since 1970. */
+  private long begun(String file) throws SourceUnavailableException {
+    try (BinlogStream events = BinlogStream.ofFile(source.definition(), file)) {
+      return events.begun();
+    } catch (IOException e) {
+      close();
+      throw source.unavailable(String.valueOf(e.getMessage()), e);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw source.unavailable("interrupted", e);
+    }
   }
 
   /** Names of character sets by the numbers of their collations. */

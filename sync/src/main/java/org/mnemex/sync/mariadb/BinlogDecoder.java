@@ -3,6 +3,7 @@ package org.mnemex.sync.mariadb;
 import com.github.shyiko.mysql.binlog.event.DeleteRowsEventData;
 import com.github.shyiko.mysql.binlog.event.Event;
 import com.github.shyiko.mysql.binlog.event.EventHeaderV4;
+import com.github.shyiko.mysql.binlog.event.EventType;
 import com.github.shyiko.mysql.binlog.event.MariadbGtidEventData;
 import com.github.shyiko.mysql.binlog.event.QueryEventData;
 import com.github.shyiko.mysql.binlog.event.RotateEventData;
@@ -22,6 +23,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.TimeUnit;
 import java.util.function.Function;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
@@ -92,10 +94,16 @@ final class BinlogDecoder {
   private String xid = "";
   private final Map<String, List<Change>> prepared = new HashMap<>();
   private Instant at = Instant.EPOCH;
+  private final long server;
   private String file = "";
+
+  /** When the file was begun, in seconds since 1970. */
+  private long begun;
+
   private long offset;
 
   /**
+   * @param server number of the server that sends the log
    * @param watched columns to decode, by table
    * @param charsets names of character sets by the numbers of their collations
    */
@@ -103,7 +111,9 @@ final class BinlogDecoder {
       String database,
       Function<String, Set<String>> watched,
       Map<Integer, String> charsets,
+      long server,
       Position from) {
+    this.server = server;
     this.database = database;
     this.watched = watched;
     this.charsets = charsets;
@@ -192,6 +202,9 @@ final class BinlogDecoder {
    */
   void decode(Event event) {
     EventHeaderV4 header = event.getHeader();
+    if (header.getEventType() != EventType.ROTATE && header.getNextPosition() > 0) {
+      offset = header.getNextPosition();
+    }
     switch (event.getHeader().getEventType()) {
       case ROTATE -> {
         RotateEventData data = event.getData();
@@ -199,6 +212,7 @@ final class BinlogDecoder {
         offset = data.getBinlogPosition();
         return;
       }
+      case FORMAT_DESCRIPTION -> begun = TimeUnit.MILLISECONDS.toSeconds(header.getTimestamp());
       case MARIADB_GTID -> begin(header, event.getData());
       case TABLE_MAP -> table(event.getData());
       case WRITE_ROWS, EXT_WRITE_ROWS -> {
@@ -218,9 +232,6 @@ final class BinlogDecoder {
         // Heartbeats, checkpoints, notes.
       }
     }
-    if (header.getNextPosition() > 0) {
-      offset = header.getNextPosition();
-    }
   }
 
   private void begin(EventHeaderV4 header, MariadbGtidEventData data) {
@@ -239,7 +250,11 @@ final class BinlogDecoder {
 
   private void commit() {
     if (prepared.isEmpty()) {
-      committed = inTransaction;
+      committed =
+          new Position(
+              inTransaction.history(),
+              inTransaction.number(),
+              new FileMark(server, begun, offset, file).toString());
     }
     open = false;
   }

@@ -2,6 +2,7 @@ package org.mnemex.sync.mariadb;
 
 import com.github.shyiko.mysql.binlog.BinaryLogClient;
 import com.github.shyiko.mysql.binlog.event.Event;
+import com.github.shyiko.mysql.binlog.event.EventType;
 import com.github.shyiko.mysql.binlog.event.deserialization.EventDeserializer;
 import com.github.shyiko.mysql.binlog.network.ServerException;
 import java.io.IOException;
@@ -9,6 +10,7 @@ import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.PositionLostException;
@@ -31,6 +33,9 @@ final class BinlogStream implements AutoCloseable {
   /** How it says that a file of the log ends before its last event does. */
   private static final String HALF_AN_EVENT = "truncated in the middle of event";
 
+  /** Where the first event of a file is, behind four bytes that tell what it is. */
+  private static final long FIRST_EVENT = 4;
+
   /** Where replicas of others are unlikely to have their numbers. */
   private static final long FIRST_REPLICA = 0x6000_0000L;
 
@@ -47,11 +52,25 @@ final class BinlogStream implements AutoCloseable {
    * @param gtids position of the last transaction that is not wanted; empty for none
    */
   BinlogStream(SourceDefinition.Server server, String gtids) {
+    this(server, client -> client.setGtidSet(gtids));
+  }
+
+  /** Begins to receive a file of the log from its beginning. */
+  static BinlogStream ofFile(SourceDefinition.Server server, String file) {
+    return new BinlogStream(
+        server,
+        client -> {
+          client.setBinlogFilename(file);
+          client.setBinlogPosition(FIRST_EVENT);
+        });
+  }
+
+  private BinlogStream(SourceDefinition.Server server, Consumer<BinaryLogClient> beginning) {
     client =
         new BinaryLogClient(
             server.host(), server.port(), server.user(), server.password().reveal());
     client.setServerId(FIRST_REPLICA + ThreadLocalRandom.current().nextInt(1 << 28));
-    client.setGtidSet(gtids);
+    beginning.accept(client);
     client.setKeepAlive(false);
     client.setConnectTimeout(CONNECT_MILLIS);
     client.setHeartbeatInterval(HEARTBEAT_MILLIS);
@@ -136,6 +155,20 @@ final class BinlogStream implements AutoCloseable {
       throw new IOException("the server has not sent anything for a minute");
     }
     return null;
+  }
+
+  /**
+   * When the file was begun from whose beginning events are received, in seconds since 1970.
+   *
+   * @throws IOException if the server does not tell
+   */
+  long begun() throws IOException, InterruptedException {
+    while (true) {
+      Event event = poll(TimeUnit.SECONDS.toNanos(1));
+      if (event != null && event.getHeader().getEventType() == EventType.FORMAT_DESCRIPTION) {
+        return TimeUnit.MILLISECONDS.toSeconds(event.getHeader().getTimestamp());
+      }
+    }
   }
 
   @Override

@@ -32,6 +32,10 @@ import org.postgresql.replication.PGReplicationStream;
  * than what is asked for at a time is handed out in pieces under the position before it, so that a
  * crash in the middle reads it again.
  *
+ * <p>A connection begins at what was confirmed, which is at or before the position, and reads again
+ * what lies between without handing it out: the last transaction before the position must be there,
+ * and none behind it. So an older copy of the server is noticed even when its log has counted on.
+ *
  * <h2>What the server keeps</h2>
  *
  * <p>The slot makes the server keep the log from the last confirmed position on. Only {@link #done}
@@ -97,7 +101,7 @@ final class LogCapture implements Source.Capture {
       if (confirmed == null) {
         confirmed = create(connection);
       }
-      return new Position(history(), confirmed);
+      return new Position(history(), confirmed, CommitMark.NONE.toString());
     } catch (SQLException e) {
       throw broken(e);
     }
@@ -176,7 +180,7 @@ final class LogCapture implements Source.Capture {
       return new Changes(
           decoding.takeChanges(),
           decoding.committed(),
-          !decoding.isOpen() && next.number() >= written,
+          decoding.isKnown() && !decoding.isOpen() && next.number() >= written,
           decoding.takeTablesChanged());
     } catch (SQLException e) {
       throw broken(e);
@@ -216,7 +220,9 @@ final class LogCapture implements Source.Capture {
                   LogSequenceNumber.valueOf(confirmed).asString(),
                   LogSequenceNumber.valueOf(position.number()).asString()));
     }
-    decoder = new LogDecoder(history, source.schema(), source::watched, position);
+    // Positions of earlier builds have no mark, so what they have read cannot be told again.
+    long start = position.mark().isEmpty() ? position.number() : confirmed;
+    decoder = new LogDecoder(history, source.schema(), source::watched, position, start);
     stream =
         replication()
             .unwrap(PGConnection.class)
@@ -224,7 +230,7 @@ final class LogCapture implements Source.Capture {
             .replicationStream()
             .logical()
             .withSlotName(slot)
-            .withStartPosition(LogSequenceNumber.valueOf(position.number()))
+            .withStartPosition(LogSequenceNumber.valueOf(start))
             .withSlotOption("proto_version", 1)
             .withSlotOption("publication_names", "\"" + source.publication() + "\"")
             .withStatusInterval(STATUS_SECONDS, TimeUnit.SECONDS)

@@ -14,6 +14,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
+import org.postgresql.replication.LogSequenceNumber;
 
 /**
  * Reads the messages of PostgreSQL's output plugin {@code pgoutput}, version 1, as the chapter
@@ -33,14 +34,35 @@ final class LogDecoder {
   private Instant at = Instant.EPOCH;
   private Position inTransaction;
   private Position committed;
+  private final Position from;
+
+  /** What was read from here on was read before, up to {@link #from}. */
+  private final long start;
+
+  /** Whether the transaction that is being read was handed out before. */
+  private boolean again;
+
+  /** Whether the log has, or need not have, the transaction of the mark that was read from. */
+  private boolean marked;
+
   private boolean open;
   private boolean tablesChanged;
 
   /**
    * @param watched columns to decode, by table
-   * @param from where the log is read from
+   * @param from everything up to here was handed out before
+   * @param start from where on the server sends the log, not behind {@code from}
    */
-  LogDecoder(String history, String schema, Function<String, Set<String>> watched, Position from) {
+  LogDecoder(
+      String history,
+      String schema,
+      Function<String, Set<String>> watched,
+      Position from,
+      long start) {
+    this.from = from;
+    this.start = start;
+    this.marked =
+        from.mark().isEmpty() || Long.compareUnsigned(CommitMark.of(from).end(), start) <= 0;
     this.history = history;
     this.schema = schema;
     this.watched = watched;
@@ -78,15 +100,27 @@ final class LogDecoder {
     return committed;
   }
 
+  /** Whether the log was found to be the one that was read before. */
+  boolean isKnown() {
+    return marked;
+  }
+
   /** Whether a transaction was begun and has not ended. */
   boolean isOpen() {
     return open;
   }
 
-  /** Nothing is under way and everything up to a place was looked at. */
+  /**
+   * Nothing is under way and everything up to a place was looked at.
+   *
+   * @throws PositionLostException if the log is not the one that was read before
+   */
   void seen(long number) {
     if (!open && number > committed.number()) {
-      committed = new Position(history, number);
+      if (!marked) {
+        throw anotherLog();
+      }
+      committed = new Position(history, number, committed.mark());
     }
   }
 
@@ -114,17 +148,51 @@ final class LogDecoder {
   private void begin(ByteBuffer in) {
     long end = in.getLong();
     long micros = in.getLong();
-    transactions.add(in.getInt());
+    int xid = in.getInt();
     at = EPOCH.plusSeconds(micros / 1_000_000).plusNanos(micros % 1_000_000 * 1000);
     inTransaction = new Position(history, end);
+    again = Long.compareUnsigned(end, from.number()) < 0;
+    if (!again) {
+      transactions.add(xid);
+      if (!marked) {
+        throw anotherLog();
+      }
+    }
     open = true;
   }
 
   private void commit(ByteBuffer in) {
     in.get();
     in.getLong();
-    committed = new Position(history, in.getLong());
+    CommitMark mark = new CommitMark(in.getLong(), in.getLong());
     open = false;
+    if (again) {
+      verify(mark);
+      again = false;
+    } else {
+      committed = new Position(history, mark.end(), mark.toString());
+    }
+  }
+
+  /** A transaction that was read before: it must be one that can have been. */
+  private void verify(CommitMark mark) {
+    if (from.mark().isEmpty()) {
+      return;
+    }
+    CommitMark last = CommitMark.of(from);
+    int order = Long.compareUnsigned(mark.end(), last.end());
+    if (order > 0 || order == 0 && !mark.equals(last)) {
+      throw anotherLog();
+    }
+    marked |= order == 0;
+  }
+
+  private PositionLostException anotherLog() {
+    return new PositionLostException(
+        "the log from %s on is not the one that was read up to %s: an older copy was restored"
+            .formatted(
+                LogSequenceNumber.valueOf(start).asString(),
+                LogSequenceNumber.valueOf(from.number()).asString()));
   }
 
   private void relation(ByteBuffer in) {
@@ -189,14 +257,14 @@ final class LogDecoder {
     in.get();
     for (int i = 0; i < count; i++) {
       Table table = tables.get(in.getInt());
-      if (table != null && !watched.apply(table.name).isEmpty()) {
+      if (!again && table != null && !watched.apply(table.name).isEmpty()) {
         throw new PositionLostException("table '" + table.name + "' was truncated");
       }
     }
   }
 
   private void add(Table table, Map<String, Object> columns) {
-    if (!columns.isEmpty()) {
+    if (!again && !columns.isEmpty()) {
       changes.add(new Change(table.name, columns, at, inTransaction));
     }
   }

@@ -1,0 +1,31 @@
+package org.mnemex.sync.postgres;
+
+import org.mnemex.sync.source.Position;
+
+/**
+ * The last transaction of the log that was read, as the mark of a position. The log of an older
+ * copy that was restored has another one in its place, or none.
+ *
+ * @param end log sequence number behind its commit; 0 if none was read yet
+ * @param micros when it was committed, in microseconds since 2000
+ */
+record CommitMark(long end, long micros) {
+  /** Nothing was read yet. */
+  static final CommitMark NONE = new CommitMark(0, 0);
+
+  private static final char SEPARATOR = '.';
+
+  /** The mark of a position that has one. */
+  static CommitMark of(Position position) {
+    String text = position.mark();
+    int separator = text.indexOf(SEPARATOR);
+    return new CommitMark(
+        Long.parseUnsignedLong(text.substring(0, separator), 16),
+        Long.parseLong(text.substring(separator + 1)));
+  }
+
+  @Override
+  public String toString() {
+    return Long.toHexString(end) + SEPARATOR + micros;
+  }
+}
