@@ -28,6 +28,7 @@ public record SearchAnswer(
   /**
    * @param fields a single value stands by itself, several as a list
    * @param highlights escaped HTML with {@code <mark>}
+   * @param distances of shown places from the caller's place, in metres; null without either
    * @param stale true if the record is in quarantine and this is what it was before; else null
    */
   public record Result(
@@ -35,6 +36,7 @@ public record SearchAnswer(
       double score,
       Map<String, Object> fields,
       Map<String, List<String>> highlights,
+      @Nullable Map<String, Long> distances,
       @Nullable Boolean stale) {}
 
   /**

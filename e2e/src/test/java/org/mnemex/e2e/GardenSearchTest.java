@@ -275,7 +275,8 @@ class GardenSearchTest {
                 garden,
                 "SELECT accession_no FROM accession a WHERE "
                     + PUBLIC
-                    + " ORDER BY height_cm IS NULL, height_cm DESC, visitor_interest DESC, accession_no"
+                    + " ORDER BY height_cm IS NULL, height_cm DESC, planted_on IS NULL, planted_on DESC,"
+                    + " visitor_interest DESC, accession_no"
                     + " LIMIT 60")
             .stream()
             .map(row -> String.valueOf(row.getFirst()))
@@ -286,6 +287,12 @@ class GardenSearchTest {
           .extracting(SearchAnswer.Result::key)
           .containsExactlyElementsOf(expected.subList(20 * page - 20, 20 * page));
     }
+    SearchAnswer nearest =
+        search(SearchQuery.words("").sort("nearest").near("51.205,-0.31").page(1, 20));
+    assertThat(nearest.results())
+        .extracting(result -> result.distances().get("bed_place"))
+        .isSorted()
+        .allMatch(metres -> metres >= 0 && metres < 10_000);
   }
 
   @ParameterizedTest

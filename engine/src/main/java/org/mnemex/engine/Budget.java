@@ -41,10 +41,15 @@ public final class Budget {
     if (over || nanoTime.getAsLong() - deadline > 0) {
       over = true;
       if (!limits.partial()) {
-        throw new SearchTimeoutException(limits.millis(), seen, documents);
+        throw tooLate();
       }
     }
     return !over;
+  }
+
+  /** That time is over, for what cannot be answered in part. */
+  public SearchTimeoutException tooLate() {
+    return new SearchTimeoutException(limits.millis(), seen, documents);
   }
 
   /** A budget for something without limits. */

@@ -1,6 +1,7 @@
 package org.mnemex.engine;
 
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collections;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -17,7 +18,7 @@ import org.mnemex.engine.schema.Place;
  *
  * @param query what to match and to score
  * @param filter what results must match besides; never scores
- * @param sort order of results; null: by relevance
+ * @param sorts order of results, most important first; none: by relevance
  * @param offset how many results to pass over, from 0
  * @param size how many results to return, from 0
  * @param facets facets to count; what is chosen in them narrows the results
@@ -34,7 +35,7 @@ import org.mnemex.engine.schema.Place;
 public record SearchRequest(
     Query query,
     Query filter,
-    @Nullable Sort sort,
+    List<Sort> sorts,
     int offset,
     int size,
     List<FacetRequest> facets,
@@ -49,13 +50,20 @@ public record SearchRequest(
   /** Deepest result that may be asked for by number; a {@link Cursor} goes deeper. */
   public static final int DEEPEST = 10_000;
 
+  /** Most fields that results may be sorted by. */
+  public static final int MAX_SORTS = 8;
+
   public SearchRequest {
+    sorts = List.copyOf(sorts);
     facets = List.copyOf(facets);
     show = Collections.unmodifiableSet(new LinkedHashSet<>(show));
     highlights = List.copyOf(highlights);
     signals = List.copyOf(signals);
     if (offset < 0 || size < 0) {
       throw new QueryRefusedException("offset and size count from 0");
+    }
+    if (sorts.size() > MAX_SORTS) {
+      throw new QueryRefusedException("results are sorted by at most " + MAX_SORTS + " fields");
     }
     if ((long) offset + size > DEEPEST) {
       throw new QueryRefusedException(
@@ -66,7 +74,11 @@ public record SearchRequest(
     }
   }
 
-  /** A search with an exact total, without signals, from the start. */
+  /**
+   * A search with an exact total, without signals, from the start.
+   *
+   * @param sort null: by relevance
+   */
   public SearchRequest(
       Query query,
       Query filter,
@@ -79,7 +91,7 @@ public record SearchRequest(
     this(
         query,
         filter,
-        sort,
+        sort == null ? List.of() : List.of(sort),
         offset,
         size,
         facets,
@@ -96,6 +108,24 @@ public record SearchRequest(
   public static SearchRequest of(Query query, int size, String... show) {
     return new SearchRequest(
         query, new Query.Everything(), null, 0, size, List.of(), Set.of(show), List.of());
+  }
+
+  /** The same in another order. */
+  public SearchRequest sortedBy(List<Sort> order) {
+    return new SearchRequest(
+        query,
+        filter,
+        order,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        countUpTo,
+        after,
+        limits);
   }
 
   /** The same with a total that need not be exact beyond {@code count}. */
@@ -128,7 +158,7 @@ public record SearchRequest(
     return new SearchRequest(
         query,
         filter,
-        null,
+        List.of(),
         0,
         0,
         counted,
@@ -146,7 +176,7 @@ public record SearchRequest(
     return new SearchRequest(
         query,
         filter,
-        sort,
+        sorts,
         offset,
         size,
         facets,
@@ -160,13 +190,26 @@ public record SearchRequest(
   }
 
   /**
-   * A sort by a field's values, or by distance to a place; documents without a value come last,
-   * equal ones by relevance, then key.
+   * A sort by a field's values, or by distance to a place; of several values the best one counts.
+   * Equal documents are sorted by what is asked for next, then by relevance, then by key.
    *
    * @param from place fields only: nearest to here first
+   * @param missingFirst whether documents without a value come first, in both directions
+   * @param language fields of texts only: whose order of names, as a tag like {@code sv}; null: by
+   *     the numbers of characters
    */
-  public record Sort(String field, boolean descending, @Nullable Place from) {
-    /** By a field's values. */
+  public record Sort(
+      String field,
+      boolean descending,
+      @Nullable Place from,
+      boolean missingFirst,
+      @Nullable String language) {
+    /** By a field's values or distance, documents without a value last. */
+    public Sort(String field, boolean descending, @Nullable Place from) {
+      this(field, descending, from, false, null);
+    }
+
+    /** By a field's values, documents without a value last. */
     public Sort(String field, boolean descending) {
       this(field, descending, null);
     }
@@ -175,11 +218,16 @@ public record SearchRequest(
   /**
    * A place in the order of results: behind the result that had these.
    *
-   * @param sortValue as in {@link SearchResult.Hit#cursor()}; null if there is no sort or no value
+   * @param sortValues one for each sort, as in {@link SearchResult.Hit#cursor()}; null in it where
+   *     there is no value
    * @param basis what the scores were computed with; null: what the edition says now
    */
   public record Cursor(
-      @Nullable Object sortValue, double score, String key, @Nullable Basis basis) {}
+      List<@Nullable Object> sortValues, double score, String key, @Nullable Basis basis) {
+    public Cursor {
+      sortValues = Collections.unmodifiableList(new ArrayList<>(sortValues));
+    }
+  }
 
   /**
    * What scores depend on besides query and document. Whoever goes on behind a cursor goes on with

@@ -3,8 +3,10 @@ package org.mnemex.engine.read;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.KeyFilter;
 import org.mnemex.engine.codec.LengthCode;
@@ -20,6 +22,7 @@ import org.mnemex.engine.store.SegmentLayout;
 public final class SegmentReader {
   private final SegmentFile file;
   private final Map<String, Integer> numbers = new LinkedHashMap<>();
+  private final Map<String, Object> derived = new HashMap<>();
   private final Schema schema;
   private final Dictionary keys;
   private final Bytes keyFilter;
@@ -182,6 +185,18 @@ public final class SegmentReader {
   /** For each place of {@link #values} the rank of its folded form; only of folded fields. */
   public PackedNumbers foldedRanks(Field field) {
     return new PackedNumbers(section(SegmentLayout.FOLDED_RANKS, field));
+  }
+
+  /**
+   * What was computed from the segment once and is kept as long as it is open.
+   *
+   * @param what it is; the same name must always mean the same
+   */
+  @SuppressWarnings("unchecked")
+  public <T> T derived(String what, Supplier<T> compute) {
+    synchronized (derived) {
+      return (T) derived.computeIfAbsent(what, name -> compute.get());
+    }
   }
 
   /** The places of a place field. */

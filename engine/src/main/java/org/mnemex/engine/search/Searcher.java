@@ -75,7 +75,7 @@ public final class Searcher {
     this.plan = scores.plan();
     this.ranking = scores.signals();
     this.basis = scores.basis();
-    this.order = Order.of(request.sort(), schema);
+    this.order = Order.of(request.sorts(), schema, budget);
     this.wanted = request.offset() + request.size();
     ranking.forEach(signal -> Signals.check(signal, schema));
     for (FacetRequest facet : request.facets()) {

@@ -497,7 +497,8 @@ class KindsOracleTest {
       do {
         SearchRequest page =
             new SearchRequest(
-                    all.query(), all.filter(), all.sort(), 0, 17, List.of(), Set.of(), List.of())
+                    all.query(), all.filter(), null, 0, 17, List.of(), Set.of(), List.of())
+                .sortedBy(all.sorts())
                 .after(after);
         List<SearchResult.Hit> hits = edition.search(page).hits();
         hits.forEach(hit -> paged.add(hit.key()));

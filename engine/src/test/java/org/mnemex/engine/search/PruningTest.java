@@ -224,14 +224,8 @@ class PruningTest {
 
   private static SearchRequest withSize(SearchRequest request, int size) {
     return new SearchRequest(
-            request.query(),
-            request.filter(),
-            request.sort(),
-            0,
-            size,
-            List.of(),
-            Set.of(),
-            List.of())
+            request.query(), request.filter(), null, 0, size, List.of(), Set.of(), List.of())
+        .sortedBy(request.sorts())
         .rankedBy(request.signals())
         .countingUpTo(request.countUpTo());
   }

@@ -13,7 +13,7 @@ import org.mnemex.engine.facet.FacetRequest;
  * @param search weight by field name; empty: all searchable fields with their own weights
  * @param allWords whether all words must be found, or any
  * @param only filter that no caller can lift, or null
- * @param sorts orders by the name that callers use
+ * @param sorts orders by the name that callers use, most important field first; none: by relevance
  * @param show fields that results show
  * @param typos whether words may have typing errors
  * @param close whether words that stand close together score more
@@ -30,7 +30,7 @@ public record EndpointDefinition(
     boolean allWords,
     @Nullable String only,
     Map<String, Facet> facets,
-    Map<String, SortOrder> sorts,
+    Map<String, List<SortBy>> sorts,
     List<String> show,
     Map<String, Highlight> highlights,
     int pageSize,
@@ -75,11 +75,13 @@ public record EndpointDefinition(
       Map<String, String> labels) {}
 
   /**
-   * An order of results.
+   * A field that results are ordered by.
    *
-   * @param field null for relevance
+   * @param missingFirst whether records without a value come first
+   * @param language whose order of names, as a tag like {@code sv}, or null
    */
-  public record SortOrder(@Nullable String field, boolean descending) {}
+  public record SortBy(
+      String field, boolean descending, boolean missingFirst, @Nullable String language) {}
 
   /**
    * A number of a record that raises its relevance.

@@ -9,15 +9,20 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.text.Collation;
 import org.mnemex.service.definition.EndpointDefinition.Facet;
 import org.mnemex.service.definition.EndpointDefinition.Highlight;
 import org.mnemex.service.definition.EndpointDefinition.RankSignal;
-import org.mnemex.service.definition.EndpointDefinition.SortOrder;
+import org.mnemex.service.definition.EndpointDefinition.SortBy;
+import org.snakeyaml.engine.v2.nodes.Node;
+import org.snakeyaml.engine.v2.nodes.ScalarNode;
 
 /** Reads an endpoint definition. */
 final class EndpointReader {
-  /** Parameters of a search that cannot be names of facets. */
+  private static final String RELEVANCE = "relevance";
   private static final int TOTAL_UP_TO = 10_000;
 
   private static final int FACET_LIMIT = 10;
@@ -162,20 +167,61 @@ final class EndpointReader {
     return signals;
   }
 
-  private Map<String, SortOrder> sorts() {
-    Map<String, SortOrder> sorts = new LinkedHashMap<>();
+  private Map<String, List<SortBy>> sorts() {
+    Map<String, List<SortBy>> sorts = new LinkedHashMap<>();
     YamlMap all = map.mapOrNull("sorts");
     if (all == null) {
-      sorts.put("best", new SortOrder(null, false));
+      sorts.put("best", List.of());
       return sorts;
     }
     for (String sort : all.allKeys()) {
-      String by = all.text(sort);
-      boolean descending = by.startsWith("-");
-      String field = descending ? by.substring(1) : by;
-      sorts.put(sort, new SortOrder(field.equals("relevance") ? null : field, descending));
+      List<SortBy> keys = new ArrayList<>();
+      boolean byRelevance = false;
+      for (Node item : all.items(sort)) {
+        if (byRelevance) {
+          throw all.problemAt(
+              item, sort, "what comes behind relevance would hardly ever decide", null);
+        }
+        SortBy key = sortBy(all, sort, item);
+        byRelevance = key.field().equals(RELEVANCE);
+        if (!byRelevance) {
+          keys.add(key);
+        }
+      }
+      if (keys.isEmpty() && !byRelevance) {
+        throw all.problem(sort, "an order needs a field or 'relevance'", null);
+      }
+      if (keys.size() > SearchRequest.MAX_SORTS) {
+        throw all.problem(
+            sort, "an order has at most " + SearchRequest.MAX_SORTS + " fields", null);
+      }
+      sorts.put(sort, keys);
     }
     return sorts;
+  }
+
+  private static SortBy sortBy(YamlMap all, String sort, Node item) {
+    if (item instanceof ScalarNode) {
+      return sortBy(all.scalar(item, all.path(sort)), false, null);
+    }
+    YamlMap one = all.mapOf(item, sort);
+    boolean missingFirst = one.wordOr("missing", "last", Set.of("first", "last")).equals("first");
+    String language = one.textOr("language", null);
+    if (language != null && !Collation.has(language)) {
+      throw one.problem(
+          "language",
+          "there is no order of names for language '%s'; write a tag such as de, sv or es"
+              .formatted(language),
+          null);
+    }
+    SortBy key = sortBy(one.text("by"), missingFirst, language);
+    one.finish();
+    return key;
+  }
+
+  private static SortBy sortBy(String by, boolean missingFirst, @Nullable String language) {
+    boolean descending = by.startsWith("-");
+    return new SortBy(descending ? by.substring(1) : by, descending, missingFirst, language);
   }
 
   private Map<String, Highlight> highlights() {
@@ -185,7 +231,7 @@ final class EndpointReader {
       return highlights;
     }
     for (String field : all.allKeys()) {
-      if (all.value(field) instanceof org.snakeyaml.engine.v2.nodes.ScalarNode) {
+      if (all.value(field) instanceof ScalarNode) {
         all.wordOr(field, "", Set.of("whole"));
         highlights.put(field, new Highlight(0, 0));
         continue;

@@ -102,12 +102,7 @@ public final class Endpoint {
     }
     definition
         .sorts()
-        .forEach(
-            (name, sort) -> {
-              if (sort.field() != null) {
-                needUse(schema, sort.field(), Use.SORT, List.of("sorts", name));
-              }
-            });
+        .forEach((name, keys) -> keys.forEach(key -> fitSort(schema, key, List.of("sorts", name))));
     for (EndpointDefinition.RankSignal signal : definition.signals()) {
       List<String> path = List.of("signals", signal.field());
       Field field = need(schema, signal.field(), path);
@@ -140,6 +135,17 @@ public final class Endpoint {
               highlights.add(new HighlightRequest(name, how.fragments(), how.words()));
             });
     return new Fitted(definition, schema, weights, forced(definition, schema), highlights);
+  }
+
+  private static void fitSort(Schema schema, EndpointDefinition.SortBy key, List<String> path) {
+    Field field = needUse(schema, key.field(), Use.SORT, path);
+    if (key.language() != null && !field.type().isOrdinal()) {
+      throw new InvalidDefinitionException(
+          path,
+          "field '%s' (%s) has no order of a language; only names have"
+              .formatted(field.name(), field.type().word()),
+          null);
+    }
   }
 
   private static void fitFacet(EndpointDefinition.Facet facet, Field field) {

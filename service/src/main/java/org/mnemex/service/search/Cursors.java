@@ -8,6 +8,7 @@ import java.nio.BufferUnderflowException;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.stream.Stream;
@@ -21,19 +22,21 @@ import org.mnemex.service.web.ProblemException;
 /** Places in an order of results as texts that callers send back, without looking inside. */
 final class Cursors {
   /** Of the bytes; others are refused. */
-  private static final int FORM = 2;
+  private static final int FORM = 3;
 
   private Cursors() {}
 
   /** Of a place in the order, and of what the scores up to there were computed with. */
   static String write(SearchRequest.Cursor cursor) {
-    String value = cursor.sortValue() == null ? "" : "=" + cursor.sortValue();
     SearchRequest.Basis basis = cursor.basis();
     ByteArrayOutputStream bytes = new ByteArrayOutputStream();
     try (DataOutputStream out = new DataOutputStream(bytes)) {
       out.writeByte(FORM);
       out.writeDouble(cursor.score());
-      write(out, value);
+      out.writeByte(cursor.sortValues().size());
+      for (Object value : cursor.sortValues()) {
+        write(out, value == null ? "" : "=" + value);
+      }
       write(out, cursor.key());
       write(out, basis == null ? List.of() : basis.rarities());
       write(out, basis == null ? List.of() : basis.averageLengths());
@@ -60,22 +63,28 @@ final class Cursors {
   /**
    * Reads what {@link #write} wrote.
    *
-   * @param sort the field of the sort; null: by relevance
+   * @param sorts the fields that are sorted by; none: by relevance
    */
-  static SearchRequest.Cursor read(String text, @Nullable Field sort) {
+  static SearchRequest.Cursor read(String text, List<Field> sorts) {
     try {
       ByteBuffer bytes = ByteBuffer.wrap(Base64.getUrlDecoder().decode(text));
       if (bytes.get() != FORM) {
         throw new IllegalArgumentException("another form");
       }
       double score = bytes.getDouble();
-      String value = text(bytes);
+      if (bytes.get() != sorts.size()) {
+        throw new IllegalArgumentException("another sort");
+      }
+      List<@Nullable Object> values = new ArrayList<>();
+      for (Field sort : sorts) {
+        values.add(value(text(bytes), sort));
+      }
       String key = text(bytes);
       List<Double> rarities = numbers(bytes);
       List<Double> averageLengths = numbers(bytes);
       long now = bytes.getLong();
       return new SearchRequest.Cursor(
-          sort == null ? null : value(value, sort),
+          values,
           score,
           key,
           new SearchRequest.Basis(

@@ -256,16 +256,17 @@ public class EndpointSearch {
               + " cannot be asked for by page; narrow the search, or go on with 'after'",
           null);
     }
-    SearchRequest.Sort sort = sort(endpoint, call);
+    List<SearchRequest.Sort> sorts = sorts(endpoint, call);
     return new SearchRequest(
             query,
             filter,
-            sort,
+            null,
             call.after() == null ? (int) offset : 0,
             call.size(),
             facets,
             new java.util.LinkedHashSet<>(definition.show()),
             endpoint.highlights())
+        .sortedBy(sorts)
         .rankedBy(signals(definition, call.place()))
         .countingUpTo(Math.max(definition.totalUpTo(), offset + call.size()))
         .scoringAtLeast(definition.leastScore())
@@ -273,7 +274,8 @@ public class EndpointSearch {
             call.after() == null
                 ? null
                 : Cursors.read(
-                    call.after(), sort == null ? null : endpoint.schema().field(sort.field())))
+                    call.after(),
+                    sorts.stream().map(sort -> endpoint.schema().field(sort.field())).toList()))
         .within(limits(definition));
   }
 
@@ -342,23 +344,29 @@ public class EndpointSearch {
         statistics(facet.statistics()));
   }
 
-  private static SearchRequest.@Nullable Sort sort(Endpoint.Fitted endpoint, SearchCall call) {
-    EndpointDefinition definition = endpoint.definition();
-    EndpointDefinition.SortOrder order =
+  private static List<SearchRequest.Sort> sorts(Endpoint.Fitted endpoint, SearchCall call) {
+    Map<String, List<EndpointDefinition.SortBy>> orders = endpoint.definition().sorts();
+    List<EndpointDefinition.SortBy> order =
         call.sort() == null
-            ? definition.sorts().values().stream().findFirst().orElse(null)
-            : definition.sorts().get(call.sort());
-    String field = order == null ? null : order.field();
-    if (order == null || field == null) {
-      return null;
-    }
+            ? orders.values().stream().findFirst().orElse(List.of())
+            : orders.getOrDefault(call.sort(), List.of());
     Place near = call.place();
-    boolean place = endpoint.schema().field(field).type() == FieldType.PLACE;
-    if (place && near == null) {
-      throw ProblemException.badRequest(
-          "no-near", "sorting by distance needs 'near' with latitude,longitude", null);
+    List<SearchRequest.Sort> sorts = new ArrayList<>();
+    for (EndpointDefinition.SortBy key : order) {
+      boolean place = endpoint.schema().field(key.field()).type() == FieldType.PLACE;
+      if (place && near == null) {
+        throw ProblemException.badRequest(
+            "no-near", "sorting by distance needs 'near' with latitude,longitude", null);
+      }
+      sorts.add(
+          new SearchRequest.Sort(
+              key.field(),
+              key.descending(),
+              place ? near : null,
+              key.missingFirst(),
+              key.language()));
     }
-    return new SearchRequest.Sort(field, order.descending(), place ? near : null);
+    return sorts;
   }
 
   private static SearchAnswer answer(
@@ -394,7 +402,7 @@ public class EndpointSearch {
     var feed = edition.feed();
     return new SearchAnswer(
         new SearchAnswer.Total(total, result.totalIsExact()),
-        result.hits().stream().map(hit -> result(edition, hit)).toList(),
+        result.hits().stream().map(hit -> result(edition, hit, call.place())).toList(),
         facets,
         chosen,
         call.page(),
@@ -439,7 +447,8 @@ public class EndpointSearch {
     return field.type() == FieldType.PATH ? text.substring(text.lastIndexOf('/') + 1) : text;
   }
 
-  private static SearchAnswer.Result result(Edition edition, SearchResult.Hit hit) {
+  private static SearchAnswer.Result result(
+      Edition edition, SearchResult.Hit hit, @Nullable Place near) {
     Map<String, Object> fields =
         hit.fields().entrySet().stream()
             .collect(
@@ -453,7 +462,23 @@ public class EndpointSearch {
         Math.round(hit.score() * 1000) / 1000.0,
         fields,
         hit.highlights(),
+        near == null ? null : distances(hit, near),
         edition.feed().isSetAside(hit.key()) ? true : null);
+  }
+
+  /** How far shown places are from the caller, to the nearest metre; null if none is shown. */
+  private static @Nullable Map<String, Long> distances(SearchResult.Hit hit, Place near) {
+    Map<String, Long> distances = new LinkedHashMap<>();
+    hit.fields()
+        .forEach(
+            (name, values) ->
+                values.stream()
+                    .filter(Place.class::isInstance)
+                    .map(Place.class::cast)
+                    .mapToDouble(place -> near.metresTo(place.latitude(), place.longitude()))
+                    .min()
+                    .ifPresent(metres -> distances.put(name, Math.round(metres))));
+    return distances.isEmpty() ? null : distances;
   }
 
   /** Dates as ISO 8601 text, places as latitude and longitude; a single value without a list. */

@@ -305,6 +305,18 @@ class DefinitionReaderTest {
             "endpoint: e\nindex: i\nfacets: {q: {field: x}}\n",
             "facets.q: 'q' is a parameter of every search",
             ""),
+        mistake(
+            "endpoint: e\nindex: i\nsorts: {s: [relevance, name]}\n",
+            "f.yaml:3:24: sorts.s: what comes behind relevance would hardly ever decide",
+            ""),
+        mistake(
+            "endpoint: e\nindex: i\nsorts: {s: {by: name, language: tlh}}\n",
+            "there is no order of names for language 'tlh'",
+            ""),
+        mistake(
+            "endpoint: e\nindex: i\nsorts: {s: {by: name, missing: never}}\n",
+            "'never' is none of first, last",
+            ""),
         mistake("endpoint: e\nindex: i\nwords: some\n", "words: 'some' is none of all, any", ""),
         mistake(
             "endpoint: e\nindex: i\npage: {most: 5000}\n",

@@ -44,6 +44,20 @@ class EndpointTest {
     assertThat(fitted.forced()).isEqualTo(new Query.Everything());
     assertThat(fitted.definition().sorts()).containsOnlyKeys("best");
     assertThat(fitted.definition().pageSize()).isEqualTo(20);
+    assertThat(
+            endpoint(
+                    "sorts: {a: relevance, b: [-x, relevance], c: [{by: -x, missing: first}, {by: y, language: sv}]}")
+                .sorts())
+        .isEqualTo(
+            Map.of(
+                "a",
+                List.of(),
+                "b",
+                List.of(new EndpointDefinition.SortBy("x", true, false, null)),
+                "c",
+                List.of(
+                    new EndpointDefinition.SortBy("x", true, true, null),
+                    new EndpointDefinition.SortBy("y", false, false, "sv"))));
   }
 
   @ParameterizedTest
@@ -59,6 +73,8 @@ class EndpointTest {
           facets: {f: {field: height, ranges: ["9..2"]}}  | facets.f.ranges | range '9..2' ends before it begins           |
           facets: {f: {field: height, ranges: ["low"]}}   | facets.f.ranges | 'low' is no range; write 10..20, ..10 or 20.. |
           sorts: {s: family}                              | sorts.s | field 'family' has not the use 'sort'                |
+          sorts: {s: [-height, family]}                   | sorts.s | field 'family' has not the use 'sort'                |
+          sorts: {s: {by: height, language: sv}}          | sorts.s | field 'height' (integer) has no order of a language  |
           show: [height]                                  | show | field 'height' has not the use 'show'                   |
           highlights: {planted: whole}                    | highlights.planted | field 'planted' is no text                |
           only: "famly = 'x'"                             | only | line 1, column 1: unknown field 'famly'                 |
