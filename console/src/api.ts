@@ -78,6 +78,7 @@ export interface FacetValue {
   label: string;
   count: number;
   chosen: boolean;
+  split?: FacetValue[];
 }
 
 export interface Facet {
@@ -85,7 +86,14 @@ export interface Facet {
   values: FacetValue[];
   more: boolean;
   searchable?: boolean;
-  statistics?: { count: number; least: string; greatest: string; sum?: string; mean?: number };
+  statistics?: {
+    count: number;
+    least: string;
+    greatest: string;
+    sum?: string;
+    mean?: number;
+    percentiles?: Record<string, string>;
+  };
 }
 
 export interface Result {

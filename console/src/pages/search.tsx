@@ -3,7 +3,7 @@ import { ChevronLeft, ChevronRight, Search, X } from "lucide-react";
 import { Checkbox } from "radix-ui";
 import { useEffect, useId, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, type Explanation, type Facet, type Result, type SearchAnswer } from "../api";
+import { api, type Explanation, type Facet, type FacetValue, type Result, type SearchAnswer } from "../api";
 import { count, plural, timeOfDay } from "../format";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -373,7 +373,13 @@ function ResultItem({
 }
 
 function factText(value: unknown): string {
-  return Array.isArray(value) ? value.join(", ") : String(value);
+  if (Array.isArray(value)) return value.map(factText).join(", ");
+  if (isPlace(value)) return `${value.latitude}, ${value.longitude}`;
+  return String(value);
+}
+
+function isPlace(value: unknown): value is { latitude: number; longitude: number } {
+  return typeof value === "object" && value !== null && "latitude" in value && "longitude" in value;
 }
 
 export function escapeHtml(text: string): string {
@@ -436,6 +442,13 @@ function FacetBox(props: {
             <span className="text-quiet">, {told.mean.toFixed(1)} on average</span>
           )}
         </p>
+        {told.percentiles && (
+          <p className="text-sm text-quiet">
+            {Object.entries(told.percentiles)
+              .map(([share, value]) => `${share} %: ${value}`)
+              .join(" · ")}
+          </p>
+        )}
       </section>
     );
   }
@@ -462,6 +475,7 @@ function FacetBox(props: {
             count={value.count}
             chosen={value.chosen}
             share={value.count / most}
+            split={value.split}
             onToggle={() => props.onToggle(value.value)}
           />
         ))}
@@ -476,11 +490,12 @@ function FacetRow(props: {
   count: number;
   chosen: boolean;
   share: number;
+  split?: FacetValue[];
   onToggle: () => void;
 }) {
   const id = useId();
   return (
-    <li className="relative flex items-center gap-2 py-px">
+    <li className="relative flex flex-wrap items-center gap-x-2 py-px">
       <Checkbox.Root
         id={id}
         checked={props.chosen}
@@ -497,6 +512,14 @@ function FacetRow(props: {
         <span className={props.chosen ? "font-semibold" : ""}>{props.label}</span>
         <span className="text-quiet">{count(props.count)}</span>
       </label>
+      {props.split && props.split.length > 0 && (
+        <span className="basis-full truncate pl-6 text-sm text-quiet">
+          {props.split
+            .slice(0, 3)
+            .map((value) => `${value.label} ${count(value.count)}`)
+            .join(", ")}
+        </span>
+      )}
       <span
         aria-hidden
         className="absolute bottom-0 left-6 h-px bg-accent opacity-50"

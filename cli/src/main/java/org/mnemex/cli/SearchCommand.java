@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Explained;
 import org.mnemex.client.MnemexClient;
@@ -28,6 +29,7 @@ import picocli.CommandLine.Spec;
     })
 final class SearchCommand implements Callable<Integer> {
   private static final int FACET_VALUES_SHOWN = 4;
+  private static final int SPLIT_VALUES_SHOWN = 3;
 
   @Mixin private Service service = new Service();
   @Spec private CommandSpec spec = CommandSpec.create();
@@ -176,7 +178,8 @@ final class SearchCommand implements Callable<Integer> {
                             bold("%-10s".formatted(name)),
                             told.least(),
                             told.greatest(),
-                            told.mean() == null ? "" : ", %.1f on average".formatted(told.mean())));
+                            (told.mean() == null ? "" : ", %.1f on average".formatted(told.mean()))
+                                + percentiles(told)));
                 return;
               }
               List<String> values =
@@ -184,9 +187,12 @@ final class SearchCommand implements Callable<Integer> {
                       .limit(FACET_VALUES_SHOWN)
                       .map(
                           value ->
-                              "%s%s %,d"
+                              "%s%s %,d%s"
                                   .formatted(
-                                      value.chosen() ? "✓ " : "", value.label(), value.count()))
+                                      value.chosen() ? "✓ " : "",
+                                      value.label(),
+                                      value.count(),
+                                      split(value)))
                       .toList();
               if (values.isEmpty()) {
                 return;
@@ -199,6 +205,25 @@ final class SearchCommand implements Callable<Integer> {
                           String.join(" · ", values),
                           more ? " · …" : ""));
             });
+  }
+
+  private static String percentiles(SearchAnswer.Statistics told) {
+    StringBuilder out = new StringBuilder();
+    if (told.percentiles() != null) {
+      told.percentiles()
+          .forEach((share, value) -> out.append(", %s %%: %s".formatted(share, value)));
+    }
+    return out.toString();
+  }
+
+  private static String split(SearchAnswer.FacetValue value) {
+    if (value.split() == null || value.split().isEmpty()) {
+      return "";
+    }
+    return value.split().stream()
+        .limit(SPLIT_VALUES_SHOWN)
+        .map(inner -> "%s %,d".formatted(inner.label(), inner.count()))
+        .collect(Collectors.joining(", ", " (", ")"));
   }
 
   private String bold(String text) {

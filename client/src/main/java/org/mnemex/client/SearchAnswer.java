@@ -49,10 +49,22 @@ public record SearchAnswer(
       boolean searchable,
       @Nullable Statistics statistics) {}
 
+  /**
+   * @param percentiles values by share in percent; null if none are asked for
+   */
   public record Statistics(
-      long count, String least, String greatest, @Nullable String sum, @Nullable Double mean) {}
+      long count,
+      String least,
+      String greatest,
+      @Nullable String sum,
+      @Nullable Double mean,
+      @Nullable Map<String, String> percentiles) {}
 
-  public record FacetValue(String value, String label, long count, boolean chosen) {}
+  /**
+   * @param split the counts of the facet that this one is split by; null if it is not
+   */
+  public record FacetValue(
+      String value, String label, long count, boolean chosen, @Nullable List<FacetValue> split) {}
 
   public record Chosen(String facet, String value, String label, String remove) {}
 

@@ -104,6 +104,74 @@ class GardenSearchTest {
   }
 
   @Test
+  void rowsPercentilesAndFacetsWithinFacetsEqualSql() throws Exception {
+    SearchAnswer all = search(SearchQuery.words(""));
+    assertThat(counts(all, "seen"))
+        .isEqualTo(
+            sqlCounts(
+                "SELECT s.kind, count(DISTINCT a.accession_no) FROM accession a JOIN sighting s USING"
+                    + " (accession_no) WHERE "
+                    + PUBLIC
+                    + " GROUP BY s.kind ORDER BY 2 DESC, 1"));
+    for (SearchAnswer.FacetValue family : all.facets().get("family").values()) {
+      Map<String, Long> genera = new LinkedHashMap<>();
+      family.split().forEach(genus -> genera.put(genus.label(), genus.count()));
+      assertThat(genera)
+          .isEqualTo(
+              sqlCounts(
+                  "SELECT t.genus, count(*) FROM accession a JOIN taxon t ON t.id = a.taxon_id JOIN"
+                      + " family f ON f.id = t.family_id WHERE "
+                      + PUBLIC
+                      + " AND f.name = '%s' GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT 6"
+                          .formatted(family.value())));
+    }
+    List<List<@Nullable Object>> heights =
+        GardenFiles.query(
+            garden,
+            "SELECT height_cm FROM accession a WHERE "
+                + PUBLIC
+                + " AND height_cm IS NOT NULL ORDER BY 1");
+    assertThat(all.facets().get("tall").statistics().percentiles())
+        .containsExactly(Map.entry("50", rank(heights, 50)), Map.entry("90", rank(heights, 90)));
+    List<String> two =
+        all.facets().get("collector").values().stream()
+            .limit(2)
+            .map(SearchAnswer.FacetValue::value)
+            .toList();
+    String by =
+        " EXISTS (SELECT 1 FROM accession_person ap JOIN person p ON p.id = ap.person_id WHERE"
+            + " ap.accession_no = a.accession_no AND ap.role IN ('collector', 'recorder')%s)";
+    assertThat(
+            search(
+                    SearchQuery.words("")
+                        .choose("collector", two.get(0))
+                        .choose("collector", two.get(1)))
+                .total()
+                .count())
+        .isEqualTo(
+            count(
+                by.formatted(" AND p.name = '" + two.get(0) + "'")
+                    + " AND"
+                    + by.formatted(" AND p.name = '" + two.get(1) + "'")));
+    assertThat(search(SearchQuery.words("").choose("collector", "not known")).total().count())
+        .isEqualTo(count(" NOT" + by.formatted("")));
+  }
+
+  private static String rank(List<List<@Nullable Object>> sorted, int percent) {
+    return String.valueOf(
+        sorted.get((int) Math.ceil(percent / 100.0 * sorted.size()) - 1).getFirst());
+  }
+
+  private static long count(String condition) throws Exception {
+    return ((Number)
+            GardenFiles.query(
+                    garden, "SELECT count(*) FROM accession a WHERE " + PUBLIC + " AND" + condition)
+                .getFirst()
+                .getFirst())
+        .longValue();
+  }
+
+  @Test
   void aChosenFacetNarrowsAllOthersButNotItself() throws Exception {
     SearchAnswer answer =
         search(

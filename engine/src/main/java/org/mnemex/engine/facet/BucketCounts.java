@@ -23,6 +23,7 @@ final class BucketCounts extends FacetCounter {
   private final Field field;
   private final List<FacetRequest.Interval> chosen;
   private final Rule rule;
+  private final boolean empty;
   private final TreeMap<Long, Bucket> buckets = new TreeMap<>();
   private Bucket last;
 
@@ -53,7 +54,9 @@ final class BucketCounts extends FacetCounter {
     }
   }
 
-  private BucketCounts(String name, Field field, List<FacetRequest.Interval> chosen, Rule rule) {
+  private BucketCounts(
+      String name, Field field, List<FacetRequest.Interval> chosen, boolean empty, Rule rule) {
+    this.empty = empty;
     this.name = name;
     this.field = field;
     this.chosen = chosen;
@@ -66,6 +69,7 @@ final class BucketCounts extends FacetCounter {
         request.name(),
         field,
         request.chosen(),
+        request.empty(),
         number ->
             request
                 .unit()
@@ -81,7 +85,11 @@ final class BucketCounts extends FacetCounter {
       throw new QueryRefusedException("facet '" + request.name() + "': the width must be above 0");
     }
     return new BucketCounts(
-        request.name(), field, request.chosen(), number -> interval(field, number, width));
+        request.name(),
+        field,
+        request.chosen(),
+        request.empty(),
+        number -> interval(field, number, width));
   }
 
   /** At the ends of what numbers can be, a bucket is open. */
@@ -149,6 +157,12 @@ final class BucketCounts extends FacetCounter {
 
   @Override
   public FacetResult result() {
+    if (empty && !buckets.isEmpty()) {
+      long end = buckets.lastEntry().getValue().last;
+      for (Bucket at = buckets.firstEntry().getValue(); at.last < end; ) {
+        at = bucket(at.last + 1);
+      }
+    }
     for (FacetRequest.Interval interval : chosen) {
       Bucket one = Bucket.of(interval, field);
       if (one.from <= one.last) {
@@ -158,7 +172,7 @@ final class BucketCounts extends FacetCounter {
     List<FacetResult.Value> values = new ArrayList<>();
     for (Bucket bucket : buckets.values()) {
       boolean isChosen = chosen.contains(bucket.interval);
-      if (bucket.count > 0 || isChosen) {
+      if (bucket.count > 0 || empty || isChosen) {
         values.add(new FacetResult.Value(bucket.interval, bucket.count, isChosen));
       }
     }

@@ -22,8 +22,13 @@ public abstract class FacetCounter {
   /** A counter that has counted nothing. */
   public static FacetCounter of(FacetRequest request, Schema schema, Budget budget) {
     FacetCounter counter = of(request, check(request, schema));
-    counter.budget = budget;
+    counter.within(budget);
     return counter;
+  }
+
+  /** Sets what it may use. */
+  void within(Budget all) {
+    budget = all;
   }
 
   private static FacetCounter of(FacetRequest request, Field field) {
@@ -37,6 +42,9 @@ public abstract class FacetCounter {
       case FacetRequest.Histogram histogram -> BucketCounts.of(histogram, field);
       case FacetRequest.Paths paths -> new PathCounts(paths, field);
       case FacetRequest.Statistics statistics -> new StatisticsCounter(statistics, field);
+      case FacetRequest.Children children -> new ChildValues(children, field);
+      case FacetRequest.OrNone orNone -> new WithNone(orNone, field, of(orNone.values(), field));
+      case FacetRequest.Split split -> of(split.values(), field);
     };
   }
 
@@ -48,9 +56,10 @@ public abstract class FacetCounter {
 
   private static Field check(FacetRequest request, Schema schema) {
     Field field = schema.field(request.field());
-    if (!field.uses().contains(Use.FACET)
+    boolean child = request instanceof FacetRequest.Children;
+    if (child != field.isChild()
+        || !child && !field.uses().contains(Use.FACET)
         || !field.hasColumn()
-        || field.isChild()
         || field.type() == FieldType.PLACE) {
       throw new QueryRefusedException(
           "field '%s' of facet '%s' has not the use 'facet', or is no value, number or date"
@@ -67,6 +76,15 @@ public abstract class FacetCounter {
           case FacetRequest.Paths p -> field.type() == FieldType.PATH;
           case FacetRequest.Statistics s ->
               field.type().isNumeric() && field.type() != FieldType.BOOLEAN;
+          case FacetRequest.Children c -> true;
+          case FacetRequest.OrNone orNone -> {
+            check(orNone.values(), schema);
+            yield !(orNone.values() instanceof FacetRequest.Statistics);
+          }
+          case FacetRequest.Split split -> {
+            check(split.inner(), schema);
+            yield !(split.inner() instanceof FacetRequest.Split);
+          }
         };
     if (!fits) {
       throw new QueryRefusedException(
@@ -83,13 +101,61 @@ public abstract class FacetCounter {
   /** What results must match because of what is chosen in a facet. */
   public static Query choice(FacetRequest facet) {
     return switch (facet) {
-      case FacetRequest.Values values -> values(values.field(), values.chosen());
+      case FacetRequest.Values values -> values(values);
       case FacetRequest.Paths paths -> values(paths.field(), paths.chosen());
       case FacetRequest.Ranges ranges -> intervals(ranges.field(), ranges.chosen());
       case FacetRequest.Dates dates -> intervals(dates.field(), dates.chosen());
       case FacetRequest.Histogram histogram -> intervals(histogram.field(), histogram.chosen());
       case FacetRequest.Statistics s -> new Query.Everything();
+      case FacetRequest.Children children -> children(children.values());
+      case FacetRequest.OrNone orNone -> orNone(orNone);
+      case FacetRequest.Split split -> values(split.values());
     };
+  }
+
+  /** Whether what is chosen in a facet narrows its own counts, too. */
+  public static boolean isTogether(FacetRequest facet) {
+    return switch (facet) {
+      case FacetRequest.Values values -> values.together();
+      case FacetRequest.Children children -> children.values().together();
+      case FacetRequest.OrNone orNone -> isTogether(orNone.values());
+      case FacetRequest.Split split -> split.values().together();
+      default -> false;
+    };
+  }
+
+  private static Query values(FacetRequest.Values values) {
+    return values.together() && !values.chosen().isEmpty()
+        ? new Query.AllOf(
+            values.chosen().stream().map(value -> values(values.field(), List.of(value))).toList())
+        : values(values.field(), values.chosen());
+  }
+
+  /** Each of what is chosen together may be in a row of its own. */
+  private static Query children(FacetRequest.Values values) {
+    if (values.chosen().isEmpty()) {
+      return new Query.Everything();
+    }
+    String group = values.field().substring(0, values.field().indexOf('.'));
+    return values.together()
+        ? new Query.AllOf(
+            values.chosen().stream()
+                .<Query>map(value -> new Query.Group(group, values(values.field(), List.of(value))))
+                .toList())
+        : new Query.Group(group, values(values.field(), values.chosen()));
+  }
+
+  private static Query orNone(FacetRequest.OrNone orNone) {
+    Query chosen = choice(orNone.values());
+    if (!orNone.chosen()) {
+      return chosen;
+    }
+    Query none = new Query.Not(new Query.Exists(orNone.field()));
+    return chosen instanceof Query.Everything
+        ? none
+        : isTogether(orNone.values())
+            ? new Query.AllOf(List.of(chosen, none))
+            : new Query.AnyOf(List.of(chosen, none));
   }
 
   private static Query values(String field, List<Object> chosen) {

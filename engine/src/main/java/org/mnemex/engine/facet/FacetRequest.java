@@ -3,6 +3,7 @@ package org.mnemex.engine.facet;
 import java.time.ZoneId;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.QueryRefusedException;
 
 /** A facet that is to be counted, and what is chosen in it. */
 public sealed interface FacetRequest {
@@ -27,11 +28,13 @@ public sealed interface FacetRequest {
   /**
    * Counts by value.
    *
-   * @param chosen values of which a result must have one; empty: no choice
+   * @param chosen values of which a result must have one, or all; empty: no choice
    * @param limit how many values to return at most, besides the chosen ones
    * @param given the order, if it is {@link Order#GIVEN}
    * @param search only values that have a word beginning so, without regard to case and accents;
    *     empty: all
+   * @param together whether a result must have all that is chosen; then a count is that of results
+   *     which have the value besides
    */
   record Values(
       String name,
@@ -40,7 +43,8 @@ public sealed interface FacetRequest {
       int limit,
       Order order,
       List<Object> given,
-      String search)
+      String search,
+      boolean together)
       implements FacetRequest {
     public Values {
       chosen = List.copyOf(chosen);
@@ -49,7 +53,12 @@ public sealed interface FacetRequest {
 
     /** All values, in an order that needs no list. */
     public Values(String name, String field, List<Object> chosen, int limit, Order order) {
-      this(name, field, chosen, limit, order, List.of(), "");
+      this(name, field, chosen, limit, order, List.of(), "", false);
+    }
+
+    /** The same with something else chosen. */
+    public Values choosing(List<Object> other) {
+      return new Values(name, field, other, limit, order, given, search, together);
     }
   }
 
@@ -67,28 +76,40 @@ public sealed interface FacetRequest {
   }
 
   /**
-   * Counts dates or instants by calendar unit, oldest first; empty buckets are left out.
+   * Counts dates or instants by calendar unit, oldest first.
    *
    * @param zone where a day of an instant begins; of no account for dates
    * @param chosen buckets of which a result must be in one, see {@link DateUnit#interval}
+   * @param empty whether buckets between others are told, too, if nothing is in them
    */
-  record Dates(String name, String field, DateUnit unit, ZoneId zone, List<Interval> chosen)
+  record Dates(
+      String name, String field, DateUnit unit, ZoneId zone, List<Interval> chosen, boolean empty)
       implements FacetRequest {
     public Dates {
       chosen = List.copyOf(chosen);
     }
+
+    /** Without empty buckets. */
+    public Dates(String name, String field, DateUnit unit, ZoneId zone, List<Interval> chosen) {
+      this(name, field, unit, zone, chosen, false);
+    }
   }
 
   /**
-   * Counts numbers in intervals of equal width that begin at multiples of it, ascending; empty ones
-   * are left out.
+   * Counts numbers in intervals of equal width that begin at multiples of it, ascending.
    *
    * @param width above 0, in the field's own numbers
+   * @param empty whether intervals between others are told, too, if nothing is in them
    */
-  record Histogram(String name, String field, Object width, List<Interval> chosen)
+  record Histogram(String name, String field, Object width, List<Interval> chosen, boolean empty)
       implements FacetRequest {
     public Histogram {
       chosen = List.copyOf(chosen);
+    }
+
+    /** Without empty intervals. */
+    public Histogram(String name, String field, Object width, List<Interval> chosen) {
+      this(name, field, width, chosen, false);
     }
   }
 
@@ -105,8 +126,89 @@ public sealed interface FacetRequest {
     }
   }
 
-  /** Least, greatest, sum and mean of a number's values. */
-  record Statistics(String name, String field) implements FacetRequest {}
+  /**
+   * Least, greatest, sum and mean of a number's values.
+   *
+   * @param percentiles shares in percent, above 0 and up to 100, of which the nearest-rank
+   *     percentile is told besides
+   */
+  record Statistics(String name, String field, List<Double> percentiles) implements FacetRequest {
+    public Statistics {
+      percentiles = List.copyOf(percentiles);
+      if (!percentiles.stream().allMatch(share -> share > 0 && share <= 100)) {
+        throw new QueryRefusedException("percentiles are above 0 and up to 100");
+      }
+    }
+
+    /** Without percentiles. */
+    public Statistics(String name, String field) {
+      this(name, field, List.of());
+    }
+  }
+
+  /**
+   * Counts the values of a field of child rows.
+   *
+   * @param values what is counted, of the child field
+   * @param rows whether rows are counted instead of documents
+   */
+  record Children(Values values, boolean rows) implements FacetRequest {
+    @Override
+    public String name() {
+      return values.name();
+    }
+
+    @Override
+    public String field() {
+      return values.field();
+    }
+  }
+
+  /**
+   * Counts what another request counts, and the documents without any value.
+   *
+   * @param none what stands in the result for having no value, behind all others
+   * @param chosen whether that is chosen: a result may then also be without a value
+   */
+  record OrNone(FacetRequest values, String none, boolean chosen) implements FacetRequest {
+    @Override
+    public String name() {
+      return values.name();
+    }
+
+    @Override
+    public String field() {
+      return values.field();
+    }
+  }
+
+  /**
+   * Counts a second facet for each value that is shown of a first one.
+   *
+   * @param inner counted within each; what is chosen in it does not narrow anything
+   */
+  record Split(Values values, FacetRequest inner) implements FacetRequest {
+    /** Most values of the first facet. */
+    public static final int MAX_VALUES = 100;
+
+    public Split {
+      if (values.limit() > MAX_VALUES) {
+        throw new QueryRefusedException(
+            "facet '%s' shows more than %d values, which is too many to split each"
+                .formatted(values.name(), MAX_VALUES));
+      }
+    }
+
+    @Override
+    public String name() {
+      return values.name();
+    }
+
+    @Override
+    public String field() {
+      return values.field();
+    }
+  }
 
   /**
    * From a value, included, to another, not included; null leaves a side open.

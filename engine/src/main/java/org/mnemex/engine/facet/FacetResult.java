@@ -1,6 +1,7 @@
 package org.mnemex.engine.facet;
 
 import java.util.List;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -24,8 +25,14 @@ public record FacetResult(
    *
    * @param value the value, or the {@link FacetRequest.Interval} of a range
    * @param count documents that have it
+   * @param split the counts of another facet within it; null if none were asked for
    */
-  public record Value(Object value, long count, boolean chosen) {}
+  public record Value(Object value, long count, boolean chosen, @Nullable FacetResult split) {
+    /** Without another facet within it. */
+    public Value(Object value, long count, boolean chosen) {
+      this(value, count, chosen, null);
+    }
+  }
 
   /**
    * Values of a number in short.
@@ -34,7 +41,13 @@ public record FacetResult(
    * @param least in the class of the field's values, like the greatest
    * @param sum null for dates and instants
    * @param mean null for dates and instants
+   * @param percentiles values by the shares that were asked for
    */
   public record Summary(
-      long count, Object least, Object greatest, @Nullable Number sum, @Nullable Double mean) {}
+      long count,
+      Object least,
+      Object greatest,
+      @Nullable Number sum,
+      @Nullable Double mean,
+      Map<Double, Object> percentiles) {}
 }

@@ -2,7 +2,10 @@ package org.mnemex.engine.facet;
 
 import java.math.BigDecimal;
 import java.math.BigInteger;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
@@ -16,6 +19,10 @@ final class StatisticsCounter extends FacetCounter {
   private long least = Long.MAX_VALUE;
   private long greatest = Long.MIN_VALUE;
   private long sum;
+
+  /** All values, if percentiles are asked for. */
+  private long[] kept = {};
+
   private BigInteger overflowed = BigInteger.ZERO;
 
   StatisticsCounter(FacetRequest.Statistics request, Field field) {
@@ -36,6 +43,9 @@ final class StatisticsCounter extends FacetCounter {
   }
 
   private void add(long value) {
+    if (!request.percentiles().isEmpty()) {
+      keep(value);
+    }
     count++;
     least = Math.min(least, value);
     greatest = Math.max(greatest, value);
@@ -45,6 +55,28 @@ final class StatisticsCounter extends FacetCounter {
       next = value;
     }
     sum = next;
+  }
+
+  private void keep(long value) {
+    if (kept.length == (int) count) {
+      int longer = Math.max(1024, 2 * kept.length);
+      budget.take(8L * (longer - kept.length));
+      kept = Arrays.copyOf(kept, longer);
+    }
+    kept[(int) count] = value;
+  }
+
+  /** By nearest rank: the least value that so many percent of all values do not exceed. */
+  private Map<Double, Object> percentiles() {
+    Map<Double, Object> percentiles = new LinkedHashMap<>();
+    if (!request.percentiles().isEmpty()) {
+      Arrays.sort(kept, 0, (int) count);
+      for (double share : request.percentiles()) {
+        int rank = (int) Math.ceil(share / 100 * count);
+        percentiles.put(share, field.fromNumber(kept[Math.max(1, rank) - 1]));
+      }
+    }
+    return percentiles;
   }
 
   @Override
@@ -63,6 +95,7 @@ final class StatisticsCounter extends FacetCounter {
             field.fromNumber(least),
             field.fromNumber(greatest),
             adds ? total : null,
-            adds ? total.doubleValue() / count : null));
+            adds ? total.doubleValue() / count : null,
+            percentiles()));
   }
 }

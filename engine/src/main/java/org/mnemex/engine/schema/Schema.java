@@ -50,6 +50,11 @@ public final class Schema {
     return field;
   }
 
+  /** The group that a field of child rows belongs to. */
+  public Field groupOf(Field child) {
+    return field(child.name().substring(0, child.name().indexOf('.')));
+  }
+
   /** Two schemas with the same fingerprint have index files of the same content. */
   public String fingerprint() {
     return fields.values().stream().map(Field::signature).collect(Collectors.joining("; "));

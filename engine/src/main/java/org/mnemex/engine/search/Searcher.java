@@ -2,6 +2,7 @@ package org.mnemex.engine.search;
 
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -14,6 +15,7 @@ import org.mnemex.engine.SearchResult;
 import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.query.Query;
@@ -59,9 +61,16 @@ public final class Searcher {
   private final List<Query> choices = new ArrayList<>();
   private final List<Order.Entry> best = new ArrayList<>();
   private final PriorityQueue<Double> bestScores = new PriorityQueue<>();
+
+  /** By facet, what was counted in each segment; of those that are split only. */
+  private final Map<Integer, List<Counted>> splits = new HashMap<>();
+
   private final int wanted;
   private long total;
   private boolean exact = true;
+
+  /** What was counted of a segment. */
+  private record Counted(SegmentFilter filter, DocBits docs) {}
 
   private Searcher(Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache) {
     this.snapshot = snapshot;
@@ -107,12 +116,37 @@ public final class Searcher {
     List<SearchResult.Hit> hits =
         hits(first.subList(Math.min(request.offset(), first.size()), first.size()));
     return new SearchResult(
-        total,
-        exact && !budget.isOver(),
-        hits,
-        counters.stream().map(FacetCounter::result).toList(),
-        snapshot.checkpoint(),
-        budget.isOver());
+        total, exact && !budget.isOver(), hits, facets(), snapshot.checkpoint(), budget.isOver());
+  }
+
+  private List<FacetResult> facets() {
+    List<FacetResult> results = new ArrayList<>();
+    for (int i = 0; i < counters.size(); i++) {
+      FacetResult result = counters.get(i).result();
+      results.add(
+          request.facets().get(i) instanceof FacetRequest.Split split
+              ? split(split, result, splits.getOrDefault(i, List.of()))
+              : result);
+    }
+    return results;
+  }
+
+  /** Counts the inner facet for each value of the outer one. */
+  private FacetResult split(FacetRequest.Split split, FacetResult outer, List<Counted> segments) {
+    List<FacetResult.Value> values = new ArrayList<>();
+    for (FacetResult.Value value : outer.values()) {
+      Query choice = FacetCounter.choice(split.values().choosing(List.of(value.value())));
+      FacetCounter inner = FacetCounter.of(split.inner(), schema, budget);
+      for (Counted counted : segments) {
+        DocBits docs = counted.docs().copy();
+        docs.and(counted.filter().bits(choice));
+        inner.count(counted.filter().segment(), docs);
+        budget.goOn(docs.count());
+      }
+      values.add(
+          new FacetResult.Value(value.value(), value.count(), value.chosen(), inner.result()));
+    }
+    return new FacetResult(outer.name(), values, outer.more());
   }
 
   private void searchSegment(SegmentView view) {
@@ -148,7 +182,10 @@ public final class Searcher {
         DocBits counted = matched;
         if (any) {
           counted = matched.copy();
-          andAllBut(counted, chosen, i);
+          andAllBut(counted, chosen, FacetCounter.isTogether(request.facets().get(i)) ? -1 : i);
+        }
+        if (request.facets().get(i) instanceof FacetRequest.Split) {
+          splits.computeIfAbsent(i, facet -> new ArrayList<>()).add(new Counted(filter, counted));
         }
         counters.get(i).count(segment, counted);
         budget.goOn(counted.count());

@@ -67,6 +67,10 @@ final class SegmentFilter {
     this.inGroup = inGroup;
   }
 
+  SegmentReader segment() {
+    return segment;
+  }
+
   SegmentMatchers matchers() {
     return new SegmentMatchers(segment, statistics, budget, this);
   }

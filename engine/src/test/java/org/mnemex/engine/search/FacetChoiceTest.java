@@ -13,7 +13,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -30,8 +32,10 @@ import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.Folding;
 
 /**
  * The count of a facet's value is the number of results once it is chosen, for every kind of facet,
@@ -48,8 +52,29 @@ class FacetChoiceTest {
               Field.decimal("price", 2, USES),
               Field.of("day", FieldType.DATE, null, USES),
               Field.of("seen", FieldType.INSTANT, null, USES),
-              Field.of("bed", FieldType.PATH, null, USES)));
+              Field.of("near", FieldType.DATE, null, USES),
+              Field.of("bed", FieldType.PATH, null, USES),
+              Field.group(
+                  "visit",
+                  List.of(
+                      new Field(
+                          "visit.who",
+                          FieldType.EXACT,
+                          Set.of(Use.FILTER),
+                          true,
+                          1,
+                          null,
+                          null,
+                          0,
+                          List.of()),
+                      Field.of("visit.count", FieldType.INTEGER, null, Use.FILTER)))));
   private static final ZoneId ZONE = ZoneId.of("Europe/London");
+
+  private static final String NONE = "none of these";
+  private static final int BEDS = 11;
+
+  /** Facets of which a result must have all that is chosen. */
+  private static final Set<Integer> TOGETHER = Set.of(12, 15, 17);
 
   private final TemporaryFolders folders = new TemporaryFolders();
 
@@ -78,7 +103,7 @@ class FacetChoiceTest {
         for (int facet = 0; facet < facets.size(); facet++) {
           for (FacetResult.Value value : facets.get(facet).values()) {
             List<List<Object>> one = new ArrayList<>(chosen);
-            one.set(facet, List.of(value.value()));
+            one.set(facet, with(value.value(), TOGETHER.contains(facet), chosen.get(facet)));
             SearchResult result = search(edition, requests(one), 1000);
             assertThat(result.total())
                 .as("%s = %s, besides %s", requests(one).get(facet), value, chosen)
@@ -86,8 +111,19 @@ class FacetChoiceTest {
             assertThat(result.facets().get(facet).values())
                 .as("what is chosen is shown as chosen")
                 .filteredOn(FacetResult.Value::chosen)
-                .extracting(FacetResult.Value::value)
-                .containsExactly(value.value());
+                .extracting(shown -> spelling(shown.value()))
+                .containsExactlyInAnyOrderElementsOf(
+                    one.get(facet).stream()
+                        .map(FacetChoiceTest::spelling)
+                        .collect(Collectors.toSet()));
+            if (value.split() != null && chosen.get(BEDS).isEmpty()) {
+              for (FacetResult.Value inner : value.split().values()) {
+                one.set(BEDS, List.of(inner.value()));
+                assertThat(search(edition, requests(one), 0).total())
+                    .as("%s in %s", inner, value)
+                    .isEqualTo(inner.count());
+              }
+            }
           }
         }
         choose(random, chosen, facets);
@@ -95,12 +131,26 @@ class FacetChoiceTest {
     }
   }
 
+  /** Names are one value however they are written; the most frequent spelling is shown. */
+  private static Object spelling(Object value) {
+    return value instanceof String text && text.length() > 1 ? Folding.foldCase(text) : value;
+  }
+
+  private static List<Object> with(Object value, boolean together, List<Object> chosen) {
+    List<Object> all = new ArrayList<>(together ? chosen : List.of());
+    if (!all.contains(value)) {
+      all.add(value);
+    }
+    return all;
+  }
+
   /** Chooses something more, mostly what is there. */
   private static void choose(Random random, List<List<Object>> chosen, List<FacetResult> facets) {
     int facet = random.nextInt(facets.size());
     List<FacetResult.Value> values = facets.get(facet).values();
     if (!values.isEmpty()) {
-      chosen.set(facet, List.of(values.get(random.nextInt(values.size())).value()));
+      Object value = values.get(random.nextInt(values.size())).value();
+      chosen.set(facet, with(value, TOGETHER.contains(facet), chosen.get(facet)));
     }
     if (random.nextInt(4) == 0) {
       // Nothing is left then; the facet's own values are counted all the same.
@@ -132,7 +182,37 @@ class FacetChoiceTest {
         new FacetRequest.Dates("years", "day", DateUnit.YEAR, ZONE, intervals(chosen, 8)),
         new FacetRequest.Dates("hours", "seen", DateUnit.HOUR, ZONE, intervals(chosen, 9)),
         new FacetRequest.Dates("months", "seen", DateUnit.MONTH, ZONE, intervals(chosen, 10)),
-        new FacetRequest.Paths("beds", "bed", "", of(chosen, 11), 1000));
+        new FacetRequest.Paths("beds", "bed", "", of(chosen, BEDS), 1000),
+        together("tags", "tag", of(chosen, 12)),
+        orNone(
+            of(chosen, 13),
+            some ->
+                new FacetRequest.Values("number", "number", some, 1000, FacetRequest.Order.VALUE)),
+        orNone(
+            of(chosen, 14),
+            some ->
+                new FacetRequest.Dates(
+                    "days", "near", DateUnit.DAY, ZONE, intervals(List.of(some), 0), true)),
+        orNone(of(chosen, 15), some -> together("names", "name", some)),
+        new FacetRequest.Children(
+            new FacetRequest.Values(
+                "who", "visit.who", of(chosen, 16), 1000, FacetRequest.Order.COUNT),
+            false),
+        new FacetRequest.Children(together("counts", "visit.count", of(chosen, 17)), false),
+        new FacetRequest.Split(
+            new FacetRequest.Values("split", "tag", of(chosen, 18), 50, FacetRequest.Order.COUNT),
+            new FacetRequest.Paths("inner", "bed", "", List.of(), 1000)));
+  }
+
+  private static FacetRequest.Values together(String name, String field, List<Object> chosen) {
+    return new FacetRequest.Values(
+        name, field, chosen, 1000, FacetRequest.Order.COUNT, List.of(), "", true);
+  }
+
+  private static FacetRequest orNone(
+      List<Object> chosen, Function<List<Object>, FacetRequest> values) {
+    List<Object> some = chosen.stream().filter(value -> !value.equals(NONE)).toList();
+    return new FacetRequest.OrNone(values.apply(some), NONE, some.size() < chosen.size());
   }
 
   private static List<Object> of(List<List<Object>> chosen, int facet) {
@@ -178,6 +258,20 @@ class FacetChoiceTest {
                     Instant.parse("-290000-01-01T00:00:00Z"),
                     Instant.parse("+290000-12-31T23:59:59Z"),
                     Instant.parse("2026-10-25T00:00:00Z").plusSeconds(random.nextInt(20_000)))));
+    fields.put(
+        "near", several(random, most, () -> LocalDate.of(2026, 3, 28).plusDays(random.nextInt(9))));
+    fields.put(
+        "visit",
+        several(
+            random,
+            most,
+            () ->
+                new GroupRow(
+                    Map.of(
+                        "who",
+                        several(random, 3, () -> any(random, "Ann", "ANN", "Bea")),
+                        "count",
+                        several(random, 3, () -> (long) random.nextInt(3))))));
     fields.put("bed", several(random, most, () -> any(random, "glass/a/1", "glass/b", "wall")));
     fields.values().removeIf(List::isEmpty);
     return new Document(key, fields, new byte[0], 1);

@@ -18,6 +18,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Predicate;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -380,8 +381,12 @@ class KindsOracleTest {
             new FacetRequest.Dates("days", "seen", DateUnit.DAY, ZONE, List.of()),
             new FacetRequest.Histogram("prices", "price", new BigDecimal("0.50"), List.of()),
             new FacetRequest.Paths("beds", "bed", "glass", List.of(), 100),
-            new FacetRequest.Statistics("told", "price"),
-            new FacetRequest.Values("price", "price", List.of(), 1000, FacetRequest.Order.VALUE));
+            new FacetRequest.Statistics("told", "price", List.of(25.0, 100.0)),
+            new FacetRequest.Values("price", "price", List.of(), 1000, FacetRequest.Order.VALUE),
+            new FacetRequest.Children(
+                new FacetRequest.Values(
+                    "rows", "sightings.kind", List.of(), 9, FacetRequest.Order.VALUE),
+                true));
     SearchResult result =
         edition.search(
             new SearchRequest(
@@ -417,6 +422,14 @@ class KindsOracleTest {
     assertThat(texts(result.facets().get(1))).isEqualTo(days);
     assertThat(texts(result.facets().get(2))).isEqualTo(prices);
     assertThat(texts(result.facets().get(3))).isEqualTo(beds);
+    Map<Object, Long> rows = new HashMap<>();
+    result.facets().get(6).values().forEach(v -> rows.put(v.value(), v.count()));
+    assertThat(rows)
+        .isEqualTo(
+            truth.values().stream()
+                .flatMap(d -> values(d, "sightings"))
+                .flatMap(row -> ((GroupRow) row).fields().getOrDefault("kind", List.of()).stream())
+                .collect(Collectors.groupingBy(kind -> kind, Collectors.counting())));
     Map<Object, Long> found = new HashMap<>();
     result.facets().get(5).values().forEach(v -> found.put(v.value(), v.count()));
     assertThat(found).isEqualTo(single);
@@ -432,6 +445,10 @@ class KindsOracleTest {
       assertThat(told.count()).isEqualTo(all.size());
       assertThat(told.least()).isEqualTo(all.stream().min(BigDecimal::compareTo).orElseThrow());
       assertThat(told.greatest()).isEqualTo(all.stream().max(BigDecimal::compareTo).orElseThrow());
+      List<BigDecimal> sorted = all.stream().sorted().toList();
+      assertThat(told.percentiles())
+          .containsEntry(25.0, sorted.get((sorted.size() + 3) / 4 - 1))
+          .containsEntry(100.0, sorted.getLast());
       assertThat(told.sum())
           .isEqualTo(all.stream().reduce(BigDecimal.ZERO.setScale(2), BigDecimal::add));
     }

@@ -55,7 +55,13 @@ public record EndpointDefinition(
    * @param ranges as they are written, {@code 30..100}; empty: by value
    * @param every a calendar unit or a width, for buckets; null: none
    * @param zone where a day begins
+   * @param empty whether buckets between others are told, too, if nothing is in them
    * @param statistics whether least, greatest, sum and mean are told instead of counts
+   * @param percentiles shares in percent whose values are told with the statistics
+   * @param together whether a result must have all that is chosen, or one of it
+   * @param none the value that stands for having none; null: such records are not counted
+   * @param rows of a field of a group: whether rows are counted instead of records
+   * @param split another facet, which is counted within each value; or null
    * @param order of values
    * @param given the order, if it is given
    * @param limit how many values are shown
@@ -68,7 +74,13 @@ public record EndpointDefinition(
       List<String> ranges,
       @Nullable String every,
       ZoneId zone,
+      boolean empty,
       boolean statistics,
+      List<Double> percentiles,
+      boolean together,
+      @Nullable String none,
+      boolean rows,
+      @Nullable String split,
       FacetRequest.Order order,
       List<String> given,
       int limit,

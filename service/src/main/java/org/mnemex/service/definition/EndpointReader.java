@@ -12,6 +12,7 @@ import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Collation;
 import org.mnemex.service.definition.EndpointDefinition.Facet;
 import org.mnemex.service.definition.EndpointDefinition.Highlight;
@@ -29,6 +30,7 @@ final class EndpointReader {
   private static final int LIMIT_MILLIS = 10_000;
   private static final int PAGE_SIZE = 20;
   private static final int PAGE_MOST = 100;
+  private static final int MAX_PERCENTILES = 20;
   private static final int FRAGMENT_WORDS = 25;
 
   private final YamlMap map;
@@ -90,9 +92,27 @@ final class EndpointReader {
       String field = one.text("field");
       List<String> ranges = one.texts("ranges");
       String every = one.textOr("every", null);
-      boolean statistics = one.booleanOr("statistics", false);
+      List<Double> percentiles = percentiles(one);
+      boolean statistics = one.booleanOr("statistics", false) || !percentiles.isEmpty();
       if ((ranges.isEmpty() ? 0 : 1) + (every == null ? 0 : 1) + (statistics ? 1 : 0) > 1) {
         throw all.problem(facet, "a facet has one of 'ranges', 'every' and 'statistics'", null);
+      }
+      boolean empty = one.booleanOr("empty", false);
+      if (empty && every == null) {
+        throw one.problem("empty", "only a facet with 'every' has empty buckets", null);
+      }
+      boolean together = one.wordOr("choose", "any", Set.of("any", "all")).equals("all");
+      String none = one.textOr("none", null);
+      String split = one.textOr("split", null);
+      boolean byValue = ranges.isEmpty() && every == null && !statistics;
+      if (together && !byValue) {
+        throw one.problem("choose", "only of a facet by value all can be chosen together", null);
+      }
+      if (none != null && statistics) {
+        throw one.problem("none", "statistics have no value to choose", null);
+      }
+      if (split != null && (!byValue || none != null)) {
+        throw one.problem("split", "only a facet by value, without 'none', can be split", null);
       }
       List<String> given = List.of();
       FacetRequest.Order order = FacetRequest.Order.COUNT;
@@ -120,14 +140,61 @@ final class EndpointReader {
               ranges,
               every,
               zone(one),
+              empty,
               statistics,
+              percentiles,
+              together,
+              none,
+              one.booleanOr("rows", false),
+              split,
               order,
               given,
               one.integerOr("limit", FACET_LIMIT, 1, 1000),
               labels));
       one.finish();
     }
+    for (Facet facet : facets.values()) {
+      checkSplit(all, facet, facets);
+    }
     return facets;
+  }
+
+  private static void checkSplit(YamlMap all, Facet facet, Map<String, Facet> facets) {
+    String name = facet.split();
+    if (name == null) {
+      return;
+    }
+    Facet inner = facets.get(name);
+    if (inner == null) {
+      throw all.problem(
+          facet.name(),
+          "'split' names a facet of this endpoint; there is no '%s'".formatted(name),
+          NearestName.to(name, facets.keySet()));
+    }
+    if (inner.split() != null || inner.statistics()) {
+      throw all.problem(
+          facet.name(), "a facet is split by one that is not split and has counts", null);
+    }
+  }
+
+  private static List<Double> percentiles(YamlMap facet) {
+    List<Double> percentiles = new ArrayList<>();
+    for (String text : facet.texts("percentiles")) {
+      try {
+        double share = Double.parseDouble(text);
+        if (share > 0 && share <= 100 && percentiles.size() < MAX_PERCENTILES) {
+          percentiles.add(share);
+          continue;
+        }
+      } catch (NumberFormatException e) {
+        // Said below.
+      }
+      throw facet.problem(
+          "percentiles",
+          "up to %d numbers above 0 and up to 100 are wanted".formatted(MAX_PERCENTILES),
+          null);
+    }
+    return percentiles;
   }
 
   private static ZoneId zone(YamlMap facet) {

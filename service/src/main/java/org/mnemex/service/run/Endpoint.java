@@ -83,7 +83,10 @@ public final class Endpoint {
             });
     for (EndpointDefinition.Facet one : definition.facets().values()) {
       List<String> path = List.of("facets", one.name(), "field");
-      Field field = needUse(schema, one.field(), Use.FACET, path);
+      Field field = need(schema, one.field(), path);
+      if (!field.isChild()) {
+        needUse(schema, one.field(), Use.FACET, path);
+      }
       if (!one.ranges().isEmpty() && !field.type().isNumeric()) {
         throw new InvalidDefinitionException(
             List.of("facets", one.name(), "ranges"),
@@ -150,7 +153,14 @@ public final class Endpoint {
 
   private static void fitFacet(EndpointDefinition.Facet facet, Field field) {
     try {
-      FacetValues.request(facet, field, List.of());
+      FacetRequest request = FacetValues.request(facet, field, List.of());
+      if (facet.split() != null
+          && !(request instanceof FacetRequest.Values values
+              && values.limit() <= FacetRequest.Split.MAX_VALUES)) {
+        throw new IllegalArgumentException(
+            "only a facet of values of records, with a 'limit' of at most %d, can be split"
+                .formatted(FacetRequest.Split.MAX_VALUES));
+      }
     } catch (IllegalArgumentException | QueryRefusedException e) {
       throw new InvalidDefinitionException(
           List.of("facets", facet.name()), String.valueOf(e.getMessage()), null);
@@ -218,7 +228,12 @@ public final class Endpoint {
 
     /** A facet as a request to the engine, with what is chosen in it. */
     public FacetRequest facet(EndpointDefinition.Facet defined, List<String> chosen) {
-      return FacetValues.request(defined, schema.field(defined.field()), chosen);
+      FacetRequest counted = FacetValues.request(defined, schema.field(defined.field()), chosen);
+      EndpointDefinition.Facet inner =
+          defined.split() == null ? null : definition.facets().get(defined.split());
+      return inner != null && counted instanceof FacetRequest.Values values
+          ? new FacetRequest.Split(values, facet(inner, List.of()))
+          : counted;
     }
 
     /**

@@ -62,9 +62,24 @@ public final class FacetValues {
    */
   static FacetRequest request(
       EndpointDefinition.Facet defined, Field field, List<String> chosen, String search) {
+    String none = defined.none();
+    if (none == null || !search.isEmpty()) {
+      return counted(defined, field, chosen, search);
+    }
+    List<String> values = chosen.stream().filter(value -> !value.equals(none)).toList();
+    return new FacetRequest.OrNone(
+        counted(defined, field, values, search), none, values.size() < chosen.size());
+  }
+
+  private static FacetRequest counted(
+      EndpointDefinition.Facet defined, Field field, List<String> chosen, String search) {
+    if (defined.rows() && !field.isChild()) {
+      throw new IllegalArgumentException(
+          "field '%s' is no field of a group, so it has no rows".formatted(field.name()));
+    }
     String every = defined.every();
     if (defined.statistics()) {
-      return new FacetRequest.Statistics(defined.name(), defined.field());
+      return new FacetRequest.Statistics(defined.name(), defined.field(), defined.percentiles());
     }
     if (every != null && (field.type() == FieldType.DATE || field.type() == FieldType.INSTANT)) {
       DateUnit unit = unit(every);
@@ -73,7 +88,8 @@ public final class FacetValues {
           defined.field(),
           unit,
           defined.zone(),
-          chosen.stream().map(text -> unit.interval(text, field.type(), defined.zone())).toList());
+          chosen.stream().map(text -> unit.interval(text, field.type(), defined.zone())).toList(),
+          defined.empty());
     }
     if (every != null) {
       if (field.type() != FieldType.INTEGER && field.type() != FieldType.DECIMAL) {
@@ -85,7 +101,8 @@ public final class FacetValues {
           defined.name(),
           defined.field(),
           value(every, field),
-          chosen.stream().map(text -> interval(text, field)).toList());
+          chosen.stream().map(text -> interval(text, field)).toList(),
+          defined.empty());
     }
     if (!defined.ranges().isEmpty()) {
       return new FacetRequest.Ranges(
@@ -95,7 +112,11 @@ public final class FacetValues {
           chosen.stream().map(text -> interval(text, field)).toList());
     }
     List<Object> values = chosen.stream().map(text -> value(text, field)).toList();
-    if (field.type() == FieldType.PATH) {
+    if (field.type() == FieldType.PATH && !field.isChild()) {
+      if (defined.together() || defined.split() != null) {
+        throw new IllegalArgumentException(
+            "field '%s' is a path, of which one is chosen at a time".formatted(field.name()));
+      }
       // What lies in the path that is chosen is what one may want to choose next.
       return new FacetRequest.Paths(
           defined.name(),
@@ -104,14 +125,17 @@ public final class FacetValues {
           values,
           defined.limit());
     }
-    return new FacetRequest.Values(
-        defined.name(),
-        defined.field(),
-        values,
-        defined.limit(),
-        defined.order(),
-        defined.given().stream().map(text -> value(text, field)).toList(),
-        search);
+    FacetRequest.Values counted =
+        new FacetRequest.Values(
+            defined.name(),
+            defined.field(),
+            values,
+            defined.limit(),
+            defined.order(),
+            defined.given().stream().map(text -> value(text, field)).toList(),
+            search,
+            defined.together());
+    return field.isChild() ? new FacetRequest.Children(counted, defined.rows()) : counted;
   }
 
   private static DateUnit unit(String word) {

@@ -1,5 +1,6 @@
 package org.mnemex.service.search;
 
+import java.math.BigDecimal;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
@@ -338,7 +339,7 @@ public class EndpointSearch {
     Field field = endpoint.schema().field(defined.field());
     return new SearchAnswer.Facet(
         defined.title(),
-        facet.values().stream().map(value -> facetValue(defined, field, value)).toList(),
+        facet.values().stream().map(value -> facetValue(endpoint, defined, value)).toList(),
         facet.more(),
         field.type() == FieldType.EXACT,
         statistics(facet.statistics()));
@@ -429,17 +430,42 @@ public class EndpointSearch {
             summary.least().toString(),
             summary.greatest().toString(),
             summary.sum() == null ? null : summary.sum().toString(),
-            summary.mean());
+            summary.mean(),
+            summary.percentiles().isEmpty() ? null : percentiles(summary));
+  }
+
+  private static Map<String, String> percentiles(FacetResult.Summary summary) {
+    Map<String, String> percentiles = new LinkedHashMap<>();
+    summary
+        .percentiles()
+        .forEach(
+            (share, value) ->
+                percentiles.put(
+                    BigDecimal.valueOf(share).stripTrailingZeros().toPlainString(),
+                    value.toString()));
+    return percentiles;
   }
 
   private static SearchAnswer.FacetValue facetValue(
-      EndpointDefinition.Facet facet, Field field, FacetResult.Value value) {
+      Endpoint.Fitted endpoint, EndpointDefinition.Facet facet, FacetResult.Value value) {
+    Field field = endpoint.schema().field(facet.field());
     String text =
         value.value() instanceof FacetRequest.Interval interval
             ? interval.text()
             : value.value().toString();
     String label = facet.labels().getOrDefault(text, defaultLabel(field, text));
-    return new SearchAnswer.FacetValue(text, label, value.count(), value.chosen());
+    EndpointDefinition.Facet inner =
+        facet.split() == null ? null : endpoint.definition().facets().get(facet.split());
+    return new SearchAnswer.FacetValue(
+        text,
+        label,
+        value.count(),
+        value.chosen(),
+        inner == null || value.split() == null
+            ? null
+            : value.split().values().stream()
+                .map(within -> facetValue(endpoint, inner, within))
+                .toList());
   }
 
   /** Of a path the last step, as what it lies in is known from what is chosen. */

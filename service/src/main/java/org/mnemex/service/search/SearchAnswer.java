@@ -62,14 +62,22 @@ public record SearchAnswer(
   /**
    * @param sum null for dates
    * @param mean null for dates
+   * @param percentiles values by the shares of the definition; null if it has none
    */
   public record Statistics(
-      long count, String least, String greatest, @Nullable String sum, @Nullable Double mean) {}
+      long count,
+      String least,
+      String greatest,
+      @Nullable String sum,
+      @Nullable Double mean,
+      @Nullable Map<String, String> percentiles) {}
 
   /**
    * @param value what to send as parameter to choose it
+   * @param split the counts of the facet that this one is split by; null if it is not
    */
-  public record FacetValue(String value, String label, long count, boolean chosen) {}
+  public record FacetValue(
+      String value, String label, long count, boolean chosen, @Nullable List<FacetValue> split) {}
 
   /**
    * @param remove query string of the same search without this choice

@@ -1,0 +1,100 @@
+package org.mnemex.engine.facet;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.codec.PackedNumbers;
+import org.mnemex.engine.read.Column;
+import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.text.Folding;
+
+/** Counts the values of a field of child rows, by document or by row. */
+final class ChildValues extends FacetCounter {
+  private final FacetRequest.Children request;
+  private final Field field;
+
+  /** Counts by value; of a folded field by its folded form. */
+  private final Map<Object, Counted> counts = new HashMap<>();
+
+  /** A value, as it is shown. */
+  private static final class Counted {
+    private final Object shown;
+    private long count;
+
+    Counted(Object shown) {
+      this.shown = shown;
+    }
+  }
+
+  ChildValues(FacetRequest.Children request, Field field) {
+    this.request = request;
+    this.field = field;
+  }
+
+  @Override
+  public void count(SegmentReader segment, DocBits docs) {
+    Column column = segment.column(field);
+    PackedNumbers firsts = segment.groupFirsts(segment.schema().groupOf(field));
+    Dictionary values = field.type().isOrdinal() ? segment.values(field) : null;
+    Map<Long, Counted> known = new HashMap<>();
+    Set<Counted> seen = new HashSet<>();
+    for (int doc = docs.next(0); doc >= 0 && budget.step(); doc = docs.next(doc + 1)) {
+      seen.clear();
+      for (int row = (int) firsts.get(doc); row < firsts.get(doc + 1L); row++) {
+        if (request.rows()) {
+          seen.clear();
+        }
+        for (int i = column.first(row); i < column.end(row); i++) {
+          Counted one = known.computeIfAbsent(column.value(i), number -> counted(values, number));
+          if (seen.add(one)) {
+            one.count++;
+          }
+        }
+      }
+    }
+  }
+
+  private Counted counted(@Nullable Dictionary values, long number) {
+    Object shown =
+        values == null
+            ? field.fromNumber(number)
+            : new String(values.get((int) number), StandardCharsets.UTF_8);
+    Counted one = counts.computeIfAbsent(term(shown), term -> new Counted(shown));
+    if (counts.size() > MAX_VALUES) {
+      throw new QueryRefusedException(
+          "facet '%s' has more than %d values".formatted(request.name(), MAX_VALUES));
+    }
+    return one;
+  }
+
+  private Object term(Object value) {
+    return field.fold() && value instanceof String text ? Folding.foldCase(text) : value;
+  }
+
+  @Override
+  public FacetResult result() {
+    List<Object> chosen = new ArrayList<>();
+    for (Object value : request.values().chosen()) {
+      Counted one = counts.get(term(value));
+      chosen.add(one == null ? value : one.shown);
+    }
+    String search = Folding.foldCase(request.values().search());
+    List<FacetResult.Value> values = new ArrayList<>();
+    for (Counted one : counts.values()) {
+      boolean isChosen = chosen.contains(one.shown);
+      if (isChosen || TextValues.hasWord(one.shown.toString(), search)) {
+        values.add(new FacetResult.Value(one.shown, one.count, isChosen));
+      }
+    }
+    return ValueOrder.result(request.values(), chosen, field, values);
+  }
+}

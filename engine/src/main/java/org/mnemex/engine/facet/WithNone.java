@@ -1,0 +1,52 @@
+package org.mnemex.engine.facet;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.mnemex.engine.Budget;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+
+/** Counts documents without a value beside what another counter counts. */
+final class WithNone extends FacetCounter {
+  private final FacetRequest.OrNone request;
+  private final Field field;
+  private final FacetCounter values;
+  private long none;
+
+  WithNone(FacetRequest.OrNone request, Field field, FacetCounter values) {
+    if (field.isChild()) {
+      throw new QueryRefusedException(
+          "facet '%s' counts rows of a group, which has no value for having none"
+              .formatted(request.name()));
+    }
+    this.request = request;
+    this.field = field;
+    this.values = values;
+  }
+
+  @Override
+  void within(Budget all) {
+    super.within(all);
+    values.within(all);
+  }
+
+  @Override
+  public void count(SegmentReader segment, DocBits docs) {
+    values.count(segment, docs);
+    DocBits with = docs.copy();
+    with.and(segment.column(field).present());
+    none += docs.count() - with.count();
+  }
+
+  @Override
+  public FacetResult result() {
+    FacetResult counted = values.result();
+    List<FacetResult.Value> all = new ArrayList<>(counted.values());
+    if (none > 0 || request.chosen()) {
+      all.add(new FacetResult.Value(request.none(), none, request.chosen()));
+    }
+    return new FacetResult(request.name(), all, counted.more(), counted.statistics());
+  }
+}
