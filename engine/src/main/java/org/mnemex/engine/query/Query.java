@@ -31,6 +31,16 @@ public sealed interface Query {
     }
   }
 
+  /**
+   * Documents that match so many of the clauses, or more; what matches more scores more. Words that
+   * some field drops are not counted.
+   */
+  record Some(Wanted wanted, List<Query> clauses) implements Query {
+    public Some {
+      clauses = List.copyOf(clauses);
+    }
+  }
+
   /** Documents that do not match. Never scores. */
   record Not(Query clause) implements Query {}
 

@@ -44,7 +44,7 @@ public final class QueryText {
    * How a text is read.
    *
    * @param fields weight by field name
-   * @param all whether all words are wanted, or any of them
+   * @param wanted how many of the words must be found
    * @param lastIsPrefix whether the last word may still be being typed
    * @param typos whether words may have typing errors, more in longer words
    * @param close whether words that stand close together score more
@@ -52,7 +52,7 @@ public final class QueryText {
    */
   public record Reading(
       Map<String, Double> fields,
-      boolean all,
+      Wanted wanted,
       boolean lastIsPrefix,
       boolean typos,
       boolean close,
@@ -77,7 +77,9 @@ public final class QueryText {
    */
   public static Query parse(
       String text, Map<String, Double> fields, boolean all, boolean lastIsPrefix) {
-    return parse(text, new Reading(fields, all, lastIsPrefix, false, false, Set.of()));
+    return parse(
+        text,
+        new Reading(fields, all ? Wanted.ALL : Wanted.ANY, lastIsPrefix, false, false, Set.of()));
   }
 
   /** The query for {@code text}. */
@@ -151,7 +153,7 @@ public final class QueryText {
         switch (wanted.size()) {
           case 0 -> new Query.Everything();
           case 1 -> wanted.getFirst();
-          default -> reading.all ? new Query.AllOf(wanted) : new Query.AnyOf(wanted);
+          default -> several(wanted);
         };
     boolean several = plain.size() > 1 && plain.size() == wanted.size();
     return reading.close && several && plain.size() <= MAX_CLOSE
@@ -159,6 +161,14 @@ public final class QueryText {
             positive,
             new Query.Weighted(new Query.Near(reading.fields, plain, CLOSE, false), CLOSE_WEIGHT))
         : positive;
+  }
+
+  private Query several(List<Query> clauses) {
+    return reading.wanted.equals(Wanted.ALL)
+        ? new Query.AllOf(clauses)
+        : reading.wanted.equals(Wanted.ANY)
+            ? new Query.AnyOf(clauses)
+            : new Query.Some(reading.wanted, clauses);
   }
 
   private boolean nextIsWord() {

@@ -68,7 +68,7 @@ public final class Explainer {
     ScoreBasis scores = ScoreBasis.of(request, planner, statistics);
     Plan plan = scores.plan();
     Explanation relevance = explain(plan);
-    Signals signals = new Signals(scores.signals(), view.reader());
+    Signals signals = new Signals(scores.signals(), view.reader(), filter::bits);
     double base = plan instanceof Plan.Filter && !signals.isEmpty() ? 1 : relevance.value();
     List<Explanation> factors = new ArrayList<>();
     factors.add(
@@ -139,18 +139,9 @@ public final class Explainer {
         }
         yield new Explanation("all of", matched ? sum : 0, matched, Explanation.How.SUM, parts);
       }
-      case Plan.Any any -> {
-        List<Explanation> parts = new ArrayList<>();
-        double sum = 0;
-        boolean matched = false;
-        for (Plan clause : any.clauses()) {
-          Explanation part = explain(clause);
-          parts.add(part);
-          sum += part.value();
-          matched |= part.matched();
-        }
-        yield new Explanation("any of", sum, matched, Explanation.How.SUM, parts);
-      }
+      case Plan.Any any -> some("any of", 1, any.clauses());
+      case Plan.Some some ->
+          some("at least %d of".formatted(some.least()), some.least(), some.clauses());
       case Plan.Scaled scaled -> {
         Explanation inner = explain(scaled.plan());
         yield new Explanation(
@@ -165,6 +156,20 @@ public final class Explainer {
         yield new Explanation(describe(only.query()), 0, holds, null, List.of());
       }
     };
+  }
+
+  private Explanation some(String what, int least, List<Plan> clauses) {
+    List<Explanation> parts = new ArrayList<>();
+    double sum = 0;
+    int matched = 0;
+    for (Plan clause : clauses) {
+      Explanation part = explain(clause);
+      parts.add(part);
+      sum += part.value();
+      matched += part.matched() ? 1 : 0;
+    }
+    boolean enough = matched >= least;
+    return new Explanation(what, enough ? sum : 0, enough, Explanation.How.SUM, parts);
   }
 
   private Explanation words(Plan.Words words) {
@@ -202,12 +207,14 @@ public final class Explainer {
             Explanation.of("k1", WordMatcher.K1)));
   }
 
-  private static String describe(Query query) {
+  /** A condition in short. */
+  static String describe(Query query) {
     return switch (query) {
       case Query.Everything e -> "everything";
       case Query.Nothing n -> "nothing";
       case Query.AllOf all -> "all of %d conditions".formatted(all.clauses().size());
       case Query.AnyOf any -> "any of %d conditions".formatted(any.clauses().size());
+      case Query.Some some -> "some of %d conditions".formatted(some.clauses().size());
       case Query.Not not -> "not: " + describe(not.clause());
       case Query.Holds holds -> describe(holds.query());
       case Query.Unless unless -> "not: " + describe(unless.clause());

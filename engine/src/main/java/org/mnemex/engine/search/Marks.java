@@ -52,6 +52,7 @@ public final class Marks {
         all.optional().forEach(one -> collect(one, field));
       }
       case Plan.Any any -> any.clauses().forEach(one -> collect(one, field));
+      case Plan.Some some -> some.clauses().forEach(one -> collect(one, field));
       case Plan.Scaled scaled -> collect(scaled.plan(), field);
       case Plan.Filter filter -> {
         // Filters and exclusions have nothing to mark.

@@ -26,6 +26,9 @@ sealed interface Plan {
   /** What any of the clauses match. */
   record Any(List<Plan> clauses) implements Plan {}
 
+  /** What at least so many of the clauses match: more than one, and not all of them. */
+  record Some(int least, List<Plan> clauses) implements Plan {}
+
   /** Scores multiplied. */
   record Scaled(Plan plan, double factor) implements Plan {}
 

@@ -120,6 +120,7 @@ final class Planner {
       return switch (query) {
         case Query.AllOf all -> allOf(all.clauses());
         case Query.AnyOf any -> anyOf(any.clauses());
+        case Query.Some some -> some(some);
         case Query.Prefer prefer -> prefer(prefer);
         case Query.Weighted weighted -> {
           Plan plan = planOrNull(weighted.query());
@@ -176,6 +177,29 @@ final class Planner {
       }
     }
     return plans.isEmpty() && !clauses.isEmpty() ? null : new Plan.Any(plans);
+  }
+
+  /** As all of them, where so many are wanted; what may be missing is not counted. */
+  private @Nullable Plan some(Query.Some some) {
+    List<Plan> counted = new ArrayList<>();
+    List<Plan> optional = new ArrayList<>();
+    for (Query clause : some.clauses()) {
+      Plan plan = planOrNull(clause);
+      if (plan != null) {
+        (mayBeMissing(clause) ? optional : counted).add(plan);
+      }
+    }
+    if (counted.isEmpty()) {
+      return optional.isEmpty() ? null : new Plan.Any(optional);
+    }
+    int least = some.wanted().of(counted.size());
+    if (least >= counted.size()) {
+      return counted.size() == 1 && optional.isEmpty()
+          ? counted.getFirst()
+          : new Plan.All(counted, optional);
+    }
+    Plan enough = least == 1 ? new Plan.Any(counted) : new Plan.Some(least, counted);
+    return optional.isEmpty() ? enough : new Plan.All(List.of(enough), optional);
   }
 
   private @Nullable Plan prefer(Query.Prefer prefer) {

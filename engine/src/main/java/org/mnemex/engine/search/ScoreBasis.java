@@ -60,6 +60,7 @@ record ScoreBasis(Plan plan, List<Signal> signals, SearchRequest.Basis basis) {
         all.optional().forEach(one -> collect(one, texts));
       }
       case Plan.Any any -> any.clauses().forEach(one -> collect(one, texts));
+      case Plan.Some some -> some.clauses().forEach(one -> collect(one, texts));
       case Plan.Scaled scaled -> collect(scaled.plan(), texts);
       case Plan.Filter filter -> {
         // It scores nothing.
@@ -72,7 +73,7 @@ record ScoreBasis(Plan plan, List<Signal> signals, SearchRequest.Basis basis) {
     for (Signal signal : signals) {
       all.add(
           signal instanceof Signal.Age age
-              ? new Signal.Age(age.field(), age.weight(), age.halfLifeDays(), now)
+              ? new Signal.Age(age.field(), age.weight(), age.halfLifeDays(), now, age.curve())
               : signal);
     }
     return all;

@@ -168,7 +168,7 @@ public final class Searcher {
       wantedDocs = eligible.copy();
       andAllBut(wantedDocs, chosen, -1);
     }
-    Signals signals = new Signals(ranking, segment);
+    Signals signals = new Signals(ranking, segment, filter::recurring);
     SegmentTop top = new SegmentTop(wanted, order, segment, request.after(), floor());
     boolean mustKnowAll =
         !counters.isEmpty()

@@ -135,6 +135,7 @@ final class SegmentFilter {
       case Query.Group group -> group(group);
       case Query.AllOf all -> bits(planner.plan(all));
       case Query.AnyOf any -> bits(planner.plan(any));
+      case Query.Some some -> bits(planner.plan(some));
       case Query.Prefer prefer -> bits(planner.plan(prefer));
       case Query.Weighted weighted -> bits(planner.plan(weighted));
       case Query.Word word -> bits(planner.plan(word));
@@ -163,6 +164,7 @@ final class SegmentFilter {
         any.clauses().forEach(clause -> bits.or(bits(clause)));
         yield bits;
       }
+      case Plan.Some some -> collect(matchers().matcher(some));
     };
   }
 

@@ -38,6 +38,7 @@ final class SegmentMatchers {
       case Plan.Words words -> words(words);
       case Plan.All all -> new Matcher.All(matchers(all.required()), matchers(all.optional()));
       case Plan.Any any -> new Matcher.Any(matchers(any.clauses()));
+      case Plan.Some some -> new Matcher.Some(some.least(), matchers(some.clauses()));
       case Plan.Scaled scaled -> new Matcher.Scaled(matcher(scaled.plan()), scaled.factor());
       case Plan.Filter only -> new Matcher.Bits(filter.bits(only.query()));
     };

@@ -5,10 +5,13 @@ import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.Function;
 import org.mnemex.engine.Explanation;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.Signal;
+import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Column;
+import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
@@ -20,16 +23,28 @@ final class Signals {
   private static final double MICROS_PER_DAY = 86_400e6;
 
   private final List<One> all = new ArrayList<>();
+  private final List<Lifted> lifts = new ArrayList<>();
 
   /** The value of a signal by document. */
   private interface Value {
     double of(int doc);
   }
 
-  private record One(Signal signal, Value value, double greatest) {}
+  private record One(Signal.OfField signal, Value value, double greatest) {}
 
-  Signals(List<Signal> signals, SegmentReader segment) {
-    for (Signal signal : signals) {
+  private record Lifted(Signal.Lift lift, DocBits docs) {}
+
+  /**
+   * @param filter the documents of the segment that meet a condition
+   */
+  Signals(List<Signal> signals, SegmentReader segment, Function<Query, DocBits> filter) {
+    for (Signal any : signals) {
+      if (any instanceof Signal.Lift lift) {
+        lifts.add(new Lifted(lift, filter.apply(lift.condition())));
+      }
+      if (!(any instanceof Signal.OfField signal)) {
+        continue;
+      }
       Field field = check(signal, segment.schema());
       if (signal instanceof Signal.Distance distance) {
         all.add(new One(signal, distance(distance, segment.places(field)), 1));
@@ -41,11 +56,28 @@ final class Signals {
   }
 
   /**
+   * Checks a signal.
+   *
+   * @throws QueryRefusedException if it makes no sense with this schema
+   */
+  static void check(Signal any, Schema schema) {
+    switch (any) {
+      case Signal.OfField signal -> check(signal, schema);
+      case Signal.Lift lift -> {
+        if (!(lift.factor() > 0) || Double.isInfinite(lift.factor())) {
+          throw new QueryRefusedException(
+              "what lifts or lowers results multiplies by a number above 0, not " + lift.factor());
+        }
+      }
+    }
+  }
+
+  /**
    * The field of a signal.
    *
    * @throws QueryRefusedException if the field cannot be a signal of that kind
    */
-  static Field check(Signal signal, Schema schema) {
+  private static Field check(Signal.OfField signal, Schema schema) {
     Field field = schema.field(signal.field());
     boolean fits =
         switch (signal) {
@@ -80,30 +112,31 @@ final class Signals {
     return field;
   }
 
-  private static Value value(Signal signal, Field field, Column column) {
+  private static Value value(Signal.OfField signal, Field field, Column column) {
     return doc -> column.has(doc) ? shaped(signal, field, column.value(column.end(doc) - 1)) : 0;
   }
 
   private static Value distance(Signal.Distance signal, SegmentReader.PlaceColumn places) {
     return doc ->
         places.present().has(doc)
-            ? Math.pow(
-                2,
-                -signal
-                        .from()
-                        .metresTo(
-                            Place.degrees(places.latitudes().get(doc)),
-                            Place.degrees(places.longitudes().get(doc)))
-                    / signal.halfMetres())
+            ? signal
+                .curve()
+                .of(
+                    signal
+                            .from()
+                            .metresTo(
+                                Place.degrees(places.latitudes().get(doc)),
+                                Place.degrees(places.longitudes().get(doc)))
+                        / signal.halfMetres())
             : 0;
   }
 
-  private static double shaped(Signal signal, Field field, long number) {
+  private static double shaped(Signal.OfField signal, Field field, long number) {
     double x = Math.max(0, number / Math.pow(10, field.scale()));
     return switch (signal) {
       case Signal.Logarithm l -> Math.log1p(x);
       case Signal.Saturating s -> x / (x + s.half());
-      case Signal.Age age -> Math.pow(2, -days(age.now(), field, number) / age.halfLifeDays());
+      case Signal.Age age -> age.curve().of(days(age.now(), field, number) / age.halfLifeDays());
       case Signal.Distance d -> throw new IllegalArgumentException("a distance has no number");
     };
   }
@@ -117,7 +150,7 @@ final class Signals {
     return Math.max(0, nowMicros - micros) / MICROS_PER_DAY;
   }
 
-  private static double greatest(Signal signal, Field field, Column column) {
+  private static double greatest(Signal.OfField signal, Field field, Column column) {
     if (!(signal instanceof Signal.Logarithm)) {
       return 1;
     }
@@ -129,7 +162,7 @@ final class Signals {
   }
 
   boolean isEmpty() {
-    return all.isEmpty();
+    return all.isEmpty() && lifts.isEmpty();
   }
 
   /** What relevance is multiplied by. */
@@ -137,6 +170,9 @@ final class Signals {
     double factor = 1;
     for (One one : all) {
       factor *= 1 + one.signal.weight() * one.value.of(doc);
+    }
+    for (Lifted lifted : lifts) {
+      factor *= lifted.docs.get(doc) ? lifted.lift.factor() : 1;
     }
     return factor;
   }
@@ -146,6 +182,9 @@ final class Signals {
     double factor = 1;
     for (One one : all) {
       factor *= 1 + one.signal.weight() * one.greatest;
+    }
+    for (Lifted lifted : lifts) {
+      factor *= Math.max(1, lifted.lift.factor());
     }
     return factor * Matcher.SLACK;
   }
@@ -162,6 +201,15 @@ final class Signals {
               true,
               null,
               List.of()));
+    }
+    for (Lifted lifted : lifts) {
+      if (lifted.docs.get(doc)) {
+        parts.add(
+            Explanation.of(
+                (lifted.lift.factor() < 1 ? "lowered: " : "lifted: ")
+                    + Explainer.describe(lifted.lift.condition()),
+                lifted.lift.factor()));
+      }
     }
     return parts;
   }

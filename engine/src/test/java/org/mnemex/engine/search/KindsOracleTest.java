@@ -43,6 +43,7 @@ import org.mnemex.engine.query.Area;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.QueryText;
+import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.GroupRow;
@@ -573,7 +574,7 @@ class KindsOracleTest {
     try (EditionFolder edition = garden()) {
       Query query =
           QueryText.parse(
-              "shade fern", new QueryText.Reading(NAME, false, false, true, true, Set.of()));
+              "shade fern", new QueryText.Reading(NAME, Wanted.ANY, false, true, true, Set.of()));
       SearchRequest request =
           SearchRequest.of(query, 10)
               .rankedBy(

@@ -5,19 +5,22 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.query.Wanted;
 
 /**
  * A published search over one index. Maps keep the order of the definition.
  *
  * @param search weight by field name; empty: all searchable fields with their own weights
- * @param allWords whether all words must be found, or any
+ * @param words how many of the words must be found
  * @param only filter that no caller can lift, or null
  * @param sorts orders by the name that callers use, most important field first; none: by relevance
  * @param show fields that results show
  * @param typos whether words may have typing errors
  * @param close whether words that stand close together score more
  * @param signals numbers of a record that raise its relevance
+ * @param lifts what multiplies the relevance of records that meet a filter
  * @param limitMillis how long a search may take
  * @param totalUpTo totals are exact up to here; where there are more, and no facet counts them, the
  *     total says that there are at least so many
@@ -27,7 +30,7 @@ public record EndpointDefinition(
     String name,
     String index,
     Map<String, Double> search,
-    boolean allWords,
+    Wanted words,
     @Nullable String only,
     Map<String, Facet> facets,
     Map<String, List<SortBy>> sorts,
@@ -38,6 +41,7 @@ public record EndpointDefinition(
     boolean typos,
     boolean close,
     List<RankSignal> signals,
+    List<Lift> lifts,
     int limitMillis,
     int totalUpTo,
     double leastScore) {
@@ -100,8 +104,10 @@ public record EndpointDefinition(
    *
    * @param half where it is worth one half: the value, the age in days or the distance in metres;
    *     of no account for logarithms
+   * @param curve how an age or a distance falls off
    */
-  public record RankSignal(String field, Shape shape, double weight, double half) {
+  public record RankSignal(
+      String field, Shape shape, double weight, double half, Signal.Curve curve) {
     /** How the number counts. */
     public enum Shape {
       LOGARITHM,
@@ -110,6 +116,14 @@ public record EndpointDefinition(
       DISTANCE
     }
   }
+
+  /**
+   * Records that come higher or lower.
+   *
+   * @param where a filter
+   * @param by what their relevance is multiplied by
+   */
+  public record Lift(String where, double by) {}
 
   /**
    * @param fragments 0: the whole value

@@ -9,13 +9,19 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.query.QueryText;
+import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Collation;
 import org.mnemex.service.definition.EndpointDefinition.Facet;
 import org.mnemex.service.definition.EndpointDefinition.Highlight;
+import org.mnemex.service.definition.EndpointDefinition.Lift;
 import org.mnemex.service.definition.EndpointDefinition.RankSignal;
 import org.mnemex.service.definition.EndpointDefinition.SortBy;
 import org.snakeyaml.engine.v2.nodes.Node;
@@ -30,6 +36,8 @@ final class EndpointReader {
   private static final int LIMIT_MILLIS = 10_000;
   private static final int PAGE_SIZE = 20;
   private static final int PAGE_MOST = 100;
+  private static final Pattern NUMBER_OF_WORDS = Pattern.compile("([0-9]{1,3})(%)?");
+  private static final int MAX_LIFTS = 50;
   private static final int MAX_PERCENTILES = 20;
   private static final int FRAGMENT_WORDS = 25;
 
@@ -47,7 +55,6 @@ final class EndpointReader {
     if (weights != null) {
       weights.allKeys().forEach(field -> search.put(field, weights.numberOr(field, 1)));
     }
-    boolean allWords = map.wordOr("words", "all", Set.of("all", "any")).equals("all");
     YamlMap page = map.mapOrNull("page");
     int size = PAGE_SIZE;
     int most = PAGE_MOST;
@@ -60,7 +67,7 @@ final class EndpointReader {
         name,
         map.text("index"),
         search,
-        allWords,
+        words(),
         map.textOr("only", null),
         facets(),
         sorts(),
@@ -71,9 +78,46 @@ final class EndpointReader {
         map.booleanOr("typos", false),
         map.booleanOr("close", true),
         signals(),
+        lifts(),
         map.integerOr("limit_ms", LIMIT_MILLIS, 1, 600_000),
         map.integerOr("total_up_to", TOTAL_UP_TO, 0, Integer.MAX_VALUE),
         map.numberOr("least_score", 0));
+  }
+
+  private Wanted words() {
+    String text = map.textOr("words", "all");
+    if ("all".equals(text)) {
+      return Wanted.ALL;
+    }
+    if ("any".equals(text)) {
+      return Wanted.ANY;
+    }
+    Matcher number = NUMBER_OF_WORDS.matcher(String.valueOf(text));
+    if (number.matches()) {
+      int count = Integer.parseInt(number.group(1));
+      boolean share = number.group(2) != null;
+      if (count > 0 && count <= (share ? 100 : QueryText.MAX_WORDS)) {
+        return share ? new Wanted(0, count / 100.0) : new Wanted(count, 1);
+      }
+    }
+    throw map.problem(
+        "words",
+        "'%s' is none of all, any, a number of words up to %d, a share such as 75%%"
+            .formatted(text, QueryText.MAX_WORDS),
+        null);
+  }
+
+  private List<Lift> lifts() {
+    List<Lift> lifts = new ArrayList<>();
+    for (Node item : map.items("lifts")) {
+      YamlMap one = map.mapOf(item, "lifts");
+      lifts.add(new Lift(one.text("where"), one.numberOr("by", 2)));
+      one.finish();
+      if (lifts.size() > MAX_LIFTS) {
+        throw map.problemAt(item, "lifts", "there are at most " + MAX_LIFTS + " of them", null);
+      }
+    }
+    return lifts;
   }
 
   private Map<String, Facet> facets() {
@@ -228,10 +272,23 @@ final class EndpointReader {
               field,
               shape,
               one.numberOr("weight", 1),
-              halved ? one.integerOr("half", 1, 1, Integer.MAX_VALUE) : 1));
+              halved ? one.integerOr("half", 1, 1, Integer.MAX_VALUE) : 1,
+              curve(all, field, one, shape)));
       one.finish();
     }
     return signals;
+  }
+
+  private static Signal.Curve curve(
+      YamlMap all, String field, YamlMap signal, RankSignal.Shape shape) {
+    boolean falls = shape == RankSignal.Shape.AGE || shape == RankSignal.Shape.DISTANCE;
+    if (signal.has("curve") && !falls) {
+      throw all.problem(field, "only an age or a distance has a curve", null);
+    }
+    return Signal.Curve.valueOf(
+        signal
+            .wordOr("curve", "exponential", Set.of("exponential", "linear", "gaussian"))
+            .toUpperCase(Locale.ROOT));
   }
 
   private Map<String, List<SortBy>> sorts() {

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.query.FilterSyntaxException;
@@ -137,7 +138,13 @@ public final class Endpoint {
               }
               highlights.add(new HighlightRequest(name, how.fragments(), how.words()));
             });
-    return new Fitted(definition, schema, weights, forced(definition, schema), highlights);
+    return new Fitted(
+        definition,
+        schema,
+        weights,
+        forced(definition, schema),
+        lifts(definition, schema),
+        highlights);
   }
 
   private static void fitSort(Schema schema, EndpointDefinition.SortBy key, List<String> path) {
@@ -176,6 +183,19 @@ public final class Endpoint {
     } catch (FilterSyntaxException e) {
       throw new InvalidDefinitionException(List.of("only"), String.valueOf(e.getMessage()), null);
     }
+  }
+
+  private static List<Signal> lifts(EndpointDefinition definition, Schema schema) {
+    List<Signal> lifts = new ArrayList<>();
+    for (EndpointDefinition.Lift lift : definition.lifts()) {
+      try {
+        lifts.add(new Signal.Lift(FilterText.parse(lift.where(), schema), lift.by()));
+      } catch (FilterSyntaxException e) {
+        throw new InvalidDefinitionException(
+            List.of("lifts"), String.valueOf(e.getMessage()), null);
+      }
+    }
+    return lifts;
   }
 
   private static Field needUse(Schema schema, String name, Use use, List<String> path) {
@@ -217,13 +237,15 @@ public final class Endpoint {
    * An endpoint together with the schema that answers it.
    *
    * @param weights the searched fields
-   * @param forced the filter that no caller can lift
+   * @param forced the filter that no caller can take away
+   * @param lifts what multiplies the relevance of records that meet a filter
    */
   public record Fitted(
       EndpointDefinition definition,
       Schema schema,
       Map<String, Double> weights,
       Query forced,
+      List<Signal> lifts,
       List<HighlightRequest> highlights) {
 
     /** A facet as a request to the engine, with what is chosen in it. */

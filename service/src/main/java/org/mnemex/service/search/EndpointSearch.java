@@ -191,7 +191,7 @@ public class EndpointSearch {
             fields,
             size,
             endpoint.forced(),
-            signals(endpoint.definition(), null),
+            signals(endpoint, null),
             limits(endpoint.definition()));
     return answering.edition().read(() -> answering.edition().folder().suggest(request));
   }
@@ -200,9 +200,9 @@ public class EndpointSearch {
     return new SearchLimits(definition.limitMillis(), MAX_BYTES, MAX_TERMS, false);
   }
 
-  private static List<Signal> signals(EndpointDefinition definition, @Nullable Place near) {
-    List<Signal> signals = new ArrayList<>();
-    for (EndpointDefinition.RankSignal signal : definition.signals()) {
+  private static List<Signal> signals(Endpoint.Fitted endpoint, @Nullable Place near) {
+    List<Signal> signals = new ArrayList<>(endpoint.lifts());
+    for (EndpointDefinition.RankSignal signal : endpoint.definition().signals()) {
       switch (signal.shape()) {
         case LOGARITHM -> signals.add(new Signal.Logarithm(signal.field(), signal.weight()));
         case SATURATING ->
@@ -214,11 +214,14 @@ public class EndpointSearch {
                     signal.weight(),
                     signal.half(),
                     // As exact as a cursor keeps it.
-                    Instant.now().truncatedTo(ChronoUnit.MILLIS)));
+                    Instant.now().truncatedTo(ChronoUnit.MILLIS),
+                    signal.curve()));
         case DISTANCE -> {
           // Without a place to measure from, nothing is near or far.
           if (near != null) {
-            signals.add(new Signal.Distance(signal.field(), signal.weight(), signal.half(), near));
+            signals.add(
+                new Signal.Distance(
+                    signal.field(), signal.weight(), signal.half(), near, signal.curve()));
           }
         }
       }
@@ -235,7 +238,7 @@ public class EndpointSearch {
                 call.words(),
                 new QueryText.Reading(
                     endpoint.weights(),
-                    definition.allWords(),
+                    definition.words(),
                     call.typing(),
                     definition.typos(),
                     definition.close(),
@@ -268,7 +271,7 @@ public class EndpointSearch {
             new java.util.LinkedHashSet<>(definition.show()),
             endpoint.highlights())
         .sortedBy(sorts)
-        .rankedBy(signals(definition, call.place()))
+        .rankedBy(signals(endpoint, call.place()))
         .countingUpTo(Math.max(definition.totalUpTo(), offset + call.size()))
         .scoringAtLeast(definition.leastScore())
         .after(

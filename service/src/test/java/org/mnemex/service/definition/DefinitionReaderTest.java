@@ -317,7 +317,27 @@ class DefinitionReaderTest {
             "endpoint: e\nindex: i\nsorts: {s: {by: name, missing: never}}\n",
             "'never' is none of first, last",
             ""),
-        mistake("endpoint: e\nindex: i\nwords: some\n", "words: 'some' is none of all, any", ""),
+        mistake(
+            "endpoint: e\nindex: i\nwords: some\n",
+            "words: 'some' is none of all, any, a number",
+            ""),
+        mistake("endpoint: e\nindex: i\nwords: 0%\n", "'0%' is none of all, any", ""),
+        mistake(
+            "endpoint: e\nindex: i\nsignals: {n: {shape: logarithm, curve: linear}}\n",
+            "only an age or a distance has a curve",
+            ""),
+        mistake(
+            "endpoint: e\nindex: i\nfacets: {a: {field: x, every: 5, choose: all}}\n",
+            "facets.a.choose: only of a facet by value",
+            ""),
+        mistake(
+            "endpoint: e\nindex: i\nfacets: {a: {field: x, split: c}, b: {field: y}}\n",
+            "there is no 'c'",
+            ""),
+        mistake(
+            "endpoint: e\nindex: i\nfacets: {a: {field: x, percentiles: [0]}}\n",
+            "facets.a.percentiles: up to 20 numbers above 0 and up to 100 are wanted",
+            ""),
         mistake(
             "endpoint: e\nindex: i\npage: {most: 5000}\n",
             "'5000' is no whole number from 1 to 1000",

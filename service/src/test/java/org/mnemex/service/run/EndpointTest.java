@@ -11,6 +11,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.query.Query;
+import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
@@ -44,6 +45,9 @@ class EndpointTest {
     assertThat(fitted.forced()).isEqualTo(new Query.Everything());
     assertThat(fitted.definition().sorts()).containsOnlyKeys("best");
     assertThat(fitted.definition().pageSize()).isEqualTo(20);
+    assertThat(fitted.definition().words()).isEqualTo(Wanted.ALL);
+    assertThat(endpoint("words: 2").words()).isEqualTo(new Wanted(2, 1));
+    assertThat(endpoint("words: 75%").words()).isEqualTo(new Wanted(0, 0.75));
     assertThat(
             endpoint(
                     "sorts: {a: relevance, b: [-x, relevance], c: [{by: -x, missing: first}, {by: y, language: sv}]}")
@@ -75,6 +79,7 @@ class EndpointTest {
           sorts: {s: family}                              | sorts.s | field 'family' has not the use 'sort'                |
           sorts: {s: [-height, family]}                   | sorts.s | field 'family' has not the use 'sort'                |
           sorts: {s: {by: height, language: sv}}          | sorts.s | field 'height' (integer) has no order of a language  |
+          lifts: [{where: "famly = 'x'", by: 2}]          | lifts | line 1, column 1: unknown field 'famly'                |
           show: [height]                                  | show | field 'height' has not the use 'show'                   |
           highlights: {planted: whole}                    | highlights.planted | field 'planted' is no text                |
           only: "famly = 'x'"                             | only | line 1, column 1: unknown field 'famly'                 |

@@ -1,0 +1,27 @@
+package org.mnemex.engine.query;
+
+/**
+ * How many of several words must be found. Words that a field drops are not counted.
+ *
+ * @param count so many; 0: a share of them
+ * @param share of the words, rounded down, but at least one; above 0 and up to 1
+ */
+public record Wanted(int count, double share) {
+  /** All of them. */
+  public static final Wanted ALL = new Wanted(0, 1);
+
+  /** Any of them. */
+  public static final Wanted ANY = new Wanted(1, 1);
+
+  public Wanted {
+    if (count < 0 || !(share > 0) || share > 1) {
+      throw new IllegalArgumentException("a count from 0 and a share up to 1 are wanted");
+    }
+  }
+
+  /** How many of so many words. */
+  public int of(int words) {
+    // A share such as 0.07 is a little less or more than what was written.
+    return count > 0 ? Math.min(count, words) : Math.max(1, (int) Math.floor(share * words + 1e-9));
+  }
+}
