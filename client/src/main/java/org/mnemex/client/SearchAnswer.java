@@ -7,6 +7,7 @@ import org.jspecify.annotations.Nullable;
 /**
  * The answer of a search.
  *
+ * @param groups how many groups there are; null: not grouped
  * @param facets by name, in the order of the endpoint
  * @param asOf what the answer is true for
  * @param didYouMean what was likely meant, if nothing was found
@@ -14,6 +15,7 @@ import org.jspecify.annotations.Nullable;
  */
 public record SearchAnswer(
     Total total,
+    @Nullable Long groups,
     List<Result> results,
     Map<String, Facet> facets,
     List<Chosen> chosen,
@@ -30,6 +32,7 @@ public record SearchAnswer(
    * @param highlights escaped HTML with {@code <mark>}
    * @param distances of shown places from the caller's place, in metres; null without either
    * @param stale true if the record is in quarantine and this is what it was before; else null
+   * @param group the group whose best result this is; null: not grouped
    */
   public record Result(
       String key,
@@ -37,7 +40,17 @@ public record SearchAnswer(
       Map<String, Object> fields,
       Map<String, List<String>> highlights,
       @Nullable Map<String, Long> distances,
-      @Nullable Boolean stale) {}
+      @Nullable Boolean stale,
+      @Nullable Group group) {}
+
+  /**
+   * Results with the same value.
+   *
+   * @param value null if the record has none
+   * @param count how many records belong to it
+   * @param results the next best of them
+   */
+  public record Group(@Nullable String value, long count, List<Result> results) {}
 
   /**
    * @param statistics instead of values, if the facet tells these

@@ -15,8 +15,10 @@ import org.jspecify.annotations.Nullable;
  * }</pre>
  *
  * @param q what a person typed
+ * @param similarTo key of a record that results are to be similar to
  * @param facets chosen values by facet
  * @param where a filter like the predicate part of SQL
+ * @param group one of the endpoint's groups
  * @param page from 1
  * @param near where the caller is, {@code latitude,longitude}
  * @param after the place to go on from, as an answer gave it
@@ -24,9 +26,11 @@ import org.jspecify.annotations.Nullable;
  */
 public record SearchQuery(
     String q,
+    @JsonProperty("similar_to") @Nullable String similarTo,
     Map<String, List<String>> facets,
     @Nullable String where,
     @Nullable String sort,
+    @Nullable String group,
     @Nullable Integer page,
     @Nullable Integer size,
     @Nullable String near,
@@ -34,7 +38,7 @@ public record SearchQuery(
     @JsonProperty("true_for") @Nullable String trueFor) {
 
   public static SearchQuery words(String words) {
-    return new SearchQuery(words, Map.of(), null, null, null, null, null, null, null);
+    return new SearchQuery(words, null, Map.of(), null, null, null, null, null, null, null, null);
   }
 
   /** Also choose a value of a facet. */
@@ -43,33 +47,51 @@ public record SearchQuery(
     List<String> values = new ArrayList<>(more.getOrDefault(facet, List.of()));
     values.add(value);
     more.put(facet, values);
-    return new SearchQuery(q, more, where, sort, page, size, near, after, trueFor);
+    return new SearchQuery(
+        q, similarTo, more, where, sort, group, page, size, near, after, trueFor);
   }
 
   public SearchQuery where(@Nullable String filter) {
-    return new SearchQuery(q, facets, filter, sort, page, size, near, after, trueFor);
+    return new SearchQuery(
+        q, similarTo, facets, filter, sort, group, page, size, near, after, trueFor);
   }
 
   public SearchQuery sort(@Nullable String name) {
-    return new SearchQuery(q, facets, where, name, page, size, near, after, trueFor);
+    return new SearchQuery(
+        q, similarTo, facets, where, name, group, page, size, near, after, trueFor);
   }
 
   public SearchQuery page(int number, @Nullable Integer resultsPerPage) {
-    return new SearchQuery(q, facets, where, sort, number, resultsPerPage, near, after, trueFor);
+    return new SearchQuery(
+        q, similarTo, facets, where, sort, group, number, resultsPerPage, near, after, trueFor);
+  }
+
+  /** Results in groups of the endpoint. */
+  public SearchQuery group(@Nullable String name) {
+    return new SearchQuery(
+        q, similarTo, facets, where, sort, name, page, size, near, after, trueFor);
+  }
+
+  /** Results that are similar to a record. */
+  public SearchQuery similarTo(@Nullable String key) {
+    return new SearchQuery(q, key, facets, where, sort, group, page, size, near, after, trueFor);
   }
 
   /** Where the caller is, for orders and ranks by distance: {@code latitude,longitude}. */
   public SearchQuery near(@Nullable String place) {
-    return new SearchQuery(q, facets, where, sort, page, size, place, after, trueFor);
+    return new SearchQuery(
+        q, similarTo, facets, where, sort, group, page, size, place, after, trueFor);
   }
 
   /** Go on behind the results of an answer, see {@link SearchAnswer#next()}. */
   public SearchQuery after(@Nullable String next) {
-    return new SearchQuery(q, facets, where, sort, page, size, near, next, trueFor);
+    return new SearchQuery(
+        q, similarTo, facets, where, sort, group, page, size, near, next, trueFor);
   }
 
   /** Wait until the index has everything up to a position, see {@link MnemexClient#position}. */
   public SearchQuery trueFor(@Nullable String position) {
-    return new SearchQuery(q, facets, where, sort, page, size, near, after, position);
+    return new SearchQuery(
+        q, similarTo, facets, where, sort, group, page, size, near, after, position);
   }
 }

@@ -157,6 +157,46 @@ class GardenSearchTest {
         .isEqualTo(count(" NOT" + by.formatted("")));
   }
 
+  @Test
+  void groupsAndWhatIsSimilar() throws Exception {
+    SearchAnswer answer = search(SearchQuery.words("").group("family").page(1, 100));
+    Map<String, Long> families = new LinkedHashMap<>();
+    answer.results().forEach(r -> families.put(r.group().value(), r.group().count()));
+    assertThat(families)
+        .hasSize(Math.toIntExact(answer.groups()))
+        .containsExactlyInAnyOrderEntriesOf(
+            sqlCounts(
+                "SELECT f.name, count(*) FROM accession a JOIN taxon t ON t.id = a.taxon_id JOIN"
+                    + " family f ON f.id = t.family_id WHERE "
+                    + PUBLIC
+                    + " GROUP BY f.name"));
+    assertThat(answer.results())
+        .allSatisfy(
+            best ->
+                assertThat(best.group().results())
+                    .hasSizeLessThan(3)
+                    .allMatch(other -> other.fields().get("family").equals(best.group().value()))
+                    .allMatch(other -> other.score() <= best.score()));
+
+    SearchAnswer.Result fern = search(SearchQuery.words("fern")).results().getFirst();
+    SearchAnswer similar = search(SearchQuery.words("").similarTo(fern.key()));
+    assertThat(similar.results())
+        .isNotEmpty()
+        .noneMatch(result -> result.key().equals(fern.key()))
+        .anyMatch(result -> result.fields().get("family").equals(fern.fields().get("family")));
+    String hidden =
+        String.valueOf(
+            GardenFiles.query(
+                    garden, "SELECT accession_no FROM accession WHERE status = 'embargoed' LIMIT 1")
+                .getFirst()
+                .getFirst());
+    assertThat(service.get("/search/plant-search?similar_to=" + hidden).statusCode())
+        .as("what the endpoint never shows is not compared with, either")
+        .isEqualTo(404);
+    assertThat(service.get("/search/plant-search?group=famly").body())
+        .contains("unknown-group", "family");
+  }
+
   private static String rank(List<List<@Nullable Object>> sorted, int percent) {
     return String.valueOf(
         sorted.get((int) Math.ceil(percent / 100.0 * sorted.size()) - 1).getFirst());

@@ -3,12 +3,15 @@ package org.mnemex.engine;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.search.Explainer;
 import org.mnemex.engine.search.FilterCache;
 import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.search.SimilarTexts;
 import org.mnemex.engine.suggest.Correction;
 import org.mnemex.engine.suggest.SuggestRequest;
 import org.mnemex.engine.suggest.Suggester;
@@ -138,6 +141,19 @@ public final class EditionFolder implements AutoCloseable {
   /** The text with words corrected that cannot be found, or null if there is nothing better. */
   public @Nullable String correct(SuggestRequest request) {
     return Correction.of(writer.snapshot(), request, filters);
+  }
+
+  /**
+   * A query for what is similar to some texts.
+   *
+   * @param fields weight by name of a text field
+   * @param texts what is compared, by field
+   * @param least in how many documents a term must stand: 2 if the texts are of one of them
+   * @throws QueryRefusedException if a field cannot be searched
+   */
+  public Query similar(
+      Map<String, Double> fields, Map<String, List<String>> texts, int least, SearchLimits limits) {
+    return SimilarTexts.query(writer.snapshot(), fields, texts, least, limits);
   }
 
   /** How a document's score comes about, or why it is no result; null if there is none. */

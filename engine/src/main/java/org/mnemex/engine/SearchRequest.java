@@ -30,6 +30,7 @@ import org.mnemex.engine.schema.Place;
  *     for the best results become faster; with 0 also any of several results may be returned that
  *     score the same
  * @param after return only what comes behind this place in the order; null: from the start
+ * @param group only the best results of each value of a field are returned; null: all are
  * @param limits what the search may cost
  */
 public record SearchRequest(
@@ -45,6 +46,7 @@ public record SearchRequest(
     double leastScore,
     long countUpTo,
     @Nullable Cursor after,
+    @Nullable Group group,
     SearchLimits limits) {
 
   /** Deepest result that may be asked for by number; a {@link Cursor} goes deeper. */
@@ -61,6 +63,10 @@ public record SearchRequest(
     signals = List.copyOf(signals);
     if (offset < 0 || size < 0) {
       throw new QueryRefusedException("offset and size count from 0");
+    }
+    if (group != null && (long) size * group.best() > DEEPEST) {
+      throw new QueryRefusedException(
+          "groups have more than " + DEEPEST + " results together; ask for fewer");
     }
     if (sorts.size() > MAX_SORTS) {
       throw new QueryRefusedException("results are sorted by at most " + MAX_SORTS + " fields");
@@ -101,6 +107,7 @@ public record SearchRequest(
         0,
         Long.MAX_VALUE,
         null,
+        null,
         SearchLimits.NONE);
   }
 
@@ -125,6 +132,26 @@ public record SearchRequest(
         leastScore,
         countUpTo,
         after,
+        group,
+        limits);
+  }
+
+  /** The same with the best results of each group; {@code offset} and {@code size} count groups. */
+  public SearchRequest groupedBy(@Nullable Group by) {
+    return new SearchRequest(
+        query,
+        filter,
+        sorts,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        countUpTo,
+        after,
+        by,
         limits);
   }
 
@@ -168,6 +195,7 @@ public record SearchRequest(
         leastScore,
         countUpTo,
         null,
+        null,
         limits);
   }
 
@@ -186,6 +214,7 @@ public record SearchRequest(
         least,
         count,
         place,
+        group,
         bounds);
   }
 
@@ -212,6 +241,24 @@ public record SearchRequest(
     /** By a field's values, documents without a value last. */
     public Sort(String field, boolean descending) {
       this(field, descending, null);
+    }
+  }
+
+  /**
+   * Results in groups. A group stands where its best result does. Documents without a value are a
+   * group of their own each; of several values the first one counts.
+   *
+   * @param field an exact, number or date field with one of the uses filter, facet and sort
+   * @param best how many results of each group are returned, from 1
+   */
+  public record Group(String field, int best) {
+    /** Most results of a group. */
+    public static final int MAX_BEST = 100;
+
+    public Group {
+      if (best < 1 || best > MAX_BEST) {
+        throw new QueryRefusedException("the best 1 to " + MAX_BEST + " results of a group");
+      }
     }
   }
 

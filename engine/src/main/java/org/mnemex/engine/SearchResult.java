@@ -2,6 +2,7 @@ package org.mnemex.engine;
 
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetResult;
 
 /**
@@ -9,6 +10,7 @@ import org.mnemex.engine.facet.FacetResult;
  *
  * @param total how many documents match
  * @param totalIsExact false if there may be more than {@code total}
+ * @param groups how many groups there are; 0 if none were asked for
  * @param hits the asked part of them, in order
  * @param facets the asked facets, in the order of the request
  * @param checkpoint what the result is true for
@@ -17,6 +19,7 @@ import org.mnemex.engine.facet.FacetResult;
 public record SearchResult(
     long total,
     boolean totalIsExact,
+    long groups,
     List<Hit> hits,
     List<FacetResult> facets,
     Checkpoint checkpoint,
@@ -29,11 +32,27 @@ public record SearchResult(
    * @param fields values of the shown fields by name
    * @param highlights escaped HTML with marks by field name; only fields with something to mark
    * @param cursor its place in the order, to go on behind it
+   * @param group the group whose best result it is; null if none were asked for
    */
   public record Hit(
       String key,
       double score,
       Map<String, List<Object>> fields,
       Map<String, List<String>> highlights,
-      SearchRequest.Cursor cursor) {}
+      SearchRequest.Cursor cursor,
+      @Nullable Group group) {
+    /** The same as the best result of a group. */
+    public Hit in(Group of) {
+      return new Hit(key, score, fields, highlights, cursor, of);
+    }
+  }
+
+  /**
+   * Results with the same value.
+   *
+   * @param value null if the document has none
+   * @param total how many documents belong to it
+   * @param others the next best of them, in order
+   */
+  public record Group(@Nullable Object value, long total, List<Hit> others) {}
 }

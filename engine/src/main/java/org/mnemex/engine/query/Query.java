@@ -182,6 +182,13 @@ public sealed interface Query {
       String field, @Nullable Object from, boolean withFrom, @Nullable Object to, boolean withTo)
       implements Query {}
 
+  /** The documents of some keys. */
+  record Keys(List<String> keys) implements Query {
+    public Keys {
+      keys = List.copyOf(keys);
+    }
+  }
+
   /** Documents with any value in the field. */
   record Exists(String field) implements Query {}
 

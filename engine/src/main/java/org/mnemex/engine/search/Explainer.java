@@ -227,6 +227,7 @@ public final class Explainer {
           "%s from %s to %s"
               .formatted(
                   q.field(), q.from() == null ? "…" : q.from(), q.to() == null ? "…" : q.to());
+      case Query.Keys q -> "key in " + q.keys();
       case Query.Exists q -> q.field() + " has a value";
       case Query.Within q -> q.field() + " in " + q.area().getClass().getSimpleName();
       case Query.Group q -> "a row of " + q.field() + " with " + describe(q.condition());

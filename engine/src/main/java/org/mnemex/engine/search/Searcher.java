@@ -65,6 +65,7 @@ public final class Searcher {
   /** By facet, what was counted in each segment; of those that are split only. */
   private final Map<Integer, List<Counted>> splits = new HashMap<>();
 
+  private final @Nullable Groups groups;
   private final int wanted;
   private long total;
   private boolean exact = true;
@@ -86,6 +87,8 @@ public final class Searcher {
     this.basis = scores.basis();
     this.order = Order.of(request.sorts(), schema, budget);
     this.wanted = request.offset() + request.size();
+    this.groups =
+        request.group() == null ? null : Groups.of(request.group(), schema, order, budget);
     ranking.forEach(signal -> Signals.check(signal, schema));
     for (FacetRequest facet : request.facets()) {
       counters.add(FacetCounter.of(facet, schema, budget));
@@ -112,11 +115,38 @@ public final class Searcher {
         searchSegment(view);
       }
     }
-    List<Order.Entry> first = order.first(best, wanted);
-    List<SearchResult.Hit> hits =
-        hits(first.subList(Math.min(request.offset(), first.size()), first.size()));
     return new SearchResult(
-        total, exact && !budget.isOver(), hits, facets(), snapshot.checkpoint(), budget.isOver());
+        total,
+        exact && !budget.isOver(),
+        groups == null ? 0 : groups.size(),
+        groups == null ? single() : grouped(groups),
+        facets(),
+        snapshot.checkpoint(),
+        budget.isOver());
+  }
+
+  private List<SearchResult.Hit> single() {
+    return hits(page(order.first(best, wanted)));
+  }
+
+  private List<SearchResult.Hit> grouped(Groups all) {
+    List<Groups.Group> page = page(all.first(request.after(), wanted));
+    List<SearchResult.Hit> flat =
+        hits(page.stream().flatMap(group -> group.best().stream()).toList());
+    List<SearchResult.Hit> hits = new ArrayList<>();
+    int at = 0;
+    for (Groups.Group group : page) {
+      int end = at + group.best().size();
+      hits.add(
+          flat.get(at)
+              .in(new SearchResult.Group(group.value(), group.total(), flat.subList(at + 1, end))));
+      at = end;
+    }
+    return hits;
+  }
+
+  private <T> List<T> page(List<T> first) {
+    return first.subList(Math.min(request.offset(), first.size()), first.size());
   }
 
   private List<FacetResult> facets() {
@@ -172,6 +202,7 @@ public final class Searcher {
     SegmentTop top = new SegmentTop(wanted, order, segment, request.after(), floor());
     boolean mustKnowAll =
         !counters.isEmpty()
+            || groups != null
             || !order.isByRelevance()
             || request.countUpTo() == Long.MAX_VALUE
             || plan instanceof Plan.Filter
@@ -282,22 +313,32 @@ public final class Searcher {
       int found,
       Signals signals,
       SegmentTop top) {
+    if (groups != null) {
+      Groups.InSegment here = groups.new InSegment(segment);
+      offerAll(filter, results, signals, here::offer);
+      return;
+    }
     if (wanted == 0 || found == 0) {
       return;
     }
     if (!order.isByRelevance()) {
-      offerAll(filter, results, signals, top);
+      offerAll(filter, results, signals, top::offer);
     } else if (plan instanceof Plan.Filter && signals.isEmpty()) {
       offerByKey(segment, results, found, top);
     } else if (plan instanceof Plan.Filter) {
-      offerAll(filter, results, signals, top);
+      offerAll(filter, results, signals, top::offer);
     } else {
       new TopSearch(results, top, signals, budget, 0, false)
           .run(() -> filter.matchers().matcher(plan));
     }
   }
 
-  private void offerAll(SegmentFilter filter, DocBits results, Signals signals, SegmentTop top) {
+  /** Takes results, in any order. */
+  private interface Sink {
+    void offer(int doc, double score);
+  }
+
+  private void offerAll(SegmentFilter filter, DocBits results, Signals signals, Sink top) {
     if (plan instanceof Plan.Filter) {
       for (int doc = results.next(0); doc >= 0 && budget.step(); doc = results.next(doc + 1)) {
         top.offer(doc, signals.isEmpty() ? 0 : signals.factor(doc));
@@ -367,7 +408,8 @@ public final class Searcher {
               entry.score(),
               shown,
               marked,
-              order.cursor(entry, basis)));
+              order.cursor(entry, basis),
+              null));
     }
     return hits;
   }

@@ -131,6 +131,7 @@ final class SegmentFilter {
       case Query.StartsWith starts -> startsWith(starts);
       case Query.Range range -> range(range);
       case Query.Exists exists -> exists(exists);
+      case Query.Keys keys -> keys(keys);
       case Query.Within within -> within(within);
       case Query.Group group -> group(group);
       case Query.AllOf all -> bits(planner.plan(all));
@@ -415,6 +416,20 @@ final class SegmentFilter {
     }
     throw new QueryRefusedException(
         "field '" + field.name() + "' cannot be asked for; give it the use 'filter'");
+  }
+
+  private DocBits keys(Query.Keys query) {
+    if (inGroup) {
+      throw new QueryRefusedException("a row of a group has no key");
+    }
+    DocBits bits = new DocBits(rows);
+    for (String key : query.keys()) {
+      int doc = segment.find(key.getBytes(StandardCharsets.UTF_8));
+      if (doc >= 0) {
+        bits.set(doc);
+      }
+    }
+    return bits;
   }
 
   private DocBits within(Query.Within query) {

@@ -16,6 +16,7 @@ import org.mnemex.engine.query.Wanted;
  * @param words how many of the words must be found
  * @param only filter that no caller can lift, or null
  * @param sorts orders by the name that callers use, most important field first; none: by relevance
+ * @param groups how results can be grouped, by the name that callers use
  * @param show fields that results show
  * @param typos whether words may have typing errors
  * @param close whether words that stand close together score more
@@ -34,6 +35,7 @@ public record EndpointDefinition(
     @Nullable String only,
     Map<String, Facet> facets,
     Map<String, List<SortBy>> sorts,
+    Map<String, GroupBy> groups,
     List<String> show,
     Map<String, Highlight> highlights,
     int pageSize,
@@ -48,7 +50,19 @@ public record EndpointDefinition(
 
   /** The parameters of every search; facets are chosen by theirs. */
   public static final Set<String> PARAMETERS =
-      Set.of("q", "sort", "page", "size", "typing", "near", "after", "where", "true_for");
+      Set.of(
+          "q",
+          "similar_to",
+          "similar_text",
+          "sort",
+          "group",
+          "page",
+          "size",
+          "typing",
+          "near",
+          "after",
+          "where",
+          "true_for");
 
   /** Parameters that other calls of an endpoint have beside those of a search. */
   public static final Set<String> OTHER_PARAMETERS = Set.of("key", "begins");
@@ -116,6 +130,13 @@ public record EndpointDefinition(
       DISTANCE
     }
   }
+
+  /**
+   * A field whose values make groups of results.
+   *
+   * @param best how many results of each group are shown
+   */
+  public record GroupBy(String field, int best) {}
 
   /**
    * Records that come higher or lower.

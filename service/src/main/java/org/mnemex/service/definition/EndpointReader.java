@@ -20,6 +20,7 @@ import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Collation;
 import org.mnemex.service.definition.EndpointDefinition.Facet;
+import org.mnemex.service.definition.EndpointDefinition.GroupBy;
 import org.mnemex.service.definition.EndpointDefinition.Highlight;
 import org.mnemex.service.definition.EndpointDefinition.Lift;
 import org.mnemex.service.definition.EndpointDefinition.RankSignal;
@@ -37,6 +38,7 @@ final class EndpointReader {
   private static final int PAGE_SIZE = 20;
   private static final int PAGE_MOST = 100;
   private static final Pattern NUMBER_OF_WORDS = Pattern.compile("([0-9]{1,3})(%)?");
+  private static final int BEST_OF_GROUP = 3;
   private static final int MAX_LIFTS = 50;
   private static final int MAX_PERCENTILES = 20;
   private static final int FRAGMENT_WORDS = 25;
@@ -71,6 +73,7 @@ final class EndpointReader {
         map.textOr("only", null),
         facets(),
         sorts(),
+        groups(),
         map.texts("show"),
         highlights(),
         size,
@@ -322,6 +325,23 @@ final class EndpointReader {
       sorts.put(sort, keys);
     }
     return sorts;
+  }
+
+  private Map<String, GroupBy> groups() {
+    Map<String, GroupBy> groups = new LinkedHashMap<>();
+    YamlMap all = map.mapOrNull("groups");
+    if (all != null) {
+      for (String group : all.allKeys()) {
+        YamlMap one = all.map(group);
+        groups.put(
+            group,
+            new GroupBy(
+                one.text("field"),
+                one.integerOr("best", BEST_OF_GROUP, 1, SearchRequest.Group.MAX_BEST)));
+        one.finish();
+      }
+    }
+    return groups;
   }
 
   private static SortBy sortBy(YamlMap all, String sort, Node item) {

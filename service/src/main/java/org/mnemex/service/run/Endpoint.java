@@ -107,6 +107,9 @@ public final class Endpoint {
     definition
         .sorts()
         .forEach((name, keys) -> keys.forEach(key -> fitSort(schema, key, List.of("sorts", name))));
+    definition
+        .groups()
+        .forEach((name, group) -> fitGroup(schema, group, List.of("groups", name, "field")));
     for (EndpointDefinition.RankSignal signal : definition.signals()) {
       List<String> path = List.of("signals", signal.field());
       Field field = need(schema, signal.field(), path);
@@ -153,6 +156,19 @@ public final class Endpoint {
       throw new InvalidDefinitionException(
           path,
           "field '%s' (%s) has no order of a language; only names have"
+              .formatted(field.name(), field.type().word()),
+          null);
+    }
+  }
+
+  private static void fitGroup(Schema schema, EndpointDefinition.GroupBy group, List<String> path) {
+    Field field = need(schema, group.field(), path);
+    if (!field.hasColumn()
+        || field.isChild()
+        || !field.type().isOrdinal() && !field.type().isNumeric()) {
+      throw new InvalidDefinitionException(
+          path,
+          "results cannot be grouped by field '%s' (%s); an exact, number or date field with the use 'filter' is wanted"
               .formatted(field.name(), field.type().word()),
           null);
     }

@@ -182,7 +182,8 @@ public class EditionComparison implements AnswerCheck {
     int size = Math.min(top, side.endpoint().definition().pageMost());
     return SearchCall.checked(
         side.endpoint().definition(),
-        new SearchCall(words, false, Map.of(), null, null, 1, size, null, null, null));
+        new SearchCall(
+            words, null, null, false, Map.of(), null, null, null, 1, size, null, null, null));
   }
 
   private static List<ComparedResult> results(SearchAnswer answer, List<String> otherKeys) {

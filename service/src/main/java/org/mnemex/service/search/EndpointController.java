@@ -40,10 +40,13 @@ public class EndpointController {
    */
   public record SearchBody(
       @Nullable String q,
+      @JsonProperty("similar_to") @Nullable String similarTo,
+      @JsonProperty("similar_text") @Nullable String similarText,
       @Nullable Boolean typing,
       @Nullable Map<String, List<String>> facets,
       @Nullable String where,
       @Nullable String sort,
+      @Nullable String group,
       @Nullable Integer page,
       @Nullable Integer size,
       @Nullable String near,
@@ -63,10 +66,13 @@ public class EndpointController {
           definition,
           new SearchCall(
               q == null ? "" : q,
+              similarTo,
+              similarText,
               Boolean.TRUE.equals(typing),
               facets == null ? Map.of() : facets,
               where,
               sort,
+              group,
               page == null ? 1 : page,
               size == null ? definition.pageSize() : size,
               near,

@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -83,7 +84,7 @@ public class EndpointSearch {
   private SearchAnswer compute(Endpoints.Answering answering, SearchCall asked) {
     long start = System.nanoTime();
     Endpoint.Fitted endpoint = answering.endpoint();
-    SearchRequest request = request(endpoint, asked);
+    SearchRequest request = request(answering, asked);
     SearchResult result =
         answering.edition().read(() -> answering.edition().folder().search(request));
     String meant =
@@ -139,7 +140,7 @@ public class EndpointSearch {
 
   /** The same of a certain edition; null if it has no such record. */
   @Nullable Explanation explain(Endpoints.Answering answering, SearchCall call, String key) {
-    SearchRequest request = request(answering.endpoint(), call);
+    SearchRequest request = request(answering, call);
     Explanation explanation = explain(answering, request, key);
     // What the endpoint may never show is not there for whoever asks it.
     return explanation == null || isHidden(answering, key) ? null : explanation;
@@ -229,9 +230,10 @@ public class EndpointSearch {
     return signals;
   }
 
-  private static SearchRequest request(Endpoint.Fitted endpoint, SearchCall call) {
+  private static SearchRequest request(Endpoints.Answering answering, SearchCall call) {
+    Endpoint.Fitted endpoint = answering.endpoint();
     EndpointDefinition definition = endpoint.definition();
-    Query query =
+    Query words =
         call.words().isBlank()
             ? new Query.Everything()
             : QueryText.parse(
@@ -243,7 +245,11 @@ public class EndpointSearch {
                     definition.typos(),
                     definition.close(),
                     endpoint.weights().keySet()));
+    Query query = Query.and(words, similar(answering, call));
     Query filter = endpoint.forced();
+    if (call.similarTo() != null) {
+      filter = Query.and(filter, new Query.Not(new Query.Keys(List.of(call.similarTo()))));
+    }
     if (call.where() != null && !call.where().isBlank()) {
       filter = Query.and(filter, FilterText.parse(call.where(), endpoint.schema()));
     }
@@ -268,9 +274,10 @@ public class EndpointSearch {
             call.after() == null ? (int) offset : 0,
             call.size(),
             facets,
-            new java.util.LinkedHashSet<>(definition.show()),
+            new LinkedHashSet<>(definition.show()),
             endpoint.highlights())
         .sortedBy(sorts)
+        .groupedBy(group(definition, call))
         .rankedBy(signals(endpoint, call.place()))
         .countingUpTo(Math.max(definition.totalUpTo(), offset + call.size()))
         .scoringAtLeast(definition.leastScore())
@@ -281,6 +288,84 @@ public class EndpointSearch {
                     call.after(),
                     sorts.stream().map(sort -> endpoint.schema().field(sort.field())).toList()))
         .within(limits(definition));
+  }
+
+  private static SearchRequest.@Nullable Group group(
+      EndpointDefinition definition, SearchCall call) {
+    EndpointDefinition.GroupBy by =
+        call.group() == null ? null : definition.groups().get(call.group());
+    return by == null ? null : new SearchRequest.Group(by.field(), by.best());
+  }
+
+  /** What is similar to the record or the text that the caller names; everything if to neither. */
+  private static Query similar(Endpoints.Answering answering, SearchCall call) {
+    Query query = new Query.Everything();
+    if (call.similarTo() != null) {
+      query = similar(answering, texts(answering, call.similarTo()), 2);
+    }
+    String text = call.similarText();
+    if (text != null && !text.isBlank()) {
+      Map<String, List<String>> everywhere = new LinkedHashMap<>();
+      readable(answering.endpoint()).forEach(field -> everywhere.put(field, List.of(text)));
+      query = Query.and(query, similar(answering, everywhere, 1));
+    }
+    return query;
+  }
+
+  private static Query similar(
+      Endpoints.Answering answering, Map<String, List<String>> texts, int least) {
+    Endpoint.Fitted endpoint = answering.endpoint();
+    return answering
+        .edition()
+        .read(
+            () ->
+                answering
+                    .edition()
+                    .folder()
+                    .similar(endpoint.weights(), texts, least, limits(endpoint.definition())));
+  }
+
+  /**
+   * The searched texts of a record.
+   *
+   * @throws ProblemException if the endpoint shows no such record, or none of its texts is stored
+   */
+  private static Map<String, List<String>> texts(Endpoints.Answering answering, String key) {
+    Endpoint.Fitted endpoint = answering.endpoint();
+    List<String> fields =
+        readable(endpoint).stream()
+            .filter(name -> endpoint.schema().field(name).isStored())
+            .toList();
+    if (fields.isEmpty()) {
+      throw ProblemException.badRequest(
+          "nothing-to-compare",
+          "endpoint '%s' searches no text that is stored; give one the use 'show' in the index"
+              .formatted(endpoint.definition().name()),
+          null);
+    }
+    SearchRequest one =
+        new SearchRequest(
+            new Query.Keys(List.of(key)),
+            endpoint.forced(),
+            null,
+            0,
+            1,
+            List.of(),
+            new LinkedHashSet<>(fields),
+            List.of());
+    List<SearchResult.Hit> hits =
+        answering.edition().read(() -> answering.edition().folder().search(one)).hits();
+    if (hits.isEmpty()) {
+      throw ProblemException.notFound(
+          "unknown-record",
+          "endpoint '%s' has no record '%s'".formatted(endpoint.definition().name(), key),
+          null);
+    }
+    Map<String, List<String>> texts = new LinkedHashMap<>();
+    hits.getFirst()
+        .fields()
+        .forEach((name, values) -> texts.put(name, values.stream().map(Object::toString).toList()));
+    return texts;
   }
 
   private static FacetRequest facet(
@@ -327,7 +412,7 @@ public class EndpointSearch {
     } catch (IllegalArgumentException e) {
       throw ProblemException.badRequest("bad-facet", String.valueOf(e.getMessage()), null);
     }
-    SearchRequest request = request(endpoint, asked).onlyFacets(facets);
+    SearchRequest request = request(answering, asked).onlyFacets(facets);
     FacetResult result =
         answering
             .edition()
@@ -402,10 +487,12 @@ public class EndpointSearch {
           .forEach(chosen::add);
     }
     long total = result.total();
-    int pages = call.size() == 0 ? 0 : (int) ((total + call.size() - 1) / call.size());
+    long places = call.group() == null ? total : result.groups();
+    int pages = call.size() == 0 ? 0 : (int) ((places + call.size() - 1) / call.size());
     var feed = edition.feed();
     return new SearchAnswer(
         new SearchAnswer.Total(total, result.totalIsExact()),
+        call.group() == null ? null : result.groups(),
         result.hits().stream().map(hit -> result(edition, hit, call.place())).toList(),
         facets,
         chosen,
@@ -492,7 +579,16 @@ public class EndpointSearch {
         fields,
         hit.highlights(),
         near == null ? null : distances(hit, near),
-        edition.feed().isSetAside(hit.key()) ? true : null);
+        edition.feed().isSetAside(hit.key()) ? true : null,
+        hit.group() == null ? null : group(edition, hit.group(), near));
+  }
+
+  private static SearchAnswer.Group group(
+      Edition edition, SearchResult.Group group, @Nullable Place near) {
+    return new SearchAnswer.Group(
+        group.value() == null ? null : group.value().toString(),
+        group.total(),
+        group.others().stream().map(hit -> result(edition, hit, near)).toList());
   }
 
   /** How far shown places are from the caller, to the nearest metre; null if none is shown. */

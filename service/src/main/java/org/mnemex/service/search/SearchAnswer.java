@@ -7,6 +7,7 @@ import org.jspecify.annotations.Nullable;
 /**
  * The answer of a search.
  *
+ * @param groups how many groups there are, of which each result is the best; null: not grouped
  * @param facets by name, in the order of the endpoint's definition
  * @param chosen what narrows the results, each with the query string that takes it away
  * @param asOf what the answer is true for
@@ -16,6 +17,7 @@ import org.jspecify.annotations.Nullable;
  */
 public record SearchAnswer(
     Total total,
+    @Nullable Long groups,
     List<Result> results,
     Map<String, Facet> facets,
     List<Chosen> chosen,
@@ -38,6 +40,7 @@ public record SearchAnswer(
    * @param highlights escaped HTML with {@code <mark>}
    * @param distances of shown places from the caller's {@code near}, in metres; null without either
    * @param stale true if the record is in quarantine and this is what it was before; else null
+   * @param group the group whose best result this is; null: not grouped
    */
   public record Result(
       String key,
@@ -45,7 +48,17 @@ public record SearchAnswer(
       Map<String, Object> fields,
       Map<String, List<String>> highlights,
       @Nullable Map<String, Long> distances,
-      @Nullable Boolean stale) {}
+      @Nullable Boolean stale,
+      @Nullable Group group) {}
+
+  /**
+   * Results with the same value.
+   *
+   * @param value null if the record has none
+   * @param count how many records belong to it
+   * @param results the next best of them
+   */
+  public record Group(@Nullable String value, long count, List<Result> results) {}
 
   /**
    * @param more whether there are values beyond those shown

@@ -18,9 +18,12 @@ import org.mnemex.service.web.ProblemException;
  * What a caller asks of an endpoint.
  *
  * @param words what was typed
+ * @param similarTo key of a record that results are to be similar to, or null
+ * @param similarText a text that results are to be similar to, or null
  * @param typing whether the last word may be unfinished
  * @param facets chosen values by facet
  * @param where an additional filter, or null
+ * @param group one of the endpoint's groups, or null
  * @param page from 1
  * @param near where the caller is, {@code latitude,longitude}; null if that is not known
  * @param after the place to go on from, as an answer gave it
@@ -28,10 +31,13 @@ import org.mnemex.service.web.ProblemException;
  */
 record SearchCall(
     String words,
+    @Nullable String similarTo,
+    @Nullable String similarText,
     boolean typing,
     Map<String, List<String>> facets,
     @Nullable String where,
     @Nullable String sort,
+    @Nullable String group,
     int page,
     int size,
     @Nullable String near,
@@ -40,6 +46,7 @@ record SearchCall(
 
   private static final int MAX_CHOICES = 100;
   private static final int MAX_WORDS_LENGTH = 1000;
+  private static final int MAX_SIMILAR_LENGTH = 100_000;
 
   /**
    * Reads parameters.
@@ -60,15 +67,18 @@ record SearchCall(
         endpoint,
         new SearchCall(
             single(parameters, "q", ""),
+            optional(parameters, "similar_to"),
+            optional(parameters, "similar_text"),
             single(parameters, "typing", "false").equals("true"),
             facets,
-            parameters.containsKey("where") ? single(parameters, "where", "") : null,
-            parameters.containsKey("sort") ? single(parameters, "sort", "") : null,
+            optional(parameters, "where"),
+            optional(parameters, "sort"),
+            optional(parameters, "group"),
             number("page", single(parameters, "page", "1")),
             number("size", single(parameters, "size", Integer.toString(endpoint.pageSize()))),
-            parameters.containsKey("near") ? single(parameters, "near", "") : null,
-            parameters.containsKey("after") ? single(parameters, "after", "") : null,
-            parameters.containsKey("true_for") ? single(parameters, "true_for", "") : null));
+            optional(parameters, "near"),
+            optional(parameters, "after"),
+            optional(parameters, "true_for")));
   }
 
   private static ProblemException unknownParameter(EndpointDefinition endpoint, String name) {
@@ -106,6 +116,24 @@ record SearchCall(
               .formatted(endpoint.name(), call.sort, String.join(", ", endpoint.sorts().keySet())),
           NearestName.to(call.sort, endpoint.sorts().keySet()));
     }
+    if (call.group != null && !endpoint.groups().containsKey(call.group)) {
+      throw ProblemException.badRequest(
+          "unknown-group",
+          "endpoint '%s' has no group '%s'; it has %s"
+              .formatted(
+                  endpoint.name(),
+                  call.group,
+                  endpoint.groups().isEmpty()
+                      ? "none"
+                      : String.join(", ", endpoint.groups().keySet())),
+          NearestName.to(call.group, endpoint.groups().keySet()));
+    }
+    if (call.similarText != null && call.similarText.length() > MAX_SIMILAR_LENGTH) {
+      throw ProblemException.badRequest(
+          "text-too-long",
+          "similar_text has more than %,d characters".formatted(MAX_SIMILAR_LENGTH),
+          null);
+    }
     if (call.page < 1) {
       throw ProblemException.badRequest("bad-page", "page counts from 1", null);
     }
@@ -123,6 +151,10 @@ record SearchCall(
           "repeated-parameter", "parameter '" + name + "' is there more than once", null);
     }
     return values.getFirst();
+  }
+
+  private static @Nullable String optional(Map<String, List<String>> parameters, String name) {
+    return parameters.containsKey(name) ? single(parameters, name, "") : null;
   }
 
   private static int number(String name, String text) {
@@ -166,12 +198,10 @@ record SearchCall(
     if (!words.isEmpty()) {
       parts.add("q=" + encode(words));
     }
-    if (where != null) {
-      parts.add("where=" + encode(where));
-    }
-    if (near != null) {
-      parts.add("near=" + encode(near));
-    }
+    add(parts, "similar_to", similarTo);
+    add(parts, "similar_text", similarText);
+    add(parts, "where", where);
+    add(parts, "near", near);
     if (size != usualSize) {
       parts.add("size=" + size);
     }
@@ -180,10 +210,15 @@ record SearchCall(
             values.stream()
                 .filter(v -> !(name.equals(facet) && v.equals(value)))
                 .forEach(v -> parts.add(encode(name) + "=" + encode(v))));
-    if (sort != null) {
-      parts.add("sort=" + encode(sort));
-    }
+    add(parts, "sort", sort);
+    add(parts, "group", group);
     return "?" + String.join("&", parts);
+  }
+
+  private static void add(List<String> parts, String name, @Nullable String value) {
+    if (value != null) {
+      parts.add(name + "=" + encode(value));
+    }
   }
 
   private static String encode(String text) {

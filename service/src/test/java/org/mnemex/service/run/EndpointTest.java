@@ -80,6 +80,7 @@ class EndpointTest {
           sorts: {s: [-height, family]}                   | sorts.s | field 'family' has not the use 'sort'                |
           sorts: {s: {by: height, language: sv}}          | sorts.s | field 'height' (integer) has no order of a language  |
           lifts: [{where: "famly = 'x'", by: 2}]          | lifts | line 1, column 1: unknown field 'famly'                |
+          groups: {g: {field: name}}                      | groups.g.field | results cannot be grouped by field 'name' (text) |
           show: [height]                                  | show | field 'height' has not the use 'show'                   |
           highlights: {planted: whole}                    | highlights.planted | field 'planted' is no text                |
           only: "famly = 'x'"                             | only | line 1, column 1: unknown field 'famly'                 |

@@ -1,0 +1,155 @@
+package org.mnemex.engine.search;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Budget;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.read.Column;
+import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.text.Folding;
+
+/**
+ * The best results of each value of a field. A group stands where its best result does, so all
+ * results are looked at, and kept are the best few of each group.
+ */
+final class Groups {
+  /** About what a group takes in memory, without its results, in bytes. */
+  private static final int GROUP_BYTES = 160;
+
+  private static final int ENTRY_BYTES = 64;
+
+  private final SearchRequest.Group request;
+  private final Field field;
+  private final Order order;
+  private final Budget budget;
+  private final List<Group> all = new ArrayList<>();
+
+  /** Groups by what makes their documents the same; those of missing values are in no map. */
+  private final Map<Object, Group> byValue = new HashMap<>();
+
+  /** Documents of one value. */
+  static final class Group {
+    private final @Nullable Object value;
+    private final List<Order.Entry> best = new ArrayList<>();
+    private long total;
+
+    private Group(@Nullable Object value) {
+      this.value = value;
+    }
+
+    @Nullable Object value() {
+      return value;
+    }
+
+    /** In order, the best one first. */
+    List<Order.Entry> best() {
+      return best;
+    }
+
+    long total() {
+      return total;
+    }
+  }
+
+  private Groups(SearchRequest.Group request, Field field, Order order, Budget budget) {
+    this.request = request;
+    this.field = field;
+    this.order = order;
+    this.budget = budget;
+  }
+
+  /**
+   * Groups of no results yet.
+   *
+   * @throws QueryRefusedException if the field has no values to group by
+   */
+  static Groups of(SearchRequest.Group request, Schema schema, Order order, Budget budget) {
+    Field field = schema.field(request.field());
+    if (!field.hasColumn()
+        || field.isChild()
+        || !field.type().isOrdinal() && !field.type().isNumeric()) {
+      throw new QueryRefusedException(
+          "results cannot be grouped by field '%s' (%s); give an exact, number or date field the use 'filter'"
+              .formatted(field.name(), field.type().word()));
+    }
+    return new Groups(request, field, order, budget);
+  }
+
+  /** Takes the results of one segment. */
+  final class InSegment {
+    private final SegmentReader segment;
+    private final Column column;
+    private final Order.InSegment inSegment;
+    private final Map<Long, Group> known = new HashMap<>();
+
+    InSegment(SegmentReader segment) {
+      this.segment = segment;
+      this.column = segment.column(field);
+      this.inSegment = order.new InSegment(segment);
+    }
+
+    void offer(int doc, double score) {
+      Group group =
+          column.has(doc)
+              ? known.computeIfAbsent(column.value(column.first(doc)), this::group)
+              : made(null);
+      group.total++;
+      List<Order.Entry> best = group.best;
+      Order.Entry entry = inSegment.entry(doc, score);
+      int at = best.size();
+      while (at > 0 && compare(entry, best.get(at - 1)) < 0) {
+        at--;
+      }
+      if (at == request.best()) {
+        return;
+      }
+      if (best.size() == request.best()) {
+        best.removeLast();
+      } else {
+        budget.take(ENTRY_BYTES);
+      }
+      best.add(at, entry);
+    }
+
+    private int compare(Order.Entry a, Order.Entry b) {
+      return a.segment() == b.segment() ? inSegment.compare(a, b) : order.compare(a, b);
+    }
+
+    private Group group(long number) {
+      Object value =
+          field.type().isOrdinal()
+              ? new String(segment.values(field).get((int) number), StandardCharsets.UTF_8)
+              : field.fromNumber(number);
+      Object same = field.fold() ? Folding.foldCase((String) value) : value;
+      return byValue.computeIfAbsent(same, key -> made(value));
+    }
+  }
+
+  private Group made(@Nullable Object value) {
+    budget.take(GROUP_BYTES);
+    Group group = new Group(value);
+    all.add(group);
+    return group;
+  }
+
+  /** How many groups there are. */
+  int size() {
+    return all.size();
+  }
+
+  /** The first groups behind a place in the order. */
+  List<Group> first(SearchRequest.@Nullable Cursor after, int count) {
+    return all.stream()
+        .filter(group -> after == null || order.isBehind(group.best.getFirst(), after))
+        .sorted((a, b) -> order.compare(a.best.getFirst(), b.best.getFirst()))
+        .limit(count)
+        .toList();
+  }
+}

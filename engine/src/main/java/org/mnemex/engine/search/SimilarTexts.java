@@ -1,0 +1,125 @@
+package org.mnemex.engine.search;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.TreeMap;
+import org.mnemex.engine.Budget;
+import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.SearchLimits;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.query.Wanted;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.engine.text.TokenPaths;
+
+/**
+ * Makes a query of texts, for what is similar to them: the terms that tell most, which are frequent
+ * in the texts and rare elsewhere (the product of both, after Salton and Buckley, "Term-weighting
+ * approaches in automatic text retrieval", 1988), each weighted by how much it tells.
+ */
+public final class SimilarTexts {
+  /** Terms that are asked for. */
+  private static final int MAX_TERMS = 25;
+
+  /** Terms whose rarity is looked up: the most frequent ones of the texts. */
+  private static final int MAX_CANDIDATES = 2_000;
+
+  /** UTF-16 units that are read of each field. */
+  private static final int MAX_UNITS = 100_000;
+
+  /** The share of the terms that a document must have. */
+  private static final double SHARE = 0.25;
+
+  private SimilarTexts() {}
+
+  private record Candidate(Field field, String term, int frequency) {}
+
+  private record Telling(Candidate candidate, double told) {}
+
+  /**
+   * A query for documents with the terms of some texts that tell most.
+   *
+   * @param fields weight by name of a text field
+   * @param texts what is compared, by field
+   * @param least in how many documents a term must stand: 2 if the texts are of one of them
+   * @return a query that finds nothing if no term tells anything
+   * @throws QueryRefusedException if a field cannot be searched
+   */
+  public static Query query(
+      Snapshot snapshot,
+      Map<String, Double> fields,
+      Map<String, List<String>> texts,
+      int least,
+      SearchLimits limits) {
+    Budget budget = new Budget(limits, System::nanoTime, snapshot.documents());
+    EditionStatistics statistics = new EditionStatistics(snapshot, budget);
+    List<Candidate> candidates = new ArrayList<>();
+    for (String name : new TreeMap<>(texts).keySet()) {
+      candidates.addAll(candidates(field(snapshot, name), texts.get(name), budget));
+    }
+    candidates.sort(
+        Comparator.comparingInt(Candidate::frequency)
+            .reversed()
+            .thenComparing(candidate -> candidate.field().name())
+            .thenComparing(Candidate::term));
+    List<Telling> telling = new ArrayList<>();
+    for (Candidate one : candidates.subList(0, Math.min(candidates.size(), MAX_CANDIDATES))) {
+      budget.step();
+      byte[] term = TokenPaths.utf8(one.term);
+      long having = statistics.documentFrequency(one.field, term);
+      if (having >= least) {
+        double told =
+            fields.getOrDefault(one.field.name(), 1.0)
+                * WordMatcher.score(WordMatcher.idf(statistics.documents(), having), one.frequency);
+        telling.add(new Telling(one, told));
+      }
+    }
+    telling.sort(Comparator.comparingDouble(Telling::told).reversed());
+    List<Telling> most = telling.subList(0, Math.min(telling.size(), MAX_TERMS));
+    if (most.isEmpty()) {
+      return new Query.Nothing();
+    }
+    double greatest = most.getFirst().told;
+    return new Query.Some(
+        new Wanted(0, SHARE),
+        most.stream()
+            .<Query>map(
+                one ->
+                    new Query.Weighted(
+                        new Query.Term(one.candidate.field.name(), one.candidate.term),
+                        one.told / greatest))
+            .toList());
+  }
+
+  private static Field field(Snapshot snapshot, String name) {
+    Field field = snapshot.schema().field(name);
+    if (field.type() != FieldType.TEXT || !field.uses().contains(Use.SEARCH)) {
+      throw new QueryRefusedException(
+          "field '" + name + "' is no text that can be searched, so nothing is similar by it");
+    }
+    return field;
+  }
+
+  private static List<Candidate> candidates(Field field, List<String> values, Budget budget) {
+    Map<String, Integer> frequencies = new HashMap<>();
+    int left = MAX_UNITS;
+    for (String value : values) {
+      String text = value.substring(0, Math.min(left, value.length()));
+      left -= text.length();
+      for (AnalysedToken token : Objects.requireNonNull(field.analyser()).tokens(text)) {
+        budget.step();
+        frequencies.merge(token.text(), 1, Integer::sum);
+      }
+    }
+    List<Candidate> candidates = new ArrayList<>();
+    frequencies.forEach((term, count) -> candidates.add(new Candidate(field, term, count)));
+    return candidates;
+  }
+}
