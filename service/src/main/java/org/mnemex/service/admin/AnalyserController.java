@@ -9,6 +9,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.service.run.Analysers;
+import org.mnemex.service.web.BoundedCalls;
 import org.mnemex.service.web.ProblemException;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -23,9 +24,11 @@ public class AnalyserController {
   private static final int MAX_ANALYSERS = 10;
 
   private final Analysers analysers;
+  private final BoundedCalls calls;
 
-  public AnalyserController(Analysers analysers) {
+  public AnalyserController(Analysers analysers, BoundedCalls calls) {
     this.analysers = analysers;
+    this.calls = calls;
   }
 
   /**
@@ -77,17 +80,21 @@ public class AnalyserController {
   @Operation(summary = "Try analysers on a text, step by step")
   @PostMapping("/api/analysers/try")
   public List<TryAnswer> tryOut(@RequestBody TryBody body) {
-    if (body.text() == null || body.analysers() == null || body.analysers().isEmpty()) {
+    String text = body.text();
+    List<String> names = body.analysers();
+    if (text == null || names == null || names.isEmpty()) {
       throw ProblemException.badRequest(
           "bad-body", "'text' and at least one of 'analysers' are needed", null);
     }
-    if (body.text().length() > MAX_TEXT || body.analysers().size() > MAX_ANALYSERS) {
+    if (text.length() > MAX_TEXT || names.size() > MAX_ANALYSERS) {
       throw ProblemException.badRequest(
           "too-large",
           "at most %d characters and %d analysers at a time".formatted(MAX_TEXT, MAX_ANALYSERS),
           null);
     }
-    return body.analysers().stream().map(name -> tryOut(analysers.get(name), body.text())).toList();
+    return calls.run(
+        "trying analysers",
+        () -> names.stream().map(name -> tryOut(analysers.get(name), text)).toList());
   }
 
   private static TryAnswer tryOut(Analyser analyser, String text) {

@@ -16,6 +16,7 @@ import org.mnemex.service.run.PlanView;
 import org.mnemex.service.run.VersionComparison;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
+import org.mnemex.service.web.BoundedCalls;
 import org.mnemex.service.web.ProblemException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseEntity;
@@ -37,13 +38,16 @@ public class DefinitionController {
   private final Feeds feeds;
   private final DefinitionPreview preview;
   private final VersionComparison versions;
+  private final BoundedCalls calls;
 
   public DefinitionController(
       Installation installation,
       DefinitionMapper definitions,
       Feeds feeds,
       DefinitionPreview preview,
-      VersionComparison versions) {
+      VersionComparison versions,
+      BoundedCalls calls) {
+    this.calls = calls;
     this.versions = versions;
     this.preview = preview;
     this.feeds = feeds;
@@ -104,7 +108,8 @@ public class DefinitionController {
               + " Nothing is changed. Apply with the plan's name to have exactly that done.")
   @PostMapping("/api/plan")
   public PlanView plan(@RequestBody PlanBody body) {
-    return installation.plan(files(body.files()));
+    List<DefinitionFile> files = files(body.files());
+    return calls.run("planning definitions", () -> installation.plan(files));
   }
 
   /** What is wrong; empty if nothing was found. */
@@ -115,7 +120,8 @@ public class DefinitionController {
       description = "Fast enough to be asked as somebody types. Nothing is changed.")
   @PostMapping("/api/check")
   public CheckAnswer check(@RequestBody PlanBody body) {
-    return new CheckAnswer(installation.check(files(body.files())));
+    List<DefinitionFile> files = files(body.files());
+    return new CheckAnswer(calls.run("checking definitions", () -> installation.check(files)));
   }
 
   /**
@@ -136,11 +142,13 @@ public class DefinitionController {
               + " definitions need not be applied, and nothing is changed.")
   @PostMapping("/api/preview")
   public DefinitionPreview.Previewed preview(@RequestBody PreviewBody body) {
-    if (body.index() == null) {
+    String index = body.index();
+    if (index == null) {
       throw ProblemException.badRequest("no-index", "'index' is missing", null);
     }
-    return preview.preview(
-        body.files() == null ? List.of() : body.files(), body.index(), body.key());
+    List<DefinitionFile> files = body.files() == null ? List.of() : body.files();
+    return calls.run(
+        "trying definitions on a record", () -> preview.preview(files, index, body.key()));
   }
 
   @Operation(

@@ -3,6 +3,7 @@ package org.mnemex.service.search;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.web.BoundedCalls;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -14,8 +15,11 @@ import org.springframework.web.bind.annotation.RestController;
 public class FieldTrialController {
   private final FieldTrial trial;
 
-  public FieldTrialController(FieldTrial trial) {
+  private final BoundedCalls calls;
+
+  public FieldTrialController(FieldTrial trial, BoundedCalls calls) {
     this.trial = trial;
+    this.calls = calls;
   }
 
   /**
@@ -34,6 +38,8 @@ public class FieldTrialController {
   @PostMapping("/api/indexes/{index}/fields/{field}/try")
   public FieldTrial.Tried run(
       @PathVariable String index, @PathVariable String field, @RequestBody TrialBody body) {
-    return trial.run(index, field, body.analyser(), body.definition());
+    return calls.run(
+        "trying an analyser on a field",
+        () -> trial.run(index, field, body.analyser(), body.definition()));
   }
 }

@@ -1,0 +1,198 @@
+package org.mnemex.service.search;
+
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.SearchResult;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Place;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.run.Endpoint;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.source.Position;
+
+/** Turns what the engine found into what callers are told. */
+final class SearchAnswers {
+  private SearchAnswers() {}
+
+  /** A counted facet as callers are told it. */
+  static SearchAnswer.Facet facet(
+      Endpoint.Fitted endpoint, EndpointDefinition.Facet defined, FacetResult facet) {
+    Field field = endpoint.schema().field(defined.field());
+    return new SearchAnswer.Facet(
+        defined.title(),
+        facet.values().stream().map(value -> facetValue(endpoint, defined, value)).toList(),
+        facet.more(),
+        field.type() == FieldType.EXACT,
+        statistics(facet.statistics()));
+  }
+
+  /** The answer to a call. */
+  static SearchAnswer of(
+      Endpoint.Fitted endpoint,
+      SearchCall call,
+      SearchResult result,
+      Edition edition,
+      long start,
+      @Nullable String didYouMean) {
+    EndpointDefinition definition = endpoint.definition();
+    Map<String, SearchAnswer.Facet> facets = new LinkedHashMap<>();
+    List<SearchAnswer.Chosen> chosen = new ArrayList<>();
+    for (FacetResult facet : result.facets()) {
+      EndpointDefinition.Facet defined = definition.facets().get(facet.name());
+      if (defined == null) {
+        continue;
+      }
+      SearchAnswer.Facet shown = facet(endpoint, defined, facet);
+      facets.put(facet.name(), shown);
+      shown.values().stream()
+          .filter(SearchAnswer.FacetValue::chosen)
+          .map(
+              v ->
+                  new SearchAnswer.Chosen(
+                      facet.name(),
+                      v.value(),
+                      v.label(),
+                      call.without(facet.name(), v.value(), definition.pageSize())))
+          .forEach(chosen::add);
+    }
+    long total = result.total();
+    long places = call.group() == null ? total : result.groups();
+    int pages = call.size() == 0 ? 0 : (int) ((places + call.size() - 1) / call.size());
+    var feed = edition.feed();
+    return new SearchAnswer(
+        new SearchAnswer.Total(total, result.totalIsExact()),
+        call.group() == null ? null : result.groups(),
+        result.hits().stream().map(hit -> result(edition, hit, call.place())).toList(),
+        facets,
+        chosen,
+        call.page(),
+        pages,
+        new SearchAnswer.AsOf(
+            told(result.checkpoint().values().get("position")),
+            feed.trueAt() == null ? null : feed.trueAt().toString(),
+            edition.number()),
+        Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
+        didYouMean,
+        result.hits().isEmpty() ? null : Cursors.write(result.hits().getLast().cursor()));
+  }
+
+  private static @Nullable String told(@Nullable String position) {
+    return position == null ? null : Position.parse(position).told();
+  }
+
+  private static SearchAnswer.@Nullable Statistics statistics(
+      FacetResult.@Nullable Summary summary) {
+    return summary == null
+        ? null
+        : new SearchAnswer.Statistics(
+            summary.count(),
+            summary.least().toString(),
+            summary.greatest().toString(),
+            summary.sum() == null ? null : summary.sum().toString(),
+            summary.mean(),
+            summary.percentiles().isEmpty() ? null : percentiles(summary));
+  }
+
+  private static Map<String, String> percentiles(FacetResult.Summary summary) {
+    Map<String, String> percentiles = new LinkedHashMap<>();
+    summary
+        .percentiles()
+        .forEach(
+            (share, value) ->
+                percentiles.put(
+                    BigDecimal.valueOf(share).stripTrailingZeros().toPlainString(),
+                    value.toString()));
+    return percentiles;
+  }
+
+  private static SearchAnswer.FacetValue facetValue(
+      Endpoint.Fitted endpoint, EndpointDefinition.Facet facet, FacetResult.Value value) {
+    Field field = endpoint.schema().field(facet.field());
+    String text =
+        value.value() instanceof FacetRequest.Interval interval
+            ? interval.text()
+            : value.value().toString();
+    String label = facet.labels().getOrDefault(text, defaultLabel(field, text));
+    EndpointDefinition.Facet inner =
+        facet.split() == null ? null : endpoint.definition().facets().get(facet.split());
+    return new SearchAnswer.FacetValue(
+        text,
+        label,
+        value.count(),
+        value.chosen(),
+        inner == null || value.split() == null
+            ? null
+            : value.split().values().stream()
+                .map(within -> facetValue(endpoint, inner, within))
+                .toList());
+  }
+
+  /** Of a path the last step, as what it lies in is known from what is chosen. */
+  private static String defaultLabel(Field field, String text) {
+    return field.type() == FieldType.PATH ? text.substring(text.lastIndexOf('/') + 1) : text;
+  }
+
+  private static SearchAnswer.Result result(
+      Edition edition, SearchResult.Hit hit, @Nullable Place near) {
+    Map<String, Object> fields =
+        hit.fields().entrySet().stream()
+            .collect(
+                Collectors.toMap(
+                    Map.Entry::getKey,
+                    entry -> shown(entry.getValue()),
+                    (a, b) -> a,
+                    LinkedHashMap::new));
+    return new SearchAnswer.Result(
+        hit.key(),
+        Math.round(hit.score() * 1000) / 1000.0,
+        fields,
+        hit.highlights(),
+        near == null ? null : distances(hit, near),
+        edition.feed().isSetAside(hit.key()) ? true : null,
+        hit.group() == null ? null : group(edition, hit.group(), near));
+  }
+
+  private static SearchAnswer.Group group(
+      Edition edition, SearchResult.Group group, @Nullable Place near) {
+    return new SearchAnswer.Group(
+        group.value() == null ? null : group.value().toString(),
+        group.total(),
+        group.others().stream().map(hit -> result(edition, hit, near)).toList());
+  }
+
+  /** How far shown places are from the caller, to the nearest metre; null if none is shown. */
+  private static @Nullable Map<String, Long> distances(SearchResult.Hit hit, Place near) {
+    Map<String, Long> distances = new LinkedHashMap<>();
+    hit.fields()
+        .forEach(
+            (name, values) ->
+                values.stream()
+                    .filter(Place.class::isInstance)
+                    .map(Place.class::cast)
+                    .mapToDouble(place -> near.metresTo(place.latitude(), place.longitude()))
+                    .min()
+                    .ifPresent(metres -> distances.put(name, Math.round(metres))));
+    return distances.isEmpty() ? null : distances;
+  }
+
+  /** Dates as ISO 8601 text, places as latitude and longitude; a single value without a list. */
+  static Object shown(List<Object> values) {
+    List<Object> plain =
+        values.stream()
+            .map(
+                v ->
+                    v instanceof java.time.temporal.Temporal || v instanceof java.math.BigDecimal
+                        ? (Object) v.toString()
+                        : v)
+            .toList();
+    return plain.size() == 1 ? plain.getFirst() : plain;
+  }
+}

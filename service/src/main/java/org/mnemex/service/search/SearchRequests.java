@@ -1,0 +1,261 @@
+package org.mnemex.service.search;
+
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.SearchLimits;
+import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.SearchResult;
+import org.mnemex.engine.Signal;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.query.FilterText;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.query.QueryText;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Place;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.run.Endpoint;
+import org.mnemex.service.run.Endpoints;
+import org.mnemex.service.web.ProblemException;
+
+/** Turns what callers ask of an endpoint into what the engine is asked. */
+final class SearchRequests {
+  private static final long MAX_BYTES = 256L << 20;
+  private static final int MAX_TERMS = 50_000;
+
+  private SearchRequests() {}
+
+  /** Text fields whose words people know. */
+  static List<String> readable(Endpoint.Fitted endpoint) {
+    return endpoint.weights().keySet().stream()
+        .filter(name -> endpoint.schema().field(name).type() == FieldType.TEXT)
+        .toList();
+  }
+
+  /** What a search of an endpoint may cost. */
+  static SearchLimits limits(EndpointDefinition definition) {
+    return new SearchLimits(definition.limitMillis(), MAX_BYTES, MAX_TERMS, false);
+  }
+
+  /**
+   * What ranks results besides relevance.
+   *
+   * @param near where the caller is, if that is known
+   */
+  static List<Signal> signals(Endpoint.Fitted endpoint, @Nullable Place near) {
+    List<Signal> signals = new ArrayList<>(endpoint.lifts());
+    for (EndpointDefinition.RankSignal signal : endpoint.definition().signals()) {
+      switch (signal.shape()) {
+        case LOGARITHM -> signals.add(new Signal.Logarithm(signal.field(), signal.weight()));
+        case SATURATING ->
+            signals.add(new Signal.Saturating(signal.field(), signal.weight(), signal.half()));
+        case AGE ->
+            signals.add(
+                new Signal.Age(
+                    signal.field(),
+                    signal.weight(),
+                    signal.half(),
+                    // As exact as a cursor keeps it.
+                    Instant.now().truncatedTo(ChronoUnit.MILLIS),
+                    signal.curve()));
+        case DISTANCE -> {
+          // Without a place to measure from, nothing is near or far.
+          if (near != null) {
+            signals.add(
+                new Signal.Distance(
+                    signal.field(), signal.weight(), signal.half(), near, signal.curve()));
+          }
+        }
+      }
+    }
+    return signals;
+  }
+
+  /**
+   * The request of a call.
+   *
+   * @throws ProblemException if the call makes no sense
+   */
+  static SearchRequest of(Endpoints.Answering answering, SearchCall call) {
+    Endpoint.Fitted endpoint = answering.endpoint();
+    EndpointDefinition definition = endpoint.definition();
+    Query words =
+        call.words().isBlank()
+            ? new Query.Everything()
+            : QueryText.parse(
+                call.words(),
+                new QueryText.Reading(
+                    endpoint.weights(),
+                    definition.words(),
+                    call.typing(),
+                    definition.typos(),
+                    definition.close(),
+                    endpoint.weights().keySet()));
+    Query query = Query.and(words, similar(answering, call));
+    Query filter = endpoint.forced();
+    if (call.similarTo() != null) {
+      filter = Query.and(filter, new Query.Not(new Query.Keys(List.of(call.similarTo()))));
+    }
+    if (call.where() != null && !call.where().isBlank()) {
+      filter = Query.and(filter, FilterText.parse(call.where(), endpoint.schema()));
+    }
+    List<FacetRequest> facets = new ArrayList<>();
+    for (EndpointDefinition.Facet facet : definition.facets().values()) {
+      facets.add(facet(endpoint, call, facet));
+    }
+    long offset = (call.page() - 1L) * call.size();
+    if (offset + call.size() > SearchRequest.DEEPEST) {
+      throw ProblemException.badRequest(
+          "too-deep",
+          "results beyond number "
+              + SearchRequest.DEEPEST
+              + " cannot be asked for by page; narrow the search, or go on with 'after'",
+          null);
+    }
+    List<SearchRequest.Sort> sorts = sorts(endpoint, call);
+    return new SearchRequest(
+            query,
+            filter,
+            null,
+            call.after() == null ? (int) offset : 0,
+            call.size(),
+            facets,
+            new LinkedHashSet<>(definition.show()),
+            endpoint.highlights())
+        .sortedBy(sorts)
+        .groupedBy(group(definition, call))
+        .rankedBy(signals(endpoint, call.place()))
+        .countingUpTo(Math.max(definition.totalUpTo(), offset + call.size()))
+        .scoringAtLeast(definition.leastScore())
+        .after(
+            call.after() == null
+                ? null
+                : Cursors.read(
+                    call.after(),
+                    sorts.stream().map(sort -> endpoint.schema().field(sort.field())).toList()))
+        .within(limits(definition));
+  }
+
+  private static SearchRequest.@Nullable Group group(
+      EndpointDefinition definition, SearchCall call) {
+    EndpointDefinition.GroupBy by =
+        call.group() == null ? null : definition.groups().get(call.group());
+    return by == null ? null : new SearchRequest.Group(by.field(), by.best());
+  }
+
+  /** What is similar to the record or the text that the caller names; everything if to neither. */
+  private static Query similar(Endpoints.Answering answering, SearchCall call) {
+    Query query = new Query.Everything();
+    if (call.similarTo() != null) {
+      query = similar(answering, texts(answering, call.similarTo()), 2);
+    }
+    String text = call.similarText();
+    if (text != null && !text.isBlank()) {
+      Map<String, List<String>> everywhere = new LinkedHashMap<>();
+      readable(answering.endpoint()).forEach(field -> everywhere.put(field, List.of(text)));
+      query = Query.and(query, similar(answering, everywhere, 1));
+    }
+    return query;
+  }
+
+  private static Query similar(
+      Endpoints.Answering answering, Map<String, List<String>> texts, int least) {
+    Endpoint.Fitted endpoint = answering.endpoint();
+    return answering
+        .edition()
+        .read(
+            () ->
+                answering
+                    .edition()
+                    .folder()
+                    .similar(endpoint.weights(), texts, least, limits(endpoint.definition())));
+  }
+
+  /**
+   * The searched texts of a record.
+   *
+   * @throws ProblemException if the endpoint shows no such record, or none of its texts is stored
+   */
+  private static Map<String, List<String>> texts(Endpoints.Answering answering, String key) {
+    Endpoint.Fitted endpoint = answering.endpoint();
+    List<String> fields =
+        readable(endpoint).stream()
+            .filter(name -> endpoint.schema().field(name).isStored())
+            .toList();
+    if (fields.isEmpty()) {
+      throw ProblemException.badRequest(
+          "nothing-to-compare",
+          "endpoint '%s' searches no text that is stored; give one the use 'show' in the index"
+              .formatted(endpoint.definition().name()),
+          null);
+    }
+    SearchRequest one =
+        new SearchRequest(
+            new Query.Keys(List.of(key)),
+            endpoint.forced(),
+            null,
+            0,
+            1,
+            List.of(),
+            new LinkedHashSet<>(fields),
+            List.of());
+    List<SearchResult.Hit> hits =
+        answering.edition().read(() -> answering.edition().folder().search(one)).hits();
+    if (hits.isEmpty()) {
+      throw ProblemException.notFound(
+          "unknown-record",
+          "endpoint '%s' has no record '%s'".formatted(endpoint.definition().name(), key),
+          null);
+    }
+    Map<String, List<String>> texts = new LinkedHashMap<>();
+    hits.getFirst()
+        .fields()
+        .forEach((name, values) -> texts.put(name, values.stream().map(Object::toString).toList()));
+    return texts;
+  }
+
+  /**
+   * A facet with what is chosen in it.
+   *
+   * @throws ProblemException if a value is none
+   */
+  static FacetRequest facet(
+      Endpoint.Fitted endpoint, SearchCall call, EndpointDefinition.Facet facet) {
+    try {
+      return endpoint.facet(facet, call.facets().getOrDefault(facet.name(), List.of()));
+    } catch (IllegalArgumentException e) {
+      throw ProblemException.badRequest(
+          "bad-facet-value", "facet '" + facet.name() + "': " + e.getMessage(), null);
+    }
+  }
+
+  private static List<SearchRequest.Sort> sorts(Endpoint.Fitted endpoint, SearchCall call) {
+    Map<String, List<EndpointDefinition.SortBy>> orders = endpoint.definition().sorts();
+    List<EndpointDefinition.SortBy> order =
+        call.sort() == null
+            ? orders.values().stream().findFirst().orElse(List.of())
+            : orders.getOrDefault(call.sort(), List.of());
+    Place near = call.place();
+    List<SearchRequest.Sort> sorts = new ArrayList<>();
+    for (EndpointDefinition.SortBy key : order) {
+      boolean place = endpoint.schema().field(key.field()).type() == FieldType.PLACE;
+      if (place && near == null) {
+        throw ProblemException.badRequest(
+            "no-near", "sorting by distance needs 'near' with latitude,longitude", null);
+      }
+      sorts.add(
+          new SearchRequest.Sort(
+              key.field(),
+              key.descending(),
+              place ? near : null,
+              key.missingFirst(),
+              key.language()));
+    }
+    return sorts;
+  }
+}

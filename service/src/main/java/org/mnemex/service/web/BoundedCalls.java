@@ -1,0 +1,94 @@
+package org.mnemex.service.web;
+
+import java.time.Duration;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.Callable;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Future;
+import java.util.concurrent.RejectedExecutionException;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
+import org.springframework.beans.factory.DisposableBean;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+
+/**
+ * Calls that look at what a caller has written: a few at a time, so that all together have bounded
+ * memory, and each for a limited time. One that takes longer is answered and interrupted; what it
+ * waits for in a database ends with the database's own limit.
+ */
+@Component
+public class BoundedCalls implements DisposableBean {
+  /** At once; a definition and all that is made of it take some megabytes at most. */
+  private static final int AT_ONCE = 4;
+
+  private static final int WAITING = 32;
+  private static final Duration LIMIT = Duration.ofSeconds(20);
+  private static final int RETRY_SECONDS = 5;
+
+  private final Duration limit;
+  private final ThreadPoolExecutor threads;
+
+  public BoundedCalls() {
+    this(AT_ONCE, WAITING, LIMIT);
+  }
+
+  BoundedCalls(int atOnce, int waiting, Duration limit) {
+    this.limit = limit;
+    this.threads =
+        new ThreadPoolExecutor(
+            atOnce,
+            atOnce,
+            1,
+            TimeUnit.MINUTES,
+            new ArrayBlockingQueue<>(waiting),
+            Thread.ofPlatform().daemon().name("call-", 0).factory());
+    threads.allowCoreThreadTimeOut(true);
+  }
+
+  /**
+   * Does the work of a call.
+   *
+   * @param what the call does, for the refusal: {@code "checking definitions"}
+   * @throws ProblemException 503 if it takes too long, or too many are waiting
+   */
+  public <T> T run(String what, Callable<T> work) {
+    Future<T> future;
+    try {
+      future = threads.submit(work);
+    } catch (RejectedExecutionException e) {
+      throw unavailable("too-busy", "too many calls are waiting for " + what);
+    }
+    try {
+      return future.get(limit.toMillis(), TimeUnit.MILLISECONDS);
+    } catch (TimeoutException e) {
+      future.cancel(true);
+      threads.purge();
+      throw unavailable(
+          "too-slow",
+          "%s took longer than %d s and was given up; is a database slow to answer, or is it very much?"
+              .formatted(what, limit.toSeconds()));
+    } catch (InterruptedException e) {
+      future.cancel(true);
+      Thread.currentThread().interrupt();
+      throw unavailable("stopping", "the service is stopping");
+    } catch (ExecutionException e) {
+      switch (e.getCause()) {
+        case RuntimeException problem -> throw problem;
+        case Error error -> throw error;
+        case null, default -> throw new IllegalStateException(e.getCause());
+      }
+    }
+  }
+
+  private static ProblemException unavailable(String type, String detail) {
+    return new ProblemException(HttpStatus.SERVICE_UNAVAILABLE, type, detail, null)
+        .retryAfter(RETRY_SECONDS);
+  }
+
+  @Override
+  public void destroy() {
+    threads.shutdownNow();
+  }
+}
