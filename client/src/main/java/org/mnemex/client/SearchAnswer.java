@@ -10,7 +10,7 @@ import org.jspecify.annotations.Nullable;
  * @param groups how many groups there are; null: not grouped
  * @param facets by name, in the order of the endpoint
  * @param asOf what the answer is true for
- * @param didYouMean what was likely meant, if nothing was found
+ * @param didYouMean what was likely meant, if little was found
  * @param next what to go on from behind these results
  */
 public record SearchAnswer(

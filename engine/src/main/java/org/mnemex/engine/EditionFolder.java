@@ -140,7 +140,17 @@ public final class EditionFolder implements AutoCloseable {
 
   /** The text with words corrected that cannot be found, or null if there is nothing better. */
   public @Nullable String correct(SuggestRequest request) {
-    return Correction.of(writer.snapshot(), request, filters);
+    return correct(request, 1);
+  }
+
+  /**
+   * The text with words corrected that are in too few documents, or null if there is nothing
+   * better.
+   *
+   * @param least a word that stands in so many documents is what was meant, from 1
+   */
+  public @Nullable String correct(SuggestRequest request, int least) {
+    return Correction.of(writer.snapshot(), request, least, filters);
   }
 
   /**

@@ -24,27 +24,40 @@ import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.EditDistance;
 
 /**
- * "Did you mean": words that stand in no document that the filter lets through, each with the
- * nearest word that does.
+ * "Did you mean": words that stand in no document that the filter lets through, or in very few,
+ * each with the nearest word that does; two of them as one word, or one as two, if these are there.
  */
 public final class Correction {
   private static final int MAX_WORDS = 16;
   private static final int LEAST_LETTERS = 3;
   private static final int CANDIDATES = 12;
+
+  /** Longer words are not taken apart behind here. */
+  private static final int MAX_SPLIT = 30;
+
+  /** Phrases are compared up to so many documents. */
+  private static final int COUNTED = 100;
+
   private static final int EXAMPLES = 3;
+
+  /** A word with fewer documents than asked for is only replaced by one with so many times more. */
+  private static final int TIMES_MORE = 10;
 
   private final Snapshot snapshot;
   private final List<Field> fields;
   private final Query filter;
   private final Budget budget;
   private final @Nullable FilterCache cache;
+  private final int least;
 
   private Correction(
       Snapshot snapshot,
       List<Field> fields,
       Query filter,
       SearchLimits limits,
-      @Nullable FilterCache cache) {
+      @Nullable FilterCache cache,
+      int least) {
+    this.least = least;
     this.snapshot = snapshot;
     this.fields = fields;
     this.filter = filter;
@@ -56,9 +69,10 @@ public final class Correction {
    * The text with words replaced that cannot be found, or null if there is nothing better.
    *
    * @param request text, the fields whose words may be meant (stored text fields), and the filter
+   * @param least a word that stands in so many documents is what was meant, from 1
    */
   public static @Nullable String of(
-      Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {
+      Snapshot snapshot, SuggestRequest request, int least, @Nullable FilterCache cache) {
     List<Field> fields = new ArrayList<>();
     for (String name : request.fields()) {
       Field field = snapshot.schema().field(name);
@@ -66,23 +80,71 @@ public final class Correction {
         fields.add(field);
       }
     }
-    return new Correction(snapshot, fields, request.filter(), request.limits(), cache)
+    return new Correction(snapshot, fields, request.filter(), request.limits(), cache, least)
         .correct(request.text());
   }
 
   private @Nullable String correct(String text) {
-    StringBuilder out = new StringBuilder();
-    boolean changed = false;
+    List<String> parts = new ArrayList<>(List.of(text.split("(?<=\\s)|(?=\\s)")));
+    boolean changed = join(parts);
     int words = 0;
-    for (String part : text.split("(?<=\\s)|(?=\\s)")) {
-      String better = null;
+    for (int i = 0; i < parts.size(); i++) {
+      String part = parts.get(i);
       if (!part.isBlank() && words++ < MAX_WORDS && isWord(part)) {
-        better = part.length() < LEAST_LETTERS || isThere(part) ? null : nearest(part);
+        String better = better(part);
+        changed |= better != null;
+        parts.set(i, better == null ? part : better);
       }
-      out.append(better == null ? part : better);
-      changed |= better != null;
     }
-    return changed ? out.toString() : null;
+    return changed ? String.join("", parts) : null;
+  }
+
+  /** Makes one word of two neighbours of which one is not there, if the whole is. */
+  private boolean join(List<String> parts) {
+    boolean joined = false;
+    for (int i = 0; i + 2 < parts.size() && i < 2 * MAX_WORDS; i++) {
+      String first = parts.get(i);
+      String second = parts.get(i + 2);
+      if (parts.get(i + 1).isBlank()
+          && !first.isBlank()
+          && !second.isBlank()
+          && isWord(first)
+          && isWord(second)
+          && documents(first + second) > 0
+          && (documents(first) == 0 || documents(second) == 0)) {
+        parts.set(i, first + second);
+        parts.subList(i + 1, i + 3).clear();
+        joined = true;
+      }
+    }
+    return joined;
+  }
+
+  private @Nullable String better(String word) {
+    long documents = documents(word);
+    if (word.length() < LEAST_LETTERS || documents >= least) {
+      return null;
+    }
+    String split = documents == 0 ? split(word) : null;
+    return split == null ? nearest(word, documents) : split;
+  }
+
+  /** Two words that stand one behind the other somewhere, in the place of one. */
+  private @Nullable String split(String word) {
+    Map<String, Double> weights = weights();
+    String best = null;
+    long most = 0;
+    for (int at = word.offsetByCodePoints(0, 1);
+        !weights.isEmpty() && at < Math.min(word.length(), MAX_SPLIT);
+        at = word.offsetByCodePoints(at, 1)) {
+      String two = word.substring(0, at) + " " + word.substring(at);
+      long documents = find(new Query.Phrase(weights, two), List.of(), 1, COUNTED).total();
+      if (documents > most) {
+        most = documents;
+        best = two;
+      }
+    }
+    return best;
   }
 
   /** Letters, in many scripts with marks on them. */
@@ -95,28 +157,39 @@ public final class Correction {
                     || Character.getType(point) == Character.COMBINING_SPACING_MARK);
   }
 
-  private boolean isThere(String word) {
+  private Map<String, Double> weights() {
     Map<String, Double> weights = new HashMap<>();
     fields.forEach(field -> weights.put(field.name(), 1.0));
-    return weights.isEmpty()
-        || find(new Query.Word(weights, word, false), List.of(), 1).total() > 0;
+    return weights;
   }
 
-  private SearchResult find(Query query, List<String> show, int size) {
+  /** In how many documents a word stands, counted up to what matters. */
+  private long documents(String word) {
+    Map<String, Double> weights = weights();
+    return weights.isEmpty()
+        ? least
+        : find(new Query.Word(weights, word, false), List.of(), 1, least).total();
+  }
+
+  private SearchResult find(Query query, List<String> show, int size, int countUpTo) {
     SearchRequest request =
         new SearchRequest(
             query, filter, null, 0, size, List.of(), java.util.Set.copyOf(show), List.of());
-    return Searcher.search(snapshot, request.countingUpTo(1).within(budget.left()), cache);
+    return Searcher.search(snapshot, request.countingUpTo(countUpTo).within(budget.left()), cache);
   }
 
   private record Candidate(String word, int distance, long documents) {}
 
-  private @Nullable String nearest(String word) {
+  /**
+   * @param documents in how many it stands
+   */
+  private @Nullable String nearest(String word, long documents) {
     List<Candidate> candidates = new ArrayList<>();
     for (Field field : fields) {
       candidates(field, word, candidates);
     }
     return candidates.stream()
+        .filter(candidate -> candidate.documents() >= TIMES_MORE * documents)
         .min(
             Comparator.comparingInt(Candidate::distance)
                 .thenComparing(Comparator.comparingLong(Candidate::documents).reversed())
@@ -129,7 +202,7 @@ public final class Correction {
   private void candidates(Field field, String word, List<Candidate> candidates) {
     Query similar = Edits.word(Map.of(field.name(), 1.0), word, false, CANDIDATES);
     for (SearchResult.Hit hit :
-        find(similar, List.of(field.name()), EXAMPLES * CANDIDATES).hits()) {
+        find(similar, List.of(field.name()), EXAMPLES * CANDIDATES, 1).hits()) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
         if (field.analyser() == null) {

@@ -149,6 +149,11 @@ public final class Components {
 
   private Components() {}
 
+  /** Whether an analyser is that of a language of which no stemmer is known. */
+  public static boolean isWithoutStemmer(String analyser) {
+    return Languages.isPlain(analyser);
+  }
+
   /** The analysers that exist without being defined, by name. */
   public static Map<String, Analyser> analysers() {
     return java.util.Collections.unmodifiableMap(ANALYSERS);

@@ -71,6 +71,11 @@ final class Languages {
     return all;
   }
 
+  /** Whether nothing is known of how words of a language are inflected. */
+  static boolean isPlain(String language) {
+    return PLAIN.contains(language);
+  }
+
   static @Nullable ALGORITHM stemmer(String language) {
     return STEMMERS.get(language);
   }

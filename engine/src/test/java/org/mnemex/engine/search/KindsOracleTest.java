@@ -638,6 +638,12 @@ class KindsOracleTest {
           .isEqualTo("shade rose");
       assertThat(edition.correct(SuggestRequest.of("shade rose", 1, "name"))).isNull();
       assertThat(edition.correct(SuggestRequest.of("xyzzy", 1, "name"))).isNull();
+      assertThat(edition.correct(SuggestRequest.of("shadefern", 1, "name")))
+          .as("two words written as one")
+          .isEqualTo("shade fern");
+      assertThat(edition.correct(SuggestRequest.of("sha de rose", 1, "name")))
+          .as("one word written as two")
+          .isEqualTo("shade rose");
     }
   }
 

@@ -4,10 +4,12 @@ import com.fasterxml.jackson.annotation.JsonSetter;
 import com.fasterxml.jackson.annotation.Nulls;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
+import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.Components;
 import org.mnemex.service.run.Analysers;
 import org.mnemex.service.web.BoundedCalls;
 import org.mnemex.service.web.ProblemException;
@@ -34,7 +36,7 @@ public class AnalyserController {
   /**
    * @param chain steps in order
    * @param definition the analyser as a definition, to be copied and changed
-   * @param warnings what in the chain mostly does harm
+   * @param warnings what in the chain mostly does harm, and what it cannot do
    */
   public record AnalyserAnswer(
       String name, boolean builtIn, List<String> chain, String definition, List<String> warnings) {}
@@ -69,8 +71,17 @@ public class AnalyserController {
                             analysers.isBuiltIn(analyser.name())
                                 ? "my-" + analyser.name()
                                 : analyser.name()),
-                    analyser.warnings()))
+                    warnings(analyser)))
         .toList();
+  }
+
+  private List<String> warnings(Analyser analyser) {
+    List<String> warnings = new ArrayList<>(analyser.warnings());
+    if (analysers.isBuiltIn(analyser.name()) && Components.isWithoutStemmer(analyser.name())) {
+      warnings.add(
+          "there is no stemmer for this language: a word is found in the form in which it was written");
+    }
+    return warnings;
   }
 
   private static List<String> chain(Analyser analyser) {

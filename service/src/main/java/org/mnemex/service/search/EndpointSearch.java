@@ -30,6 +30,10 @@ import org.springframework.stereotype.Component;
 @Component
 public class EndpointSearch {
   private static final int MAX_TYPED = 200;
+
+  /** With fewer results than this, something else was probably meant. */
+  private static final int FEW = 3;
+
   private static final int MAX_SUGGESTIONS = 50;
 
   private final Endpoints endpoints;
@@ -73,27 +77,47 @@ public class EndpointSearch {
     SearchResult result =
         answering.edition().read(() -> answering.edition().folder().search(request));
     String meant =
-        result.total() == 0 && !asked.words().isBlank()
-            ? meant(answering, asked.words(), request.limits(), start)
+        result.total() < FEW && !asked.words().isBlank()
+            ? meant(answering, asked, request, result.total(), start)
             : null;
     return SearchAnswers.of(endpoint, asked, result, answering.edition(), start, meant);
   }
 
-  /** What was probably meant, if that can be told in what is left of the time. */
+  /**
+   * What was probably meant, if that can be told in what is left of the time and finds more.
+   *
+   * @param found how many results there are
+   */
   private static @Nullable String meant(
-      Endpoints.Answering answering, String words, SearchLimits limits, long start) {
+      Endpoints.Answering answering,
+      SearchCall asked,
+      SearchRequest request,
+      long found,
+      long start) {
     Endpoint.Fitted endpoint = answering.endpoint();
+    SearchLimits limits = request.limits();
     long left = limits.millis() - (System.nanoTime() - start) / 1_000_000;
-    SuggestRequest request =
+    SuggestRequest words =
         new SuggestRequest(
-            words,
+            asked.words(),
             SearchRequests.readable(endpoint),
             1,
             endpoint.forced(),
             List.of(),
             new SearchLimits(Math.max(0, left), limits.bytes(), limits.terms(), false));
     try {
-      return answering.edition().read(() -> answering.edition().folder().correct(request));
+      String meant =
+          answering.edition().read(() -> answering.edition().folder().correct(words, FEW));
+      if (meant == null || found == 0) {
+        return meant;
+      }
+      SearchRequest better =
+          SearchRequests.of(answering, asked.with(meant))
+              .onlyFacets(List.of())
+              .within(words.limits());
+      long more =
+          answering.edition().read(() -> answering.edition().folder().search(better)).total();
+      return more > found ? meant : null;
     } catch (SearchTimeoutException | QueryRefusedException e) {
       // There is an answer without it.
       return null;

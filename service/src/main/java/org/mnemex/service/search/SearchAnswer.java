@@ -12,7 +12,7 @@ import org.jspecify.annotations.Nullable;
  * @param chosen what narrows the results, each with the query string that takes it away
  * @param asOf what the answer is true for
  * @param millis how long the search took in the service
- * @param didYouMean what was likely meant, if nothing was found; else null
+ * @param didYouMean what was likely meant, if little was found; else null
  * @param next what to send as {@code after} to go on behind these results; null if there are none
  */
 public record SearchAnswer(

@@ -153,6 +153,24 @@ record SearchCall(
     return values.getFirst();
   }
 
+  /** The same with other words. */
+  SearchCall with(String other) {
+    return new SearchCall(
+        other,
+        similarTo,
+        similarText,
+        typing,
+        facets,
+        where,
+        sort,
+        group,
+        page,
+        size,
+        near,
+        null,
+        trueFor);
+  }
+
   private static @Nullable String optional(Map<String, List<String>> parameters, String name) {
     return parameters.containsKey(name) ? single(parameters, name, "") : null;
   }
