@@ -1,11 +1,14 @@
 package org.mnemex.engine.highlight;
 
+import com.ibm.icu.text.BreakIterator;
+import com.ibm.icu.util.ULocale;
 import java.util.ArrayList;
 import java.util.BitSet;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Set;
 import java.util.function.Predicate;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 
@@ -14,13 +17,35 @@ import org.mnemex.engine.text.Analyser;
  * a phrase are marked only where the phrase stands.
  */
 public final class Highlighter {
-  private static final String OPEN = "<mark>";
-  private static final String CLOSE = "</mark>";
-
-  private final Analyser analyser;
+  private final Texts texts;
   private final Set<String> terms;
   private final List<Predicate<String>> rules;
   private final List<Phrase> phrases;
+
+  /** How the values of a field are read. */
+  public interface Texts {
+    /** A value as people read it: without the markup that the field's analyser takes out. */
+    String readable(String value);
+
+    /** The tokens of what is readable. */
+    List<AnalysedToken> tokens(String readable);
+
+    /** Of a text field. */
+    static Texts of(Analyser analyser) {
+      Analyser reading = analyser.forReadable();
+      return new Texts() {
+        @Override
+        public String readable(String value) {
+          return analyser.readable(value);
+        }
+
+        @Override
+        public List<AnalysedToken> tokens(String readable) {
+          return reading.tokens(readable);
+        }
+      };
+    }
+  }
 
   /**
    * Words that are marked only where they stand one behind the other.
@@ -33,13 +58,13 @@ public final class Highlighter {
   /**
    * A highlighter of the texts of a field.
    *
-   * @param analyser the field's
+   * @param texts how its values are read
    * @param terms marked wherever they stand
    * @param rules terms for which one of them is true are marked, too
    */
   public Highlighter(
-      Analyser analyser, Set<String> terms, List<Predicate<String>> rules, List<Phrase> phrases) {
-    this.analyser = analyser;
+      Texts texts, Set<String> terms, List<Predicate<String>> rules, List<Phrase> phrases) {
+    this.texts = texts;
     this.terms = Set.copyOf(terms);
     this.rules = List.copyOf(rules);
     this.phrases = List.copyOf(phrases);
@@ -51,28 +76,61 @@ public final class Highlighter {
   }
 
   /**
-   * The marked text.
+   * A text of which something is marked.
    *
-   * @return escaped HTML: the whole value or the best fragments; empty if nothing is marked
+   * @param number of the value
    */
-  public List<String> highlight(String text, HighlightRequest request) {
-    List<AnalysedToken> tokens = analyser.tokens(text);
-    BitSet marked = marked(tokens);
-    if (marked.isEmpty()) {
-      return List.of();
+  private record Read(int number, String text, List<AnalysedToken> tokens, BitSet marked) {}
+
+  /**
+   * A part of a text.
+   *
+   * @param first token, and the last one
+   * @param from where it begins in the text, and where it ends
+   * @param cutStart whether it begins in the middle of something, and whether it ends so
+   */
+  private record Window(
+      Read read, int first, int last, int from, int to, boolean cutStart, boolean cutEnd) {
+    int marks() {
+      return read.marked.get(first, last + 1).cardinality();
     }
-    if (request.fragments() == 0) {
-      return List.of(render(text, tokens, marked, 0, text.length()));
+
+    boolean overlaps(Window other) {
+      return read.number == other.read.number && first <= other.last && other.first <= last;
     }
+  }
+
+  /** The marked value, as {@link #highlight(List, HighlightRequest)}. */
+  public List<String> highlight(String value, HighlightRequest request) {
+    return highlight(List.of(value), request);
+  }
+
+  /**
+   * The marked values of a field.
+   *
+   * @return escaped HTML: whole values of which something is marked, or the best fragments of all
+   *     values in their order; empty if nothing is marked
+   */
+  public List<String> highlight(List<String> values, HighlightRequest request) {
     List<String> out = new ArrayList<>();
-    for (int[] window : bestWindows(tokens, marked, request)) {
-      int start = tokens.get(window[0]).start();
-      int end = tokens.get(window[1]).end();
-      boolean first = window[0] == 0;
-      boolean last = window[1] == tokens.size() - 1;
-      String part =
-          render(text, tokens, marked, first ? 0 : start, last ? text.length() : end).strip();
-      out.add((first ? "" : "… ") + part + (last ? "" : " …"));
+    List<Window> candidates = new ArrayList<>();
+    for (int i = 0; i < values.size(); i++) {
+      String text = texts.readable(values.get(i));
+      List<AnalysedToken> tokens = texts.tokens(text);
+      BitSet marked = marked(tokens);
+      if (marked.isEmpty()) {
+        continue;
+      }
+      Read read = new Read(i, text, tokens, marked);
+      if (request.fragments() == 0) {
+        out.add(render(read, 0, text.length(), request));
+      } else {
+        windows(read, request, candidates);
+      }
+    }
+    for (Window window : best(candidates, request.fragments())) {
+      String part = render(window.read, window.from, window.to, request).strip();
+      out.add((window.cutStart ? "… " : "") + part + (window.cutEnd ? " …" : ""));
     }
     return out;
   }
@@ -114,49 +172,106 @@ public final class Highlighter {
     marked.or(found);
   }
 
-  /** Windows of tokens with the most marks, without overlap, in the order of the text. */
-  private static List<int[]> bestWindows(
-      List<AnalysedToken> tokens, BitSet marked, HighlightRequest request) {
-    record Window(int first, int last, int marks) {}
-    List<Window> candidates = new ArrayList<>();
+  /** A window around each mark, at most so many words long. */
+  private static void windows(Read read, HighlightRequest request, List<Window> candidates) {
+    List<AnalysedToken> tokens = read.tokens;
     int width = Math.max(1, request.words());
-    for (int i = marked.nextSetBit(0); i >= 0; i = marked.nextSetBit(i + 1)) {
+    BreakIterator sentences = null;
+    if (request.sentences()) {
+      sentences = BreakIterator.getSentenceInstance(ULocale.ROOT);
+      sentences.setText(read.text);
+    }
+    int behind = -1;
+    for (int i = read.marked.nextSetBit(0); i >= 0; i = read.marked.nextSetBit(i + 1)) {
+      if (sentences != null && i <= behind) {
+        continue;
+      }
+      Window whole = sentences == null ? null : sentences(read, i, width, sentences);
+      if (whole != null) {
+        behind = whole.last;
+        candidates.add(whole);
+        continue;
+      }
       int first = Math.max(0, i - width / 4);
       int last = Math.min(tokens.size() - 1, first + width - 1);
       first = Math.max(0, Math.min(first, last - width + 1));
-      candidates.add(new Window(first, last, marked.get(first, last + 1).cardinality()));
+      boolean atStart = first == 0;
+      boolean atEnd = last == tokens.size() - 1;
+      candidates.add(
+          new Window(
+              read,
+              first,
+              last,
+              atStart ? 0 : tokens.get(first).start(),
+              atEnd ? read.text.length() : tokens.get(last).end(),
+              !atStart,
+              !atEnd));
     }
-    candidates.sort(
-        Comparator.comparingInt(Window::marks).reversed().thenComparingInt(Window::first));
-    List<Window> chosen = new ArrayList<>();
-    for (Window candidate : candidates) {
-      if (chosen.size() == request.fragments()) {
+  }
+
+  /** The sentence of a token and those behind it that fit; null if it alone is too long. */
+  private static @Nullable Window sentences(
+      Read read, int token, int width, BreakIterator sentences) {
+    List<AnalysedToken> tokens = read.tokens;
+    int from = sentences.preceding(tokens.get(token).start() + 1);
+    from = from == BreakIterator.DONE ? 0 : from;
+    int first = token;
+    while (first > 0 && tokens.get(first - 1).start() >= from) {
+      first--;
+    }
+    int last = -1;
+    int to = from;
+    for (int end = sentences.following(tokens.get(token).start());
+        end != BreakIterator.DONE;
+        end = sentences.next()) {
+      int fits = Math.max(last, token);
+      while (fits + 1 < tokens.size() && tokens.get(fits + 1).end() <= end) {
+        fits++;
+      }
+      if (fits - first + 1 > width) {
         break;
       }
-      if (chosen.stream().noneMatch(w -> candidate.first <= w.last && w.first <= candidate.last)) {
+      last = fits;
+      to = end;
+    }
+    return last < 0 ? null : new Window(read, first, last, from, to, false, false);
+  }
+
+  /** Those with the most marks, without overlap, in the order of the values. */
+  private static List<Window> best(List<Window> candidates, int most) {
+    List<Window> byMarks = new ArrayList<>(candidates);
+    byMarks.sort(Comparator.comparingInt(Window::marks).reversed());
+    List<Window> chosen = new ArrayList<>();
+    for (Window candidate : byMarks) {
+      if (chosen.size() == most) {
+        break;
+      }
+      if (chosen.stream().noneMatch(candidate::overlaps)) {
         chosen.add(candidate);
       }
     }
-    chosen.sort(Comparator.comparingInt(Window::first));
-    return chosen.stream().map(window -> new int[] {window.first, window.last}).toList();
+    chosen.sort(
+        Comparator.<Window>comparingInt(window -> window.read.number)
+            .thenComparingInt(Window::first));
+    return chosen;
   }
 
-  private static String render(
-      String text, List<AnalysedToken> tokens, BitSet marked, int from, int to) {
+  private static String render(Read read, int from, int to, HighlightRequest request) {
     StringBuilder out = new StringBuilder();
+    BitSet marked = read.marked;
     int at = from;
     for (int i = marked.nextSetBit(0); i >= 0; i = marked.nextSetBit(i + 1)) {
-      AnalysedToken token = tokens.get(i);
+      AnalysedToken token = read.tokens.get(i);
       if (token.start() < at || token.end() > to) {
         continue;
       }
-      escape(text, at, token.start(), out);
-      out.append(OPEN);
-      escape(text, token.start(), token.end(), out);
-      out.append(CLOSE);
+      escape(read.text, at, token.start(), out);
+      out.append(request.open());
+      escape(read.text, token.start(), token.end(), out);
+      out.append(request.close());
       at = token.end();
     }
-    escape(text, at, to, out);
+    escape(read.text, at, to, out);
     return out.toString();
   }
 

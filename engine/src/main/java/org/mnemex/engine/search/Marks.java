@@ -4,7 +4,6 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
-import java.util.Objects;
 import java.util.Set;
 import java.util.function.Predicate;
 import org.mnemex.engine.Budget;
@@ -14,6 +13,7 @@ import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.text.AnalysedToken;
 
 /** What a plan asks of one text field, to be marked where it stands. */
 public final class Marks {
@@ -34,8 +34,25 @@ public final class Marks {
   static Highlighter of(Plan plan, Field field) {
     Marks marks = new Marks();
     marks.collect(plan, field);
-    return new Highlighter(
-        Objects.requireNonNull(field.analyser()), marks.terms, marks.rules, marks.phrases);
+    return new Highlighter(texts(field), marks.terms, marks.rules, marks.phrases);
+  }
+
+  /** An exact value is one token, and marked as a whole. */
+  private static Highlighter.Texts texts(Field field) {
+    if (field.analyser() != null) {
+      return Highlighter.Texts.of(field.analyser());
+    }
+    return new Highlighter.Texts() {
+      @Override
+      public String readable(String value) {
+        return value;
+      }
+
+      @Override
+      public List<AnalysedToken> tokens(String value) {
+        return List.of(new AnalysedToken(field.term(value), 0, value.length(), 0, 1));
+      }
+    };
   }
 
   private void collect(Plan plan, Field field) {

@@ -26,7 +26,6 @@ import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 
 /**
@@ -375,7 +374,7 @@ public final class Searcher {
     Map<HighlightRequest, Highlighter> highlighters = new LinkedHashMap<>();
     for (HighlightRequest highlight : request.highlights()) {
       Field field = schema.field(highlight.field());
-      if (field.type() == FieldType.TEXT) {
+      if (field.hasTerms()) {
         Highlighter highlighter = Marks.of(plan, field);
         if (!highlighter.isEmpty()) {
           highlighters.put(highlight, highlighter);
@@ -416,16 +415,10 @@ public final class Searcher {
 
   private List<String> fragments(
       StoredDocument document, HighlightRequest highlight, Highlighter highlighter) {
-    List<String> fragments = new ArrayList<>();
+    List<String> values = new ArrayList<>();
     for (Object value : document.fields().getOrDefault(highlight.field(), List.of())) {
-      int left = highlight.fragments() - fragments.size();
-      if ((highlight.fragments() == 0 || left > 0) && budget.goOn(0)) {
-        fragments.addAll(
-            highlighter.highlight(
-                (String) value,
-                new HighlightRequest(highlight.field(), Math.max(0, left), highlight.words())));
-      }
+      values.add((String) value);
     }
-    return fragments;
+    return budget.goOn(0) ? highlighter.highlight(values, highlight) : List.of();
   }
 }

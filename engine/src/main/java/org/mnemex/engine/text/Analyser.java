@@ -75,6 +75,24 @@ public final class Analyser {
     return new Analyser(name, text, tokeniser.forQueries(), own, spec, true);
   }
 
+  /** A value as people read it: without the markup that the chain takes out. */
+  public String readable(String value) {
+    MappedText out = MappedText.of(value);
+    int most = most(value);
+    for (CharFilter step : text) {
+      out = step.makesReadable() ? step.apply(out).first(most) : out;
+    }
+    return out.text();
+  }
+
+  /** The same chain for what {@link #readable} gives. */
+  public Analyser forReadable() {
+    List<CharFilter> own = text.stream().filter(step -> !step.makesReadable()).toList();
+    return own.size() == text.size()
+        ? this
+        : new Analyser(name, own, tokeniser, filters, spec, true);
+  }
+
   /** A part of a word as the chain writes it: in lower case or folded, if the chain does that. */
   public String part(String of) {
     String out = of;

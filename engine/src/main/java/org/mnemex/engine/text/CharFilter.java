@@ -5,6 +5,11 @@ public interface CharFilter {
   /** The name that definitions use, with its option if it has one. */
   String name();
 
+  /** Whether it takes out what people do not read, as markup. */
+  default boolean makesReadable() {
+    return false;
+  }
+
   /** The changed text. */
   MappedText apply(MappedText text);
 }

@@ -72,6 +72,11 @@ final class HtmlFilter implements CharFilter {
   }
 
   @Override
+  public boolean makesReadable() {
+    return true;
+  }
+
+  @Override
   public MappedText apply(MappedText text) {
     String from = text.text();
     if (from.indexOf('<') < 0 && from.indexOf('&') < 0) {

@@ -18,6 +18,8 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.search.Marks;
+import org.mnemex.engine.text.AnalyserSpec;
+import org.mnemex.engine.text.ComponentSpec;
 import org.mnemex.engine.text.Components;
 
 class HighlighterTest {
@@ -74,5 +76,62 @@ class HighlighterTest {
         "one two three fern four five six seven eight nine ten eleven fern moss twelve thirteen";
     assertThat(highlight("fern OR moss", text, 1, 4))
         .containsExactly("… eleven <mark>fern</mark> <mark>moss</mark> twelve …");
+  }
+
+  private static final String THREE =
+      "Ferns like shade. Water them often, but never at noon! A fern that stands in the sun for long, without any water or shelter, dies within a week or two of summer.";
+
+  private static List<String> sentences(String typed, int words, String... values) {
+    Query query = QueryText.parse(typed, Map.of("notes", 1.0), false, false);
+    return Marks.of(query, NOTES, SCHEMA)
+        .highlight(List.of(values), new HighlightRequest("notes", 2, words, true, "[", "]"));
+  }
+
+  @Test
+  void fragmentsAreSentencesWhereTheyFit() {
+    assertThat(sentences("fern", 6, THREE)).first().asString().isEqualTo("[Ferns] like shade.");
+    assertThat(sentences("water", 9, THREE).getFirst())
+        .isEqualTo("[Water] them often, but never at noon!");
+    assertThat(sentences("sun", 8, THREE))
+        .as("a sentence that is too long is cut")
+        .singleElement()
+        .asString()
+        .matches("… .*\\[sun].* …");
+    assertThat(sentences("fern water", 12, "No match here.", "Moss. Fern, water.", "A fern."))
+        .as("the best of all values, in their order")
+        .containsExactly("[Fern], [water].", "A [fern].");
+  }
+
+  @Test
+  void markupThatTheAnalyserTakesOutIsNotShown() {
+    Field html =
+        Field.of(
+            "notes",
+            FieldType.TEXT,
+            Components.analyser(
+                "own",
+                new AnalyserSpec(
+                    List.of(ComponentSpec.of("strip_html")),
+                    ComponentSpec.of("words"),
+                    List.of(ComponentSpec.of("lowercase")))),
+            Use.SEARCH);
+    assertThat(
+            Marks.of(
+                    new Query.Word(Map.of("notes", 1.0), "fern", false),
+                    html,
+                    new Schema(List.of(html)))
+                .highlight(
+                    "<p>A <b>fern</b> &amp; 1 &lt; 2</p>", new HighlightRequest("notes", 0, 0)))
+        .singleElement()
+        .asString()
+        .isEqualToIgnoringWhitespace("A <mark>fern</mark> &amp; 1 &lt; 2");
+    Field exact = Field.of("bed", FieldType.EXACT, null, Use.SEARCH, Use.SHOW);
+    assertThat(
+            Marks.of(
+                    new Query.Word(Map.of("bed", 1.0), "Fern house", false),
+                    exact,
+                    new Schema(List.of(exact)))
+                .highlight(List.of("Wall", "Fern house"), new HighlightRequest("bed", 0, 0)))
+        .containsExactly("<mark>Fern house</mark>");
   }
 }

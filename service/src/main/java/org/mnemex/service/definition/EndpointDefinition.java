@@ -147,7 +147,11 @@ public record EndpointDefinition(
   public record Lift(String where, double by) {}
 
   /**
+   * How a field is marked.
+   *
    * @param fragments 0: the whole value
+   * @param sentences whether fragments are whole sentences
+   * @param open what stands before what is marked, and behind it
    */
-  public record Highlight(int fragments, int words) {}
+  public record Highlight(int fragments, int words, boolean sentences, String open, String close) {}
 }

@@ -38,6 +38,9 @@ final class EndpointReader {
   private static final int PAGE_SIZE = 20;
   private static final int PAGE_MOST = 100;
   private static final Pattern NUMBER_OF_WORDS = Pattern.compile("([0-9]{1,3})(%)?");
+  private static final int MAX_MARK = 100;
+  private static final String OPEN = "<mark>";
+  private static final String CLOSE = "</mark>";
   private static final int BEST_OF_GROUP = 3;
   private static final int MAX_LIFTS = 50;
   private static final int MAX_PERCENTILES = 20;
@@ -377,15 +380,26 @@ final class EndpointReader {
     for (String field : all.allKeys()) {
       if (all.value(field) instanceof ScalarNode) {
         all.wordOr(field, "", Set.of("whole"));
-        highlights.put(field, new Highlight(0, 0));
+        highlights.put(field, new Highlight(0, 0, false, OPEN, CLOSE));
         continue;
       }
       YamlMap one = all.map(field);
+      List<String> marks = one.has("marks") ? one.texts("marks") : List.of(OPEN, CLOSE);
+      if (marks.size() != 2 || marks.stream().anyMatch(mark -> mark.length() > MAX_MARK)) {
+        throw one.problem(
+            "marks",
+            "two texts of at most %d characters are wanted, for before and behind"
+                .formatted(MAX_MARK),
+            null);
+      }
       highlights.put(
           field,
           new Highlight(
-              one.integerOr("fragments", 2, 1, 20),
-              one.integerOr("words", FRAGMENT_WORDS, 3, 500)));
+              one.integerOr("fragments", 2, 0, 20),
+              one.integerOr("words", FRAGMENT_WORDS, 3, 500),
+              one.booleanOr("sentences", false),
+              marks.get(0),
+              marks.get(1)));
       one.finish();
     }
     return highlights;

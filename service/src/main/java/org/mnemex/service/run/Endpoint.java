@@ -135,11 +135,18 @@ public final class Endpoint {
             (name, how) -> {
               List<String> path = List.of("highlights", name);
               Field field = needStored(schema, name, path);
-              if (field.type() != FieldType.TEXT) {
+              if (field.type() != FieldType.TEXT && field.type() != FieldType.EXACT) {
                 throw new InvalidDefinitionException(
                     path, "field '" + name + "' is no text, so nothing in it is marked", null);
               }
-              highlights.add(new HighlightRequest(name, how.fragments(), how.words()));
+              highlights.add(
+                  new HighlightRequest(
+                      name,
+                      how.fragments(),
+                      how.words(),
+                      how.sentences(),
+                      how.open(),
+                      how.close()));
             });
     return new Fitted(
         definition,
