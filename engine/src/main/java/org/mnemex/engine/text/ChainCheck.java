@@ -18,7 +18,7 @@ final class ChainCheck {
         spec.text().stream()
             .anyMatch(step -> step.name().equals("normalise") && step.yaml().contains("fold"));
     int lowercase = lowered ? -1 : names.indexOf("lowercase");
-    for (String needs : List.of("stop", "stem", "protect", "keep_words", "synonyms")) {
+    for (String needs : List.of("stop", "stem", "protect", "keep_words", "synonyms", "compounds")) {
       int at = names.indexOf(needs);
       if (at >= 0 && !lowered && (lowercase < 0 || lowercase > at)) {
         out.add(

@@ -93,6 +93,12 @@ public final class Components {
     FILTERS.put("word_pairs", options -> new WordPairsFilter());
     FILTERS.put("split_words", options -> new SplitWordsFilter());
     FILTERS.put(
+        "compounds",
+        options -> {
+          List<String> parts = given(options, "words");
+          return new CompoundFilter("compounds: " + parts, parts);
+        });
+    FILTERS.put(
         "phonetic", options -> Phonetics.filter(options.word("code", null, Phonetics.codes())));
     FILTERS.put(
         "length",

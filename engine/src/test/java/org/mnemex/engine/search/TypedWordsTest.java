@@ -37,6 +37,19 @@ class TypedWordsTest {
               text("words", Components.analysers().get("words")),
               text("english", Components.analysers().get("english")),
               text("cased", chain()),
+              text(
+                  "kept",
+                  chain(piece("lowercase"), piece("stem", "language", "english", "keep", "true"))),
+              text(
+                  "german",
+                  chain(
+                      piece("lowercase"),
+                      new ComponentSpec(
+                          "compounds",
+                          Map.of(
+                              ComponentSpec.MAIN,
+                              List.of("apfel", "baum", "schnitt", "garten", "schnit"))),
+                      piece("stem", "language", "german"))),
               text("threes", chain(piece("ngrams", "min", "3", "max", "3"))),
               text("beginnings", chain(piece("prefixes", "max", "4"))),
               text(
@@ -102,6 +115,31 @@ class TypedWordsTest {
         .map(SearchResult.Hit::key)
         .forEach(keys::add);
     return keys;
+  }
+
+  @Test
+  void aStemmedFieldThatKeepsWordsFindsWhatIsBeingTyped() throws IOException {
+    try (EditionFolder edition = edition("A University garden", "universal joint")) {
+      for (String typed : List.of("universi", "university", "universit", "universities")) {
+        assertThat(find(edition, "kept", typed)).as(typed).contains("A University garden");
+      }
+      assertThat(find(edition, "english", "universi")).isEmpty();
+      assertThat(find(edition, "kept", "gard")).containsExactly("A University garden");
+    }
+  }
+
+  @Test
+  void compoundsAreFoundByTheirParts() throws IOException {
+    try (EditionFolder edition =
+        edition("Apfelbaumschnitt", "Gartenbaum", "Apfelsbäume", "der Baum", "Apfelbaumx")) {
+      assertThat(find(edition, "german", "Baum "))
+          .containsExactlyInAnyOrder("Apfelbaumschnitt", "Gartenbaum", "der Baum");
+      assertThat(find(edition, "german", "Schnitt ")).containsExactly("Apfelbaumschnitt");
+      assertThat(find(edition, "german", "Apfelbaumschnitt "))
+          .as("a compound that is asked for is meant")
+          .containsExactly("Apfelbaumschnitt");
+      assertThat(find(edition, "german", "\"Garten Baum\"")).isEmpty();
+    }
   }
 
   @ParameterizedTest
