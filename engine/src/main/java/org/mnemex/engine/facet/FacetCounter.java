@@ -42,6 +42,7 @@ public abstract class FacetCounter {
       case FacetRequest.Histogram histogram -> BucketCounts.of(histogram, field);
       case FacetRequest.Paths paths -> new PathCounts(paths, field);
       case FacetRequest.Statistics statistics -> new StatisticsCounter(statistics, field);
+      case FacetRequest.Cells cells -> new CellCounts(cells, field);
       case FacetRequest.Children children -> new ChildValues(children, field);
       case FacetRequest.OrNone orNone -> new WithNone(orNone, field, of(orNone.values(), field));
       case FacetRequest.Split split -> of(split.values(), field);
@@ -57,10 +58,14 @@ public abstract class FacetCounter {
   private static Field check(FacetRequest request, Schema schema) {
     Field field = schema.field(request.field());
     boolean child = request instanceof FacetRequest.Children;
+    boolean place =
+        request instanceof FacetRequest.Cells
+            || request instanceof FacetRequest.OrNone orNone
+                && orNone.values() instanceof FacetRequest.Cells;
     if (child != field.isChild()
-        || !child && !field.uses().contains(Use.FACET)
-        || !field.hasColumn()
-        || field.type() == FieldType.PLACE) {
+        || place != (field.type() == FieldType.PLACE)
+        || !child && !place && !field.uses().contains(Use.FACET)
+        || !field.hasColumn()) {
       throw new QueryRefusedException(
           "field '%s' of facet '%s' has not the use 'facet', or is no value, number or date"
               .formatted(field.name(), request.name()));
@@ -76,6 +81,7 @@ public abstract class FacetCounter {
           case FacetRequest.Paths p -> field.type() == FieldType.PATH;
           case FacetRequest.Statistics s ->
               field.type().isNumeric() && field.type() != FieldType.BOOLEAN;
+          case FacetRequest.Cells c -> true;
           case FacetRequest.Children c -> true;
           case FacetRequest.OrNone orNone -> {
             check(orNone.values(), schema);
@@ -107,6 +113,7 @@ public abstract class FacetCounter {
       case FacetRequest.Dates dates -> intervals(dates.field(), dates.chosen());
       case FacetRequest.Histogram histogram -> intervals(histogram.field(), histogram.chosen());
       case FacetRequest.Statistics s -> new Query.Everything();
+      case FacetRequest.Cells cells -> cells(cells);
       case FacetRequest.Children children -> children(children.values());
       case FacetRequest.OrNone orNone -> orNone(orNone);
       case FacetRequest.Split split -> values(split.values());
@@ -129,6 +136,15 @@ public abstract class FacetCounter {
         ? new Query.AllOf(
             values.chosen().stream().map(value -> values(values.field(), List.of(value))).toList())
         : values(values.field(), values.chosen());
+  }
+
+  private static Query cells(FacetRequest.Cells cells) {
+    return cells.chosen().isEmpty()
+        ? new Query.Everything()
+        : new Query.AnyOf(
+            cells.chosen().stream()
+                .<Query>map(tile -> new Query.Within(cells.field(), tile))
+                .toList());
   }
 
   /** Each of what is chosen together may be in a row of its own. */

@@ -4,6 +4,7 @@ import java.time.ZoneId;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.query.Area;
 
 /** A facet that is to be counted, and what is chosen in it. */
 public sealed interface FacetRequest {
@@ -123,6 +124,24 @@ public sealed interface FacetRequest {
       implements FacetRequest {
     public Paths {
       chosen = List.copyOf(chosen);
+    }
+  }
+
+  /**
+   * Counts places by square of a web map, most frequent first.
+   *
+   * @param zoom of the squares, see {@link Area.Tile}
+   * @param chosen squares in one of which a result must lie, of any zoom
+   * @param limit how many squares to return at most, besides the chosen ones
+   */
+  record Cells(String name, String field, int zoom, List<Area.Tile> chosen, int limit)
+      implements FacetRequest {
+    public Cells {
+      chosen = List.copyOf(chosen);
+      if (zoom < 0 || zoom > Area.Tile.MAX_ZOOM) {
+        throw new QueryRefusedException(
+            "facet '%s': the zoom is 0 to %d".formatted(name, Area.Tile.MAX_ZOOM));
+      }
     }
   }
 

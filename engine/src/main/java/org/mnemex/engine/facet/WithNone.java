@@ -7,6 +7,7 @@ import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
 
 /** Counts documents without a value beside what another counter counts. */
 final class WithNone extends FacetCounter {
@@ -36,7 +37,10 @@ final class WithNone extends FacetCounter {
   public void count(SegmentReader segment, DocBits docs) {
     values.count(segment, docs);
     DocBits with = docs.copy();
-    with.and(segment.column(field).present());
+    with.and(
+        field.type() == FieldType.PLACE
+            ? segment.places(field).present().present()
+            : segment.column(field).present());
     none += docs.count() - with.count();
   }
 

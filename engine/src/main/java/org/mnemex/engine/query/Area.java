@@ -75,6 +75,88 @@ public sealed interface Area {
   }
 
   /**
+   * A square of a web map, in the numbering that web maps share: the earth between 85.05 degrees
+   * south and north in the Mercator projection, cut into 2^zoom by 2^zoom squares, counted from the
+   * north-west. What lies nearer to a pole belongs to the outermost row. Every place is in exactly
+   * one square of a zoom.
+   *
+   * @param zoom 0 to {@link #MAX_ZOOM}
+   * @param x from 0 in the west
+   * @param y from 0 in the north
+   */
+  record Tile(int zoom, int x, int y) implements Area {
+    /** Squares of about ten metres at the equator. */
+    public static final int MAX_ZOOM = 22;
+
+    /** Wider than any rounding, in degrees. */
+    private static final double SLACK = 1e-6;
+
+    public Tile {
+      if (zoom < 0 || zoom > MAX_ZOOM || x < 0 || y < 0 || x >= 1 << zoom || y >= 1 << zoom) {
+        throw new IllegalArgumentException(
+            "a square of a map has a zoom of 0 to %d and numbers below 2^zoom, not %d/%d/%d"
+                .formatted(MAX_ZOOM, zoom, x, y));
+      }
+    }
+
+    /** The square of a place. */
+    public static Tile of(int zoom, double latitude, double longitude) {
+      double size = 1 << zoom;
+      double sine = Math.sin(Math.toRadians(latitude));
+      double north = 0.5 - Math.log((1 + sine) / (1 - sine)) / (4 * Math.PI);
+      return new Tile(
+          zoom, number((longitude + 180) / 360 * size, size), number(north * size, size));
+    }
+
+    private static int number(double at, double size) {
+      return (int) Math.max(0, Math.min(size - 1, Math.floor(at)));
+    }
+
+    /**
+     * Reads {@code zoom/x/y}.
+     *
+     * @throws IllegalArgumentException with a sentence, if it is none
+     */
+    public static Tile parse(String text) {
+      String[] parts = text.split("/", -1);
+      try {
+        if (parts.length == 3) {
+          return new Tile(
+              Integer.parseInt(parts[0]), Integer.parseInt(parts[1]), Integer.parseInt(parts[2]));
+        }
+      } catch (NumberFormatException e) {
+        // Said below.
+      }
+      throw new IllegalArgumentException(
+          "'" + text + "' is no square of a map; write zoom/x/y like 6/31/21");
+    }
+
+    @Override
+    public boolean contains(double latitude, double longitude) {
+      return of(zoom, latitude, longitude).equals(this);
+    }
+
+    @Override
+    public Box box() {
+      int size = 1 << zoom;
+      return new Box(
+          y == size - 1 ? -90 : latitude(y + 1, size) - SLACK,
+          Math.max(-180, 360.0 * x / size - 180 - SLACK),
+          y == 0 ? 90 : latitude(y, size) + SLACK,
+          Math.min(180, 360.0 * (x + 1) / size - 180 + SLACK));
+    }
+
+    private static double latitude(int y, int size) {
+      return Math.toDegrees(Math.atan(Math.sinh(Math.PI * (1 - 2.0 * y / size))));
+    }
+
+    @Override
+    public String toString() {
+      return zoom + "/" + x + "/" + y;
+    }
+  }
+
+  /**
    * Inside a polygon whose sides are straight on a map of equal degrees, by the even-odd rule. Of
    * two corners whose longitudes differ by more than 180 degrees the side goes the shorter way,
    * over the date line. A place on a side may lie in the polygon or not.

@@ -155,9 +155,9 @@ public final class Components {
 
   private Components() {}
 
-  /** Whether an analyser is that of a language of which no stemmer is known. */
+  /** Whether an analyser is that of a language for which there should be a stemmer and is none. */
   public static boolean isWithoutStemmer(String analyser) {
-    return Languages.isPlain(analyser);
+    return Languages.lacksStemmer(analyser);
   }
 
   /** The analysers that exist without being defined, by name. */

@@ -71,9 +71,12 @@ final class Languages {
     return all;
   }
 
-  /** Whether nothing is known of how words of a language are inflected. */
-  static boolean isPlain(String language) {
-    return PLAIN.contains(language);
+  /** Languages whose words are not inflected, so that there is nothing for a stemmer to do. */
+  private static final Set<String> UNINFLECTED = Set.of("chinese", "thai", "vietnamese");
+
+  /** Whether words of a language are inflected, and nothing is known of how. */
+  static boolean lacksStemmer(String language) {
+    return PLAIN.contains(language) && !UNINFLECTED.contains(language);
   }
 
   static @Nullable ALGORITHM stemmer(String language) {

@@ -29,10 +29,12 @@ import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.facet.DateUnit;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.query.Area;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.GroupRow;
+import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.Folding;
@@ -53,6 +55,7 @@ class FacetChoiceTest {
               Field.of("day", FieldType.DATE, null, USES),
               Field.of("seen", FieldType.INSTANT, null, USES),
               Field.of("near", FieldType.DATE, null, USES),
+              Field.of("place", FieldType.PLACE, null, Use.FILTER),
               Field.of("bed", FieldType.PATH, null, USES),
               Field.group(
                   "visit",
@@ -201,7 +204,15 @@ class FacetChoiceTest {
         new FacetRequest.Children(together("counts", "visit.count", of(chosen, 17)), false),
         new FacetRequest.Split(
             new FacetRequest.Values("split", "tag", of(chosen, 18), 50, FacetRequest.Order.COUNT),
-            new FacetRequest.Paths("inner", "bed", "", List.of(), 1000)));
+            new FacetRequest.Paths("inner", "bed", "", List.of(), 1000)),
+        new FacetRequest.Cells("map", "place", 2, tiles(of(chosen, 19)), 1000),
+        orNone(
+            of(chosen, 20),
+            some -> new FacetRequest.Cells("near map", "place", 22, tiles(some), 1000)));
+  }
+
+  private static List<Area.Tile> tiles(List<Object> chosen) {
+    return chosen.stream().map(tile -> Area.Tile.parse((String) tile)).toList();
   }
 
   private static FacetRequest.Values together(String name, String field, List<Object> chosen) {
@@ -272,6 +283,14 @@ class FacetChoiceTest {
                         several(random, 3, () -> any(random, "Ann", "ANN", "Bea")),
                         "count",
                         several(random, 3, () -> (long) random.nextInt(3))))));
+    if (random.nextInt(4) > 0) {
+      fields.put(
+          "place",
+          List.of(
+              new Place(
+                  (double) any(random, -90.0, 90.0, 85.06, 0.0, random.nextDouble() * 180 - 90),
+                  (double) any(random, -180.0, 180.0, 0.0, random.nextDouble() * 360 - 180))));
+    }
     fields.put("bed", several(random, most, () -> any(random, "glass/a/1", "glass/b", "wall")));
     fields.values().removeIf(List::isEmpty);
     return new Document(key, fields, new byte[0], 1);

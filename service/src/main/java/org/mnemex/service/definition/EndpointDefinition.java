@@ -72,6 +72,7 @@ public record EndpointDefinition(
    *
    * @param ranges as they are written, {@code 30..100}; empty: by value
    * @param every a calendar unit or a width, for buckets; null: none
+   * @param cells zoom of squares of a map; -1: none
    * @param zone where a day begins
    * @param empty whether buckets between others are told, too, if nothing is in them
    * @param statistics whether least, greatest, sum and mean are told instead of counts
@@ -91,6 +92,7 @@ public record EndpointDefinition(
       String title,
       List<String> ranges,
       @Nullable String every,
+      int cells,
       ZoneId zone,
       boolean empty,
       boolean statistics,

@@ -15,6 +15,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.query.Area;
 import org.mnemex.engine.query.QueryText;
 import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.schema.NearestName;
@@ -144,8 +145,14 @@ final class EndpointReader {
       String every = one.textOr("every", null);
       List<Double> percentiles = percentiles(one);
       boolean statistics = one.booleanOr("statistics", false) || !percentiles.isEmpty();
-      if ((ranges.isEmpty() ? 0 : 1) + (every == null ? 0 : 1) + (statistics ? 1 : 0) > 1) {
-        throw all.problem(facet, "a facet has one of 'ranges', 'every' and 'statistics'", null);
+      int cells = one.integerOr("cells", -1, 0, Area.Tile.MAX_ZOOM);
+      if ((ranges.isEmpty() ? 0 : 1)
+              + (every == null ? 0 : 1)
+              + (statistics ? 1 : 0)
+              + (cells < 0 ? 0 : 1)
+          > 1) {
+        throw all.problem(
+            facet, "a facet has one of 'ranges', 'every', 'cells' and 'statistics'", null);
       }
       boolean empty = one.booleanOr("empty", false);
       if (empty && every == null) {
@@ -154,7 +161,7 @@ final class EndpointReader {
       boolean together = one.wordOr("choose", "any", Set.of("any", "all")).equals("all");
       String none = one.textOr("none", null);
       String split = one.textOr("split", null);
-      boolean byValue = ranges.isEmpty() && every == null && !statistics;
+      boolean byValue = ranges.isEmpty() && every == null && cells < 0 && !statistics;
       if (together && !byValue) {
         throw one.problem("choose", "only of a facet by value all can be chosen together", null);
       }
@@ -189,6 +196,7 @@ final class EndpointReader {
               title == null ? facet : title,
               ranges,
               every,
+              cells,
               zone(one),
               empty,
               statistics,

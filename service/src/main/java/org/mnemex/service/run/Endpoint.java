@@ -85,7 +85,7 @@ public final class Endpoint {
     for (EndpointDefinition.Facet one : definition.facets().values()) {
       List<String> path = List.of("facets", one.name(), "field");
       Field field = need(schema, one.field(), path);
-      if (!field.isChild()) {
+      if (!field.isChild() && field.type() != FieldType.PLACE) {
         needUse(schema, one.field(), Use.FACET, path);
       }
       if (!one.ranges().isEmpty() && !field.type().isNumeric()) {

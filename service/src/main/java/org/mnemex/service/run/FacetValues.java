@@ -7,6 +7,7 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.DateUnit;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.query.Area;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Numbers;
@@ -78,6 +79,19 @@ public final class FacetValues {
           "field '%s' is no field of a group, so it has no rows".formatted(field.name()));
     }
     String every = defined.every();
+    if ((defined.cells() >= 0) != (field.type() == FieldType.PLACE)) {
+      throw new IllegalArgumentException(
+          "'cells' is for places, and places are counted by it; field '%s' is of type %s"
+              .formatted(field.name(), field.type().word()));
+    }
+    if (defined.cells() >= 0) {
+      return new FacetRequest.Cells(
+          defined.name(),
+          defined.field(),
+          defined.cells(),
+          chosen.stream().map(Area.Tile::parse).toList(),
+          defined.limit());
+    }
     if (defined.statistics()) {
       return new FacetRequest.Statistics(defined.name(), defined.field(), defined.percentiles());
     }
