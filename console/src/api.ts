@@ -101,6 +101,7 @@ export interface Result {
   score: number;
   fields: Record<string, unknown>;
   highlights: Record<string, string[]>;
+  rows?: Record<string, Record<string, unknown>[]>;
 }
 
 export interface SearchAnswer {

@@ -3,7 +3,14 @@ import { ChevronLeft, ChevronRight, Search, X } from "lucide-react";
 import { Checkbox } from "radix-ui";
 import { useEffect, useId, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, type Explanation, type Facet, type FacetValue, type Result, type SearchAnswer } from "../api";
+import {
+  api,
+  type Explanation,
+  type Facet,
+  type FacetValue,
+  type Result,
+  type SearchAnswer,
+} from "../api";
 import { count, plural, timeOfDay } from "../format";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -312,7 +319,9 @@ function ResultItem({
   const [why, setWhy] = useState<Explanation>();
   const shown = (field: string) =>
     result.highlights[field]?.[0] ?? escapeHtml(String(result.fields[field] ?? ""));
-  const facts = Object.entries(result.fields).filter(([name]) => !APART.has(name));
+  const facts = Object.entries(result.fields).filter(
+    ([name, value]) => !APART.has(name) && !hasRows(value),
+  );
   const fragments = Object.entries(result.highlights)
     .filter(([field]) => field !== "name" && field !== "latin_name")
     .flatMap(([field, list]) => list.map((html) => ({ field, html })));
@@ -355,6 +364,13 @@ function ResultItem({
       {fragments.length === 0 && typeof notes === "string" && (
         <p className="line-clamp-2">{notes}</p>
       )}
+      {Object.entries(result.rows ?? {}).map(([group, rows]) => (
+        <p key={group} className="mt-0.5 text-sm text-quiet">
+          {group.replaceAll("_", " ")}{" "}
+          <span className="text-ink">{rows.slice(0, 3).map(rowText).join(" · ")}</span>
+          {rows.length > 3 && ` and ${count(rows.length - 3)} more`}
+        </p>
+      ))}
       <p className="mt-0.5 text-sm text-quiet">
         {facts.map(([name, value], i) => (
           <span key={name}>
@@ -376,6 +392,16 @@ function factText(value: unknown): string {
   if (Array.isArray(value)) return value.map(factText).join(", ");
   if (isPlace(value)) return `${value.latitude}, ${value.longitude}`;
   return String(value);
+}
+
+/** Rows of a group are told where they matched, not among the facts. */
+function hasRows(value: unknown): boolean {
+  const first = Array.isArray(value) ? value[0] : value;
+  return typeof first === "object" && first !== null && !isPlace(first);
+}
+
+function rowText(row: Record<string, unknown>): string {
+  return Object.values(row).map(factText).join(", ");
 }
 
 function isPlace(value: unknown): value is { latitude: number; longitude: number } {

@@ -31,6 +31,8 @@ public record SearchAnswer(
    * @param fields a single value stands by itself, several as a list
    * @param highlights escaped HTML with {@code <mark>}
    * @param distances of shown places from the caller's place, in metres; null without either
+   * @param rows the rows of shown groups that meet what was asked, by group; null if nothing was
+   *     asked of one
    * @param stale true if the record is in quarantine and this is what it was before; else null
    * @param group the group whose best result this is; null: not grouped
    */
@@ -40,6 +42,7 @@ public record SearchAnswer(
       Map<String, Object> fields,
       Map<String, List<String>> highlights,
       @Nullable Map<String, Long> distances,
+      @Nullable Map<String, List<Object>> rows,
       @Nullable Boolean stale,
       @Nullable Group group) {}
 

@@ -14,6 +14,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.assertj.core.api.InstanceOfAssertFactories;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -197,15 +198,44 @@ class GardenSearchTest {
         .contains("unknown-group", "family");
   }
 
+  @Test
+  void theRowsThatMatchedAreTold() throws Exception {
+    SearchAnswer answer =
+        search(
+            SearchQuery.words("")
+                .where("EXISTS (seen WHERE kind = 'pest' AND seen_on >= DATE '2024-01-01')"));
+    assertThat(answer.results()).isNotEmpty();
+    for (SearchAnswer.Result result : answer.results()) {
+      assertThat(result.rows().get("seen"))
+          .hasSize(
+              Math.toIntExact(
+                  count(
+                      "sighting s JOIN accession a USING (accession_no)",
+                      " accession_no = '%s' AND s.kind = 'pest' AND s.seen_on >= '2024-01-01'"
+                          .formatted(result.key()))))
+          .allSatisfy(
+              row ->
+                  assertThat(row)
+                      .asInstanceOf(InstanceOfAssertFactories.MAP)
+                      .containsEntry("kind", "pest"));
+    }
+    assertThat(search(SearchQuery.words("")).results().getFirst().rows()).isNull();
+  }
+
   private static String rank(List<List<@Nullable Object>> sorted, int percent) {
     return String.valueOf(
         sorted.get((int) Math.ceil(percent / 100.0 * sorted.size()) - 1).getFirst());
   }
 
   private static long count(String condition) throws Exception {
+    return count("accession a", condition);
+  }
+
+  private static long count(String from, String condition) throws Exception {
     return ((Number)
             GardenFiles.query(
-                    garden, "SELECT count(*) FROM accession a WHERE " + PUBLIC + " AND" + condition)
+                    garden,
+                    "SELECT count(*) FROM %s WHERE %s AND%s".formatted(from, PUBLIC, condition))
                 .getFirst()
                 .getFirst())
         .longValue();

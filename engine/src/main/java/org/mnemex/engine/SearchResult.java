@@ -31,6 +31,8 @@ public record SearchResult(
    * @param score relevance times signals; 0 if the query only filters and there are no signals
    * @param fields values of the shown fields by name
    * @param highlights escaped HTML with marks by field name; only fields with something to mark
+   * @param rows numbers of the rows of shown groups that meet the request's conditions, from 0;
+   *     only of groups that a condition is about
    * @param cursor its place in the order, to go on behind it
    * @param group the group whose best result it is; null if none were asked for
    */
@@ -39,11 +41,12 @@ public record SearchResult(
       double score,
       Map<String, List<Object>> fields,
       Map<String, List<String>> highlights,
+      Map<String, List<Integer>> rows,
       SearchRequest.Cursor cursor,
       @Nullable Group group) {
     /** The same as the best result of a group. */
     public Hit in(Group of) {
-      return new Hit(key, score, fields, highlights, cursor, of);
+      return new Hit(key, score, fields, highlights, rows, cursor, of);
     }
   }
 

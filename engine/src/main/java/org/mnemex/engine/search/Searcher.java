@@ -381,6 +381,13 @@ public final class Searcher {
         }
       }
     }
+    List<Query> asked = new ArrayList<>(choices);
+    asked.add(request.filter());
+    MatchedRows rows =
+        new MatchedRows(
+            asked,
+            request.show(),
+            segment -> new SegmentFilter(segment, planner, statistics, budget, cache));
     List<SearchResult.Hit> hits = new ArrayList<>();
     for (Order.Entry entry : entries) {
       Map<String, List<Object>> shown = new LinkedHashMap<>();
@@ -407,6 +414,7 @@ public final class Searcher {
               entry.score(),
               shown,
               marked,
+              rows.of(entry.segment(), entry.doc()),
               order.cursor(entry, basis),
               null));
     }

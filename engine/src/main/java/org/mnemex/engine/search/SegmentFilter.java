@@ -440,17 +440,22 @@ final class SegmentFilter {
     return new PlaceSearch(segment.places(field), query.area(), budget).rows(rows);
   }
 
-  private DocBits group(Query.Group query) {
+  /** The child rows of a group for which a condition holds. */
+  DocBits childRows(Query.Group query) {
     Field group = schema.field(query.field());
     if (group.type() != FieldType.GROUP) {
       throw new QueryRefusedException("field '" + group.name() + "' is no group");
     }
-    PackedNumbers firsts = segment.groupFirsts(group);
-    int children = (int) firsts.get(rows);
+    int children = (int) segment.groupFirsts(group).get(rows);
     checkInside(group, query.condition());
-    DocBits holding =
-        new SegmentFilter(segment, planner, statistics, budget, null, children, true)
-            .bits(query.condition());
+    return new SegmentFilter(segment, planner, statistics, budget, null, children, true)
+        .bits(query.condition());
+  }
+
+  private DocBits group(Query.Group query) {
+    DocBits holding = childRows(query);
+    PackedNumbers firsts = segment.groupFirsts(schema.field(query.field()));
+    int children = holding.size();
     DocBits bits = new DocBits(rows);
     int doc = 0;
     for (int row = children == 0 ? -1 : holding.next(0); row >= 0; ) {

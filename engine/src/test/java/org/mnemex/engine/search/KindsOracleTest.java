@@ -281,6 +281,32 @@ class KindsOracleTest {
                         row.fields().get("kind").contains(kind)
                             && row.fields().getOrDefault("height", List.of()).stream()
                                 .anyMatch(h -> (Long) h >= height)));
+    Query.Group ofKind =
+        new Query.Group("sightings", new Query.OneOf("sightings.kind", List.of(kind)));
+    Query other =
+        new Query.Group("sightings", new Query.Range("sightings.height", 15L, true, null, false));
+    for (SearchResult.Hit hit :
+        edition
+            .search(
+                new SearchRequest(
+                    new Query.Everything(),
+                    new Query.AllOf(List.of(ofKind, new Query.Not(other))),
+                    null,
+                    0,
+                    1000,
+                    List.of(),
+                    Set.of("sightings"),
+                    List.of()))
+            .hits()) {
+      List<Integer> rows = new ArrayList<>();
+      List<Object> all = truth.get(hit.key()).fields().get("sightings");
+      for (int i = 0; i < all.size(); i++) {
+        if (((GroupRow) all.get(i)).fields().get("kind").contains(kind)) {
+          rows.add(i);
+        }
+      }
+      assertThat(hit.rows()).isEqualTo(Map.of("sightings", rows));
+    }
     check(
         edition,
         truth,

@@ -1,6 +1,7 @@
 package org.mnemex.service.search;
 
 import java.math.BigDecimal;
+import java.time.temporal.Temporal;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -12,6 +13,7 @@ import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.run.Endpoint;
@@ -156,6 +158,7 @@ final class SearchAnswers {
         fields,
         hit.highlights(),
         near == null ? null : distances(hit, near),
+        hit.rows().isEmpty() ? null : rows(hit),
         edition.feed().isSetAside(hit.key()) ? true : null,
         hit.group() == null ? null : group(edition, hit.group(), near));
   }
@@ -166,6 +169,18 @@ final class SearchAnswers {
         group.value() == null ? null : group.value().toString(),
         group.total(),
         group.others().stream().map(hit -> result(edition, hit, near)).toList());
+  }
+
+  /** The rows of shown groups that meet what was asked. */
+  private static Map<String, List<Object>> rows(SearchResult.Hit hit) {
+    Map<String, List<Object>> matched = new LinkedHashMap<>();
+    hit.rows()
+        .forEach(
+            (group, numbers) -> {
+              List<Object> all = hit.fields().getOrDefault(group, List.of());
+              matched.put(group, numbers.stream().map(number -> plain(all.get(number))).toList());
+            });
+    return matched;
   }
 
   /** How far shown places are from the caller, to the nearest metre; null if none is shown. */
@@ -183,16 +198,25 @@ final class SearchAnswers {
     return distances.isEmpty() ? null : distances;
   }
 
-  /** Dates as ISO 8601 text, places as latitude and longitude; a single value without a list. */
+  /**
+   * Dates as ISO 8601 text, places as latitude and longitude, rows of a group as objects; a single
+   * value without a list.
+   */
   static Object shown(List<Object> values) {
-    List<Object> plain =
-        values.stream()
-            .map(
-                v ->
-                    v instanceof java.time.temporal.Temporal || v instanceof java.math.BigDecimal
-                        ? (Object) v.toString()
-                        : v)
-            .toList();
+    List<Object> plain = values.stream().map(SearchAnswers::plain).toList();
     return plain.size() == 1 ? plain.getFirst() : plain;
+  }
+
+  private static Object plain(Object value) {
+    return switch (value) {
+      case Temporal moment -> moment.toString();
+      case BigDecimal number -> number.toString();
+      case GroupRow row -> {
+        Map<String, Object> fields = new LinkedHashMap<>();
+        row.fields().forEach((name, values) -> fields.put(name, shown(values)));
+        yield fields;
+      }
+      default -> value;
+    };
   }
 }
