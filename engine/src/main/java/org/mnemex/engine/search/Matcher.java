@@ -177,28 +177,12 @@ abstract class Matcher {
     }
   }
 
-  /** What any of the clauses match. */
-  static final class Any extends Matcher {
-    private final Matcher[] clauses;
+  /** What some of the clauses match; the scores of those that match add up. */
+  abstract static class Several extends Matcher {
+    final Matcher[] clauses;
 
-    Any(List<Matcher> clauses) {
+    Several(List<Matcher> clauses) {
       this.clauses = clauses.toArray(Matcher[]::new);
-    }
-
-    Matcher[] clauses() {
-      return clauses;
-    }
-
-    @Override
-    int advance(int target) {
-      if (doc >= target) {
-        return doc;
-      }
-      int least = END;
-      for (Matcher clause : clauses) {
-        least = Math.min(least, clause.advance(target));
-      }
-      return doc = least;
     }
 
     @Override
@@ -249,20 +233,42 @@ abstract class Matcher {
     }
   }
 
+  /** What any of the clauses match. */
+  static final class Any extends Several {
+    Any(List<Matcher> clauses) {
+      super(clauses);
+    }
+
+    Matcher[] clauses() {
+      return clauses;
+    }
+
+    @Override
+    int advance(int target) {
+      if (doc >= target) {
+        return doc;
+      }
+      int least = END;
+      for (Matcher clause : clauses) {
+        least = Math.min(least, clause.advance(target));
+      }
+      return doc = least;
+    }
+  }
+
   /**
    * What at least so many of the clauses match. A document before the place where so many clauses
    * stand, in order, has fewer of them, so all clauses before it go there at once (as the pivot of
    * Broder et al., "Efficient Query Evaluation using a Two-Level Retrieval Process", CIKM 2003).
    */
-  static final class Some extends Matcher {
+  static final class Some extends Several {
     private final int least;
-    private final Matcher[] clauses;
     private final int[] docs;
 
     Some(int least, List<Matcher> clauses) {
+      super(clauses);
       this.least = least;
-      this.clauses = clauses.toArray(Matcher[]::new);
-      this.docs = new int[this.clauses.length];
+      this.docs = new int[clauses.size()];
     }
 
     @Override
@@ -283,52 +289,10 @@ abstract class Matcher {
       return doc;
     }
 
-    @Override
-    double score() {
-      double sum = 0;
-      for (Matcher clause : clauses) {
-        if (clause.doc() == doc) {
-          sum += clause.score();
-        }
-      }
-      return sum;
-    }
-
-    @Override
-    double bound() {
-      double sum = 0;
-      for (Matcher clause : clauses) {
-        sum += clause.bound();
-      }
-      return sum * SLACK;
-    }
-
-    @Override
-    double bound(int from, int to) {
-      double sum = 0;
-      for (Matcher clause : clauses) {
-        sum += clause.bound(from, to);
-      }
-      return sum * SLACK;
-    }
-
-    @Override
-    int blockEnd(int from) {
-      int end = END;
-      for (Matcher clause : clauses) {
-        end = Math.min(end, clause.blockEnd(from));
-      }
-      return end;
-    }
-
-    /** Not more than the clauses together, each document counted so often. */
+    /** Each document is counted so often at least. */
     @Override
     long cost() {
-      long sum = 0;
-      for (Matcher clause : clauses) {
-        sum += clause.cost();
-      }
-      return sum / least;
+      return super.cost() / least;
     }
   }
 

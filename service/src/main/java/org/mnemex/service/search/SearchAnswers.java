@@ -116,15 +116,15 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.FacetValue facetValue(
-      Endpoint.Fitted endpoint, EndpointDefinition.Facet facet, FacetResult.Value value) {
-    Field field = endpoint.schema().field(facet.field());
+      Endpoint.Fitted endpoint, EndpointDefinition.Facet defined, FacetResult.Value value) {
+    Field field = endpoint.schema().field(defined.field());
     String text =
         value.value() instanceof FacetRequest.Interval interval
             ? interval.text()
             : value.value().toString();
-    String label = facet.labels().getOrDefault(text, defaultLabel(field, text));
+    String label = defined.labels().getOrDefault(text, defaultLabel(field, text));
     EndpointDefinition.Facet inner =
-        facet.split() == null ? null : endpoint.definition().facets().get(facet.split());
+        defined.split() == null ? null : endpoint.definition().facets().get(defined.split());
     return new SearchAnswer.FacetValue(
         text,
         label,

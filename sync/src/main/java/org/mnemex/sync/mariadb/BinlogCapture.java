@@ -97,17 +97,19 @@ final class BinlogCapture implements Source.Capture {
     }
   }
 
-  /** The same position with the file that is written now, which has it or comes behind it. */
+  /** The same position with the end of the log, which has it. */
   private Position marked(Position position) throws SQLException, SourceUnavailableException {
     String file;
+    long offset;
     try (Statement statement = queries().createStatement();
         ResultSet rows = statement.executeQuery("SHOW MASTER STATUS")) {
       if (!rows.next()) {
         return position;
       }
       file = rows.getString(1);
+      offset = rows.getLong(2);
     }
-    FileMark mark = new FileMark(server(), begun(file), 0, file);
+    FileMark mark = new FileMark(server(), begun(file), offset, file);
     return new Position(position.history(), position.number(), mark.toString());
   }
 
