@@ -78,6 +78,14 @@ public final class Draft {
       throw new IllegalArgumentException(
           "table '" + root + "' has no primary key, so its records cannot be told apart");
     }
+    for (String key : table.key()) {
+      Catalogue.Column column = table.column(key);
+      if (column != null && column.binary()) {
+        throw new IllegalArgumentException(
+            "the primary key of table '%s' holds bytes; a record is told from others by texts, numbers, dates or UUIDs"
+                .formatted(root));
+      }
+    }
     Set<String> tables =
         catalogue.tables().values().stream()
             .filter(t -> !t.view())

@@ -312,6 +312,13 @@ final class JdbcRecordReader implements RecordReader {
       if (value == null) {
         return null;
       }
+      if (value instanceof byte[]) {
+        // A column of SQLite may hold bytes whatever it was declared as. Two such keys never
+        // compare.
+        throw new IllegalStateException(
+            "key column '%s' holds bytes in some row; a record is told from others by texts, numbers, dates or UUIDs"
+                .formatted(sql.keyColumns().get(column - 1).replace("\"", "")));
+      }
       key.add(value);
     }
     return new RecordKey(key);

@@ -48,7 +48,13 @@ public final class CatalogueCheck {
     }
     Table root = table(shape.root(), List.of("record", "root"));
     for (String key : shape.key()) {
-      column(root, key, List.of("record", "key"));
+      if (column(root, key, List.of("record", "key")).binary()) {
+        throw new InvalidDefinitionException(
+            List.of("record", "key"),
+            "column '%s.%s' holds bytes; a record is told from others by texts, numbers, dates or UUIDs"
+                .formatted(root.name(), key),
+            null);
+      }
     }
     for (String never : shape.never()) {
       checkNever(never);

@@ -18,6 +18,8 @@ import java.util.stream.Collectors;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.RecordShape.Join;
@@ -219,6 +221,24 @@ class AwkwardDatabaseTest {
     try (RecordReader reader = source.reader(wrong, Map.of(), null)) {
       assertThat(reader.read(List.of(new RecordKey(List.of(1L, "a/b")))).unreadable().values())
           .contains("a join that is not 'many' found several rows; write 'many: true'");
+    }
+  }
+
+  @Test
+  void bytesAreNoKey() throws Exception {
+    run(
+        "CREATE TABLE bulb (id BLOB PRIMARY KEY, name TEXT)",
+        "CREATE TABLE tuber (id PRIMARY KEY, name TEXT)",
+        "INSERT INTO tuber VALUES (x'00ff', 'dahlia')");
+    RecordShape bulbs = new RecordShape("bulb", List.of("id"), null, List.of(), Set.of());
+    assertThatThrownBy(
+            () -> source.check(new IndexDefinition("bulbs", "awkward", bulbs, List.of(), "")))
+        .isInstanceOf(InvalidDefinitionException.class)
+        .hasMessageContaining("column 'bulb.id' holds bytes");
+    RecordShape tubers = new RecordShape("tuber", List.of("id"), null, List.of(), Set.of());
+    try (RecordReader reader = source.reader(tubers, Map.of(), null)) {
+      assertThatThrownBy(() -> reader.readAfter(null, 100))
+          .hasMessageContaining("key column 'tuber.id' holds bytes in some row");
     }
   }
 
