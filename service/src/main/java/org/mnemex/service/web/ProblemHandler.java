@@ -34,6 +34,7 @@ import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.context.request.WebRequest;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
+import org.springframework.web.servlet.resource.NoResourceFoundException;
 import tools.jackson.databind.exc.UnrecognizedPropertyException;
 
 /** Every error as a problem document (RFC 9457). */
@@ -196,6 +197,12 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
                     .orElse(""),
             null),
         headers);
+  }
+
+  @Override
+  protected ResponseEntity<Object> handleNoResourceFoundException(
+      NoResourceFoundException e, HttpHeaders headers, HttpStatusCode status, WebRequest request) {
+    return answer(Problems.of(status.value()), headers);
   }
 
   private static ProblemDetail unknownKey(UnrecognizedPropertyException e) {
