@@ -52,6 +52,15 @@ final class SearchCommand implements Callable<Integer> {
   @Option(names = "--sort", paramLabel = "NAME", description = "one of the endpoint's orders")
   private @Nullable String sort;
 
+  @Option(names = "--group", paramLabel = "NAME", description = "one of the endpoint's groups")
+  private @Nullable String group;
+
+  @Option(
+      names = "--similar-to",
+      paramLabel = "KEY",
+      description = "results that are similar to a record")
+  private @Nullable String similarTo;
+
   @Option(
       names = "--near",
       paramLabel = "LAT,LON",
@@ -89,7 +98,9 @@ final class SearchCommand implements Callable<Integer> {
     SearchQuery query =
         SearchQuery.words(String.join(" ", words))
             .where(where)
+            .similarTo(similarTo)
             .sort(sort)
+            .group(group)
             .page(page, size)
             .near(near)
             .after(after)
@@ -142,10 +153,11 @@ final class SearchCommand implements Callable<Integer> {
     var out = service.out();
     out.println(
         service.styled(
-            "@|bold %s%,d results|@ in %.1f ms, page %d of %d, as of %s (edition %d)"
+            "@|bold %s%,d results%s|@ in %.1f ms, page %d of %d, as of %s (edition %d)"
                 .formatted(
                     answer.total().exact() ? "" : "at least ",
                     answer.total().count(),
+                    answer.groups() == null ? "" : " in %,d groups".formatted(answer.groups()),
                     answer.millis(),
                     answer.page(),
                     answer.pages(),
@@ -156,6 +168,9 @@ final class SearchCommand implements Callable<Integer> {
       out.printf("%s  %s", bold(result.key()), first(result, "name"));
       Object latin = result.fields().get("latin_name");
       out.println(latin == null ? "" : "  " + service.styled("@|italic " + latin + "|@"));
+      if (result.group() != null) {
+        out.println(group(result.group()));
+      }
       for (Map.Entry<String, List<String>> entry : result.highlights().entrySet()) {
         for (String fragment : entry.getValue()) {
           out.println("    " + entry.getKey() + ": " + marked(fragment));
@@ -205,6 +220,17 @@ final class SearchCommand implements Callable<Integer> {
                           String.join(" · ", values),
                           more ? " · …" : ""));
             });
+  }
+
+  /** Whose best a result is, and which come next. */
+  private static String group(SearchAnswer.Group group) {
+    String others =
+        group.results().stream().map(SearchAnswer.Result::key).collect(Collectors.joining(", "));
+    return "    the best of %,d%s%s"
+        .formatted(
+            group.count(),
+            group.value() == null ? " without a value" : " in " + group.value(),
+            others.isEmpty() ? "" : ", before " + others);
   }
 
   private static String percentiles(SearchAnswer.Statistics told) {
