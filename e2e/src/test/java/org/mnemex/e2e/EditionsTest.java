@@ -128,9 +128,16 @@ class EditionsTest {
   @Test
   void whatLooksLikeAMistakeIsSaidBeforeItIsDone() throws IOException {
     assertThat(planned.client.plan(GardenFiles.definitions()).changes()).isEmpty();
-    PlannedChanges wrongType =
-        planned.client.plan(
+    Map<String, String> files =
+        new LinkedHashMap<>(
             edited("taxon.name_en, type: exact, fold: true,", "taxon.name_en, type: integer,"));
+    // Numbers have no order of a language.
+    files.put(
+        "plant-search.yaml",
+        GardenFiles.definitions()
+            .get("plant-search.yaml")
+            .replace("{by: name_sort, language: en}", "name_sort"));
+    PlannedChanges wrongType = planned.client.plan(files);
     assertThat(wrongType.warnings())
         .anySatisfy(
             warning -> {
