@@ -100,6 +100,19 @@ class MariadbSourceTest {
   }
 
   @Test
+  void everyStatementEndsAndTheFirstCountIsTheCatalogues() throws Exception {
+    run("INSERT INTO note SELECT seq, 1, concat('e', seq), 0, NULL FROM seq_10000_to_14999");
+    run("ANALYZE TABLE note");
+    try (Connection connection = source.connect();
+        Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SELECT @@max_statement_time")) {
+      rows.next();
+      assertThat(rows.getInt(1)).isEqualTo(110);
+      assertThat(source.estimate(connection, "note")).isBetween(3_000L, 8_000L);
+    }
+  }
+
+  @Test
   void recordsOfAllTypesAreAssembled() throws Exception {
     try (RecordReader reader = source.reader(SHAPE, Map.of("loud", "upper(lot.name) || '!'"))) {
       Map<String, AssembledRecord> records =

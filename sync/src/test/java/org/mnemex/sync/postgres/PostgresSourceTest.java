@@ -128,6 +128,18 @@ class PostgresSourceTest {
   }
 
   @Test
+  void everyStatementEndsAndTheFirstCountIsTheCatalogues() throws Exception {
+    run("INSERT INTO \"Order Line\" SELECT 9, i::text FROM generate_series(1, 5000) i; ANALYZE");
+    try (Connection connection = source.connect();
+        Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SHOW statement_timeout")) {
+      rows.next();
+      assertThat(rows.getString(1)).isEqualTo("110s");
+      assertThat(source.estimate(connection, "Order Line")).isBetween(4_000L, 6_000L);
+    }
+  }
+
+  @Test
   void recordsOfAllTypesAreAssembledThroughJoinsOfAllKinds() throws Exception {
     try (RecordReader reader = source.reader(SHAPE, Map.of("loud", "upper(\"select\".name)"))) {
       Map<String, AssembledRecord> records =
