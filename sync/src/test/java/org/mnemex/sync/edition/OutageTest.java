@@ -34,7 +34,8 @@ class OutageTest {
   private static final int INDEXES = 50;
 
   /** Longer than a closing waits for a database, and than several rounds of trying again. */
-  private static final Duration OUTAGE = Duration.ofSeconds(20);
+  /** More seconds for a longer look: {@code -Dmnemex.outage=120}. */
+  private static final Duration OUTAGE = Duration.ofSeconds(Long.getLong("mnemex.outage", 20));
 
   @TempDir private Path folder;
 
