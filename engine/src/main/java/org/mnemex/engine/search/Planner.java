@@ -179,7 +179,7 @@ final class Planner {
     return plans.isEmpty() && !clauses.isEmpty() ? null : new Plan.Any(plans);
   }
 
-  /** As all of them, where so many are wanted; what may be missing is not counted. */
+  /** Words that some field drops are optional and do not count towards the number wanted. */
   private @Nullable Plan some(Query.Some some) {
     List<Plan> counted = new ArrayList<>();
     List<Plan> optional = new ArrayList<>();

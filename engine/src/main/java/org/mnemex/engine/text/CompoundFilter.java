@@ -12,8 +12,7 @@ import org.jspecify.annotations.Nullable;
  * Gives the parts of compounds besides the compound, at its position: {@code Apfelbaumschnitt} is
  * also {@code apfel}, {@code baum} and {@code schnitt}. A word is taken apart only if all of it is
  * words of a list, with at most a linking element between; of several ways the one with the fewest
- * parts is taken. In what is searched for nothing is taken apart: whoever asks for the compound
- * means it.
+ * parts is taken. Queries are not taken apart: a search for a compound is for the compound itself.
  *
  * <p>The linking elements are those of German, Dutch and the Scandinavian languages.
  */

@@ -30,8 +30,8 @@ import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.source.Source;
 
 /**
- * An older copy of a whole server takes its place, with its log, and the log counts on from there
- * until it has passed the position of whoever follows it.
+ * A server is restored from an older copy, together with its log. The log then grows past the
+ * position of the feed, which must still notice.
  */
 class RestoredServerTest {
   private static final IndexDefinition DEFINITION =
