@@ -20,6 +20,7 @@ import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.feed.Watch;
 import org.mnemex.sync.mapping.DocumentMapper;
 import org.mnemex.sync.mapping.UnmappableRecordException;
 import org.mnemex.sync.scan.RecordScan;
@@ -41,9 +42,11 @@ import org.mnemex.sync.source.SourceUnavailableException;
  *
  * <h2>The second look</h2>
  *
- * <p>A candidate may be a change on its way. When the feed has applied everything up to a moment
- * behind the first look, candidates are read again; what differs still, and stayed the same on both
- * sides since the look before, is a difference. One that keeps changing is looked at again.
+ * <p>A candidate may be a change on its way, so it is looked at again, and then the feed is waited
+ * for until it has applied everything up to a moment behind this look. If it did not come by the
+ * record from before the look up to then, there was no change of it on its way: the index had its
+ * chance and differs. Otherwise it is looked at once more. That both sides said the same at two
+ * looks would not be enough: a value may have gone back and forth in between.
  */
 public final class Audit {
   /** Of a record that cannot be mapped and is not in quarantine either, which must not be. */
@@ -422,24 +425,30 @@ public final class Audit {
     Instant deadline = clock.instant().plus(PATIENCE);
     Collection<Difference> unsettled = List.copyOf(candidates.values());
     while (!unsettled.isEmpty()) {
-      awaitTrueAt(clock.instant(), deadline);
-      quarantined = inQuarantine();
-      Snapshot snapshot = edition.folder().snapshot();
-      Map<String, Difference> now = look(reader, unsettled, snapshot);
-      List<Difference> changing = new ArrayList<>();
-      for (Difference before : unsettled) {
-        String text = before.key.text();
-        Difference again = now.getOrDefault(text, before);
-        if (kind(again) == Kind.NONE) {
-          candidates.remove(text);
-        } else {
-          candidates.put(text, again);
-          if (!again.equals(before)) {
-            changing.add(again);
-          }
-        }
+      try (Watch watch =
+          edition.feed().watch(unsettled.stream().map(before -> before.key.text()).toList())) {
+        quarantined = inQuarantine();
+        Map<String, Difference> now = look(reader, unsettled, edition.folder().snapshot());
+        awaitTrueAt(clock.instant(), deadline);
+        now.forEach(candidates::replace);
+        now.values().stream()
+            .filter(difference -> kind(difference) == Kind.NONE)
+            .forEach(difference -> candidates.remove(difference.key.text()));
+        unsettled =
+            now.values().stream()
+                .filter(difference -> kind(difference) != Kind.NONE)
+                .filter(difference -> watch.hasMet(difference.key.text()))
+                .toList();
       }
-      unsettled = changing;
+      if (!unsettled.isEmpty() && clock.instant().isAfter(deadline)) {
+        throw new AuditFailedException(
+            "record '%s' and %d others of index '%s' were changed again and again for %d s; try again when less is written"
+                .formatted(
+                    unsettled.iterator().next().key.text(),
+                    unsettled.size() - 1,
+                    edition.definition().name(),
+                    PATIENCE.toSeconds()));
+      }
     }
   }
 

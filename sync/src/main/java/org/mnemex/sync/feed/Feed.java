@@ -548,6 +548,13 @@ public final class Feed implements Runnable, AutoCloseable {
     asked = true;
   }
 
+  /**
+   * Begins to note which of some records the feed brings up to date; may be called by any thread.
+   */
+  public Watch watch(Collection<String> keys) {
+    return traces.watch(keys);
+  }
+
   private void refresh() throws IOException {
     Map<String, String> values = new TreeMap<>();
     values.put("position", String.valueOf(position));

@@ -3,10 +3,12 @@ package org.mnemex.sync.feed;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.Deque;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.concurrent.CopyOnWriteArrayList;
 import org.mnemex.sync.source.Position;
 
 /** The last changes, newest last, and what their lags say. May be read by any thread. */
@@ -15,11 +17,20 @@ final class TraceLog {
 
   private final Deque<ChangeTrace> entries = new ArrayDeque<>();
   private final long[] lags = new long[KEPT];
+  private final List<Watch> watches = new CopyOnWriteArrayList<>();
   private volatile long total;
   private long lagCount;
 
+  /** Begins to note which of some records are brought up to date. */
+  Watch watch(Collection<String> keys) {
+    Watch watch = new Watch(keys, watches::remove);
+    watches.add(watch);
+    return watch;
+  }
+
   /** Adds the traces of a batch; a change that reaches many records counts once among the lags. */
   synchronized void add(List<ChangeTrace> batch) {
+    watches.forEach(watch -> watch.visible(batch));
     Set<Position> counted = new HashSet<>();
     for (ChangeTrace entry : batch) {
       boolean changed = entry.outcome() != ChangeTrace.Outcome.UNCHANGED;
