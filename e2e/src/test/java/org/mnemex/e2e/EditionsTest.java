@@ -85,7 +85,10 @@ class EditionsTest {
           height_cm, type: integer       | height_cm, type: decimal       | from stored   | fields.height_cm.type
           uses: [facet, filter], title: T| uses: [facet, filter, show], title: T | from stored | fields.taxonomy.uses
           clean: [strip_html, squeeze]   | clean: [strip_html]            | from stored   | fields.notes.clean
-          fields:\\n                     | fields:\\n  code: {from: bed.code, type: exact}\\n | from stored | fields.code
+          observer: {type: exact}        | observer: {type: exact, fold: true} | from stored | fields.seen.fields.observer.fold
+          {type: text, analyser: garden-notes} | {type: text, analyser: french} | from stored | fields.seen.fields.text.analyser
+          {type: text, analyser: garden-notes} | {type: text, analyser: garden-notes, query_analyser: french} | at once | fields.seen.fields.text.query_analyser
+          \\nfields:\\n                   | \\nfields:\\n  code: {from: bed.code, type: exact}\\n | from stored | fields.code
           {from: taxon.name_de,          | {from: taxon.name_en,          | from stored   | fields.name_de.from
           status <> 'lost'               | status <> 'gone'               | from database | record.only
           CHAR(10)), 1, 7)               | CHAR(10)), 1, 4)               | from database | fields.planted_month.sql

@@ -221,6 +221,20 @@ class GardenSearchTest {
                       .containsEntry("kind", "pest"));
     }
     assertThat(search(SearchQuery.words("")).results().getFirst().rows()).isNull();
+    SearchAnswer byWords =
+        search(
+            SearchQuery.words("")
+                .where("EXISTS (seen WHERE kind <> 'pest' AND MATCHES(text, 'aphid*'))"));
+    assertThat(byWords.total().count())
+        .as("words and values of one and the same row")
+        .isEqualTo(
+            count(
+                " "
+                    + PUBLIC
+                    + " AND EXISTS (SELECT 1 FROM sighting s WHERE s.accession_no = a.accession_no"
+                    + " AND s.kind <> 'pest' AND lower(s.text) LIKE '%aphid%')"))
+        .isPositive();
+    assertThat(byWords.results().getFirst().rows().get("seen").toString()).contains("phid");
   }
 
   private static String rank(List<List<@Nullable Object>> sorted, int percent) {

@@ -195,7 +195,8 @@ public final class FilterText {
   /** A predicate that is written like a call, or null if there is none of that name. */
   private @Nullable Query function(Lexeme name) {
     if (!group.isEmpty()) {
-      return null;
+      // A row has no places, and no rows of its own.
+      return name.text.equalsIgnoreCase("MATCHES") ? matches() : null;
     }
     return switch (name.text.toUpperCase(Locale.ROOT)) {
       case "DISTANCE" -> distance();

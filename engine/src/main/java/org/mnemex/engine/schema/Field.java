@@ -24,8 +24,7 @@ import org.mnemex.engine.text.Folding;
  * @param analyser text fields only: the chain for documents
  * @param queryAnalyser text fields only: the chain for queries
  * @param scale decimal fields only: digits after the point, 0 to 9
- * @param children group fields only: the fields of a child row, which cannot be text, place or
- *     group
+ * @param children group fields only: the fields of a child row, which cannot be place or group
  */
 public record Field(
     String name,
@@ -73,7 +72,7 @@ public record Field(
           "field '" + name + "': fields of child rows belong to groups, and to all of them");
     }
     for (Field child : children) {
-      if (!child.type.isNumeric() && !child.type.isOrdinal()) {
+      if (!child.type.isNumeric() && !child.type.isOrdinal() && child.type != FieldType.TEXT) {
         throw new IllegalArgumentException(
             "field '" + child.name + "': a group cannot hold a " + child.type.word() + " field");
       }

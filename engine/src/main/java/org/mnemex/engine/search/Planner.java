@@ -1,6 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.Iterator;
 import java.util.List;
@@ -35,6 +36,8 @@ final class Planner {
 
   private final Schema schema;
   private final EditionStatistics statistics;
+  private final boolean inGroup;
+  private final Map<String, Planner> groups = new HashMap<>();
   private final List<Double> rarities = new ArrayList<>();
   private @Nullable Iterator<Double> given;
   private final IdentityHashMap<Query, Made> plans = new IdentityHashMap<>();
@@ -42,8 +45,18 @@ final class Planner {
   private int depth;
 
   Planner(Schema schema, EditionStatistics statistics) {
+    this(schema, statistics, false);
+  }
+
+  private Planner(Schema schema, EditionStatistics statistics, boolean inGroup) {
     this.schema = schema;
     this.statistics = statistics;
+    this.inGroup = inGroup;
+  }
+
+  /** Plans conditions on the child rows of a group; the same one for all segments. */
+  Planner within(Field group) {
+    return groups.computeIfAbsent(group.name(), name -> new Planner(schema, statistics, true));
   }
 
   Schema schema() {
@@ -461,6 +474,11 @@ final class Planner {
 
   private Field searchable(String name) {
     Field field = schema.field(name);
+    if (!inGroup && field.isChild()) {
+      throw new QueryRefusedException(
+          "field '%s' belongs to child rows; ask for it inside a condition on the group"
+              .formatted(name));
+    }
     if (!field.uses().contains(Use.SEARCH) || !field.hasTerms()) {
       throw new QueryRefusedException(
           "field '" + name + "' cannot be searched; give it the use 'search' in the index");

@@ -71,6 +71,11 @@ final class SegmentFilter {
     return segment;
   }
 
+  /** How many documents there are, or child rows. */
+  int rows() {
+    return rows;
+  }
+
   SegmentMatchers matchers() {
     return new SegmentMatchers(segment, statistics, budget, this);
   }
@@ -448,7 +453,8 @@ final class SegmentFilter {
     }
     int children = (int) segment.groupFirsts(group).get(rows);
     checkInside(group, query.condition());
-    return new SegmentFilter(segment, planner, statistics, budget, null, children, true)
+    return new SegmentFilter(
+            segment, planner.within(group), statistics, budget, null, children, true)
         .bits(query.condition());
   }
 
@@ -477,15 +483,33 @@ final class SegmentFilter {
       case Query.AllOf all -> all.clauses().forEach(clause -> checkInside(group, clause));
       case Query.AnyOf any -> any.clauses().forEach(clause -> checkInside(group, clause));
       case Query.Not not -> checkInside(group, not.clause());
+      case Query.Some some -> some.clauses().forEach(clause -> checkInside(group, clause));
+      case Query.Holds holds -> checkInside(group, holds.query());
+      case Query.Weighted weighted -> checkInside(group, weighted.query());
+      case Query.Prefer prefer -> {
+        checkInside(group, prefer.query());
+        checkInside(group, prefer.preferred());
+      }
       case Query.Unless unless -> checkInside(group, unless.clause());
       case Query.OneOf q -> checkChild(group, q.field());
       case Query.StartsWith q -> checkChild(group, q.field());
       case Query.Range q -> checkChild(group, q.field());
       case Query.Exists q -> checkChild(group, q.field());
+      case Query.Word q -> checkChildren(group, q.fields().keySet());
+      case Query.Phrase q -> checkChildren(group, q.fields().keySet());
+      case Query.Near q -> checkChildren(group, q.fields().keySet());
+      case Query.Wildcard q -> checkChildren(group, q.fields().keySet());
+      case Query.Pattern q -> checkChildren(group, q.fields().keySet());
+      case Query.Typo q -> checkChildren(group, q.fields().keySet());
+      case Query.Term q -> checkChild(group, q.field());
       default ->
           throw new QueryRefusedException(
               "a condition about '" + group.name() + "' compares the group's own fields only");
     }
+  }
+
+  private static void checkChildren(Field group, Set<String> names) {
+    names.forEach(name -> checkChild(group, name));
   }
 
   private static void checkChild(Field group, String name) {

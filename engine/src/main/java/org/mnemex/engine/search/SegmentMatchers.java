@@ -128,9 +128,9 @@ final class SegmentMatchers {
   }
 
   private Occurrences summed(Field field, List<TermRule.Found> terms) {
-    budget.take(5L * segment.documents());
-    DocBits docs = new DocBits(segment.documents());
-    float[] freqs = new float[segment.documents()];
+    budget.take(5L * filter.rows());
+    DocBits docs = new DocBits(filter.rows());
+    float[] freqs = new float[filter.rows()];
     Dictionary.Walk walk = segment.terms(field).walk();
     for (TermRule.Found term : terms) {
       walk.goTo(term.place());

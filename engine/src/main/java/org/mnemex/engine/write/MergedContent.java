@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.PriorityQueue;
 import java.util.function.IntUnaryOperator;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.schema.Field;
@@ -126,7 +127,8 @@ final class MergedContent implements SegmentContent {
         parts.stream()
             .map(part -> part.content.lengthCodes(field))
             .toArray(IntUnaryOperator[]::new);
-    return doc -> codes[partOf[doc]].applyAsInt(docOf[doc]);
+    RowMap map = rowMap(field);
+    return row -> codes[map.partOf[row]].applyAsInt(map.rowOf[row]);
   }
 
   @Override
@@ -203,7 +205,8 @@ final class MergedContent implements SegmentContent {
   /** Rows are documents, except for the fields of a group, whose rows are the child rows. */
   private RowMap rowMap(Field field) {
     if (!field.isChild()) {
-      return new RowMap(documents, partOf, docOf);
+      return new RowMap(
+          documents, partOf, docOf, parts.stream().map(Part::newDoc).toArray(int[][]::new));
     }
     String group = field.name().substring(0, field.name().indexOf('.'));
     return rowMaps.computeIfAbsent(group, this::childRowMap);
@@ -213,15 +216,19 @@ final class MergedContent implements SegmentContent {
     Field group = schema.field(groupName);
     IntUnaryOperator[] counts =
         parts.stream().map(part -> part.content.childRows(group)).toArray(IntUnaryOperator[]::new);
+    int[][] newRow = new int[counts.length][];
     int[] rowPart = new int[16];
     int[] rowIn = new int[16];
     int rows = 0;
     for (int part = 0; part < counts.length; part++) {
       int[] newDoc = parts.get(part).newDoc;
+      newRow[part] = new int[IntStream.range(0, newDoc.length).map(counts[part]).sum()];
+      Arrays.fill(newRow[part], -1);
       int row = 0;
       for (int doc = 0; doc < newDoc.length; doc++) {
         int count = counts[part].applyAsInt(doc);
         for (int i = 0; newDoc[doc] >= 0 && i < count; i++) {
+          newRow[part][row + i] = rows;
           if (rows == rowPart.length) {
             rowPart = Arrays.copyOf(rowPart, 2 * rows);
             rowIn = Arrays.copyOf(rowIn, 2 * rows);
@@ -232,10 +239,17 @@ final class MergedContent implements SegmentContent {
         row += count;
       }
     }
-    return new RowMap(rows, rowPart, rowIn);
+    return new RowMap(rows, rowPart, rowIn, newRow);
   }
 
-  private record RowMap(int rows, int[] partOf, int[] rowOf) {}
+  /**
+   * Where the rows of a field come from.
+   *
+   * @param partOf by row
+   * @param rowOf by row, its number in its part
+   * @param newRow by part and number there, the row or -1 if its document was deleted
+   */
+  private record RowMap(int rows, int[] partOf, int[] rowOf, int[][] newRow) {}
 
   @Override
   public TermWalk terms(Field field) {
@@ -333,17 +347,19 @@ final class MergedContent implements SegmentContent {
     }
   }
 
-  /** All parts' terms in order; a term's documents come part after part, so they stay in order. */
+  /** All parts' terms in order; a term's rows come part after part, so they stay in order. */
   private final class MergedTerms implements TermWalk {
     private final TermWalk[] walks;
     private final PriorityQueue<Integer> queue;
     private final List<Integer> current = new ArrayList<>();
     private final byte[][] terms;
+    private final int[][] newRow;
     private byte[] term = new byte[0];
 
     MergedTerms(Field field) {
       walks = parts.stream().map(part -> part.content.terms(field)).toArray(TermWalk[]::new);
       terms = new byte[walks.length][];
+      newRow = rowMap(field).newRow;
       queue =
           new PriorityQueue<>(
               (a, b) -> {
@@ -384,11 +400,11 @@ final class MergedContent implements SegmentContent {
     @Override
     public void postings(PostingSink sink) throws IOException {
       for (int part : current) {
-        int[] newDoc = parts.get(part).newDoc;
+        int[] renumbered = newRow[part];
         walks[part].postings(
-            (doc, freq, positions) -> {
-              if (newDoc[doc] >= 0) {
-                sink.accept(newDoc[doc], freq, positions);
+            (row, freq, positions) -> {
+              if (renumbered[row] >= 0) {
+                sink.accept(renumbered[row], freq, positions);
               }
             });
       }

@@ -7,7 +7,8 @@ import org.mnemex.engine.schema.Field;
 
 /**
  * What a segment file is written from: pending documents, an existing segment, or several. Parts
- * are asked for one after another and streamed, so that a merge needs little memory.
+ * are asked for one after another and streamed, so that a merge needs little memory. The rows of a
+ * field are the documents; those of a group's field are the group's child rows.
  */
 interface SegmentContent {
   int documents();
@@ -23,7 +24,7 @@ interface SegmentContent {
   /** The field's terms, in order of their bytes. */
   TermWalk terms(Field field);
 
-  /** Length code of a text field by document, 0 if the document does not have it. */
+  /** Length code of a text field by row, 0 if the row does not have it. */
   IntUnaryOperator lengthCodes(Field field);
 
   /** Distinct values of an exact field, in order of their bytes. */
@@ -53,7 +54,7 @@ interface SegmentContent {
 
     byte[] term();
 
-    /** Hands over the current term's documents, in order. */
+    /** Hands over the rows where the current term stands, in order. */
     void postings(PostingSink sink) throws IOException;
   }
 
@@ -73,7 +74,7 @@ interface SegmentContent {
     long value(int row, int which);
   }
 
-  /** Takes a document, how often a term stands in it, and where; only the first freq are valid. */
+  /** Takes a row, how often a term stands in it, and where; only the first freq are valid. */
   @FunctionalInterface
   interface PostingSink {
     /**

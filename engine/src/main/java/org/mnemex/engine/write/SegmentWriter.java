@@ -6,7 +6,10 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.function.IntUnaryOperator;
+import java.util.stream.IntStream;
 import org.mnemex.engine.codec.KeyFilter;
+import org.mnemex.engine.codec.LengthCode;
 import org.mnemex.engine.codec.PackedNumbersWriter;
 import org.mnemex.engine.read.Cells;
 import org.mnemex.engine.schema.Field;
@@ -137,21 +140,31 @@ final class SegmentWriter {
   }
 
   private void writeLengths(Field field, int number) throws IOException {
-    var codes = content.lengthCodes(field);
+    IntUnaryOperator codes = content.lengthCodes(field);
+    int rows = rows(field);
     long total = 0;
     int having = 0;
-    for (int doc = 0; doc < content.documents(); doc++) {
-      int length = org.mnemex.engine.codec.LengthCode.length(codes.applyAsInt(doc));
+    for (int row = 0; row < rows; row++) {
+      int length = LengthCode.length(codes.applyAsInt(row));
       total += length;
       having += length > 0 ? 1 : 0;
     }
     FileOut out = file.begin(SegmentLayout.LENGTHS, number);
     out.writeLong(total);
     out.writeInt(having);
-    for (int doc = 0; doc < content.documents(); doc++) {
-      out.writeByte(codes.applyAsInt(doc));
+    for (int row = 0; row < rows; row++) {
+      out.writeByte(codes.applyAsInt(row));
     }
     file.end();
+  }
+
+  private int rows(Field field) {
+    if (!field.isChild()) {
+      return content.documents();
+    }
+    return IntStream.range(0, content.documents())
+        .map(content.childRows(schema.groupOf(field)))
+        .sum();
   }
 
   private void writeValues(Field field, int number) throws IOException {

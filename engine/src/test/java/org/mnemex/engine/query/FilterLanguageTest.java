@@ -56,7 +56,12 @@ class FilterLanguageTest {
                   "rows",
                   List.of(
                       Field.of("rows.kind", FieldType.EXACT, null, Use.FILTER),
-                      Field.of("rows.count", FieldType.INTEGER, null, Use.FILTER)),
+                      Field.of("rows.count", FieldType.INTEGER, null, Use.FILTER),
+                      Field.of(
+                          "rows.text",
+                          FieldType.TEXT,
+                          Components.analysers().get("english"),
+                          Use.SEARCH)),
                   Use.FILTER)));
   private static final TemporaryFolders FOLDERS = new TemporaryFolders();
   private static final SearchLimits LIMITS = new SearchLimits(10_000, 64 << 20, 1_000, false);
@@ -83,6 +88,7 @@ class FilterLanguageTest {
       Map<String, List<Object>> row = new LinkedHashMap<>();
       row.put("kind", List.of(any(random, "pest", "growth")));
       row.put("count", List.of((long) random.nextInt(4)));
+      row.put("text", List.of(any(random, "the fern", "ferns or moss", "or")));
       fields.put("rows", List.of(new GroupRow(row)));
       fields.keySet().removeIf(name -> random.nextInt(4) == 0);
       edition.put(new Document("k" + i, fields, new byte[0], 1));
@@ -211,6 +217,8 @@ class FilterLanguageTest {
     "EXISTS (rows WHERE",
     "rows.kind",
     "kind = 'pest'",
+    "MATCHES(text, 'fern')",
+    "text",
     ",",
     "🌿",
     "TRUE",
@@ -298,6 +306,10 @@ class FilterLanguageTest {
                   "kind = 'pest'",
                   "NOT kind = 'pest' AND count > 1",
                   "count IN (1, 2)",
+                  "MATCHES(text, 'fern')",
+                  "MATCHES(text, 'the')",
+                  "kind = 'growth' AND NOT MATCHES(text, '\"ferns or\" -moss')",
+                  "text IS NULL OR MATCHES(text, 'f*')",
                   "kind IS NULL")
               + ")";
     };

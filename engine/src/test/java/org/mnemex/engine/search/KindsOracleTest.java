@@ -78,7 +78,12 @@ class KindsOracleTest {
                   "sightings",
                   List.of(
                       Field.of("sightings.kind", FieldType.EXACT, null, Use.FILTER),
-                      Field.of("sightings.height", FieldType.INTEGER, null, Use.FILTER)),
+                      Field.of("sightings.height", FieldType.INTEGER, null, Use.FILTER),
+                      Field.of(
+                          "sightings.text",
+                          FieldType.TEXT,
+                          Components.analysers().get("words"),
+                          Use.SEARCH)),
                   Use.FILTER,
                   Use.SHOW)));
   private static final String[] WORDS = {
@@ -162,6 +167,16 @@ class KindsOracleTest {
       row.put("kind", List.of(KINDS[random.nextInt(KINDS.length)]));
       if (random.nextBoolean()) {
         row.put("height", List.of((long) random.nextInt(20)));
+      }
+      if (random.nextInt(3) > 0) {
+        row.put(
+            "text",
+            several(
+                random,
+                () ->
+                    WORDS[random.nextInt(WORDS.length)]
+                        + " "
+                        + WORDS[random.nextInt(WORDS.length)]));
       }
       rows.add(new GroupRow(row));
     }
@@ -307,6 +322,7 @@ class KindsOracleTest {
       }
       assertThat(hit.rows()).isEqualTo(Map.of("sightings", rows));
     }
+    rowsByWords(random, truth, edition);
     check(
         edition,
         truth,
@@ -318,6 +334,80 @@ class KindsOracleTest {
         new Query.AnyOf(List.of(new Query.Exists("place"), new Query.Exists("planted"))),
         d ->
             values(d, "place").findAny().isPresent() || values(d, "planted").findAny().isPresent());
+  }
+
+  /** Conditions on the words of a row, alone and with others on the same row. */
+  private static void rowsByWords(
+      Random random, Map<String, Document> truth, EditionFolder edition) {
+    String word = WORDS[random.nextInt(WORDS.length)];
+    String next = WORDS[random.nextInt(WORDS.length)];
+    String kind = KINDS[random.nextInt(KINDS.length)];
+    Map<String, Double> text = Map.of("sightings.text", 1.0);
+    Map<Query, Predicate<GroupRow>> conditions = new LinkedHashMap<>();
+    conditions.put(
+        new Query.Word(text, word, false),
+        row -> rowTexts(row).anyMatch(t -> t.contains(term(word))));
+    conditions.put(
+        new Query.Word(text, word.substring(0, 2), true),
+        row ->
+            rowTexts(row)
+                .flatMap(List::stream)
+                .anyMatch(term -> term.startsWith(term(word.substring(0, 2)))));
+    conditions.put(
+        new Query.Phrase(text, word + " " + next),
+        row -> rowTexts(row).anyMatch(List.of(term(word), term(next))::equals));
+    conditions.put(
+        new Query.Near(text, List.of(word, next), 3, false),
+        row -> rowTexts(row).anyMatch(t -> hasBoth(t, term(word), term(next))));
+    conditions.put(
+        new Query.Wildcard(text, "*" + term(word).charAt(1) + "*"),
+        row ->
+            rowTexts(row)
+                .flatMap(List::stream)
+                .anyMatch(term -> term.indexOf(term(word).charAt(1)) >= 0));
+    conditions.put(new Query.Exists("sightings.text"), row -> rowTexts(row).findAny().isPresent());
+    conditions.forEach(
+        (condition, oracle) -> {
+          check(
+              edition,
+              truth,
+              new Query.Group("sightings", condition),
+              d -> values(d, "sightings").map(GroupRow.class::cast).anyMatch(oracle));
+          check(
+              edition,
+              truth,
+              new Query.Group(
+                  "sightings",
+                  new Query.AllOf(
+                      List.of(
+                          new Query.Holds(condition),
+                          new Query.Not(new Query.OneOf("sightings.kind", List.of(kind)))))),
+              d ->
+                  values(d, "sightings")
+                      .map(GroupRow.class::cast)
+                      .anyMatch(
+                          row -> oracle.test(row) && !row.fields().get("kind").contains(kind)));
+        });
+  }
+
+  private static boolean hasBoth(List<String> text, String word, String next) {
+    return word.equals(next)
+        ? text.indexOf(word) != text.lastIndexOf(word)
+        : text.contains(word) && text.contains(next);
+  }
+
+  private static String term(String word) {
+    return Components.analysers().get("words").tokens(word).getFirst().text();
+  }
+
+  /** The terms of each text of a row. */
+  private static Stream<List<String>> rowTexts(GroupRow row) {
+    return row.fields().getOrDefault("text", List.of()).stream()
+        .map(
+            text ->
+                Components.analysers().get("words").tokens((String) text).stream()
+                    .map(token -> token.text())
+                    .toList());
   }
 
   private static List<String> terms(Document d) {

@@ -257,22 +257,12 @@ final class IndexReader {
         FieldType.valueOf(
             field.wordOr("type", "", words(FieldType.values())).toUpperCase(Locale.ROOT));
     checkFrom(fields, fieldName, type, from, sql);
-    List<CleanStep> clean = new ArrayList<>();
-    for (Node step : field.items("clean")) {
-      clean.add(cleanStep(field, step));
-    }
+    List<CleanStep> clean = clean(field);
     boolean fold = field.booleanOr("fold", false);
     if (fold && type != FieldType.EXACT) {
       throw field.problem("fold", "only exact fields have this; text fields have analysers", null);
     }
-    Analyser analyser = null;
-    Analyser queryAnalyser = null;
-    if (type == FieldType.TEXT) {
-      analyser = analyser(field, "analyser", "words");
-      queryAnalyser =
-          (field.has("query_analyser") ? analyser(field, "query_analyser", "words") : analyser)
-              .forQueries();
-    }
+    Analysers chains = analysers(field, type);
     Set<Use> uses = uses(field, type);
     renamed(field, fields, fieldName);
     String title = field.textOr("title", null);
@@ -291,8 +281,8 @@ final class IndexReader {
               uses,
               fold,
               weight,
-              analyser,
-              queryAnalyser,
+              chains.documents,
+              chains.queries,
               scale,
               children.stream().map(FieldDefinition::field).toList()),
           columns ? ColumnRef.of(from.getFirst()) : null,
@@ -305,6 +295,27 @@ final class IndexReader {
     } catch (IllegalArgumentException e) {
       throw fields.problem(fieldName, String.valueOf(e.getMessage()), null);
     }
+  }
+
+  private static List<CleanStep> clean(YamlMap field) {
+    List<CleanStep> clean = new ArrayList<>();
+    for (Node step : field.items("clean")) {
+      clean.add(cleanStep(field, step));
+    }
+    return clean;
+  }
+
+  /** The chains of a field; null if it is no text field. */
+  private record Analysers(@Nullable Analyser documents, @Nullable Analyser queries) {}
+
+  private Analysers analysers(YamlMap field, FieldType type) {
+    if (type != FieldType.TEXT) {
+      return new Analysers(null, null);
+    }
+    Analyser documents = analyser(field, "analyser", "words");
+    Analyser queries =
+        field.has("query_analyser") ? analyser(field, "query_analyser", "words") : documents;
+    return new Analysers(documents, queries.forQueries());
   }
 
   /** A field that was called otherwise keeps its values and is not taken for a new one. */
@@ -384,22 +395,24 @@ final class IndexReader {
       String column = child.textOr("column", null);
       boolean fold = child.booleanOr("fold", false);
       int scale = type == FieldType.DECIMAL ? child.integerOr("scale", 2, 0, 9) : 0;
+      Analysers chains = analysers(child, type);
+      List<CleanStep> clean = clean(child);
       child.finish();
       try {
         Field field =
             new Field(
                 groupName + "." + name,
                 type,
-                Set.of(Use.FILTER),
+                Set.of(type == FieldType.TEXT ? Use.SEARCH : Use.FILTER),
                 fold && type == FieldType.EXACT,
                 1,
-                null,
-                null,
+                chains.documents,
+                chains.queries,
                 scale,
                 List.of());
         children.add(
             new FieldDefinition(
-                field, new ColumnRef(join, column == null ? name : column), null, List.of(), name));
+                field, new ColumnRef(join, column == null ? name : column), null, clean, name));
       } catch (IllegalArgumentException e) {
         throw all.problem(name, String.valueOf(e.getMessage()), null);
       }

@@ -79,13 +79,20 @@ public final class Endpoint {
         .search()
         .forEach(
             (name, weight) -> {
-              needUse(schema, name, Use.SEARCH, List.of("search", name));
+              Field field = needUse(schema, name, Use.SEARCH, List.of("search", name));
+              if (field.isChild()) {
+                throw new InvalidDefinitionException(
+                    List.of("search", name),
+                    "the words of a group's rows are asked for by a filter, EXISTS (%s WHERE MATCHES(%s, '…')); to search them, add a text field from the same column"
+                        .formatted(schema.groupOf(field).name(), field.ownName()),
+                    null);
+              }
               weights.put(name, weight);
             });
     for (EndpointDefinition.Facet one : definition.facets().values()) {
       List<String> path = List.of("facets", one.name(), "field");
       Field field = need(schema, one.field(), path);
-      if (!field.isChild() && field.type() != FieldType.PLACE) {
+      if (field.isChild() ? !field.hasColumn() : field.type() != FieldType.PLACE) {
         needUse(schema, one.field(), Use.FACET, path);
       }
       if (!one.ranges().isEmpty() && !field.type().isNumeric()) {

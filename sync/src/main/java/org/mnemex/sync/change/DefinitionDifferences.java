@@ -220,12 +220,7 @@ public final class DefinitionDifferences {
         path + ".scale",
         Cost.FROM_STORED,
         "numbers are kept with other digits");
-    compare(
-        before.children(),
-        after.children(),
-        path + ".fields",
-        Cost.FROM_STORED,
-        "the group holds other fields");
+    children(path + ".fields", before.children(), after.children());
     compare(
         signature(was.analyser()),
         signature(is.analyser()),
@@ -248,6 +243,17 @@ public final class DefinitionDifferences {
         Cost.AT_ONCE,
         "weights are applied when a query is scored");
     compare(before.title(), after.title(), path + ".title", Cost.AT_ONCE, "titles are only shown");
+  }
+
+  private void children(String path, List<FieldDefinition> before, List<FieldDefinition> after) {
+    List<String> names = before.stream().map(child -> child.field().ownName()).toList();
+    List<String> namesNow = after.stream().map(child -> child.field().ownName()).toList();
+    compare(names, namesNow, path, Cost.FROM_STORED, "the group holds other fields");
+    if (names.equals(namesNow)) {
+      for (int i = 0; i < names.size(); i++) {
+        field(path + "." + names.get(i), before.get(i), after.get(i));
+      }
+    }
   }
 
   private void origin(String path, FieldDefinition before, FieldDefinition after) {
