@@ -9,6 +9,8 @@ import java.util.List;
 import java.util.Set;
 import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.Budget;
+import org.mnemex.engine.SearchTimeoutException;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 
@@ -17,6 +19,24 @@ import org.mnemex.engine.text.Analyser;
  * a phrase are marked only where the phrase stands.
  */
 public final class Highlighter {
+  /** Marks nothing. */
+  public static final Highlighter NOTHING =
+      new Highlighter(
+          new Texts() {
+            @Override
+            public String readable(String value) {
+              return value;
+            }
+
+            @Override
+            public List<AnalysedToken> tokens(String readable, Budget budget) {
+              return List.of();
+            }
+          },
+          Set.of(),
+          List.of(),
+          List.of());
+
   private final Texts texts;
   private final Set<String> terms;
   private final List<Predicate<String>> rules;
@@ -27,8 +47,12 @@ public final class Highlighter {
     /** A value as people read it: without the markup that the field's analyser takes out. */
     String readable(String value);
 
-    /** The tokens of what is readable. */
-    List<AnalysedToken> tokens(String readable);
+    /**
+     * The tokens of what is readable.
+     *
+     * @throws SearchTimeoutException if the time is over
+     */
+    List<AnalysedToken> tokens(String readable, Budget budget);
 
     /** Of a text field. */
     static Texts of(Analyser analyser) {
@@ -40,8 +64,14 @@ public final class Highlighter {
         }
 
         @Override
-        public List<AnalysedToken> tokens(String readable) {
-          return reading.tokens(readable);
+        public List<AnalysedToken> tokens(String readable, Budget budget) {
+          return reading.tokens(
+              readable,
+              () -> {
+                if (!budget.step()) {
+                  throw budget.tooLate();
+                }
+              });
         }
       };
     }
@@ -100,9 +130,9 @@ public final class Highlighter {
     }
   }
 
-  /** The marked value, as {@link #highlight(List, HighlightRequest)}. */
-  public List<String> highlight(String value, HighlightRequest request) {
-    return highlight(List.of(value), request);
+  /** The marked value, as {@link #highlight(List, HighlightRequest, Budget)}. */
+  public List<String> highlight(String value, HighlightRequest request, Budget budget) {
+    return highlight(List.of(value), request, budget);
   }
 
   /**
@@ -110,13 +140,14 @@ public final class Highlighter {
    *
    * @return escaped HTML: whole values of which something is marked, or the best fragments of all
    *     values in their order; empty if nothing is marked
+   * @throws SearchTimeoutException if the time is over
    */
-  public List<String> highlight(List<String> values, HighlightRequest request) {
+  public List<String> highlight(List<String> values, HighlightRequest request, Budget budget) {
     List<String> out = new ArrayList<>();
     List<Window> candidates = new ArrayList<>();
     for (int i = 0; i < values.size(); i++) {
       String text = texts.readable(values.get(i));
-      List<AnalysedToken> tokens = texts.tokens(text);
+      List<AnalysedToken> tokens = texts.tokens(text, budget);
       BitSet marked = marked(tokens);
       if (marked.isEmpty()) {
         continue;
@@ -133,6 +164,18 @@ public final class Highlighter {
       out.add((window.cutStart ? "… " : "") + part + (window.cutEnd ? " …" : ""));
     }
     return out;
+  }
+
+  /** Whether anything in a value would be marked. */
+  public boolean marks(String value, Budget budget) {
+    return !marked(texts.tokens(texts.readable(value), budget)).isEmpty();
+  }
+
+  /** A value that is marked as a whole, as escaped HTML. */
+  public static String whole(String value, HighlightRequest request) {
+    StringBuilder out = new StringBuilder(request.open());
+    escape(value, 0, value.length(), out);
+    return out.append(request.close()).toString();
   }
 
   private BitSet marked(List<AnalysedToken> tokens) {

@@ -49,7 +49,7 @@ public final class Marks {
       }
 
       @Override
-      public List<AnalysedToken> tokens(String value) {
+      public List<AnalysedToken> tokens(String value, Budget budget) {
         return List.of(new AnalysedToken(field.term(value), 0, value.length(), 0, 1));
       }
     };

@@ -1,6 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.util.List;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;
 
@@ -94,8 +95,10 @@ abstract class Matcher {
     private final Matcher[] required;
     private final Matcher[] rarestFirst;
     private final Matcher[] optional;
+    private final Budget budget;
 
-    All(List<Matcher> required, List<Matcher> optional) {
+    All(List<Matcher> required, List<Matcher> optional, Budget budget) {
+      this.budget = budget;
       this.required = required.toArray(Matcher[]::new);
       this.optional = optional.toArray(Matcher[]::new);
       this.rarestFirst = this.required.clone();
@@ -114,7 +117,7 @@ abstract class Matcher {
         for (int i = 1; i < rarestFirst.length; i++) {
           int at = rarestFirst[i].advance(wanted);
           if (at != wanted) {
-            wanted = at == END ? END : lead.advance(at);
+            wanted = at == END || !budget.step() ? END : lead.advance(at);
             continue next;
           }
         }
@@ -264,9 +267,11 @@ abstract class Matcher {
   static final class Some extends Several {
     private final int least;
     private final int[] docs;
+    private final Budget budget;
 
-    Some(int least, List<Matcher> clauses) {
+    Some(int least, List<Matcher> clauses, Budget budget) {
       super(clauses);
+      this.budget = budget;
       this.least = least;
       this.docs = new int[clauses.size()];
     }
@@ -283,7 +288,7 @@ abstract class Matcher {
         if (enough == docs[0]) {
           doc = enough;
         } else {
-          wanted = enough;
+          wanted = budget.step() ? enough : END;
         }
       }
       return doc;

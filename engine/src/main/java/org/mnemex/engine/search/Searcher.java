@@ -12,6 +12,7 @@ import org.mnemex.engine.Budget;
 import org.mnemex.engine.QueryRefusedException;
 import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.SearchResult;
+import org.mnemex.engine.SearchTimeoutException;
 import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
@@ -26,6 +27,7 @@ import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 
 /**
@@ -371,18 +373,9 @@ public final class Searcher {
   }
 
   private List<SearchResult.Hit> hits(List<Order.Entry> entries) {
-    Map<HighlightRequest, Highlighter> highlighters = new LinkedHashMap<>();
-    for (HighlightRequest highlight : request.highlights()) {
-      Field field = schema.field(highlight.field());
-      if (field.hasTerms()) {
-        Highlighter highlighter = Marks.of(plan, field);
-        if (!highlighter.isEmpty()) {
-          highlighters.put(highlight, highlighter);
-        }
-      }
-    }
     List<Query> asked = new ArrayList<>(choices);
     asked.add(request.filter());
+    Map<HighlightRequest, Marker> markers = markers(asked);
     MatchedRows rows =
         new MatchedRows(
             asked,
@@ -392,7 +385,7 @@ public final class Searcher {
     for (Order.Entry entry : entries) {
       Map<String, List<Object>> shown = new LinkedHashMap<>();
       Map<String, List<String>> marked = new LinkedHashMap<>();
-      if (!request.show().isEmpty() || !highlighters.isEmpty()) {
+      if (!request.show().isEmpty() || !markers.isEmpty()) {
         StoredDocument document = entry.segment().stored(entry.doc());
         for (String name : request.show()) {
           List<Object> values = document.fields().get(name);
@@ -400,9 +393,10 @@ public final class Searcher {
             shown.put(name, values);
           }
         }
-        highlighters.forEach(
-            (highlight, highlighter) -> {
-              List<String> fragments = fragments(document, highlight, highlighter);
+        markers.forEach(
+            (highlight, marker) -> {
+              List<Object> values = document.fields().getOrDefault(highlight.field(), List.of());
+              List<String> fragments = mark(marker, values);
               if (!fragments.isEmpty()) {
                 marked.put(highlight.field(), fragments);
               }
@@ -421,12 +415,56 @@ public final class Searcher {
     return hits;
   }
 
-  private List<String> fragments(
-      StoredDocument document, HighlightRequest highlight, Highlighter highlighter) {
-    List<String> values = new ArrayList<>();
-    for (Object value : document.fields().getOrDefault(highlight.field(), List.of())) {
-      values.add((String) value);
+  private List<String> mark(Marker marker, List<Object> values) {
+    if (!budget.goOn(0)) {
+      return List.of();
     }
-    return budget.goOn(0) ? highlighter.highlight(values, highlight) : List.of();
+    try {
+      return marker.mark(values);
+    } catch (SearchTimeoutException e) {
+      if (request.limits().partial()) {
+        return List.of();
+      }
+      throw e;
+    }
+  }
+
+  /** Marks what is asked for in the values of a field. */
+  private interface Marker {
+    List<String> mark(List<Object> values);
+  }
+
+  /** The markers of those fields in which there is something to mark. */
+  private Map<HighlightRequest, Marker> markers(List<Query> asked) {
+    Map<HighlightRequest, Marker> markers = new LinkedHashMap<>();
+    for (HighlightRequest highlight : request.highlights()) {
+      Field field = schema.field(highlight.field());
+      Highlighter words = field.hasTerms() ? Marks.of(plan, field) : Highlighter.NOTHING;
+      if (field.type() == FieldType.TEXT) {
+        if (!words.isEmpty()) {
+          markers.put(
+              highlight,
+              values ->
+                  words.highlight(
+                      values.stream().map(String.class::cast).toList(), highlight, budget));
+        }
+        continue;
+      }
+      AskedValues conditions = new AskedValues(asked, field);
+      if (!words.isEmpty() || !conditions.isEmpty()) {
+        markers.put(
+            highlight,
+            values ->
+                values.stream()
+                    .filter(
+                        value ->
+                            conditions.has(value)
+                                || value instanceof String text && words.marks(text, budget))
+                    .map(value -> Highlighter.whole(value.toString(), highlight))
+                    .limit(highlight.fragments() == 0 ? Long.MAX_VALUE : highlight.fragments())
+                    .toList());
+      }
+    }
+    return markers;
   }
 }

@@ -36,9 +36,10 @@ final class SegmentMatchers {
   Matcher matcher(Plan plan) {
     return switch (plan) {
       case Plan.Words words -> words(words);
-      case Plan.All all -> new Matcher.All(matchers(all.required()), matchers(all.optional()));
+      case Plan.All all ->
+          new Matcher.All(matchers(all.required()), matchers(all.optional()), budget);
       case Plan.Any any -> new Matcher.Any(matchers(any.clauses()));
-      case Plan.Some some -> new Matcher.Some(some.least(), matchers(some.clauses()));
+      case Plan.Some some -> new Matcher.Some(some.least(), matchers(some.clauses()), budget);
       case Plan.Scaled scaled -> new Matcher.Scaled(matcher(scaled.plan()), scaled.factor());
       case Plan.Filter only -> new Matcher.Bits(filter.bits(only.query()));
     };

@@ -130,7 +130,8 @@ public final class Suggester {
     for (SearchResult.Hit hit : hits) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
-        List<String> marked = highlighter.highlight(text, new HighlightRequest(field.name(), 0, 0));
+        List<String> marked =
+            highlighter.highlight(text, new HighlightRequest(field.name(), 0, 0), budget);
         if (!marked.isEmpty()) {
           Suggestion suggestion = new Suggestion(text, marked.getFirst(), field.name(), hit.key());
           Ranked ranked = new Ranked(suggestion, rank(field, text, typed), strength * hit.score());

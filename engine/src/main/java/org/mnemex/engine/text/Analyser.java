@@ -163,6 +163,22 @@ public final class Analyser {
     return tokens(text, filters.size());
   }
 
+  /**
+   * The tokens of {@code text}, in order of position.
+   *
+   * @param before runs before each token, and stops the analysis by throwing
+   */
+  public List<AnalysedToken> tokens(CharSequence text, Runnable before) {
+    List<AnalysedToken> out = new ArrayList<>();
+    analyse(
+        text,
+        token -> {
+          before.run();
+          out.add(AnalysedToken.of(token));
+        });
+    return out;
+  }
+
   /** The text after each step that changes it, then the tokens after each further step. */
   public List<Step> trace(CharSequence text) {
     List<Step> steps = new ArrayList<>();

@@ -11,6 +11,7 @@ import net.jqwik.api.Property;
 import net.jqwik.api.constraints.Chars;
 import net.jqwik.api.constraints.StringLength;
 import org.junit.jupiter.api.Test;
+import org.mnemex.engine.Budget;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.QueryText;
 import org.mnemex.engine.schema.Field;
@@ -31,7 +32,7 @@ class HighlighterTest {
   private static List<String> highlight(String typed, String text, int fragments, int words) {
     Query query = QueryText.parse(typed, Map.of("notes", 1.0), true, false);
     return Marks.of(query, NOTES, SCHEMA)
-        .highlight(text, new HighlightRequest("notes", fragments, words));
+        .highlight(text, new HighlightRequest("notes", fragments, words), Budget.none());
   }
 
   @Property
@@ -84,7 +85,10 @@ class HighlighterTest {
   private static List<String> sentences(String typed, int words, String... values) {
     Query query = QueryText.parse(typed, Map.of("notes", 1.0), false, false);
     return Marks.of(query, NOTES, SCHEMA)
-        .highlight(List.of(values), new HighlightRequest("notes", 2, words, true, "[", "]"));
+        .highlight(
+            List.of(values),
+            new HighlightRequest("notes", 2, words, true, "[", "]"),
+            Budget.none());
   }
 
   @Test
@@ -121,7 +125,9 @@ class HighlighterTest {
                     html,
                     new Schema(List.of(html)))
                 .highlight(
-                    "<p>A <b>fern</b> &amp; 1 &lt; 2</p>", new HighlightRequest("notes", 0, 0)))
+                    "<p>A <b>fern</b> &amp; 1 &lt; 2</p>",
+                    new HighlightRequest("notes", 0, 0),
+                    Budget.none()))
         .singleElement()
         .asString()
         .isEqualToIgnoringWhitespace("A <mark>fern</mark> &amp; 1 &lt; 2");
@@ -131,7 +137,10 @@ class HighlighterTest {
                     new Query.Word(Map.of("bed", 1.0), "Fern house", false),
                     exact,
                     new Schema(List.of(exact)))
-                .highlight(List.of("Wall", "Fern house"), new HighlightRequest("bed", 0, 0)))
+                .highlight(
+                    List.of("Wall", "Fern house"),
+                    new HighlightRequest("bed", 0, 0),
+                    Budget.none()))
         .containsExactly("<mark>Fern house</mark>");
   }
 }

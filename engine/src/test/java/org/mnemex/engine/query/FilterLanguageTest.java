@@ -63,6 +63,10 @@ class FilterLanguageTest {
                           Components.analysers().get("english"),
                           Use.SEARCH)),
                   Use.FILTER)));
+
+  /** Filters that each try makes up; more of them for a long run by hand. */
+  private static final int ROUNDS = Integer.getInteger("mnemex.fuzz.rounds", 1);
+
   private static final TemporaryFolders FOLDERS = new TemporaryFolders();
   private static final SearchLimits LIMITS = new SearchLimits(10_000, 64 << 20, 1_000, false);
   private static final TreeSet<String> ALL = new TreeSet<>();
@@ -129,6 +133,12 @@ class FilterLanguageTest {
   @Property(tries = 1500)
   void theLawsOfLogicHold(@ForAll long seed) {
     Random random = new Random(seed);
+    for (int round = 0; round < ROUNDS; round++) {
+      theLawsHold(random);
+    }
+  }
+
+  private static void theLawsHold(Random random) {
     String c = condition(random, 0);
     Set<String> found;
     try {
@@ -169,6 +179,12 @@ class FilterLanguageTest {
   @Property(tries = 3000)
   void anythingElseIsRefusedInWords(@ForAll long seed) {
     Random random = new Random(seed);
+    for (int round = 0; round < ROUNDS; round++) {
+      isFoundOrRefused(random);
+    }
+  }
+
+  private static void isFoundOrRefused(Random random) {
     StringBuilder filter = new StringBuilder(random.nextBoolean() ? condition(random, 0) : "");
     for (int i = random.nextInt(6); i >= 0; i--) {
       int at = random.nextInt(filter.length() + 1);

@@ -39,6 +39,7 @@ import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.facet.DateUnit;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.query.Area;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.query.Query;
@@ -59,7 +60,7 @@ import org.mnemex.engine.text.EditDistance;
 /** Every kind of field, query and facet, against scans of plain documents. */
 class KindsOracleTest {
   private static final Map<String, Double> NAME = Map.of("name", 1.0);
-  private static final Use[] ALL = {Use.FACET, Use.FILTER, Use.SORT, Use.RANK};
+  private static final Use[] ALL = {Use.FACET, Use.FILTER, Use.SORT, Use.RANK, Use.SHOW};
   private static final Schema SCHEMA =
       new Schema(
           List.of(
@@ -194,6 +195,32 @@ class KindsOracleTest {
     return document.fields().getOrDefault(field, List.of()).stream();
   }
 
+  /** Of what is no text, values are marked that the filter or a choice asks for. */
+  private static void checkMarks(
+      EditionFolder edition, Query filter, String field, Predicate<Object> asked) {
+    SearchRequest request =
+        new SearchRequest(
+            new Query.Everything(),
+            new Query.AllOf(List.of(filter, new Query.Not(new Query.OneOf("bed", List.of("x"))))),
+            null,
+            0,
+            1000,
+            List.of(),
+            Set.of(field),
+            List.of(new HighlightRequest(field, 0, 0)));
+    for (SearchResult.Hit hit : edition.search(request).hits()) {
+      assertThat(hit.highlights())
+          .as("%s of %s by %s", field, hit.fields(), filter)
+          .isEqualTo(
+              Map.of(
+                  field,
+                  hit.fields().get(field).stream()
+                      .filter(asked)
+                      .map(value -> "<mark>" + value + "</mark>")
+                      .toList()));
+    }
+  }
+
   private static void check(
       EditionFolder edition, Map<String, Document> truth, Query query, Predicate<Document> oracle) {
     Set<String> expected = new TreeSet<>();
@@ -277,6 +304,33 @@ class KindsOracleTest {
         d ->
             values(d, "bed")
                 .anyMatch(b -> b.equals("glass/b/1") || b.toString().startsWith("glass/a/")));
+    checkMarks(
+        edition,
+        new Query.Range("price", low, with, high, with),
+        "price",
+        p -> {
+          int a = ((BigDecimal) p).compareTo(low);
+          int b = ((BigDecimal) p).compareTo(high);
+          return with ? a >= 0 && b <= 0 : a > 0 && b < 0;
+        });
+    checkMarks(
+        edition,
+        new Query.Range("seen", moment, false, null, false),
+        "seen",
+        s -> ((Instant) s).isAfter(moment));
+    checkMarks(
+        edition,
+        new Query.OneOf("bed", List.of("glass/a", "glass/b/1")),
+        "bed",
+        b -> b.equals("glass/b/1") || b.toString().startsWith("glass/a/"));
+    checkMarks(
+        edition,
+        new Query.AnyOf(
+            List.of(
+                new Query.StartsWith("bed", "glass/b"),
+                new Query.Range("bed", "glass/c/1", true, null, false))),
+        "bed",
+        b -> b.toString().startsWith("glass/b") || b.toString().compareTo("glass/c/1") >= 0);
     String kind = KINDS[random.nextInt(KINDS.length)];
     long height = random.nextInt(20);
     check(

@@ -142,9 +142,12 @@ public final class Endpoint {
             (name, how) -> {
               List<String> path = List.of("highlights", name);
               Field field = needStored(schema, name, path);
-              if (field.type() != FieldType.TEXT && field.type() != FieldType.EXACT) {
+              if (field.type() == FieldType.PLACE || field.type() == FieldType.GROUP) {
                 throw new InvalidDefinitionException(
-                    path, "field '" + name + "' is no text, so nothing in it is marked", null);
+                    path,
+                    "field '%s' is a %s, so nothing in it is marked"
+                        .formatted(name, field.type().word()),
+                    null);
               }
               highlights.add(
                   new HighlightRequest(
