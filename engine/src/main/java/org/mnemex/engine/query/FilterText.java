@@ -155,6 +155,7 @@ public final class FilterText {
     }
     Field field = field(name);
     if (!field.isChild()
+        && field.type() != FieldType.TEXT
         && !field.uses().contains(Use.FILTER)
         && !field.uses().contains(Use.FACET)) {
       throw error(
@@ -168,6 +169,13 @@ public final class FilterText {
       expectWord("NULL");
       Query exists = new Query.Exists(field.name());
       return not ? exists : new Query.Not(exists);
+    }
+    if (field.type() == FieldType.TEXT) {
+      throw error(
+          name,
+          "the words of field '%s' are asked for with MATCHES(%s, '…')"
+              .formatted(name.text, name.text),
+          null);
     }
     boolean not = takeWord("NOT");
     Query query = comparison(name, field, not);

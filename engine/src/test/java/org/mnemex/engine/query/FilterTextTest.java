@@ -25,6 +25,7 @@ class FilterTextTest {
               Field.of("height_cm", FieldType.INTEGER, null, Use.FILTER),
               Field.of("planted_on", FieldType.DATE, null, Use.FILTER),
               Field.of("evergreen", FieldType.BOOLEAN, null, Use.FILTER),
+              Field.of("interest", FieldType.INTEGER, null, Use.RANK),
               Field.of(
                   "notes", FieldType.TEXT, Components.analysers().get("english"), Use.SEARCH)));
 
@@ -68,7 +69,8 @@ class FilterTextTest {
           family IN ('x'           | line 1, column 15: expected ')', found 'the end'
           family = 'x' height_cm   | line 1, column 14: expected AND, OR or the end, found 'height_cm'
           family                   | line 1, column 7: expected =, <>, <, <=, >, >=, IN, BETWEEN, LIKE or IS after 'family', found 'the end'
-          notes = 'x'              | line 1, column 1: field 'notes' has not the use 'filter' (fields that have: family, height_cm, planted_on, evergreen)
+          notes = 'x'              | line 1, column 1: the words of field 'notes' are asked for with MATCHES(notes, '…')
+          interest > 3             | line 1, column 1: field 'interest' has not the use 'filter' (fields that have: family, height_cm, planted_on, evergreen)
           family LIKE '%x'         | line 1, column 13: LIKE takes 'beginning%' of an exact or path field
           ""                       | line 1, column 1: expected a field, found 'the end'
           """)
