@@ -3,10 +3,14 @@ package org.mnemex.e2e;
 import static com.tngtech.archunit.core.domain.JavaClass.Predicates.resideInAPackage;
 import static com.tngtech.archunit.core.domain.JavaClass.Predicates.resideInAnyPackage;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
+import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.tngtech.archunit.core.domain.JavaClass;
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
+import com.tngtech.archunit.library.dependencies.SliceAssignment;
+import com.tngtech.archunit.library.dependencies.SliceIdentifier;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -51,6 +55,36 @@ class ArchitectureTest {
           .resideInAnyPackage(forbidden)
           .check(classes);
     }
+  }
+
+  @Test
+  void noRoomsOfAModuleDependOnEachOtherInACircle() {
+    JavaClasses classes = classes();
+    for (String module : MODULES) {
+      slices()
+          .assignedFrom(roomsOf(module))
+          .should()
+          .beFreeOfCycles()
+          .allowEmptyShould(true)
+          .check(classes);
+    }
+  }
+
+  private static SliceAssignment roomsOf(String module) {
+    return new SliceAssignment() {
+      @Override
+      public SliceIdentifier getIdentifierOf(JavaClass type) {
+        String room = type.getPackageName();
+        return (room + ".").startsWith("org.mnemex." + module + ".")
+            ? SliceIdentifier.of(room)
+            : SliceIdentifier.ignore();
+      }
+
+      @Override
+      public String getDescription() {
+        return "the rooms of " + module;
+      }
+    };
   }
 
   @Test

@@ -11,7 +11,7 @@ import java.util.Objects;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeSet;
-import org.mnemex.engine.Document;
+import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;

@@ -19,13 +19,13 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.IntFunction;
 import java.util.stream.Stream;
-import org.mnemex.engine.Checkpoint;
-import org.mnemex.engine.Document;
 import org.mnemex.engine.EditionFolder;
-import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.document.Checkpoint;
+import org.mnemex.engine.document.Document;
 import org.mnemex.engine.facet.DateUnit;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.query.Query;
+import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.suggest.SuggestRequest;
 

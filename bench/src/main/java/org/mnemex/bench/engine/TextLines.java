@@ -15,7 +15,7 @@ import java.util.Objects;
 import java.util.Random;
 import java.util.Set;
 import java.util.zip.GZIPInputStream;
-import org.mnemex.engine.Document;
+import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;

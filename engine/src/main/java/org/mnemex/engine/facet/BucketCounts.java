@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;

@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.query.Area;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;

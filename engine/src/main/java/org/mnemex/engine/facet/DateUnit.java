@@ -11,7 +11,7 @@ import java.time.temporal.IsoFields;
 import java.time.temporal.TemporalAdjusters;
 import java.util.Locale;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.schema.FieldType;
 
 /**

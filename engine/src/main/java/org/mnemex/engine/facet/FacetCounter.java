@@ -1,8 +1,8 @@
 package org.mnemex.engine.facet;
 
 import java.util.List;
-import org.mnemex.engine.Budget;
-import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;

@@ -3,7 +3,7 @@ package org.mnemex.engine.facet;
 import java.time.ZoneId;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.query.Area;
 
 /** A facet that is to be counted, and what is chosen in it. */

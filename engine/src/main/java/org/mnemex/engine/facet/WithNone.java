@@ -2,8 +2,8 @@ package org.mnemex.engine.facet;
 
 import java.util.ArrayList;
 import java.util.List;
-import org.mnemex.engine.Budget;
-import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;

@@ -9,8 +9,8 @@ import java.util.List;
 import java.util.Set;
 import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Budget;
-import org.mnemex.engine.SearchTimeoutException;
+import org.mnemex.engine.error.SearchTimeoutException;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 

@@ -1,7 +1,7 @@
 package org.mnemex.engine.query;
 
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.EngineException;
+import org.mnemex.engine.error.EngineException;
 
 /** A filter that cannot be read, with the place and, where there is one, what was likely meant. */
 public final class FilterSyntaxException extends EngineException {

@@ -14,11 +14,11 @@ import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.schema.Numbers;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.text.NearestName;
 
 /**
  * Reads a filter written as the predicate part of SQL (ISO/IEC 9075-2, search condition):

@@ -3,7 +3,7 @@ package org.mnemex.engine.query;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.error.QueryRefusedException;
 
 /**
  * A regular expression that cannot explode: literals, {@code .}, classes {@code [a-z]} and {@code

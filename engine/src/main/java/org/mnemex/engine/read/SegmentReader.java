@@ -73,7 +73,7 @@ public final class SegmentReader {
   /**
    * Compares the whole file with its checksums.
    *
-   * @throws org.mnemex.engine.DamagedFileException if a byte has changed
+   * @throws org.mnemex.engine.error.DamagedFileException if a byte has changed
    */
   public void verify() {
     file.verify();

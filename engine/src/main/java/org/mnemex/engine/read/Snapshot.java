@@ -4,7 +4,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.function.ObjLongConsumer;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Checkpoint;
+import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.schema.Schema;
 
 /**

@@ -97,7 +97,7 @@ public final class StoredBlocks {
   /**
    * The documents of a block, each a length and its bytes.
    *
-   * @throws org.mnemex.engine.DamagedFileException if the block's bytes have changed
+   * @throws org.mnemex.engine.error.DamagedFileException if the block's bytes have changed
    */
   public Bytes documents(int block) {
     byte[] raw = raw(block);

@@ -5,7 +5,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
-import org.mnemex.engine.UnknownFieldException;
+import org.mnemex.engine.error.UnknownFieldException;
+import org.mnemex.engine.text.NearestName;
 
 /** The fields of an index, in the order of their definition; a field's place is its number. */
 public final class Schema {

@@ -6,7 +6,7 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import org.mnemex.engine.Budget;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;

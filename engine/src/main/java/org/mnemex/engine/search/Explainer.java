@@ -4,15 +4,15 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Budget;
-import org.mnemex.engine.Explanation;
-import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.codec.LengthCode;
 import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.request.Explanation;
+import org.mnemex.engine.request.SearchRequest;
 
 /**
  * Says how the score of one document comes about, or why it is no result. Computes with the same

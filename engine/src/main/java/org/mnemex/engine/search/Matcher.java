@@ -1,7 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.util.List;
-import org.mnemex.engine.Budget;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;
 

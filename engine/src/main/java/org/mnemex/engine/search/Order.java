@@ -6,10 +6,10 @@ import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Budget;
-import org.mnemex.engine.QueryRefusedException;
-import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Schema;
 
 /**

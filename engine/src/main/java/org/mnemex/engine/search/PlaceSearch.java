@@ -1,7 +1,7 @@
 package org.mnemex.engine.search;
 
-import org.mnemex.engine.Budget;
 import org.mnemex.engine.codec.PackedNumbers;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Area;
 import org.mnemex.engine.read.Cells;
 import org.mnemex.engine.read.DocBits;

@@ -9,7 +9,7 @@ import java.util.Map;
 import java.util.TreeMap;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.QueryRefusedException;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.schema.Field;

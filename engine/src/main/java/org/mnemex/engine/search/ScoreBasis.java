@@ -6,9 +6,9 @@ import java.util.Iterator;
 import java.util.List;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.QueryRefusedException;
-import org.mnemex.engine.SearchRequest;
-import org.mnemex.engine.Signal;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.request.SearchRequest;
+import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 

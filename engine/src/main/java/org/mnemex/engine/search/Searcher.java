@@ -8,17 +8,14 @@ import java.util.List;
 import java.util.Map;
 import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Budget;
-import org.mnemex.engine.QueryRefusedException;
-import org.mnemex.engine.SearchRequest;
-import org.mnemex.engine.SearchResult;
-import org.mnemex.engine.SearchTimeoutException;
-import org.mnemex.engine.Signal;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.error.SearchTimeoutException;
 import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.highlight.Highlighter;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
@@ -26,6 +23,9 @@ import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.read.StoredDocument;
+import org.mnemex.engine.request.SearchRequest;
+import org.mnemex.engine.request.SearchResult;
+import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
@@ -101,9 +101,9 @@ public final class Searcher {
    * Runs {@code request} on {@code snapshot}.
    *
    * @param cache sets of filters that came before; null: none
-   * @throws org.mnemex.engine.UnknownFieldException if it names a field that is not there
+   * @throws org.mnemex.engine.error.UnknownFieldException if it names a field that is not there
    * @throws QueryRefusedException if it asks a field for a use that it has not, or for too much
-   * @throws org.mnemex.engine.SearchTimeoutException if it takes longer than it may
+   * @throws org.mnemex.engine.error.SearchTimeoutException if it takes longer than it may
    */
   public static SearchResult search(
       Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache) {

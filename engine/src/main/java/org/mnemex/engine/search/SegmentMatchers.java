@@ -5,7 +5,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Budget;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;

@@ -4,8 +4,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.SearchRequest;
 import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.request.SearchRequest;
 
 /** The best results of one segment; the worst of them stands on top of a heap. */
 final class SegmentTop {

@@ -5,7 +5,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
-import org.mnemex.engine.Budget;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.text.EditDistance;

@@ -2,7 +2,7 @@ package org.mnemex.engine.search;
 
 import java.util.Arrays;
 import java.util.List;
-import org.mnemex.engine.Budget;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.Postings;
 
 /**

@@ -3,7 +3,7 @@ package org.mnemex.engine.search;
 import java.util.Arrays;
 import java.util.BitSet;
 import java.util.function.Supplier;
-import org.mnemex.engine.Budget;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.DocBits;
 
 /**

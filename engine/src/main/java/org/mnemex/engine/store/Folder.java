@@ -17,8 +17,8 @@ import java.util.Set;
 import java.util.function.Predicate;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.DamagedFileException;
-import org.mnemex.engine.FolderInUseException;
+import org.mnemex.engine.error.DamagedFileException;
+import org.mnemex.engine.error.FolderInUseException;
 
 /** One edition's folder, held by one writer at a time through a lock file. */
 public final class Folder implements Closeable {
@@ -75,7 +75,8 @@ public final class Folder implements Closeable {
    * Reads the manifests; a damaged one does not keep those before it from being used.
    *
    * @throws DamagedFileException if there are some, and none can be read
-   * @throws org.mnemex.engine.NewerFormatException if a newer version of this program wrote one
+   * @throws org.mnemex.engine.error.NewerFormatException if a newer version of this program wrote
+   *     one
    */
   public Manifests manifests() throws IOException {
     List<Path> files = list(name -> name.matches(Manifest.PREFIX + "\\d+"));

@@ -14,9 +14,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.zip.CRC32C;
-import org.mnemex.engine.Checkpoint;
-import org.mnemex.engine.DamagedFileException;
-import org.mnemex.engine.NewerFormatException;
+import org.mnemex.engine.document.Checkpoint;
+import org.mnemex.engine.error.DamagedFileException;
+import org.mnemex.engine.error.NewerFormatException;
 
 /**
  * The one file that says what the edition is: which segments, which deletions, and for which source

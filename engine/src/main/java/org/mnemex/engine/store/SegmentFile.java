@@ -17,8 +17,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.zip.CRC32C;
-import org.mnemex.engine.DamagedFileException;
-import org.mnemex.engine.NewerFormatException;
+import org.mnemex.engine.error.DamagedFileException;
+import org.mnemex.engine.error.NewerFormatException;
 
 /**
  * A segment file as sections. The file is mapped into memory and stays mapped as long as somebody

@@ -1,9 +1,9 @@
 package org.mnemex.engine.suggest;
 
 import java.util.List;
-import org.mnemex.engine.SearchLimits;
-import org.mnemex.engine.Signal;
+import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Query;
+import org.mnemex.engine.request.Signal;
 
 /**
  * Completions of what is being typed.

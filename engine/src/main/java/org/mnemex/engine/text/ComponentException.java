@@ -1,7 +1,7 @@
 package org.mnemex.engine.text;
 
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.EngineException;
+import org.mnemex.engine.error.EngineException;
 
 /** A step of a chain that does not exist, or does not take what it was given. */
 public final class ComponentException extends EngineException {

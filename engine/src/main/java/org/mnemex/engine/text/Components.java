@@ -8,7 +8,6 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.Function;
-import org.mnemex.engine.schema.NearestName;
 
 /** The steps that definitions can name, and the analysers that exist without being defined. */
 public final class Components {

@@ -8,7 +8,6 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.schema.NearestName;
 
 /** Reads the options of a step; every one that is given must be asked for. */
 final class Options {

@@ -7,7 +7,6 @@ import java.util.Arrays;
 import org.mnemex.engine.codec.GrowingBytes;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.store.FileOut;
-import org.mnemex.engine.store.Spill;
 
 /** Writes what {@link Dictionary} reads. */
 final class DictionaryWriter implements Closeable {

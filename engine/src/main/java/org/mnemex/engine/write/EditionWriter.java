@@ -19,9 +19,9 @@ import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import java.util.zip.CRC32C;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Checkpoint;
-import org.mnemex.engine.DamagedFileException;
-import org.mnemex.engine.Document;
+import org.mnemex.engine.document.Checkpoint;
+import org.mnemex.engine.document.Document;
+import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
@@ -96,8 +96,9 @@ public final class EditionWriter implements AutoCloseable {
    * @param mustExist whether there must have been a commit
    * @throws DamagedFileException if a file that the manifest names cannot be read, or there is no
    *     manifest where there must be one
-   * @throws org.mnemex.engine.NewerFormatException if a newer version of this program wrote a file
-   * @throws org.mnemex.engine.FolderInUseException if there is another writer
+   * @throws org.mnemex.engine.error.NewerFormatException if a newer version of this program wrote a
+   *     file
+   * @throws org.mnemex.engine.error.FolderInUseException if there is another writer
    */
   public EditionWriter(Path path, Schema schema, long memoryBudgetBytes, boolean mustExist)
       throws IOException {

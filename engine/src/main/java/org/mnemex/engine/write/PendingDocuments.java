@@ -10,7 +10,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.function.IntUnaryOperator;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Document;
+import org.mnemex.engine.document.Document;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.StoredCodec;
 import org.mnemex.engine.schema.Field;

@@ -13,7 +13,6 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.store.FileOut;
 import org.mnemex.engine.store.SegmentFile;
 import org.mnemex.engine.store.SegmentLayout;
-import org.mnemex.engine.store.Spill;
 
 /**
  * Writes the terms of one field with their postings and positions; {@link Postings} says how they

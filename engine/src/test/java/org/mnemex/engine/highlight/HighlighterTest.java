@@ -11,7 +11,7 @@ import net.jqwik.api.Property;
 import net.jqwik.api.constraints.Chars;
 import net.jqwik.api.constraints.StringLength;
 import org.junit.jupiter.api.Test;
-import org.mnemex.engine.Budget;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.QueryText;
 import org.mnemex.engine.schema.Field;

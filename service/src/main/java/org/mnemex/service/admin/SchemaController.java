@@ -5,7 +5,7 @@ import io.swagger.v3.oas.annotations.tags.Tag;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
-import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.web.ProblemException;
 import org.springframework.core.io.ClassPathResource;
 import org.springframework.http.MediaType;

@@ -5,9 +5,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Signal;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.query.Wanted;
+import org.mnemex.engine.request.Signal;
 
 /**
  * A published search over one index. Maps keep the order of the definition.

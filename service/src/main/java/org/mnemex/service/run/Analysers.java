@@ -3,9 +3,9 @@ package org.mnemex.service.run;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeMap;
-import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
+import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.web.ProblemException;
 import org.springframework.stereotype.Component;
 

@@ -5,7 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Document;
+import org.mnemex.engine.document.Document;
 import org.mnemex.service.run.Running.RunningSource;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;

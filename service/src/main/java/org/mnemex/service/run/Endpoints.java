@@ -4,7 +4,7 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
-import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionReader;

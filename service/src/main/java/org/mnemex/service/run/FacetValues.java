@@ -50,7 +50,7 @@ public final class FacetValues {
    *
    * @param chosen what is chosen in it, as it was written
    * @throws IllegalArgumentException with a sentence, if a value is none
-   * @throws org.mnemex.engine.QueryRefusedException if a bucket is none
+   * @throws org.mnemex.engine.error.QueryRefusedException if a bucket is none
    */
   static FacetRequest request(EndpointDefinition.Facet defined, Field field, List<String> chosen) {
     return request(defined, field, chosen, "");

@@ -15,7 +15,7 @@ import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.EngineException;
+import org.mnemex.engine.error.EngineException;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionException;

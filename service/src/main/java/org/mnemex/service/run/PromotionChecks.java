@@ -7,7 +7,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditFailedException;
 import org.mnemex.sync.audit.AuditResult;
-import org.mnemex.sync.audit.AuditScope;
+import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.edition.PromotionCheck;
 import org.mnemex.sync.feed.Quarantine;

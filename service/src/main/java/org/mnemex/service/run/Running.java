@@ -2,8 +2,8 @@ package org.mnemex.service.run;
 
 import java.util.Map;
 import java.util.TreeMap;
-import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.IndexDefinition;

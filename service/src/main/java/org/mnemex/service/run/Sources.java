@@ -8,7 +8,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.ExpressionCheck;
 import org.mnemex.sync.definition.IndexDefinition;

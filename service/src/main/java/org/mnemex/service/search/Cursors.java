@@ -13,7 +13,7 @@ import java.util.Base64;
 import java.util.List;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.SearchRequest;
+import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.service.run.FacetValues;

@@ -8,7 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Explanation;
+import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.web.ProblemException;

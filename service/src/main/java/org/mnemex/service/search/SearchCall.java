@@ -9,8 +9,8 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.schema.NearestName;
 import org.mnemex.engine.schema.Place;
+import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.web.ProblemException;
 

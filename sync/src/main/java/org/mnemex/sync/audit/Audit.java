@@ -17,6 +17,7 @@ import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
+import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;

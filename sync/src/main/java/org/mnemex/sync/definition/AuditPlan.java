@@ -3,7 +3,6 @@ package org.mnemex.sync.definition;
 import java.time.Duration;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import org.mnemex.sync.audit.AuditScope;
 
 /**
  * Audits that are begun by themselves.

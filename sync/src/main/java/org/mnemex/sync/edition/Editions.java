@@ -26,7 +26,7 @@ import java.util.function.IntFunction;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.DamagedFileException;
+import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.change.DefinitionDifferences;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -141,7 +141,7 @@ public final class Editions implements AutoCloseable {
    *
    * @param definitions the definition of a version
    * @throws IOException if a folder cannot be read; everything is left as it is
-   * @throws org.mnemex.engine.EngineException the same, with the reason
+   * @throws org.mnemex.engine.error.EngineException the same, with the reason
    */
   public synchronized void open(IntFunction<IndexDefinition> definitions, Source source)
       throws IOException {

@@ -4,8 +4,8 @@ import java.io.IOException;
 import java.time.Clock;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import org.mnemex.engine.Document;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.document.Document;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
 

@@ -19,7 +19,7 @@ import java.util.Map;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.Document;
+import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Numbers;

@@ -8,7 +8,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.schema.NearestName;
+import org.mnemex.engine.text.NearestName;
 import org.mnemex.sync.definition.ExpressionCheck;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;

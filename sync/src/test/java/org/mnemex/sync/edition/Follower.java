@@ -15,7 +15,7 @@ import java.util.function.BooleanSupplier;
 import org.mnemex.sync.InMemory;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditResult;
-import org.mnemex.sync.audit.AuditScope;
+import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.EditionStore.FillPlan;
 import org.mnemex.sync.feed.FeedStatus;

@@ -31,7 +31,7 @@ import org.mnemex.sync.CuttingProxy;
 import org.mnemex.sync.InMemory;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.audit.Audit;
-import org.mnemex.sync.audit.AuditScope;
+import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;

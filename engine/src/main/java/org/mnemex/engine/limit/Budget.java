@@ -1,6 +1,8 @@
-package org.mnemex.engine;
+package org.mnemex.engine.limit;
 
 import java.util.function.LongSupplier;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.error.SearchTimeoutException;
 
 /**
  * What a running search has used of what it may; belongs to one search and its thread. Whatever

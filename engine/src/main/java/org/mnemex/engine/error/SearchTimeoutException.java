@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.error;
 
 /** A search took longer than it may. */
 public final class SearchTimeoutException extends EngineException {

@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.request;
 
 import java.util.List;
 import org.jspecify.annotations.Nullable;

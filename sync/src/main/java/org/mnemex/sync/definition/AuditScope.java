@@ -1,4 +1,4 @@
-package org.mnemex.sync.audit;
+package org.mnemex.sync.definition;
 
 /** What an audit looks at. */
 public sealed interface AuditScope {

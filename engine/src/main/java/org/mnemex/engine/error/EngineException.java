@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.error;
 
 import org.jspecify.annotations.Nullable;
 

@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.limit;
 
 /**
  * What a search may cost.

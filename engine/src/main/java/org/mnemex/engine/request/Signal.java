@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.request;
 
 import java.time.Instant;
 import org.mnemex.engine.query.Query;

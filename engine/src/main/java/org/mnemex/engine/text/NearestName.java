@@ -1,9 +1,8 @@
-package org.mnemex.engine.schema;
+package org.mnemex.engine.text;
 
 import java.util.Collection;
 import java.util.Locale;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.text.EditDistance;
 
 /** Finds what somebody most likely meant. */
 public final class NearestName {

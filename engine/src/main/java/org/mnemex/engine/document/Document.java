@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.document;
 
 import java.util.List;
 import java.util.Map;

@@ -1,8 +1,9 @@
-package org.mnemex.engine;
+package org.mnemex.engine.request;
 
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.facet.FacetResult;
 
 /**

@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.document;
 
 import java.util.Map;
 import java.util.TreeMap;

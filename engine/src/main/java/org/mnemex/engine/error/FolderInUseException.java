@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.error;
 
 import java.nio.file.Path;
 

@@ -1,4 +1,4 @@
-package org.mnemex.engine.store;
+package org.mnemex.engine.write;
 
 import java.io.Closeable;
 import java.io.IOException;
@@ -9,6 +9,7 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.GrowingBytes;
+import org.mnemex.engine.store.FileOut;
 
 /**
  * Bytes that are to be written behind something that is being written now: in memory as long as

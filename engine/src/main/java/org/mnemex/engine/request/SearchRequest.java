@@ -1,4 +1,4 @@
-package org.mnemex.engine;
+package org.mnemex.engine.request;
 
 import java.time.Instant;
 import java.util.ArrayList;
@@ -8,8 +8,10 @@ import java.util.List;
 import java.util.Set;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.highlight.HighlightRequest;
+import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.schema.Place;
 
