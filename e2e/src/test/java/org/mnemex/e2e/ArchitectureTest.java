@@ -129,6 +129,25 @@ class ArchitectureTest {
   }
 
   @Test
+  void onlyControllersAndTheWebRoomKnowHttp() {
+    noClasses()
+        .that()
+        .resideInAPackage("org.mnemex.service..")
+        .and()
+        .resideOutsideOfPackage("org.mnemex.service.web..")
+        .and()
+        .haveSimpleNameNotEndingWith("Controller")
+        .should()
+        .dependOnClassesThat(
+            resideInAnyPackage(
+                "org.springframework.http..",
+                "org.springframework.web..",
+                "jakarta.servlet..",
+                "org.mnemex.service.web.."))
+        .check(classes());
+  }
+
+  @Test
   void everyRoomHasASentenceOnItsDoor() throws IOException {
     for (String module : MODULES) {
       Path sources = RunningService.root().resolve(module + "/src/main/java");

@@ -10,9 +10,10 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Analysers;
 import org.mnemex.service.web.BoundedCalls;
-import org.mnemex.service.web.ProblemException;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -94,14 +95,13 @@ public class AnalyserController {
     String text = body.text();
     List<String> names = body.analysers();
     if (text == null || names == null || names.isEmpty()) {
-      throw ProblemException.badRequest(
-          "bad-body", "'text' and at least one of 'analysers' are needed", null);
+      throw new ProblemException(
+          ProblemType.BAD_BODY, "'text' and at least one of 'analysers' are needed");
     }
     if (text.length() > MAX_TEXT || names.size() > MAX_ANALYSERS) {
-      throw ProblemException.badRequest(
-          "too-large",
-          "at most %d characters and %d analysers at a time".formatted(MAX_TEXT, MAX_ANALYSERS),
-          null);
+      throw new ProblemException(
+          ProblemType.TOO_LARGE,
+          "at most %d characters and %d analysers at a time".formatted(MAX_TEXT, MAX_ANALYSERS));
     }
     return calls.run(
         "trying analysers",

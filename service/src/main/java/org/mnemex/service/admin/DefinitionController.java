@@ -7,6 +7,8 @@ import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.definition.DefinitionProblem;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Applied;
 import org.mnemex.service.run.DefinitionFile;
 import org.mnemex.service.run.DefinitionPreview;
@@ -17,7 +19,6 @@ import org.mnemex.service.run.VersionComparison;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.web.BoundedCalls;
-import org.mnemex.service.web.ProblemException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -96,7 +97,7 @@ public class DefinitionController {
 
   private static List<DefinitionFile> files(@Nullable List<DefinitionFile> files) {
     if (files == null || files.isEmpty()) {
-      throw ProblemException.badRequest("no-files", "'files' is empty; send at least one", null);
+      throw new ProblemException(ProblemType.NO_FILES, "'files' is empty; send at least one");
     }
     return files;
   }
@@ -144,7 +145,7 @@ public class DefinitionController {
   public DefinitionPreview.Previewed preview(@RequestBody PreviewBody body) {
     String index = body.index();
     if (index == null) {
-      throw ProblemException.badRequest("no-index", "'index' is missing", null);
+      throw new ProblemException(ProblemType.NO_INDEX, "'index' is missing");
     }
     List<DefinitionFile> files = body.files() == null ? List.of() : body.files();
     return calls.run(
@@ -189,8 +190,8 @@ public class DefinitionController {
   public List<DefinitionRow> versions(@PathVariable String kind, @PathVariable String name) {
     List<DefinitionRow> versions = definitions.versions(kind, name);
     if (versions.isEmpty()) {
-      throw ProblemException.notFound(
-          "unknown-definition", "there is no " + kind + " '" + name + "'", null);
+      throw new ProblemException(
+          ProblemType.UNKNOWN_DEFINITION, "there is no " + kind + " '" + name + "'");
     }
     return versions;
   }

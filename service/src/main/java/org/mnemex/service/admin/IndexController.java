@@ -5,6 +5,8 @@ import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Audits;
 import org.mnemex.service.run.DefinitionPreview;
 import org.mnemex.service.run.Endpoints;
@@ -12,7 +14,6 @@ import org.mnemex.service.run.IndexView;
 import org.mnemex.service.run.Indexes;
 import org.mnemex.service.run.RecordTrace;
 import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.feed.ChangeTrace;
@@ -124,7 +125,7 @@ public class IndexController {
       try {
         return sample == null ? new AuditScope.All() : AuditPlan.sample(sample);
       } catch (IllegalArgumentException e) {
-        throw ProblemException.badRequest("bad-sample", "sample: " + e.getMessage(), null);
+        throw new ProblemException(ProblemType.BAD_SAMPLE, "sample: " + e.getMessage());
       }
     }
   }

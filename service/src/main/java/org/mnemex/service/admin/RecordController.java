@@ -19,9 +19,10 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Indexes;
 import org.mnemex.service.run.Pushes;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.source.Position;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -91,8 +92,8 @@ public class RecordController {
       Pushes.Push push = Pushes.read(target.index(), record, key, act);
       return new Written(push.key(), result, pushes.write(target, List.of(push)).toString());
     } catch (IllegalArgumentException e) {
-      throw ProblemException.badRequest(
-          "bad-record", "record '%s': %s".formatted(key, e.getMessage()), null);
+      throw new ProblemException(
+          ProblemType.BAD_RECORD, "record '%s': %s".formatted(key, e.getMessage()));
     }
   }
 
@@ -144,15 +145,14 @@ public class RecordController {
           case "merge" -> Pushes.Act.MERGE;
           case "delete" -> Pushes.Act.DELETE;
           default ->
-              throw ProblemException.badRequest(
-                  "bad-act", "act '" + act + "' is none of replace, merge, delete", null);
+              throw new ProblemException(
+                  ProblemType.BAD_ACT, "act '" + act + "' is none of replace, merge, delete");
         };
     String type = String.valueOf(request.getContentType()).split(";", 2)[0].strip();
     if (!type.equals("application/x-ndjson") && !type.equals("text/csv")) {
-      throw ProblemException.badRequest(
-          "bad-content-type",
-          "records are sent as application/x-ndjson or text/csv, not as '" + type + "'",
-          null);
+      throw new ProblemException(
+          ProblemType.BAD_CONTENT_TYPE,
+          "records are sent as application/x-ndjson or text/csv, not as '" + type + "'");
     }
     response.setContentType("application/x-ndjson");
     response.setCharacterEncoding("UTF-8");

@@ -6,7 +6,8 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import org.mnemex.engine.text.NearestName;
-import org.mnemex.service.web.ProblemException;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.springframework.core.io.ClassPathResource;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
@@ -32,8 +33,8 @@ public class SchemaController {
   @GetMapping("/api/schemas/{kind}")
   public ResponseEntity<String> schema(@PathVariable String kind) throws IOException {
     if (!KINDS.contains(kind)) {
-      throw ProblemException.notFound(
-          "unknown-kind",
+      throw new ProblemException(
+          ProblemType.UNKNOWN_KIND,
           "there is no kind of definition '" + kind + "'",
           NearestName.to(kind, KINDS));
     }

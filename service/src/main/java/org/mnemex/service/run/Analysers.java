@@ -6,7 +6,8 @@ import java.util.TreeMap;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
 import org.mnemex.engine.text.NearestName;
-import org.mnemex.service.web.ProblemException;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.springframework.stereotype.Component;
 
 /** The analysers that there are: built in and defined. */
@@ -43,8 +44,8 @@ public class Analysers {
         .findFirst()
         .orElseThrow(
             () ->
-                ProblemException.notFound(
-                    "unknown-analyser",
+                new ProblemException(
+                    ProblemType.UNKNOWN_ANALYSER,
                     "there is no analyser '" + name + "'",
                     NearestName.to(name, all().stream().map(Analyser::name).toList())));
   }

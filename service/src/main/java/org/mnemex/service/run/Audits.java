@@ -11,8 +11,9 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.AuditMapper;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditFailedException;
 import org.mnemex.sync.audit.AuditResult;
@@ -25,7 +26,6 @@ import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.ObjectMapper;
@@ -94,10 +94,7 @@ public class Audits {
     String keptAs = indexes.keptAs(index);
     if (!running.add(keptAs)) {
       throw new ProblemException(
-          HttpStatus.CONFLICT,
-          "audit-running",
-          "an audit of index '" + index + "' is running already",
-          null);
+          ProblemType.AUDIT_RUNNING, "an audit of index '" + index + "' is running already");
     }
     try {
       String started = clock.instant().toString();

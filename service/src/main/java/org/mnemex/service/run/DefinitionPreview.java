@@ -54,7 +54,7 @@ public class DefinitionPreview {
    * @param files definitions that are not applied; may be empty
    * @param key of the record; null for the first one
    * @throws org.mnemex.service.definition.DefinitionException if the definitions are wrong
-   * @throws org.mnemex.service.web.ProblemException if there is no such index
+   * @throws org.mnemex.service.problem.ProblemException if there is no such index
    */
   public Previewed preview(List<DefinitionFile> files, String name, @Nullable String key) {
     Running running = installation.after(files);

@@ -1,10 +1,13 @@
 package org.mnemex.service.run;
 
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.WeakHashMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.facet.FacetRequest;
@@ -33,6 +36,10 @@ public final class Endpoint {
   private final List<EndpointDefinition> versions;
   private final int version;
 
+  /** What fits an edition, by the schema that the edition has as long as its definition is one. */
+  private final Map<Schema, Optional<Fitted>> fitted =
+      Collections.synchronizedMap(new WeakHashMap<>());
+
   /**
    * @param versions newest first
    * @param version number of the newest
@@ -53,14 +60,18 @@ public final class Endpoint {
 
   /** The endpoint as it can be answered by an edition of this schema, or null. */
   public @Nullable Fitted fit(Schema schema) {
+    return fitted.computeIfAbsent(schema, this::newest).orElse(null);
+  }
+
+  private Optional<Fitted> newest(Schema schema) {
     for (EndpointDefinition candidate : versions) {
       try {
-        return fit(candidate, schema);
+        return Optional.of(fit(candidate, schema));
       } catch (InvalidDefinitionException e) {
         LOG.debug("a version of endpoint '{}' waits for another edition", candidate.name(), e);
       }
     }
-    return null;
+    return Optional.empty();
   }
 
   /**

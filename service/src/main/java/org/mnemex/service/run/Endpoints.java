@@ -9,13 +9,13 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Running.RunningIndex;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.Position;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /** Finds what answers for an endpoint right now. */
@@ -63,27 +63,21 @@ public class Endpoints {
     Installation.Failure failure = installation.failures().get(endpoint.newest().index());
     if (failure != null) {
       throw new ProblemException(
-          HttpStatus.SERVICE_UNAVAILABLE,
-          "index-not-running",
-          "index '%s' is not running: %s".formatted(endpoint.newest().index(), failure.why()),
-          null);
+          ProblemType.INDEX_NOT_RUNNING,
+          "index '%s' is not running: %s".formatted(endpoint.newest().index(), failure.why()));
     }
     Edition live = index == null ? null : index.editions().live();
     if (index == null || live == null) {
       throw new ProblemException(
-              HttpStatus.SERVICE_UNAVAILABLE,
-              "index-being-built",
-              "index '%s' is being built%s".formatted(endpoint.newest().index(), progress(index)),
-              null)
+              ProblemType.INDEX_BEING_BUILT,
+              "index '%s' is being built%s".formatted(endpoint.newest().index(), progress(index)))
           .retryAfter(RETRY_SECONDS);
     }
     if (live.damage() != null) {
       throw new ProblemException(
-              HttpStatus.SERVICE_UNAVAILABLE,
-              "index-damaged",
+              ProblemType.INDEX_DAMAGED,
               "a file of index '%s' is damaged, so it is being built anew%s"
-                  .formatted(index.index().name(), progress(index)),
-              null)
+                  .formatted(index.index().name(), progress(index)))
           .retryAfter(RETRY_SECONDS);
     }
     return answering(endpoint, index, live);
@@ -104,14 +98,13 @@ public class Endpoints {
             .findFirst()
             .orElseThrow(
                 () ->
-                    ProblemException.notFound(
-                        "unknown-edition",
+                    new ProblemException(
+                        ProblemType.UNKNOWN_EDITION,
                         "index '%s' has no edition %d; it has %s"
                             .formatted(
                                 index.index().name(),
                                 edition,
-                                index.editions().all().stream().map(Edition::number).toList()),
-                        null));
+                                index.editions().all().stream().map(Edition::number).toList())));
     return answering(endpoint, index, found);
   }
 
@@ -123,11 +116,10 @@ public class Endpoints {
     Edition next = index.editions().next();
     Edition other = next == null ? index.editions().former() : next;
     if (other == null) {
-      throw ProblemException.notFound(
-          "no-other-edition",
+      throw new ProblemException(
+          ProblemType.NO_OTHER_EDITION,
           "index '%s' has only its live edition; apply a changed definition with 'hold' to compare"
-              .formatted(index.index().name()),
-          null);
+              .formatted(index.index().name()));
     }
     return answering(endpoint, index, other);
   }
@@ -161,8 +153,8 @@ public class Endpoints {
   private static Endpoint known(Running running, String name) {
     Endpoint endpoint = running.endpoints().get(name);
     if (endpoint == null) {
-      throw ProblemException.notFound(
-          "unknown-endpoint",
+      throw new ProblemException(
+          ProblemType.UNKNOWN_ENDPOINT,
           "there is no endpoint '" + name + "'",
           NearestName.to(name, running.endpoints().keySet()));
     }
@@ -174,11 +166,9 @@ public class Endpoints {
     Endpoint.Fitted fitted = endpoint.fit(edition.definition().schema());
     if (fitted == null) {
       throw new ProblemException(
-              HttpStatus.SERVICE_UNAVAILABLE,
-              "endpoint-waits-for-edition",
+              ProblemType.ENDPOINT_WAITS_FOR_EDITION,
               "endpoint '%s' needs fields of an edition that is still being filled%s"
-                  .formatted(name, progress(index)),
-              null)
+                  .formatted(name, progress(index)))
           .retryAfter(RETRY_SECONDS);
     }
     return new Answering(fitted, edition);
@@ -198,8 +188,8 @@ public class Endpoints {
     try {
       wanted = source == null ? Position.parse(told) : source.source().position(told);
     } catch (IllegalArgumentException e) {
-      throw ProblemException.badRequest(
-          "bad-position", "true_for: %s".formatted(e.getMessage()), null);
+      throw new ProblemException(
+          ProblemType.BAD_POSITION, "true_for: %s".formatted(e.getMessage()));
     }
     long deadline = System.nanoTime() + MAX_WAIT.toNanos();
     while (true) {
@@ -209,15 +199,13 @@ public class Endpoints {
       }
       if (System.nanoTime() > deadline) {
         throw new ProblemException(
-                HttpStatus.SERVICE_UNAVAILABLE,
-                "not-yet-true",
+                ProblemType.NOT_YET_TRUE,
                 "index '%s' is at %s and has not reached %s within %d s"
                     .formatted(
                         index,
                         reached == null ? "no position" : reached.told(),
                         told,
-                        MAX_WAIT.toSeconds()),
-                null)
+                        MAX_WAIT.toSeconds()))
             .retryAfter(1);
       }
       try {

@@ -3,12 +3,12 @@ package org.mnemex.service.run;
 import jakarta.annotation.PostConstruct;
 import java.util.HashSet;
 import java.util.Set;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.FeedMapper;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /** What people tell feeds to do. A pause outlives the service. */
@@ -65,11 +65,7 @@ public class Feeds {
     try (Source.Capture capture = indexes.source(index).capture("position")) {
       return capture.last().told();
     } catch (SourceUnavailableException e) {
-      throw new ProblemException(
-          HttpStatus.SERVICE_UNAVAILABLE,
-          "source-unavailable",
-          String.valueOf(e.getMessage()),
-          null);
+      throw new ProblemException(ProblemType.SOURCE_UNAVAILABLE, String.valueOf(e.getMessage()));
     }
   }
 }

@@ -12,10 +12,11 @@ import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.read.StoredDocument;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.store.QuarantineMapper;
 import org.mnemex.service.store.QuarantineMapper.QuarantineRow;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.edition.EditionStore;
@@ -24,7 +25,6 @@ import org.mnemex.sync.feed.ChangeTrace;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.SourceReader;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /** How indexes are doing, and their records. */
@@ -157,10 +157,8 @@ public class Indexes {
     Installation.Failure failure = installation.failures().get(name);
     if (failure != null) {
       throw new ProblemException(
-          HttpStatus.SERVICE_UNAVAILABLE,
-          "index-not-running",
-          "index '%s' is not running: %s".formatted(name, failure.why()),
-          null);
+          ProblemType.INDEX_NOT_RUNNING,
+          "index '%s' is not running: %s".formatted(name, failure.why()));
     }
     return installation.running().index(name);
   }
@@ -288,10 +286,9 @@ public class Indexes {
   }
 
   private static ProblemException notInQuarantine(String name, String key) {
-    return ProblemException.notFound(
-        "not-in-quarantine",
-        "record '%s' of index '%s' is not in quarantine".formatted(key, name),
-        null);
+    return new ProblemException(
+        ProblemType.NOT_IN_QUARANTINE,
+        "record '%s' of index '%s' is not in quarantine".formatted(key, name));
   }
 
   /** Why a record is in quarantine, or null if it is not. */
@@ -312,8 +309,8 @@ public class Indexes {
   Edition live(String name) {
     Edition live = running(name).editions().live();
     if (live == null) {
-      throw ProblemException.notFound(
-          "index-being-built", "index '" + name + "' has no live edition yet", null);
+      throw new ProblemException(
+          ProblemType.INDEX_BEING_BUILT, "index '" + name + "' has no live edition yet");
     }
     return live;
   }

@@ -21,12 +21,13 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionProblem;
 import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Running.RunningAnalyser;
 import org.mnemex.service.run.Running.RunningIndex;
 import org.mnemex.service.run.Running.RunningSource;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.change.DefinitionDifferences;
 import org.mnemex.sync.change.Difference;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -39,7 +40,6 @@ import org.mnemex.sync.push.PushStore;
 import org.mnemex.sync.source.OwnReaders;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -365,11 +365,9 @@ public class Installation {
             options.hold());
     if (options.plan() != null && !options.plan().equals(review.of(changes, files).plan())) {
       throw new ProblemException(
-          HttpStatus.CONFLICT,
-          "plan-outdated",
+          ProblemType.PLAN_OUTDATED,
           "plan %s is no longer what would happen: the definitions or what runs changed since; make a new one"
-              .formatted(options.plan()),
-          null);
+              .formatted(options.plan()));
     }
     transaction.executeWithoutResult(
         status -> {
@@ -392,11 +390,9 @@ public class Installation {
     }
     if (!notBegun.isEmpty()) {
       throw new ProblemException(
-          HttpStatus.INSUFFICIENT_STORAGE,
-          "not-begun",
+          ProblemType.NOT_BEGUN,
           "the definitions are applied, but could not be acted on (%s); that is tried again by itself, free some disk"
-              .formatted(String.join("; ", notBegun)),
-          null);
+              .formatted(String.join("; ", notBegun)));
     }
     return applied;
   }
@@ -458,8 +454,7 @@ public class Installation {
   }
 
   private static ProblemException refused(EditionRefusedException e) {
-    return new ProblemException(
-        HttpStatus.CONFLICT, "edition-refused", String.valueOf(e.getMessage()), null);
+    return new ProblemException(ProblemType.EDITION_REFUSED, String.valueOf(e.getMessage()));
   }
 
   /**
@@ -493,8 +488,8 @@ public class Installation {
           default -> null;
         };
     if (found == null) {
-      throw ProblemException.notFound(
-          "unknown-definition", "there is no %s '%s'".formatted(kind, name), null);
+      throw new ProblemException(
+          ProblemType.UNKNOWN_DEFINITION, "there is no %s '%s'".formatted(kind, name));
     }
     List<String> users = new ArrayList<>();
     indexes.forEach(
@@ -518,11 +513,9 @@ public class Installation {
         });
     if (!users.isEmpty()) {
       throw new ProblemException(
-          HttpStatus.CONFLICT,
-          "definition-in-use",
+          ProblemType.DEFINITION_IN_USE,
           "%s '%s' is needed by %s; remove that first"
-              .formatted(kind, name, String.join(", ", users)),
-          null);
+              .formatted(kind, name, String.join(", ", users)));
     }
     definitions.remove(kind, name);
     if (kind.equals("source")) {

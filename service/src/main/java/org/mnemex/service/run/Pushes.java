@@ -12,14 +12,14 @@ import org.mnemex.engine.query.FilterText;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
-import org.mnemex.service.web.ProblemException;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.push.PushSource;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.RecordKey;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import tools.jackson.core.JacksonException;
 import tools.jackson.core.type.TypeReference;
@@ -67,11 +67,9 @@ public class Pushes {
       return new Target(definition, source);
     }
     throw new ProblemException(
-        HttpStatus.CONFLICT,
-        "database-is-the-truth",
+        ProblemType.DATABASE_IS_THE_TRUTH,
         "the records of index '%s' come from source '%s', a database; change them there"
-            .formatted(index, definition.source()),
-        null);
+            .formatted(index, definition.source()));
   }
 
   /** One record to write. */
@@ -217,8 +215,8 @@ public class Pushes {
     Target target = target(index);
     for (String column : target.index().shape().key()) {
       if (patch.containsKey(column)) {
-        throw ProblemException.badRequest(
-            "key-cannot-change", "'" + column + "' is the key, which cannot be changed", null);
+        throw new ProblemException(
+            ProblemType.KEY_CANNOT_CHANGE, "'" + column + "' is the key, which cannot be changed");
       }
     }
     Edition live = indexes.live(index);
@@ -256,11 +254,10 @@ public class Pushes {
                       .after(after));
       found.hits().forEach(hit -> keys.add(hit.key()));
       if (keys.size() > MAX_MERGED) {
-        throw ProblemException.badRequest(
-            "too-many-records",
+        throw new ProblemException(
+            ProblemType.TOO_MANY_RECORDS,
             "the filter meets more than %,d records; change them in several steps"
-                .formatted(MAX_MERGED),
-            null);
+                .formatted(MAX_MERGED));
       }
       if (found.hits().size() < KEYS_PER_SEARCH) {
         return keys;

@@ -5,7 +5,8 @@ import java.util.TreeMap;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.Definition;
-import org.mnemex.service.web.ProblemException;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.source.Source;
@@ -47,8 +48,8 @@ record Running(
   RunningIndex index(String name) {
     RunningIndex index = indexes.get(name);
     if (index == null) {
-      throw ProblemException.notFound(
-          "unknown-index",
+      throw new ProblemException(
+          ProblemType.UNKNOWN_INDEX,
           "there is no index '" + name + "'",
           NearestName.to(name, indexes.keySet()));
     }

@@ -9,7 +9,8 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.NearestName;
-import org.mnemex.service.web.ProblemException;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.definition.ExpressionCheck;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
@@ -27,7 +28,6 @@ import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.mnemex.sync.sqlite.SqliteSource;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /** Questions about sources. */
@@ -146,16 +146,13 @@ public class Sources {
               .findFirst()
               .orElseThrow(
                   () ->
-                      ProblemException.notFound(
-                          "unknown-reader",
+                      new ProblemException(
+                          ProblemType.UNKNOWN_READER,
                           "source '%s' has no reader '%s'".formatted(name, reader),
                           NearestName.to(reader, readers.stream().map(Reader::name).toList())));
       if (found.feeds() != null) {
         throw new ProblemException(
-            HttpStatus.CONFLICT,
-            "reader-in-use",
-            "reader '%s' feeds %s".formatted(reader, found.feeds()),
-            null);
+            ProblemType.READER_IN_USE, "reader '%s' feeds %s".formatted(reader, found.feeds()));
       }
       source.dropReader(reader);
     } catch (SourceUnavailableException e) {
@@ -265,10 +262,8 @@ public class Sources {
     try {
       if (run && !shapes(name).isEmpty()) {
         throw new ProblemException(
-            HttpStatus.CONFLICT,
-            "definition-in-use",
-            "source '%s' is used by an index; remove that first".formatted(name),
-            null);
+            ProblemType.DEFINITION_IN_USE,
+            "source '%s' is used by an index; remove that first".formatted(name));
       }
       OwnReaders own = installation.ownReaders();
       List<String> statements = source.removal(own);
@@ -294,8 +289,8 @@ public class Sources {
       Catalogue catalogue = source.catalogue();
       Catalogue.Table found = catalogue.table(table);
       if (found == null) {
-        throw ProblemException.notFound(
-            "unknown-table",
+        throw new ProblemException(
+            ProblemType.UNKNOWN_TABLE,
             "source '%s' has no table '%s'".formatted(name, table),
             NearestName.to(table, catalogue.tables().keySet()));
       }
@@ -325,8 +320,8 @@ public class Sources {
     try {
       return Draft.of(source, table);
     } catch (IllegalArgumentException e) {
-      throw ProblemException.badRequest(
-          "no-draft", String.valueOf(e.getMessage()), suggestion(source, table));
+      throw new ProblemException(
+          ProblemType.NO_DRAFT, String.valueOf(e.getMessage()), suggestion(source, table));
     } catch (SourceUnavailableException e) {
       throw unavailable(e);
     }
@@ -342,15 +337,16 @@ public class Sources {
   }
 
   private static ProblemException unavailable(SourceUnavailableException e) {
-    return new ProblemException(
-        HttpStatus.SERVICE_UNAVAILABLE, "source-unavailable", String.valueOf(e.getMessage()), null);
+    return new ProblemException(ProblemType.SOURCE_UNAVAILABLE, String.valueOf(e.getMessage()));
   }
 
   private Source source(String name) {
     Running.RunningSource source = installation.running().sources().get(name);
     if (source == null) {
-      throw ProblemException.notFound(
-          "unknown-source", "there is no source '" + name + "'", NearestName.to(name, names()));
+      throw new ProblemException(
+          ProblemType.UNKNOWN_SOURCE,
+          "there is no source '" + name + "'",
+          NearestName.to(name, names()));
     }
     return source.source();
   }

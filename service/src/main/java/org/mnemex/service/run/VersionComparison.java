@@ -3,10 +3,11 @@ package org.mnemex.service.run;
 import com.github.difflib.DiffUtils;
 import com.github.difflib.UnifiedDiffUtils;
 import java.util.List;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.PlanView.PlannedDifference;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
-import org.mnemex.service.web.ProblemException;
 import org.springframework.stereotype.Component;
 
 /** Compares two versions of a definition. */
@@ -61,10 +62,9 @@ public class VersionComparison {
   private DefinitionRow version(String kind, String name, int version) {
     DefinitionRow row = definitions.version(kind, name, version);
     if (row == null) {
-      throw ProblemException.notFound(
-          "unknown-version",
-          "there is no version %d of %s '%s'".formatted(version, kind, name),
-          null);
+      throw new ProblemException(
+          ProblemType.UNKNOWN_VERSION,
+          "there is no version %d of %s '%s'".formatted(version, kind, name));
     }
     return row;
   }

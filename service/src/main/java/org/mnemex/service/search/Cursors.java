@@ -16,8 +16,9 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.FacetValues;
-import org.mnemex.service.web.ProblemException;
 
 /** Places in an order of results as texts that callers send back, without looking inside. */
 final class Cursors {
@@ -90,8 +91,8 @@ final class Cursors {
           new SearchRequest.Basis(
               rarities, averageLengths, now == 0 ? null : Instant.ofEpochMilli(now)));
     } catch (IllegalArgumentException | BufferUnderflowException e) {
-      throw ProblemException.badRequest(
-          "bad-after", "'after' is not what an answer of this search gave as 'next'", null);
+      throw new ProblemException(
+          ProblemType.BAD_AFTER, "'after' is not what an answer of this search gave as 'next'");
     }
   }
 

@@ -9,11 +9,12 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.EngineException;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.AnswerCheck;
 import org.mnemex.service.run.Endpoints;
 import org.mnemex.service.search.ComparedEditions.ComparedQuery;
 import org.mnemex.service.search.ComparedEditions.ComparedResult;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.edition.Edition;
 import org.springframework.stereotype.Component;
 
@@ -109,19 +110,18 @@ public class EditionComparison implements AnswerCheck {
   ComparedEditions compare(String endpoint, Wanted wanted) {
     int top = wanted.top() == null ? USUAL_RESULTS : wanted.top();
     if (top < 1 || top > MAX_RESULTS) {
-      throw ProblemException.badRequest("bad-top", "'top' is 1 to " + MAX_RESULTS, null);
+      throw new ProblemException(ProblemType.BAD_TOP, "'top' is 1 to " + MAX_RESULTS);
     }
     Sides sides = sides(endpoint, wanted);
     List<String> queries =
         wanted.queries() == null ? recorded.most(endpoint, MAX_QUERIES) : wanted.queries();
     if (queries.isEmpty() || queries.size() > MAX_QUERIES) {
-      throw ProblemException.badRequest(
-          "no-queries",
+      throw new ProblemException(
+          ProblemType.NO_QUERIES,
           queries.isEmpty()
               ? "nothing was searched for yet at endpoint '%s'; give the queries to compare by"
                   .formatted(endpoint)
-              : "up to %d queries are compared at once".formatted(MAX_QUERIES),
-          null);
+              : "up to %d queries are compared at once".formatted(MAX_QUERIES));
     }
     List<ComparedQuery> compared = new ArrayList<>();
     List<String> toZero = new ArrayList<>();

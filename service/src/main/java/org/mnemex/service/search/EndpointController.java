@@ -11,7 +11,8 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.service.definition.EndpointDefinition;
-import org.mnemex.service.web.ProblemException;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.springframework.http.CacheControl;
 import org.springframework.http.ResponseEntity;
 import org.springframework.util.MultiValueMap;
@@ -57,8 +58,8 @@ public class EndpointController {
         facets.forEach(
             (facet, values) -> {
               if (values == null || values.contains(null)) {
-                throw ProblemException.badRequest(
-                    "bad-body", "facet '" + facet + "' takes a list of texts", null);
+                throw new ProblemException(
+                    ProblemType.BAD_BODY, "facet '" + facet + "' takes a list of texts");
               }
             });
       }

@@ -21,9 +21,10 @@ import org.mnemex.engine.suggest.SuggestRequest;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Endpoint;
 import org.mnemex.service.run.Endpoints;
-import org.mnemex.service.web.ProblemException;
 import org.springframework.stereotype.Component;
 
 /** Answers searches of endpoints. */
@@ -134,8 +135,8 @@ public class EndpointSearch {
     Explanation explanation =
         explain(answering, call.apply(answering.endpoint().definition()), key);
     if (explanation == null) {
-      throw ProblemException.notFound(
-          "unknown-record", "endpoint '" + name + "' has no record '" + key + "'", null);
+      throw new ProblemException(
+          ProblemType.UNKNOWN_RECORD, "endpoint '" + name + "' has no record '" + key + "'");
     }
     return explanation;
   }
@@ -168,10 +169,9 @@ public class EndpointSearch {
   /** Completions from the index's fields with the use {@code suggest}. */
   List<Suggestion> suggest(String name, String text, int size) {
     if (text.length() > MAX_TYPED || size < 1 || size > MAX_SUGGESTIONS) {
-      throw ProblemException.badRequest(
-          "bad-suggest",
-          "q has at most %d characters, size is 1 to %d".formatted(MAX_TYPED, MAX_SUGGESTIONS),
-          null);
+      throw new ProblemException(
+          ProblemType.BAD_SUGGEST,
+          "q has at most %d characters, size is 1 to %d".formatted(MAX_TYPED, MAX_SUGGESTIONS));
     }
     Endpoints.Answering answering = endpoints.answering(name);
     Endpoint.Fitted endpoint = answering.endpoint();
@@ -208,17 +208,18 @@ public class EndpointSearch {
   SearchAnswer.Facet facet(
       String name, Function<EndpointDefinition, SearchCall> call, String facet, String beginning) {
     if (beginning.length() > MAX_TYPED) {
-      throw ProblemException.badRequest(
-          "bad-begins", "'begins' has at most " + MAX_TYPED + " characters", null);
+      throw new ProblemException(
+          ProblemType.BAD_BEGINS, "'begins' has at most " + MAX_TYPED + " characters");
     }
     Endpoints.Answering answering = endpoints.answering(name);
     Endpoint.Fitted endpoint = answering.endpoint();
     EndpointDefinition.Facet defined = endpoint.definition().facets().get(facet);
     if (defined == null) {
-      throw ProblemException.notFound(
-          "unknown-facet",
-          "endpoint '%s' has no facet '%s'".formatted(name, facet),
-          NearestName.to(facet, endpoint.definition().facets().keySet()));
+      throw new ProblemException(
+              ProblemType.UNKNOWN_FACET,
+              "endpoint '%s' has no facet '%s'".formatted(name, facet),
+              NearestName.to(facet, endpoint.definition().facets().keySet()))
+          .inAddress();
     }
     SearchCall asked = call.apply(endpoint.definition());
     // What is chosen in the other facets narrows; nothing is shown but this one.
@@ -231,7 +232,7 @@ public class EndpointSearch {
     try {
       facets.add(endpoint.facet(defined, asked.facets().getOrDefault(facet, List.of()), beginning));
     } catch (IllegalArgumentException e) {
-      throw ProblemException.badRequest("bad-facet", String.valueOf(e.getMessage()), null);
+      throw new ProblemException(ProblemType.BAD_FACET, String.valueOf(e.getMessage()));
     }
     SearchRequest request = SearchRequests.of(answering, asked).onlyFacets(facets);
     FacetResult result =

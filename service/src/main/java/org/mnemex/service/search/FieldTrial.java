@@ -11,10 +11,11 @@ import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Analysers;
 import org.mnemex.service.run.Endpoints;
 import org.mnemex.service.run.Indexes;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.change.AnalyserTrial;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.springframework.stereotype.Component;
@@ -69,10 +70,11 @@ public class FieldTrial {
             .map(Field::name)
             .toList();
     if (!texts.contains(field)) {
-      throw ProblemException.notFound(
-          "unknown-field",
-          "index '%s' has no text field '%s'".formatted(index, field),
-          NearestName.to(field, texts));
+      throw new ProblemException(
+              ProblemType.UNKNOWN_FIELD,
+              "index '%s' has no text field '%s'".formatted(index, field),
+              NearestName.to(field, texts))
+          .inAddress();
     }
     Analyser analyser = analyser(name, definition);
     Field now = of.schema().field(field);
@@ -109,8 +111,8 @@ public class FieldTrial {
         return of.analyser();
       }
     }
-    throw ProblemException.badRequest(
-        "bad-body", "give 'analyser', a name, or 'definition', the YAML of one analyser", null);
+    throw new ProblemException(
+        ProblemType.BAD_BODY, "give 'analyser', a name, or 'definition', the YAML of one analyser");
   }
 
   private static List<String> terms(Analyser analyser, String text) {

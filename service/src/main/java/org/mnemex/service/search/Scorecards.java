@@ -10,13 +10,14 @@ import org.mnemex.engine.error.EngineException;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.ScorecardDefinition;
 import org.mnemex.service.definition.ScorecardDefinition.GradedQuery;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.AnswerCheck;
 import org.mnemex.service.run.Endpoints;
 import org.mnemex.service.run.Installation;
 import org.mnemex.service.run.RunningScorecard;
 import org.mnemex.service.store.ScoreMapper;
 import org.mnemex.service.store.ScoreMapper.ScoreRow;
-import org.mnemex.service.web.ProblemException;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.score.Score;
 import org.springframework.stereotype.Component;
@@ -77,8 +78,8 @@ public class Scorecards implements AnswerCheck {
     Map<String, RunningScorecard> all = installation.scorecards();
     RunningScorecard found = all.get(name);
     if (found == null) {
-      throw ProblemException.notFound(
-          "unknown-scorecard",
+      throw new ProblemException(
+          ProblemType.UNKNOWN_SCORECARD,
           "there is no scorecard '" + name + "'",
           NearestName.to(name, all.keySet()));
     }

@@ -12,7 +12,8 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.EndpointDefinition;
-import org.mnemex.service.web.ProblemException;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 
 /**
  * What a caller asks of an endpoint.
@@ -74,8 +75,11 @@ record SearchCall(
             optional(parameters, "where"),
             optional(parameters, "sort"),
             optional(parameters, "group"),
-            number("page", single(parameters, "page", "1")),
-            number("size", single(parameters, "size", Integer.toString(endpoint.pageSize()))),
+            number("page", ProblemType.BAD_PAGE, single(parameters, "page", "1")),
+            number(
+                "size",
+                ProblemType.BAD_SIZE,
+                single(parameters, "size", Integer.toString(endpoint.pageSize()))),
             optional(parameters, "near"),
             optional(parameters, "after"),
             optional(parameters, "true_for")));
@@ -84,8 +88,8 @@ record SearchCall(
   private static ProblemException unknownParameter(EndpointDefinition endpoint, String name) {
     Set<String> known = new TreeSet<>(endpoint.facets().keySet());
     known.addAll(EndpointDefinition.PARAMETERS);
-    return ProblemException.badRequest(
-        "unknown-parameter",
+    return new ProblemException(
+        ProblemType.UNKNOWN_PARAMETER,
         "endpoint '%s' has no parameter '%s'; it has %s"
             .formatted(endpoint.name(), name, String.join(", ", known)),
         NearestName.to(name, known));
@@ -94,31 +98,31 @@ record SearchCall(
   /** Checks what parameters and JSON bodies have in common. */
   static SearchCall checked(EndpointDefinition endpoint, SearchCall call) {
     if (call.words.length() > MAX_WORDS_LENGTH) {
-      throw ProblemException.badRequest(
-          "query-too-long", "q has more than " + MAX_WORDS_LENGTH + " characters", null);
+      throw new ProblemException(
+          ProblemType.QUERY_TOO_LONG, "q has more than " + MAX_WORDS_LENGTH + " characters");
     }
     if (call.facets.values().stream().mapToInt(List::size).sum() > MAX_CHOICES) {
-      throw ProblemException.badRequest(
-          "too-many-choices", "more than " + MAX_CHOICES + " facet values are chosen", null);
+      throw new ProblemException(
+          ProblemType.TOO_MANY_CHOICES, "more than " + MAX_CHOICES + " facet values are chosen");
     }
     for (String facet : call.facets.keySet()) {
       if (!endpoint.facets().containsKey(facet)) {
-        throw ProblemException.badRequest(
-            "unknown-facet",
+        throw new ProblemException(
+            ProblemType.UNKNOWN_FACET,
             "endpoint '%s' has no facet '%s'".formatted(endpoint.name(), facet),
             NearestName.to(facet, endpoint.facets().keySet()));
       }
     }
     if (call.sort != null && !endpoint.sorts().containsKey(call.sort)) {
-      throw ProblemException.badRequest(
-          "unknown-sort",
+      throw new ProblemException(
+          ProblemType.UNKNOWN_SORT,
           "endpoint '%s' has no sort '%s'; it has %s"
               .formatted(endpoint.name(), call.sort, String.join(", ", endpoint.sorts().keySet())),
           NearestName.to(call.sort, endpoint.sorts().keySet()));
     }
     if (call.group != null && !endpoint.groups().containsKey(call.group)) {
-      throw ProblemException.badRequest(
-          "unknown-group",
+      throw new ProblemException(
+          ProblemType.UNKNOWN_GROUP,
           "endpoint '%s' has no group '%s'; it has %s"
               .formatted(
                   endpoint.name(),
@@ -129,16 +133,15 @@ record SearchCall(
           NearestName.to(call.group, endpoint.groups().keySet()));
     }
     if (call.similarText != null && call.similarText.length() > MAX_SIMILAR_LENGTH) {
-      throw ProblemException.badRequest(
-          "text-too-long",
-          "similar_text has more than %,d characters".formatted(MAX_SIMILAR_LENGTH),
-          null);
+      throw new ProblemException(
+          ProblemType.TEXT_TOO_LONG,
+          "similar_text has more than %,d characters".formatted(MAX_SIMILAR_LENGTH));
     }
     if (call.page < 1) {
-      throw ProblemException.badRequest("bad-page", "page counts from 1", null);
+      throw new ProblemException(ProblemType.BAD_PAGE, "page counts from 1");
     }
     if (call.size < 0 || call.size > endpoint.pageMost()) {
-      throw ProblemException.badRequest("bad-size", "size is 0 to " + endpoint.pageMost(), null);
+      throw new ProblemException(ProblemType.BAD_SIZE, "size is 0 to " + endpoint.pageMost());
     }
     return call;
   }
@@ -147,8 +150,8 @@ record SearchCall(
       Map<String, List<String>> parameters, String name, String otherwise) {
     List<String> values = parameters.getOrDefault(name, List.of(otherwise));
     if (values.size() != 1) {
-      throw ProblemException.badRequest(
-          "repeated-parameter", "parameter '" + name + "' is there more than once", null);
+      throw new ProblemException(
+          ProblemType.REPEATED_PARAMETER, "parameter '" + name + "' is there more than once");
     }
     return values.getFirst();
   }
@@ -175,12 +178,11 @@ record SearchCall(
     return parameters.containsKey(name) ? single(parameters, name, "") : null;
   }
 
-  private static int number(String name, String text) {
+  private static int number(String name, ProblemType otherwise, String text) {
     try {
       return Integer.parseInt(text);
     } catch (NumberFormatException e) {
-      throw ProblemException.badRequest(
-          "bad-" + name, "'" + text + "' is no number for '" + name + "'", null);
+      throw new ProblemException(otherwise, "'" + text + "' is no number for '" + name + "'");
     }
   }
 
@@ -202,8 +204,9 @@ record SearchCall(
     } catch (IllegalArgumentException e) {
       // Said below.
     }
-    throw ProblemException.badRequest(
-        "bad-near", "'" + near + "' is no place; write latitude,longitude like 51.2,-0.31", null);
+    throw new ProblemException(
+        ProblemType.BAD_NEAR,
+        "'" + near + "' is no place; write latitude,longitude like 51.2,-0.31");
   }
 
   /**

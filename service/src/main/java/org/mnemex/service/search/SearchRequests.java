@@ -8,6 +8,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.FilterText;
@@ -19,9 +20,10 @@ import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.run.Endpoint;
 import org.mnemex.service.run.Endpoints;
-import org.mnemex.service.web.ProblemException;
 
 /** Turns what callers ask of an endpoint into what the engine is asked. */
 final class SearchRequests {
@@ -110,12 +112,11 @@ final class SearchRequests {
     }
     long offset = (call.page() - 1L) * call.size();
     if (offset + call.size() > SearchRequest.DEEPEST) {
-      throw ProblemException.badRequest(
-          "too-deep",
+      throw new ProblemException(
+          ProblemType.TOO_DEEP,
           "results beyond number "
               + SearchRequest.DEEPEST
-              + " cannot be asked for by page; narrow the search, or go on with 'after'",
-          null);
+              + " cannot be asked for by page; narrow the search, or go on with 'after'");
     }
     List<SearchRequest.Sort> sorts = sorts(endpoint, call);
     return new SearchRequest(
@@ -188,11 +189,10 @@ final class SearchRequests {
             .filter(name -> endpoint.schema().field(name).isStored())
             .toList();
     if (fields.isEmpty()) {
-      throw ProblemException.badRequest(
-          "nothing-to-compare",
+      throw new ProblemException(
+          ProblemType.NOTHING_TO_COMPARE,
           "endpoint '%s' searches no text that is stored; give one the use 'show' in the index"
-              .formatted(endpoint.definition().name()),
-          null);
+              .formatted(endpoint.definition().name()));
     }
     SearchRequest one =
         new SearchRequest(
@@ -207,10 +207,9 @@ final class SearchRequests {
     List<SearchResult.Hit> hits =
         answering.edition().read(() -> answering.edition().folder().search(one)).hits();
     if (hits.isEmpty()) {
-      throw ProblemException.notFound(
-          "unknown-record",
-          "endpoint '%s' has no record '%s'".formatted(endpoint.definition().name(), key),
-          null);
+      throw new ProblemException(
+          ProblemType.UNKNOWN_RECORD,
+          "endpoint '%s' has no record '%s'".formatted(endpoint.definition().name(), key));
     }
     Map<String, List<String>> texts = new LinkedHashMap<>();
     hits.getFirst()
@@ -228,9 +227,9 @@ final class SearchRequests {
       Endpoint.Fitted endpoint, SearchCall call, EndpointDefinition.Facet facet) {
     try {
       return endpoint.facet(facet, call.facets().getOrDefault(facet.name(), List.of()));
-    } catch (IllegalArgumentException e) {
-      throw ProblemException.badRequest(
-          "bad-facet-value", "facet '" + facet.name() + "': " + e.getMessage(), null);
+    } catch (IllegalArgumentException | QueryRefusedException e) {
+      throw new ProblemException(
+          ProblemType.BAD_FACET_VALUE, "facet '" + facet.name() + "': " + e.getMessage());
     }
   }
 
@@ -245,8 +244,8 @@ final class SearchRequests {
     for (EndpointDefinition.SortBy key : order) {
       boolean place = endpoint.schema().field(key.field()).type() == FieldType.PLACE;
       if (place && near == null) {
-        throw ProblemException.badRequest(
-            "no-near", "sorting by distance needs 'near' with latitude,longitude", null);
+        throw new ProblemException(
+            ProblemType.NO_NEAR, "sorting by distance needs 'near' with latitude,longitude");
       }
       sorts.add(
           new SearchRequest.Sort(

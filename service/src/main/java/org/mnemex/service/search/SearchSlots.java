@@ -3,8 +3,8 @@ package org.mnemex.service.search;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
-import org.mnemex.service.web.ProblemException;
-import org.springframework.http.HttpStatus;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.springframework.stereotype.Component;
 
 /**
@@ -29,17 +29,14 @@ class SearchSlots {
     try {
       if (!slots.tryAcquire(limitMillis, TimeUnit.MILLISECONDS)) {
         throw new ProblemException(
-                HttpStatus.SERVICE_UNAVAILABLE,
-                "too-busy",
+                ProblemType.TOO_BUSY,
                 "so many searches are waiting that this one was not begun within %,d ms"
-                    .formatted(limitMillis),
-                null)
+                    .formatted(limitMillis))
             .retryAfter(RETRY_SECONDS);
       }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
-      throw new ProblemException(
-          HttpStatus.SERVICE_UNAVAILABLE, "stopping", "the service is stopping", null);
+      throw new ProblemException(ProblemType.STOPPING, "the service is stopping");
     }
     try {
       return work.get();

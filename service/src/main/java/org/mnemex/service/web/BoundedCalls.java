@@ -9,8 +9,9 @@ import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.ThreadPoolExecutor;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.springframework.beans.factory.DisposableBean;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /**
@@ -58,7 +59,7 @@ public class BoundedCalls implements DisposableBean {
     try {
       future = threads.submit(work);
     } catch (RejectedExecutionException e) {
-      throw unavailable("too-busy", "too many calls are waiting for " + what);
+      throw unavailable(ProblemType.TOO_BUSY, "too many calls are waiting for " + what);
     }
     try {
       return future.get(limit.toMillis(), TimeUnit.MILLISECONDS);
@@ -66,13 +67,13 @@ public class BoundedCalls implements DisposableBean {
       future.cancel(true);
       threads.purge();
       throw unavailable(
-          "too-slow",
+          ProblemType.TOO_SLOW,
           "%s took longer than %d s and was given up; is a database slow to answer, or is it very much?"
               .formatted(what, limit.toSeconds()));
     } catch (InterruptedException e) {
       future.cancel(true);
       Thread.currentThread().interrupt();
-      throw unavailable("stopping", "the service is stopping");
+      throw unavailable(ProblemType.STOPPING, "the service is stopping");
     } catch (ExecutionException e) {
       switch (e.getCause()) {
         case RuntimeException problem -> throw problem;
@@ -82,9 +83,8 @@ public class BoundedCalls implements DisposableBean {
     }
   }
 
-  private static ProblemException unavailable(String type, String detail) {
-    return new ProblemException(HttpStatus.SERVICE_UNAVAILABLE, type, detail, null)
-        .retryAfter(RETRY_SECONDS);
+  private static ProblemException unavailable(ProblemType type, String detail) {
+    return new ProblemException(type, detail).retryAfter(RETRY_SECONDS);
   }
 
   @Override

@@ -10,9 +10,9 @@ import java.net.URI;
 import java.util.Set;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.problem.ProblemType;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
 import org.springframework.http.ProblemDetail;
 import org.springframework.stereotype.Component;
@@ -68,8 +68,7 @@ public class LocalGuard extends OncePerRequestFilter {
       send(
           response,
           Problems.problem(
-              HttpStatus.CONTENT_TOO_LARGE,
-              "body-too-large",
+              ProblemType.BODY_TOO_LARGE,
               new BodyTooLargeException(MAX_BODY_BYTES).getMessage(),
               null));
       return;
@@ -100,7 +99,7 @@ public class LocalGuard extends OncePerRequestFilter {
   }
 
   private static void refuse(HttpServletResponse response, String why) throws IOException {
-    send(response, Problems.problem(HttpStatus.FORBIDDEN, "refused", why, null));
+    send(response, Problems.problem(ProblemType.REFUSED, why, null));
   }
 
   private static void send(HttpServletResponse response, ProblemDetail problem) throws IOException {

@@ -18,6 +18,8 @@ import org.mnemex.engine.query.FilterSyntaxException;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionProblem;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.edition.EditionDamagedException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -53,13 +55,16 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     if (e.retrySeconds() > 0) {
       headers.set(HttpHeaders.RETRY_AFTER, Integer.toString(e.retrySeconds()));
     }
-    return answer(problem(e.status(), e.type(), e.getMessage(), e.suggestion()), headers);
+    ProblemDetail problem = problem(e.type(), e.getMessage(), e.suggestion());
+    if (e.isInAddress()) {
+      problem.setStatus(HttpStatus.NOT_FOUND);
+    }
+    return answer(problem, headers);
   }
 
   @ExceptionHandler
   ResponseEntity<Object> on(FilterSyntaxException e) {
-    ProblemDetail problem =
-        problem(HttpStatus.BAD_REQUEST, "bad-filter", e.getMessage(), e.suggestion());
+    ProblemDetail problem = problem(ProblemType.BAD_FILTER, e.getMessage(), e.suggestion());
     problem.setProperty("line", e.line());
     problem.setProperty("column", e.column());
     return answer(problem);
@@ -67,17 +72,17 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler
   ResponseEntity<Object> on(UnknownFieldException e) {
-    return answer(problem(HttpStatus.BAD_REQUEST, "unknown-field", e.getMessage(), e.suggestion()));
+    return answer(problem(ProblemType.UNKNOWN_FIELD, e.getMessage(), e.suggestion()));
   }
 
   @ExceptionHandler
   ResponseEntity<Object> on(QueryRefusedException e) {
-    return answer(problem(HttpStatus.BAD_REQUEST, "query-refused", e.getMessage(), null));
+    return answer(problem(ProblemType.QUERY_REFUSED, e.getMessage(), null));
   }
 
   @ExceptionHandler
   ResponseEntity<Object> on(SearchTimeoutException e) {
-    return answer(problem(HttpStatus.SERVICE_UNAVAILABLE, "search-timeout", e.getMessage(), null));
+    return answer(problem(ProblemType.SEARCH_TIMEOUT, e.getMessage(), null));
   }
 
   /** The first problem stands in the document itself, all of them under {@code problems}. */
@@ -85,9 +90,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
   ResponseEntity<Object> on(DefinitionException e) {
     List<DefinitionProblem> problems = e.problems();
     DefinitionProblem first = problems.getFirst();
-    ProblemDetail problem =
-        problem(
-            HttpStatus.UNPROCESSABLE_CONTENT, "bad-definition", e.getMessage(), first.suggestion());
+    ProblemDetail problem = problem(ProblemType.BAD_DEFINITION, e.getMessage(), first.suggestion());
     problem.setProperty("file", first.file());
     problem.setProperty("line", first.line());
     problem.setProperty("column", first.column());
@@ -115,16 +118,14 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     LOG.error("a search failed: {}", e.getMessage());
     HttpHeaders headers = new HttpHeaders();
     headers.set(HttpHeaders.RETRY_AFTER, "2");
-    return answer(
-        problem(HttpStatus.SERVICE_UNAVAILABLE, "index-damaged", e.getMessage(), null), headers);
+    return answer(problem(ProblemType.INDEX_DAMAGED, e.getMessage(), null), headers);
   }
 
   private static ResponseEntity<Object> onFullDisk(IOException e) {
     LOG.error("request failed", e);
     return answer(
         problem(
-            HttpStatus.INSUFFICIENT_STORAGE,
-            "not-written",
+            ProblemType.NOT_WRITTEN,
             "the service cannot write: %s; free some disk where its data is and try again"
                 .formatted(e.getMessage()),
             null));
@@ -137,8 +138,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     LOG.error("request failed, number {}", number, e);
     return answer(
         problem(
-            HttpStatus.INTERNAL_SERVER_ERROR,
-            "internal-error",
+            ProblemType.INTERNAL_ERROR,
             "something went wrong in the service; its log says more under number " + number,
             null));
   }
@@ -148,22 +148,24 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
   ResponseEntity<Object> on(InvalidParameterException e) {
     return answer(
         problem(
-            HttpStatus.BAD_REQUEST,
-            "bad-parameters",
+            ProblemType.BAD_PARAMETERS,
             "the parameters behind the '?' of the address cannot be read: each has a name and is percent-encoded UTF-8",
             null));
   }
 
   @ExceptionHandler
   ResponseEntity<Object> on(BodyTooLargeException e) {
-    return answer(problem(HttpStatus.CONTENT_TOO_LARGE, "body-too-large", e.getMessage(), null));
+    return answer(problem(ProblemType.BODY_TOO_LARGE, e.getMessage(), null));
   }
 
   @Override
   protected ResponseEntity<Object> createResponseEntity(
       @Nullable Object body, HttpHeaders headers, HttpStatusCode status, WebRequest request) {
-    return answer(
-        body instanceof ProblemDetail problem ? problem : Problems.of(status.value()), headers);
+    if (!(body instanceof ProblemDetail problem)) {
+      return answer(Problems.of(status.value()), headers);
+    }
+    Problems.typed(problem);
+    return answer(problem, headers);
   }
 
   private static ResponseEntity<Object> answer(ProblemDetail problem) {
@@ -188,8 +190,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     }
     return answer(
         problem(
-            HttpStatus.BAD_REQUEST,
-            "bad-body",
+            ProblemType.BAD_BODY,
             "the body is not the JSON that is expected here: "
                 + String.valueOf(e.getMostSpecificCause().getMessage())
                     .lines()
@@ -210,8 +211,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     e.getKnownPropertyIds().forEach(id -> known.add(id.toString()));
     String name = e.getPropertyName();
     return problem(
-        HttpStatus.BAD_REQUEST,
-        "unknown-key",
+        ProblemType.UNKNOWN_KEY,
         "the body has a key '%s' that is not known here; there are %s"
             .formatted(name, String.join(", ", known)),
         NearestName.to(name, known));

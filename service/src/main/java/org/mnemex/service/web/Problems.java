@@ -1,7 +1,9 @@
 package org.mnemex.service.web;
 
 import java.net.URI;
+import java.util.Locale;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.problem.ProblemType;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.HttpStatusCode;
@@ -17,31 +19,44 @@ final class Problems {
   private Problems() {}
 
   static ProblemDetail problem(
-      HttpStatusCode status, String type, @Nullable String detail, @Nullable String suggestion) {
-    ProblemDetail problem = ProblemDetail.forStatusAndDetail(status, String.valueOf(detail));
-    problem.setType(URI.create(TYPES + type));
-    problem.setTitle(type.replace('-', ' '));
+      ProblemType type, @Nullable String detail, @Nullable String suggestion) {
+    ProblemDetail problem =
+        ProblemDetail.forStatusAndDetail(
+            HttpStatusCode.valueOf(type.status()), String.valueOf(detail));
+    typed(problem, type.word());
     if (suggestion != null) {
       problem.setProperty("suggestion", suggestion);
     }
     return problem;
   }
 
+  /** What a status alone is called. */
+  static void typed(ProblemDetail problem) {
+    typed(problem, phrase(problem.getStatus()).toLowerCase(Locale.ROOT).replace(' ', '-'));
+  }
+
+  private static void typed(ProblemDetail problem, String type) {
+    problem.setType(URI.create(TYPES + type));
+    problem.setTitle(type.replace('-', ' '));
+  }
+
+  private static String phrase(int status) {
+    HttpStatus known = HttpStatus.resolve(status);
+    return known == null ? "error" : known.getReasonPhrase();
+  }
+
   /** What the status alone says. */
   static ProblemDetail of(int status) {
-    HttpStatus known = HttpStatus.resolve(status);
-    String phrase = known == null ? "error" : known.getReasonPhrase();
-    return problem(
-        HttpStatusCode.valueOf(status),
-        phrase.toLowerCase(java.util.Locale.ROOT).replace(' ', '-'),
+    ProblemDetail problem = ProblemDetail.forStatus(status);
+    typed(problem);
+    problem.setDetail(
         switch (status) {
           case 400 -> "the request is no valid HTTP, or its address is not encoded as it should be";
           case 404 -> "there is nothing under this address";
           case 405 -> "this address does not take such requests";
-          case 414 -> "the address is too long; send what is asked for in the body of a POST";
-          default -> phrase;
-        },
-        null);
+          default -> phrase(status);
+        });
+    return problem;
   }
 
   /** As JSON, whatever the caller accepts: somebody who cannot read it has lost nothing. */

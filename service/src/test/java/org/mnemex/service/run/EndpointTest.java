@@ -29,13 +29,34 @@ class EndpointTest {
               Field.of("name", FieldType.TEXT, Components.analysers().get("words"), Use.SEARCH),
               Field.of("family", FieldType.EXACT, null, Use.FACET, Use.FILTER),
               Field.of("height", FieldType.INTEGER, null, Use.FACET, Use.SORT),
-              Field.of("planted", FieldType.DATE, null, Use.FACET, Use.SHOW)));
+              Field.of("planted", FieldType.DATE, null, Use.FACET, Use.SHOW),
+              Field.of("bed", FieldType.PLACE, null, Use.SHOW),
+              Field.group(
+                  "seen",
+                  List.of(
+                      Field.of(
+                          "seen.text",
+                          FieldType.TEXT,
+                          Components.analysers().get("words"),
+                          Use.SEARCH)),
+                  Use.FILTER)));
 
   private static EndpointDefinition endpoint(String more) {
     DefinitionReader reader = new DefinitionReader(name -> null);
     Definition read =
         reader.read(reader.parts("f.yaml", "endpoint: e\nindex: i\n" + more).getFirst(), Map.of());
     return ((Definition.OfEndpoint) read.content()).endpoint();
+  }
+
+  @Test
+  void anEndpointIsFittedOnceForAnEdition() {
+    Endpoint endpoint = new Endpoint(List.of(endpoint("show: [price]"), endpoint("")), 2);
+    Endpoint.Fitted fitted = endpoint.fit(SCHEMA);
+    assertThat(fitted).isNotNull().isSameAs(endpoint.fit(SCHEMA));
+    assertThat(fitted.definition().show()).as("the newest that fits").isEmpty();
+    Schema other =
+        new Schema(List.of(Field.of("price", FieldType.INTEGER, null, Use.SHOW, Use.SORT)));
+    assertThat(endpoint.fit(other).definition().show()).containsExactly("price");
   }
 
   @Test
@@ -82,7 +103,9 @@ class EndpointTest {
           lifts: [{where: "famly = 'x'", by: 2}]          | lifts | line 1, column 1: unknown field 'famly'                |
           groups: {g: {field: name}}                      | groups.g.field | results cannot be grouped by field 'name' (text) |
           show: [height]                                  | show | field 'height' has not the use 'show'                   |
-          highlights: {planted: whole}                    | highlights.planted | field 'planted' is no text                |
+          highlights: {bed: whole}                        | highlights.bed | field 'bed' is a place, so nothing in it is marked |
+          search: {seen.text: 1}                          | search.seen.text | the words of a group's rows are asked for by a filter, EXISTS (seen WHERE MATCHES(text, '…')) |
+          facets: {f: {field: seen.text}}                 | facets.f.field | field 'seen.text' has not the use 'facet'     |
           only: "famly = 'x'"                             | only | line 1, column 1: unknown field 'famly'                 |
           """)
   void whatDoesNotFitTheIndexIsNamed(

@@ -7,7 +7,8 @@ import java.time.Duration;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.Test;
-import org.springframework.http.HttpStatus;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 
 class BoundedCallsTest {
   private final CountDownLatch interrupted = new CountDownLatch(1);
@@ -27,8 +28,7 @@ class BoundedCallsTest {
     BoundedCalls calls = new BoundedCalls(1, 1, Duration.ofMillis(20));
     assertThatThrownBy(() -> calls.run("waiting", this::waitForEver))
         .isInstanceOfSatisfying(
-            ProblemException.class,
-            e -> assertThat(e.status()).isEqualTo(HttpStatus.SERVICE_UNAVAILABLE))
+            ProblemException.class, e -> assertThat(e.type()).isEqualTo(ProblemType.TOO_SLOW))
         .hasMessageContaining("waiting took longer");
     assertThat(interrupted.await(1, TimeUnit.MINUTES)).isTrue();
     assertThat(calls.run("adding", () -> 1 + 1)).isEqualTo(2);
@@ -38,7 +38,7 @@ class BoundedCallsTest {
   @Test
   void whatFailsFailsAsItIsAndTooManyAreRefused() throws Exception {
     BoundedCalls calls = new BoundedCalls(1, 1, Duration.ofMinutes(1));
-    ProblemException problem = ProblemException.badRequest("bad", "no", null);
+    ProblemException problem = new ProblemException(ProblemType.BAD_BODY, "no", null);
     assertThatThrownBy(
             () ->
                 calls.run(

@@ -1,0 +1,8 @@
+/**
+ * What a caller is told when a request fails. {@link ProblemType} lists every kind of problem;
+ * {@link ProblemException} carries one to the caller.
+ */
+@NullMarked
+package org.mnemex.service.problem;
+
+import org.jspecify.annotations.NullMarked;

@@ -1,0 +1,39 @@
+package org.mnemex.service.web;
+
+import java.util.Arrays;
+import java.util.List;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Tells what the type of a problem document means, at the address that the type is. */
+@RestController
+class ProblemController {
+  /**
+   * A type of problem.
+   *
+   * @param status the usual HTTP status of such an answer
+   */
+  record Meaning(String type, int status, String meaning) {}
+
+  @GetMapping("/problems")
+  List<Meaning> all() {
+    return Arrays.stream(ProblemType.values()).map(ProblemController::meaning).toList();
+  }
+
+  @GetMapping("/problems/{type}")
+  Meaning meaning(@PathVariable String type) {
+    ProblemType known = ProblemType.of(type);
+    if (known == null) {
+      throw new ProblemException(
+          ProblemType.NOT_FOUND, "there is no problem type '%s'".formatted(type));
+    }
+    return meaning(known);
+  }
+
+  private static Meaning meaning(ProblemType type) {
+    return new Meaning(type.word(), type.status(), type.meaning());
+  }
+}
