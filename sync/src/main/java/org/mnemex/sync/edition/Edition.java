@@ -16,6 +16,7 @@ import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.error.EngineException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.feed.Feed;
+import org.mnemex.sync.feed.FeedSettings;
 import org.mnemex.sync.feed.Pace;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.feed.StoredOrigin;
@@ -94,15 +95,11 @@ public final class Edition {
     }
     this.feed =
         new Feed(
-            definition,
-            number,
-            source,
+            new FeedSettings(
+                definition, number, source, readerName, Pace.of(source.recordsPerSecond()), origin),
             folder,
             quarantine,
             clock,
-            readerName,
-            Pace.of(source.recordsPerSecond()),
-            origin,
             listener);
     String name = definition.name() + "-" + number;
     this.feedThread = Thread.ofPlatform().name("feed-" + name).daemon().unstarted(feed);

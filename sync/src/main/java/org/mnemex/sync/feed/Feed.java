@@ -11,7 +11,6 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.TreeMap;
 import java.util.concurrent.CountDownLatch;
-import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EditionFolder;
@@ -31,8 +30,6 @@ import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import tools.jackson.databind.ObjectMapper;
-import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Keeps one edition true to its source.
@@ -70,13 +67,7 @@ import tools.jackson.databind.json.JsonMapper;
  */
 public final class Feed implements Runnable, AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Feed.class);
-  private static final ObjectMapper JSON = JsonMapper.shared();
   private static final int ASKED_AT_ONCE = 500;
-  private static final int RECORDS_PER_COMMIT = 20_000;
-
-  private static final Duration COMMIT_INTERVAL = Duration.ofSeconds(1);
-
-  private static final Duration IDLE_COMMIT_INTERVAL = Duration.ofSeconds(10);
 
   /** Rarely: trimming takes the source's write lock for a moment. */
   private static final Duration TRIM_INTERVAL = Duration.ofSeconds(30);
@@ -118,6 +109,8 @@ public final class Feed implements Runnable, AutoCloseable {
   private final CountDownLatch stop = new CountDownLatch(1);
   private final Quarantine waiting;
   private final ChangeApplier applier;
+  private final CommitSchedule commits;
+  private final Backoff backoff = new Backoff();
 
   private volatile @Nullable RecordReader reader;
   private @Nullable ReadColumns columns;
@@ -131,12 +124,10 @@ public final class Feed implements Runnable, AutoCloseable {
 
   private @Nullable Position committed;
   private @Nullable Position trimmable;
-  private long uncommitted;
   private boolean announcedLive;
   private boolean sawAll;
   private boolean unrefreshed;
   private boolean unrefreshedFill;
-  private Instant lastCommit;
   private Instant lastTrim;
   private Instant lastTablesCheck = Instant.EPOCH;
 
@@ -170,28 +161,20 @@ public final class Feed implements Runnable, AutoCloseable {
     void failed(Throwable cause);
   }
 
-  /**
-   * @param readerName under which the source remembers what this feed still needs
-   * @param origin what to fill the edition from; null for the database
-   */
+  /** A feed that writes into the folder of an edition; it does nothing before {@link #run}. */
   public Feed(
-      IndexDefinition definition,
-      int edition,
-      Source source,
+      FeedSettings settings,
       EditionFolder folder,
       Quarantine quarantine,
       Clock clock,
-      String readerName,
-      Pace pace,
-      @Nullable StoredOrigin origin,
       Listener listener) {
-    this.definition = definition;
-    this.edition = edition;
-    this.source = source;
+    this.definition = settings.definition();
+    this.edition = settings.edition();
+    this.source = settings.source();
+    this.pace = settings.pace();
     this.folder = folder;
     this.clock = clock;
     this.listener = listener;
-    this.pace = pace;
     this.mapper = new DocumentMapper(definition);
     this.writer = new RecordWriter(definition, edition, folder, quarantine, clock);
     this.fill =
@@ -202,8 +185,8 @@ public final class Feed implements Runnable, AutoCloseable {
             mapper,
             writer,
             pace,
-            origin);
-    this.capture = source.capture(readerName);
+            settings.origin());
+    this.capture = source.capture(settings.readerName());
     this.guard = new RemovalGuard(definition.mostRemoved(), clock);
     this.waiting = quarantine;
     this.applier =
@@ -217,26 +200,23 @@ public final class Feed implements Runnable, AutoCloseable {
             traces,
             clock,
             Math.min(pace.batch(), pace.portion()));
-    this.lastCommit = clock.instant();
+    this.commits = new CommitSchedule(clock);
     this.lastTrim = Instant.EPOCH;
     resume(folder.snapshot().checkpoint());
   }
 
   private void resume(Checkpoint checkpoint) {
-    Map<String, String> values = checkpoint.values();
-    String text = values.get("position");
-    if (text == null) {
+    FeedCheckpoint before = FeedCheckpoint.read(checkpoint);
+    if (before.position() == null) {
       return;
     }
-    position = Position.parse(text);
+    position = before.position();
     handedOut = position;
     committed = position;
     visiblePosition = position;
-    fill.resume(values);
-    String read = values.get("columns");
-    columns = read == null ? null : JSON.readValue(read, ReadColumns.class);
-    String time = values.get("time");
-    trueAt = time == null ? null : Instant.parse(time);
+    fill.resume(before.fill());
+    columns = before.columns();
+    trueAt = before.time();
   }
 
   /** Whether the backfill is done, so that the edition holds every record. */
@@ -246,7 +226,6 @@ public final class Feed implements Runnable, AutoCloseable {
 
   @Override
   public void run() {
-    long pause = 0;
     try {
       while (stop.getCount() > 0) {
         try {
@@ -265,16 +244,16 @@ public final class Feed implements Runnable, AutoCloseable {
           }
           problem = null;
           phase = fill.isDone() ? FeedStatus.Phase.LIVE : FeedStatus.Phase.BACKFILL;
-          pause = 0;
+          backoff.reset();
         } catch (RemovalsHeldException e) {
           report(FeedStatus.Phase.HELD, e);
-          pause = pause(pause, FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
+          pause(FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
         } catch (SourceUnavailableException
             | NotPreparedException
             | IOException
             | UncheckedIOException e) {
           report(FeedStatus.Phase.WAITING, e);
-          pause = pause(pause, FIRST_PAUSE_MILLIS, LONGEST_PAUSE_MILLIS);
+          pause(FIRST_PAUSE_MILLIS, LONGEST_PAUSE_MILLIS);
         } catch (PositionLostException e) {
           report(FeedStatus.Phase.LOST, e);
           letGo();
@@ -282,14 +261,14 @@ public final class Feed implements Runnable, AutoCloseable {
           return;
         } catch (TooManyAsideException e) {
           report(FeedStatus.Phase.FAILED, e);
-          pause = pause(pause, FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
+          pause(FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
         } catch (RuntimeException | Error e) {
           if (!String.valueOf(e.getMessage()).equals(problem)) {
             LOG.error("feed of index '{}' failed and tries again", definition.name(), e);
           }
           report(FeedStatus.Phase.FAILED, e instanceof OutOfMemoryError ? noMemory() : e);
           listener.failed(e);
-          pause = pause(pause, FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
+          pause(FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
         }
       }
     } catch (InterruptedException e) {
@@ -297,24 +276,17 @@ public final class Feed implements Runnable, AutoCloseable {
     }
   }
 
-  /**
-   * Lets go of the source and waits before the next try, longer than before it.
-   *
-   * @return how long, in milliseconds
-   */
-  private long pause(long before, long first, long longest) throws InterruptedException {
+  /** Lets go of the source and waits before the next try, longer than before it. */
+  private void pause(long first, long longest) throws InterruptedException {
     // When the source is back it may not be what it was.
     prepared = false;
     letGo();
-    long millis = before == 0 ? first : Math.min(2 * before, longest);
-    // Many feeds of one source shall not come back in the same moment.
-    long jitter = ThreadLocalRandom.current().nextLong(millis / 2 + 1);
-    long end = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(millis * 3 / 4 + jitter);
+    long millis = backoff.next(first, longest);
+    long end = Backoff.end(millis);
     woken = false;
     while (!woken && !paused && stop.getCount() > 0 && System.nanoTime() < end) {
       stop.await(Math.min(millis, PAUSED_WAIT_MILLIS), TimeUnit.MILLISECONDS);
     }
-    return millis;
   }
 
   private static IOException noMemory() {
@@ -433,11 +405,8 @@ public final class Feed implements Runnable, AutoCloseable {
 
   /** Writes the next portion of what the edition is filled with, if one is ready. */
   private void fill() throws SourceUnavailableException, IOException, InterruptedException {
-    uncommitted += fill.next(Objects.requireNonNull(position), columns, this::readAgain);
-    // By time as well: a slow fill shall not begin anew after a crash, nor the source keep its log.
-    if (fill.isDone()
-        || uncommitted >= RECORDS_PER_COMMIT
-        || uncommitted > 0 && sinceCommit().compareTo(IDLE_COMMIT_INTERVAL) >= 0) {
+    commits.wrote(fill.next(Objects.requireNonNull(position), columns, this::readAgain));
+    if (fill.isDone() || commits.isFillDue()) {
       unrefreshedFill = true;
       refresh();
       commit();
@@ -468,13 +437,13 @@ public final class Feed implements Runnable, AutoCloseable {
       sawAll = changes.complete();
       if (!changes.list().isEmpty() || !applier.isSettled()) {
         beginWriting();
-        uncommitted += Math.max(1, applier.apply(changes.list(), changes.complete()));
+        commits.wrote(Math.max(1, applier.apply(changes.list(), changes.complete())));
       }
       handedOut = changes.upTo();
       show();
       if (applier.hasFanOuts()) {
         beginWriting();
-        uncommitted += applier.goOn();
+        commits.wrote(applier.goOn());
         show();
       }
       visiblePosition = position;
@@ -556,27 +525,18 @@ public final class Feed implements Runnable, AutoCloseable {
   }
 
   private void refresh() throws IOException {
-    Map<String, String> values = new TreeMap<>();
-    values.put("position", String.valueOf(position));
-    fill.note(values);
-    values.put("time", clock.instant().toString());
-    if (columns != null) {
-      values.put("columns", JSON.writeValueAsString(columns));
-    }
-    folder.refresh(new Checkpoint(values));
+    Map<String, String> filled = new TreeMap<>();
+    fill.note(filled);
+    folder.refresh(new FeedCheckpoint(position, clock.instant(), columns, filled).toCheckpoint());
     visiblePosition = position;
     unrefreshed = false;
     unrefreshedFill = false;
   }
 
   private void commitIfDue(boolean idle) throws IOException, SourceUnavailableException {
-    Duration since = sinceCommit();
-    boolean due = since.compareTo(COMMIT_INTERVAL) >= 0 || uncommitted >= RECORDS_PER_COMMIT;
-    if (uncommitted > 0 && (due || idle)) {
+    if (commits.isDue(idle)) {
       commit();
-    } else if (idle
-        && !Objects.equals(position, committed)
-        && since.compareTo(IDLE_COMMIT_INTERVAL) >= 0) {
+    } else if (idle && !Objects.equals(position, committed) && commits.isIdleDue()) {
       // Nothing changed here, but the source keeps its log until it hears how far we are.
       refresh();
       commit();
@@ -593,17 +553,12 @@ public final class Feed implements Runnable, AutoCloseable {
     }
   }
 
-  private Duration sinceCommit() {
-    return Duration.between(lastCommit, clock.instant());
-  }
-
   private void commit() throws IOException {
     folder.commit();
     // One commit behind, so that the manifest before this one stays usable as well.
     trimmable = committed;
     committed = position;
-    uncommitted = 0;
-    lastCommit = clock.instant();
+    commits.committed();
   }
 
   /** Whether a record is in quarantine, so that a document that it still has is stale. */
@@ -673,8 +628,7 @@ public final class Feed implements Runnable, AutoCloseable {
 
   /** What is read of the tables, or null while that is not known. */
   public @Nullable ReadColumns columns() {
-    String read = folder.snapshot().checkpoint().values().get("columns");
-    return read == null ? null : JSON.readValue(read, ReadColumns.class);
+    return FeedCheckpoint.columns(folder.snapshot().checkpoint());
   }
 
   /** Asks the feed to end after its current step. */
@@ -713,7 +667,7 @@ public final class Feed implements Runnable, AutoCloseable {
       if (position != null
           && !gaveUp
           && !unrefreshed
-          && (uncommitted > 0 || !position.equals(committed))) {
+          && (commits.hasUncommitted() || !position.equals(committed))) {
         // What was written is visible and durable together with the position that it is true for.
         refresh();
         commit();

@@ -136,15 +136,11 @@ class ConfirmedPositionTest {
     try (EditionFolder edition = EditionFolder.open(folder, DEFINITION.schema())) {
       Feed feed =
           new Feed(
-              DEFINITION,
-              1,
-              new PostgresSource(definition),
+              new FeedSettings(
+                  DEFINITION, 1, new PostgresSource(definition), "confirmed", pace, null),
               edition,
               new InMemory.Records(),
               new Hurried(),
-              "confirmed",
-              pace,
-              null,
               listener);
       Thread running = Thread.ofPlatform().start(feed);
       running.join(Duration.ofMillis(millis));

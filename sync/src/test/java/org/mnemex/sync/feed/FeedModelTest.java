@@ -427,15 +427,10 @@ class FeedModelTest {
 
   private static Feed feed(Source source, EditionFolder edition) {
     return new Feed(
-        PLANTS,
-        1,
-        source,
+        new FeedSettings(PLANTS, 1, source, READER, new Pace(3, 0, 4, Duration.ofMillis(5)), null),
         edition,
         mock(Quarantine.class),
         Clock.systemUTC(),
-        READER,
-        new Pace(3, 0, 4, Duration.ofMillis(5)),
-        null,
         mock(Feed.Listener.class));
   }
 

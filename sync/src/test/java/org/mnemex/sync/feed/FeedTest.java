@@ -117,15 +117,10 @@ class FeedTest {
 
   private Feed newFeed() {
     return new Feed(
-        PLANTS,
-        1,
-        source,
+        new FeedSettings(PLANTS, 1, source, "test", Pace.FREE, null),
         edition,
         quarantine,
         Clock.systemUTC(),
-        "test",
-        Pace.FREE,
-        null,
         listener);
   }
 
@@ -247,15 +242,10 @@ class FeedTest {
     Feed.Listener afterRestart = mock(Feed.Listener.class);
     feed =
         new Feed(
-            PLANTS,
-            1,
-            source,
+            new FeedSettings(PLANTS, 1, source, "test", Pace.FREE, null),
             edition,
             quarantine,
             Clock.systemUTC(),
-            "test",
-            Pace.FREE,
-            null,
             afterRestart);
     assertThat(feed.isComplete()).isTrue();
     feed.step();

@@ -1,0 +1,140 @@
+package org.mnemex.sync.edition;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.time.Duration;
+import java.util.Objects;
+import org.mnemex.sync.edition.EditionStore.FillPlan;
+import org.mnemex.sync.feed.Feed;
+import org.mnemex.sync.source.Source;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * What becomes of an index when the feed of one of its editions reports something. The thread of
+ * transitions acts on it, because it may end the feed's own.
+ */
+final class FeedReactions implements Feed.Listener {
+  private static final Logger LOG = LoggerFactory.getLogger(FeedReactions.class);
+
+  private final Editions index;
+  private final int number;
+  private final Source source;
+  private final TransitionThread transitions;
+  private final Losses losses;
+
+  /**
+   * @param number of the edition
+   * @param losses of the whole index
+   */
+  FeedReactions(
+      Editions index, int number, Source source, TransitionThread transitions, Losses losses) {
+    this.index = index;
+    this.number = number;
+    this.source = source;
+    this.transitions = transitions;
+    this.losses = losses;
+  }
+
+  @Override
+  public void caughtUp() {
+    transitions.later(Duration.ZERO, () -> index.complete(number));
+  }
+
+  @Override
+  public void positionLost(String why) {
+    transitions.later(Duration.ZERO, () -> makeUpForLoss(why));
+  }
+
+  @Override
+  public void failed(Throwable cause) {
+    transitions.later(Duration.ZERO, this::verify);
+  }
+
+  private void makeUpForLoss(String why) {
+    synchronized (index) {
+      Edition lost = index.edition(number);
+      if (lost == null || lost == index.former()) {
+        // A former edition that is no longer fed is of no use; it goes.
+        return;
+      }
+      Duration pause = losses.add();
+      if (!pause.isZero()) {
+        String problem =
+            "positions were lost %d times within an hour, the last time because %s; the next edition is begun in %d minutes"
+                .formatted(losses.count(), why, pause.toMinutes());
+        index.report(problem);
+        LOG.error("index '{}': {}", index.name(), problem);
+        transitions.later(pause, () -> fillAnother(why));
+        return;
+      }
+      fillAnother(why);
+    }
+  }
+
+  private void fillAnother(String why) {
+    synchronized (index) {
+      index.report(null);
+      Edition lost = index.edition(number);
+      if (lost != null) {
+        LOG.warn("index '{}': {}; filling a new edition beside the live one", index.name(), why);
+        fillLike(Objects.requireNonNullElse(index.next(), lost), source);
+      }
+    }
+  }
+
+  /** Something failed that reads the edition: its files are compared with their checksums. */
+  private void verify() {
+    Edition edition = index.edition(number);
+    if (edition == null) {
+      return;
+    }
+    Thread.ofPlatform()
+        .name("verify-" + index.name() + "-" + number)
+        .daemon()
+        .start(
+            () -> {
+              String damage = edition.lookForDamage();
+              if (damage != null) {
+                transitions.later(Duration.ZERO, () -> replaceDamaged(edition, damage));
+              }
+            });
+  }
+
+  private void replaceDamaged(Edition edition, String damage) {
+    synchronized (index) {
+      if (index.edition(number) != edition) {
+        return;
+      }
+      LOG.error(
+          "index '{}': edition {} is damaged and no longer used: {}", index.name(), number, damage);
+      edition.giveUp(damage);
+      Edition next = index.next();
+      if (edition == index.former()) {
+        // It is removed after its grace time as usual; nobody can roll back to it until then.
+        return;
+      }
+      if (next == null || next == edition || !canReplace(next)) {
+        Edition like = Objects.requireNonNullElse(next, edition);
+        fillLike(like, like.source());
+      } else if (index.held() != null) {
+        // Somebody had to decide between it and an edition that answers.
+        transitions.later(Duration.ZERO, () -> index.complete(next.number()));
+      }
+    }
+  }
+
+  private static boolean canReplace(Edition next) {
+    return !next.entry().plan().fromStored() || next.feed().isComplete();
+  }
+
+  /** Fills an edition of the same definition from the database. */
+  private void fillLike(Edition like, Source from) {
+    try {
+      index.build(
+          like.definition(), like.version(), from, new FillPlan(false, like.entry().plan().hold()));
+    } catch (IOException e) {
+      throw new UncheckedIOException("no new edition could be begun: " + e.getMessage(), e);
+    }
+  }
+}

@@ -1,0 +1,64 @@
+package org.mnemex.sync.edition;
+
+import java.io.UncheckedIOException;
+import java.time.Duration;
+import java.util.concurrent.Executors;
+import java.util.concurrent.RejectedExecutionException;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** The thread that carries out the transitions of an index, one after the other. */
+final class TransitionThread {
+  private static final Logger LOG = LoggerFactory.getLogger(TransitionThread.class);
+
+  /** Between two tries of something that could not be written down. */
+  static final Duration TRY_AGAIN = Duration.ofSeconds(2);
+
+  private final ScheduledExecutorService thread;
+  private final Supplier<String> index;
+
+  /**
+   * @param name of the thread
+   * @param index what the index is called now, for messages
+   */
+  TransitionThread(String name, Supplier<String> index) {
+    this.index = index;
+    this.thread =
+        Executors.newSingleThreadScheduledExecutor(
+            Thread.ofPlatform().name(name).daemon().factory());
+  }
+
+  /** Does something again and again, with a pause behind each time. */
+  void every(Duration pause, Runnable work) {
+    thread.scheduleWithFixedDelay(work, pause.toMillis(), pause.toMillis(), TimeUnit.MILLISECONDS);
+  }
+
+  /** Does something after a pause, until what it has to write down can be written. */
+  void later(Duration pause, Runnable work) {
+    try {
+      thread.schedule(() -> retryUntilSaved(work), pause.toMillis(), TimeUnit.MILLISECONDS);
+    } catch (RejectedExecutionException _) {
+      LOG.debug("index '{}' is being closed", index.get());
+    }
+  }
+
+  private void retryUntilSaved(Runnable work) {
+    try {
+      work.run();
+    } catch (UncheckedIOException e) {
+      LOG.warn("index '{}': {}; trying again", index.get(), e.getMessage());
+      later(TRY_AGAIN, work);
+    } catch (RuntimeException | Error e) {
+      LOG.error("index '{}': a change of its editions failed; trying again", index.get(), e);
+      later(TRY_AGAIN, work);
+    }
+  }
+
+  /** Ends it; what waits is not done. */
+  void stop() {
+    thread.shutdownNow();
+  }
+}

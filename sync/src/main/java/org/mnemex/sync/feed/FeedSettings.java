@@ -1,0 +1,20 @@
+package org.mnemex.sync.feed;
+
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.source.Source;
+
+/**
+ * What a feed does.
+ *
+ * @param edition number of the edition that it feeds
+ * @param readerName under which the source remembers what this feed still needs
+ * @param origin what to fill the edition from; null for the database
+ */
+public record FeedSettings(
+    IndexDefinition definition,
+    int edition,
+    Source source,
+    String readerName,
+    Pace pace,
+    @Nullable StoredOrigin origin) {}
