@@ -102,6 +102,14 @@ export interface Result {
   fields: Record<string, unknown>;
   highlights: Record<string, string[]>;
   rows?: Record<string, Record<string, unknown>[]>;
+  link?: string;
+}
+
+/** Which shown fields name a result. */
+export interface Card {
+  title?: string;
+  subtitle?: string;
+  picture?: string;
 }
 
 export interface SearchAnswer {
@@ -114,6 +122,7 @@ export interface SearchAnswer {
   asOf: { position?: string; time?: string; edition: number };
   millis: number;
   didYouMean?: string;
+  card: Card;
 }
 
 export interface Audit {

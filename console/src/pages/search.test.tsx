@@ -4,7 +4,8 @@ import axe from "axe-core";
 import { MemoryRouter } from "react-router";
 import { afterEach, expect, test, vi } from "vitest";
 import type { SearchAnswer } from "../api";
-import { escapeHtml, queryOf, SearchPage, unescapeHtml } from "./search";
+import { escapeHtml, unescapeHtml } from "../parts/marked";
+import { queryOf, SearchPage } from "./search";
 
 const ANSWER: SearchAnswer = {
   total: { count: 41, exact: true },
@@ -13,6 +14,7 @@ const ANSWER: SearchAnswer = {
       key: "QB-00017",
       score: 3.2,
       fields: { name: "Shade <b>fern</b>", latin_name: "Asplenium umbrosa", height_cm: 30 },
+      link: "https://plants.example/QB-00017",
       highlights: { name: ["<mark>Shade</mark> &lt;b&gt;<mark>fern</mark>&lt;/b&gt;"] },
     },
   ],
@@ -32,6 +34,7 @@ const ANSWER: SearchAnswer = {
   pages: 3,
   asOf: { position: "j:9", time: "2026-05-04T10:15:30.123Z", edition: 1 },
   millis: 1.8,
+  card: { title: "name", subtitle: "latin_name" },
 };
 
 const EXPLAINED = {
@@ -88,6 +91,8 @@ test("values of the database never become markup, and only the service's marks a
     "fern",
   ]);
   expect(title?.querySelector("b")).toBeNull();
+  expect(title?.querySelector("a")?.getAttribute("href")).toBe("https://plants.example/QB-00017");
+  expect(container.querySelector("ol em")?.textContent).toBe("Asplenium umbrosa");
 });
 
 test("choosing and taking away a facet value asks the endpoint for it", async () => {

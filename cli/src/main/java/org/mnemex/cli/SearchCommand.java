@@ -165,9 +165,9 @@ final class SearchCommand implements Callable<Integer> {
                     answer.asOf().edition())));
     for (SearchAnswer.Result result : answer.results()) {
       out.println();
-      out.printf("%s  %s", bold(result.key()), first(result, "name"));
-      Object latin = result.fields().get("latin_name");
-      out.println(latin == null ? "" : "  " + service.styled("@|italic " + latin + "|@"));
+      out.printf("%s  %s", bold(result.key()), shown(result, answer.card().title()));
+      String subtitle = shown(result, answer.card().subtitle());
+      out.println(subtitle.isEmpty() ? "" : "  " + service.styled("@|italic " + subtitle + "|@"));
       if (result.group() != null) {
         out.println(group(result.group()));
       }
@@ -256,8 +256,8 @@ final class SearchCommand implements Callable<Integer> {
     return service.styled("@|bold " + text + "|@");
   }
 
-  private static Object first(SearchAnswer.Result result, String field) {
-    return result.fields().getOrDefault(field, "");
+  private static String shown(SearchAnswer.Result result, @Nullable String field) {
+    return field == null ? "" : String.valueOf(result.fields().getOrDefault(field, ""));
   }
 
   /** Marks in HTML become marks of the terminal, entities their characters. */

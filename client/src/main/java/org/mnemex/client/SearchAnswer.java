@@ -11,6 +11,7 @@ import org.jspecify.annotations.Nullable;
  * @param facets by name, in the order of the endpoint
  * @param asOf what the answer is true for
  * @param didYouMean what was likely meant, if little was found
+ * @param card which shown fields name a result
  * @param next what to go on from behind these results
  */
 public record SearchAnswer(
@@ -24,7 +25,15 @@ public record SearchAnswer(
     AsOf asOf,
     double millis,
     @Nullable String didYouMean,
-    @Nullable String next) {
+    @Nullable String next,
+    Card card) {
+  /**
+   * Which shown fields name a result.
+   *
+   * @param title null: its key does
+   */
+  public record Card(@Nullable String title, @Nullable String subtitle, @Nullable String picture) {}
+
   public record Total(long count, boolean exact) {}
 
   /**
@@ -33,6 +42,7 @@ public record SearchAnswer(
    * @param distances of shown places from the caller's place, in metres; null without either
    * @param rows the rows of shown groups that meet what was asked, by group; null if nothing was
    *     asked of one
+   * @param link where the result leads; null if the endpoint says nothing of it
    * @param stale true if the record is in quarantine and this is what it was before; else null
    * @param group the group whose best result this is; null: not grouped
    */
@@ -43,6 +53,7 @@ public record SearchAnswer(
       Map<String, List<String>> highlights,
       @Nullable Map<String, Long> distances,
       @Nullable Map<String, List<Object>> rows,
+      @Nullable String link,
       @Nullable Boolean stale,
       @Nullable Group group) {}
 

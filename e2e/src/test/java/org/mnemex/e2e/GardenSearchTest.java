@@ -35,6 +35,8 @@ import tools.jackson.databind.json.JsonMapper;
 class GardenSearchTest {
   private static final String PUBLIC = "a.status IN ('planted', 'nursery')";
 
+  private static final String LINK = "https://plants.quillmere.example/";
+
   @TempDir private static Path folder;
   private static Path garden;
   private static RunningService service;
@@ -197,6 +199,15 @@ class GardenSearchTest {
     assertThat(service.get("/search").body()).contains("there is nothing under this address");
     assertThat(service.get("/search/plant-search?group=famly").body())
         .contains("unknown-group", "family");
+  }
+
+  @Test
+  void aCardNamesAResultAndLeadsToIt() throws Exception {
+    SearchAnswer answer = search(SearchQuery.words("fern"));
+    assertThat(answer.card()).isEqualTo(new SearchAnswer.Card("name", "latin_name", null));
+    assertThat(answer.results())
+        .isNotEmpty()
+        .allSatisfy(result -> assertThat(result.link()).isEqualTo(LINK + result.key()));
   }
 
   @Test

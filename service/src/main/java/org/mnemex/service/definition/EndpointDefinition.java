@@ -18,6 +18,7 @@ import org.mnemex.engine.request.Signal;
  * @param sorts orders by the name that callers use, most important field first; none: by relevance
  * @param groups how results can be grouped, by the name that callers use
  * @param show fields that results show
+ * @param card which of them name a result
  * @param typos whether words may have typing errors
  * @param close whether words that stand close together score more
  * @param signals numbers of a record that raise its relevance
@@ -37,6 +38,7 @@ public record EndpointDefinition(
     Map<String, List<SortBy>> sorts,
     Map<String, GroupBy> groups,
     List<String> show,
+    Card card,
     Map<String, Highlight> highlights,
     int pageSize,
     int pageMost,

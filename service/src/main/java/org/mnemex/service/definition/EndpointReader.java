@@ -79,6 +79,7 @@ final class EndpointReader {
         sorts(),
         groups(),
         map.texts("show"),
+        card(),
         highlights(),
         size,
         most,
@@ -89,6 +90,21 @@ final class EndpointReader {
         map.integerOr("limit_ms", LIMIT_MILLIS, 1, 600_000),
         map.integerOr("total_up_to", TOTAL_UP_TO, 0, Integer.MAX_VALUE),
         map.numberOr("least_score", 0));
+  }
+
+  private Card card() {
+    YamlMap card = map.mapOrNull("card");
+    if (card == null) {
+      return Card.NONE;
+    }
+    Card read =
+        new Card(
+            card.textOr("title", null),
+            card.textOr("subtitle", null),
+            card.textOr("picture", null),
+            card.textOr("link", null));
+    card.finish();
+    return read;
   }
 
   private Wanted words() {

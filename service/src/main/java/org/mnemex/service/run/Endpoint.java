@@ -21,6 +21,7 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.slf4j.Logger;
@@ -175,7 +176,8 @@ public final class Endpoint {
         weights,
         forced(definition, schema),
         lifts(definition, schema),
-        highlights);
+        highlights,
+        Cards.fit(definition, schema, weights));
   }
 
   private static void fitSort(Schema schema, EndpointDefinition.SortBy key, List<String> path) {
@@ -283,6 +285,7 @@ public final class Endpoint {
    * @param weights the searched fields
    * @param forced the filter that no caller can take away
    * @param lifts what multiplies the relevance of records that meet a filter
+   * @param card with a title, if any field can be one
    */
   public record Fitted(
       EndpointDefinition definition,
@@ -290,7 +293,8 @@ public final class Endpoint {
       Map<String, Double> weights,
       Query forced,
       List<Signal> lifts,
-      List<HighlightRequest> highlights) {
+      List<HighlightRequest> highlights,
+      Card card) {
 
     /** A facet as a request to the engine, with what is chosen in it. */
     public FacetRequest facet(EndpointDefinition.Facet defined, List<String> chosen) {

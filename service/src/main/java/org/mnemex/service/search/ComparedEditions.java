@@ -42,7 +42,7 @@ public record ComparedEditions(
    * A result.
    *
    * @param other its place in the other list, from 1; null if it is not there
-   * @param label the first of its shown fields that is not the key
+   * @param label its title
    */
   public record ComparedResult(String key, String label, double score, @Nullable Integer other) {}
 }

@@ -190,14 +190,14 @@ public class EditionComparison implements AnswerCheck {
     List<ComparedResult> results = new ArrayList<>();
     for (SearchAnswer.Result result : answer.results()) {
       int other = otherKeys.indexOf(result.key());
-      String label =
-          result.fields().values().stream()
-              .map(Object::toString)
-              .filter(text -> !text.equals(result.key()))
-              .findFirst()
-              .orElse("");
+      String title = answer.card().title();
+      Object named = title == null ? null : result.fields().get(title);
       results.add(
-          new ComparedResult(result.key(), label, result.score(), other < 0 ? null : other + 1));
+          new ComparedResult(
+              result.key(),
+              named == null ? "" : named.toString(),
+              result.score(),
+              other < 0 ? null : other + 1));
     }
     return results;
   }

@@ -13,6 +13,7 @@ import org.jspecify.annotations.Nullable;
  * @param asOf what the answer is true for
  * @param millis how long the search took in the service
  * @param didYouMean what was likely meant, if little was found; else null
+ * @param card which shown fields name a result
  * @param next what to send as {@code after} to go on behind these results; null if there are none
  */
 public record SearchAnswer(
@@ -26,7 +27,15 @@ public record SearchAnswer(
     AsOf asOf,
     double millis,
     @Nullable String didYouMean,
-    @Nullable String next) {
+    @Nullable String next,
+    Card card) {
+
+  /**
+   * Which shown fields name a result.
+   *
+   * @param title null: its key does
+   */
+  public record Card(@Nullable String title, @Nullable String subtitle, @Nullable String picture) {}
 
   /**
    * How many documents match.
@@ -41,6 +50,7 @@ public record SearchAnswer(
    * @param distances of shown places from the caller's {@code near}, in metres; null without either
    * @param rows the rows of shown groups that meet what was asked, by group; null if nothing was
    *     asked of one
+   * @param link where the result leads; null if the endpoint says nothing of it
    * @param stale true if the record is in quarantine and this is what it was before; else null
    * @param group the group whose best result this is; null: not grouped
    */
@@ -51,6 +61,7 @@ public record SearchAnswer(
       Map<String, List<String>> highlights,
       @Nullable Map<String, Long> distances,
       @Nullable Map<String, List<Object>> rows,
+      @Nullable String link,
       @Nullable Boolean stale,
       @Nullable Group group) {}
 

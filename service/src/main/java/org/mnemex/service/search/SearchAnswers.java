@@ -16,6 +16,7 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.run.Cards;
 import org.mnemex.service.run.Endpoint;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.source.Position;
@@ -72,7 +73,7 @@ final class SearchAnswers {
     return new SearchAnswer(
         new SearchAnswer.Total(total, result.totalIsExact()),
         call.group() == null ? null : result.groups(),
-        result.hits().stream().map(hit -> result(edition, hit, call.place())).toList(),
+        result.hits().stream().map(hit -> result(endpoint, edition, hit, call.place())).toList(),
         facets,
         chosen,
         call.page(),
@@ -83,7 +84,9 @@ final class SearchAnswers {
             edition.number()),
         Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
         didYouMean,
-        result.hits().isEmpty() ? null : Cursors.write(result.hits().getLast().cursor()));
+        result.hits().isEmpty() ? null : Cursors.write(result.hits().getLast().cursor()),
+        new SearchAnswer.Card(
+            endpoint.card().title(), endpoint.card().subtitle(), endpoint.card().picture()));
   }
 
   private static @Nullable String told(@Nullable String position) {
@@ -143,7 +146,7 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.Result result(
-      Edition edition, SearchResult.Hit hit, @Nullable Place near) {
+      Endpoint.Fitted endpoint, Edition edition, SearchResult.Hit hit, @Nullable Place near) {
     Map<String, Object> fields =
         hit.fields().entrySet().stream()
             .collect(
@@ -159,16 +162,23 @@ final class SearchAnswers {
         hit.highlights(),
         near == null ? null : distances(hit, near),
         hit.rows().isEmpty() ? null : rows(hit),
+        Cards.link(
+            endpoint.card(),
+            hit.key(),
+            field -> {
+              Object value = fields.get(field);
+              return value == null || value instanceof List<?> ? null : value.toString();
+            }),
         edition.feed().isSetAside(hit.key()) ? true : null,
-        hit.group() == null ? null : group(edition, hit.group(), near));
+        hit.group() == null ? null : group(endpoint, edition, hit.group(), near));
   }
 
   private static SearchAnswer.Group group(
-      Edition edition, SearchResult.Group group, @Nullable Place near) {
+      Endpoint.Fitted endpoint, Edition edition, SearchResult.Group group, @Nullable Place near) {
     return new SearchAnswer.Group(
         group.value() == null ? null : group.value().toString(),
         group.total(),
-        group.others().stream().map(hit -> result(edition, hit, near)).toList());
+        group.others().stream().map(hit -> result(endpoint, edition, hit, near)).toList());
   }
 
   /** The rows of shown groups that meet what was asked. */

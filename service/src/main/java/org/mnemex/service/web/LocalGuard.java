@@ -30,7 +30,7 @@ public class LocalGuard extends OncePerRequestFilter {
   private static final Pattern RECORDS = Pattern.compile("/api/indexes/[^/]+/records");
   private static final long MAX_BODY_BYTES = 4L << 20;
   private static final String POLICY =
-      "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:;"
+      "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: https:;"
           + " frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
 
   public LocalGuard(@Value("${server.address}") InetAddress address) {

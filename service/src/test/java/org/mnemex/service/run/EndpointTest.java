@@ -17,6 +17,7 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.Components;
+import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
@@ -46,6 +47,35 @@ class EndpointTest {
     Definition read =
         reader.read(reader.parts("f.yaml", "endpoint: e\nindex: i\n" + more).getFirst(), Map.of());
     return ((Definition.OfEndpoint) read.content()).endpoint();
+  }
+
+  @Test
+  void theShownTextThatCountsMostNamesAResult() {
+    Schema texts =
+        new Schema(
+            List.of(
+                Field.of("code", FieldType.EXACT, null, Use.SHOW),
+                text("notes"),
+                text("name"),
+                text("hidden")));
+    String search = "search: {notes: 1, name: 5, hidden: 9}\n";
+    assertThat(Endpoint.fit(endpoint(search + "show: [code, notes, name]"), texts).card())
+        .isEqualTo(new Card("name", null, null, null));
+    assertThat(Endpoint.fit(endpoint(search + "show: [code]"), texts).card().title())
+        .isEqualTo("code");
+    assertThat(Endpoint.fit(endpoint(search), texts).card().title()).isNull();
+    Card card =
+        Endpoint.fit(
+                endpoint("show: [code]\ncard: {link: \"https://a.example/{code}?k={key}\"}"), texts)
+            .card();
+    assertThat(Cards.link(card, "a/b", field -> "x & y"))
+        .isEqualTo("https://a.example/x%20%26%20y?k=a%2Fb");
+    assertThat(Cards.link(card, "a/b", field -> null)).as("nowhere rather than wrong").isNull();
+  }
+
+  private static Field text(String name) {
+    return Field.of(
+        name, FieldType.TEXT, Components.analysers().get("words"), Use.SEARCH, Use.SHOW);
   }
 
   @Test
@@ -106,6 +136,10 @@ class EndpointTest {
           highlights: {bed: whole}                        | highlights.bed | field 'bed' is a place, so nothing in it is marked |
           search: {seen.text: 1}                          | search.seen.text | the words of a group's rows are asked for by a filter, EXISTS (seen WHERE MATCHES(text, '…')) |
           facets: {f: {field: seen.text}}                 | facets.f.field | field 'seen.text' has not the use 'facet'     |
+          card: {title: planted}                          | card.title | results do not show field 'planted'; add it to 'show' |
+          card: {link: "javascript:alert(1)"}             | card.link | a link begins with https://, http:// or /           |
+          card: {link: "https://a.example/{famly}"}       | card.link | results do not show field 'famly'                   |
+          card: {link: "//evil.example/{key} x"}          | card.link | a link begins with https://, http:// or /           |
           only: "famly = 'x'"                             | only | line 1, column 1: unknown field 'famly'                 |
           """)
   void whatDoesNotFitTheIndexIsNamed(
