@@ -332,7 +332,7 @@ export interface DefinitionProblem {
   suggestion?: string;
 }
 
-/** What another analyser would change about a field. */
+/** Try another analyser on a field about a field. */
 export interface TriedAnalyser {
   field: string;
   before: string;

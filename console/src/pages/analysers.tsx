@@ -23,10 +23,9 @@ export function AnalysersPage() {
   return (
     <div className="flex flex-col gap-4">
       <div>
-        <h1 className="text-2xl font-semibold tracking-tight">What analysers make of a text</h1>
+        <h1 className="text-2xl font-semibold tracking-tight">Compare analysers</h1>
         <p className="text-quiet">
-          Outlined terms come out of one analyser and not of the other. A dot is a position that
-          stays empty.
+          Outlined terms come from one analyser only. A dot is a position that stays empty.
         </p>
       </div>
       <label>

@@ -19,13 +19,13 @@ export function EditionsPage() {
     return connected ? (
       <p className="text-quiet">Asking the service …</p>
     ) : (
-      <Notice tone="bad">The service does not answer. Is it still running?</Notice>
+      <Notice tone="bad">The service is unreachable. Is it running?</Notice>
     );
   }
   const index =
     overview.indexes.find((i) => i.name === parameters.get("index")) ?? overview.indexes[0];
   if (!index) {
-    return <p className="text-quiet">Nothing is indexed yet: apply a definition first.</p>;
+    return <p className="text-quiet">No index yet. Apply a definition first.</p>;
   }
   const other = index.next ?? index.former;
   return (
@@ -45,19 +45,15 @@ export function EditionsPage() {
       <Switches index={index} />
       <div className="grid gap-3 lg:grid-cols-3">
         <EditionCard
-          title="Went before"
+          title="Previous"
           edition={index.former}
-          none="Nothing to go back to: the last promotion is longer ago than the grace time."
+          none="No previous edition: its grace period has ended."
         />
+        <EditionCard title="Live" edition={index.live} none="The first edition is being filled." />
         <EditionCard
-          title="Answers"
-          edition={index.live}
-          none="The first edition is being filled."
-        />
-        <EditionCard
-          title="Shall follow"
+          title="Next"
           edition={index.next}
-          none="Nothing. A change below that needs other index files makes one."
+          none="None. A change below that needs new index files starts one."
         />
       </div>
       {other && index.live && other.state !== "filling" && (
@@ -96,12 +92,12 @@ function Switches({ index }: { index: IndexStatus }) {
         <div className="flex flex-wrap gap-2">
           {next?.state === "ready" && (
             <Button main onClick={() => act.mutate("promote")} busy={act.isPending}>
-              Let edition {next.number} answer
+              Promote edition {next.number}
             </Button>
           )}
           {index.former && (
             <Button onClick={() => act.mutate("rollback")} busy={act.isPending}>
-              Go back to edition {index.former.number}
+              Roll back to edition {index.former.number}
             </Button>
           )}
         </div>
@@ -128,7 +124,7 @@ function EditionCard(props: { title: string; edition?: EditionStatus; none: stri
           <p className="text-quiet">
             Definition version {edition.version}, filled from{" "}
             {edition.fromStored ? "stored records" : "the database"}
-            {edition.trueAt && <>, true as of {timeOfDay(edition.trueAt).slice(0, 8)}</>}.
+            {edition.trueAt && <>, up to date as of {timeOfDay(edition.trueAt).slice(0, 8)}</>}.
           </p>
           {edition.until && (
             <p className="text-quiet">Kept and fed until {timeOfDay(edition.until).slice(0, 8)}.</p>

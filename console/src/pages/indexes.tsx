@@ -57,7 +57,7 @@ function IndexShown({ definition }: { definition: Definition }) {
   return (
     <>
       <section className="rounded border border-line bg-surface px-4 py-3">
-        <h2 className="text-lg font-semibold">What a record is made of</h2>
+        <h2 className="text-lg font-semibold">Tables of a record</h2>
         <p className="mb-3 text-quiet">
           One row of {shape.data.tables[0]?.name} of source {shape.data.source}, and the rows that
           belong to it.
@@ -69,8 +69,7 @@ function IndexShown({ definition }: { definition: Definition }) {
       <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Definition">
         <h2 className="text-lg font-semibold">Definition</h2>
         <p className="text-quiet">
-          Control and space offers what may stand where. Nothing changes before you have seen what
-          it would do.
+          Press Ctrl+Space for suggestions. Nothing changes before you have seen what it would do.
         </p>
         <PlannedEditor definition={definition} shape={shape.data} onText={setText} />
       </section>

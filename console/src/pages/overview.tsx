@@ -14,7 +14,7 @@ export function OverviewPage() {
     return connected ? (
       <p className="text-quiet">Asking the service …</p>
     ) : (
-      <Notice tone="bad">The service does not answer. Is it still running?</Notice>
+      <Notice tone="bad">The service is unreachable. Is it running?</Notice>
     );
   }
   if (overview.indexes.length === 0) {
@@ -24,8 +24,7 @@ export function OverviewPage() {
     <div className="flex flex-col gap-5">
       {!connected && (
         <Notice tone="bad">
-          The service does not answer; what you see is what it said last. The page goes on by itself
-          when it is back.
+          The service is unreachable. The page shows its last state and reconnects automatically.
         </Notice>
       )}
       <Verdict indexes={overview.indexes} />
@@ -44,7 +43,7 @@ export function OverviewPage() {
 function NothingYet() {
   return (
     <section className="rounded border border-line bg-surface p-6">
-      <h1 className="text-xl font-semibold">Nothing is indexed yet</h1>
+      <h1 className="text-xl font-semibold">No index yet</h1>
       <p className="mt-1">
         Write what to index in a YAML file and apply it. The garden's definitions are a start:
       </p>
@@ -59,16 +58,16 @@ function Verdict({ indexes }: { indexes: IndexStatus[] }) {
   const building = behind.filter((index) => !index.live && !index.problem);
   const quarantined = indexes.reduce((sum, index) => sum + (index.live?.quarantined ?? 0), 0);
   let icon = <CircleCheck size={30} className="text-accent" aria-hidden />;
-  let sentence = "Everything is in step with its database.";
+  let sentence = "All indexes are up to date.";
   if (down.length > 0) {
     icon = <TriangleAlert size={30} className="text-bad" aria-hidden />;
-    sentence = `${down.map((i) => i.name).join(", ")}: not running. Searches of it are refused.`;
+    sentence = `${down.map((i) => i.name).join(", ")}: not running. Its searches are refused.`;
   } else if (behind.length > building.length) {
     icon = <TriangleAlert size={30} className="text-warn" aria-hidden />;
-    sentence = `${behind.map((i) => i.name).join(", ")}: not in step at the moment. Searches are answered from what is there.`;
+    sentence = `${behind.map((i) => i.name).join(", ")}: behind the database. Searches use the data indexed so far.`;
   } else if (building.length > 0) {
     icon = <Hourglass size={30} className="text-warn" aria-hidden />;
-    sentence = `${building.map((i) => i.name).join(", ")}: being built for the first time.`;
+    sentence = `${building.map((i) => i.name).join(", ")}: being built for the first time. Searches work when it is complete.`;
   }
   return (
     <section className="flex items-center gap-3" aria-live="polite">
@@ -77,7 +76,7 @@ function Verdict({ indexes }: { indexes: IndexStatus[] }) {
         <h1 className="text-2xl font-semibold tracking-tight">{sentence}</h1>
         {quarantined > 0 && (
           <p className="text-warn">
-            {plural(quarantined, "record")} could not be read or mapped and wait in quarantine.
+            {plural(quarantined, "record")} could not be read or mapped and are in quarantine.
           </p>
         )}
       </div>
@@ -95,8 +94,8 @@ function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChang
           {index.source && `from ${index.source}, `}definition version {index.version}
         </span>
         <span className="ml-auto text-quiet">
-          {edition?.trueAt && <>true as of {timeOfDay(edition.trueAt)}</>}
-          {edition && !edition.trueAt && "not true yet"}
+          {edition?.trueAt && <>up to date as of {timeOfDay(edition.trueAt)}</>}
+          {edition && !edition.trueAt && "not up to date yet"}
           {edition?.position && <> · position {edition.position}</>}
           {edition?.retained && <> · {edition.retained} kept by the source</>}
         </span>

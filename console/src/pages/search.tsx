@@ -174,7 +174,7 @@ function Summary(props: {
         </strong>{" "}
         <span className="text-quiet">
           in {answer.millis} ms
-          {answer.asOf.time && <>, true as of {timeOfDay(answer.asOf.time)}</>}, edition{" "}
+          {answer.asOf.time && <>, up to date as of {timeOfDay(answer.asOf.time)}</>}, edition{" "}
           {answer.asOf.edition}
         </span>
       </output>

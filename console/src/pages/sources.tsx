@@ -39,7 +39,7 @@ function NoSource() {
     <section className="rounded border border-line bg-surface p-6">
       <h1 className="text-xl font-semibold">No database is connected yet</h1>
       <p className="mt-1">
-        The password stays in the environment of the service; the definition only names it.
+        The password stays in the service's environment; the definition only refers to it.
       </p>
       <pre className="mt-3 overflow-x-auto rounded bg-ground px-3 py-2">
         mnemex source add garden postgres --database garden --user mnemex --password-env
@@ -66,7 +66,7 @@ function CheckList({ source }: { source: string }) {
       <header className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-4 py-2.5">
         <h2 id="checks" className="text-lg font-semibold">
           {missing.length === 0
-            ? "It answers, and has all that the indexes over it need"
+            ? "Connected. Everything the indexes need is in place."
             : `${plural(missing.length, "thing")} missing`}
         </h2>
         <span className="ml-auto text-quiet">
@@ -211,7 +211,7 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
       {draft.data && (
         <div>
           <p className="mb-1">
-            Save it, read every line, change what is wrong, and apply it:{" "}
+            Save the file, review every line, correct it where needed, and apply it:{" "}
             <code>mnemex apply FILE</code>
           </p>
           <section

@@ -21,13 +21,13 @@ export function SyncPage() {
     return connected ? (
       <p className="text-quiet">Asking the service …</p>
     ) : (
-      <Notice tone="bad">The service does not answer. Is it still running?</Notice>
+      <Notice tone="bad">The service is unreachable. Is it running?</Notice>
     );
   }
   const index =
     overview.indexes.find((i) => i.name === parameters.get("index")) ?? overview.indexes[0];
   if (!index) {
-    return <p className="text-quiet">Nothing is indexed yet: apply a definition first.</p>;
+    return <p className="text-quiet">No index yet. Apply a definition first.</p>;
   }
   return (
     <div className="flex flex-col gap-5">
@@ -69,7 +69,7 @@ function FeedButtons({ index }: { index: IndexStatus }) {
       </Button>
       {(index.held || index.live?.phase === "HELD") && (
         <Button onClick={() => act.mutate("agree")} busy={act.isPending}>
-          Agree to what is held back
+          Allow the held removals
         </Button>
       )}
     </div>
@@ -84,11 +84,11 @@ function State({ index }: { index: IndexStatus }) {
     <>
       <p>
         {index.paused
-          ? "The feed is paused; searches are answered from what is there, and the source keeps its changes."
+          ? "The feed is paused. Searches use the data indexed so far, and the source keeps its changes."
           : index.fresh
-            ? "In step with its database."
+            ? "Up to date with its database."
             : index.live
-              ? "Not in step at the moment; searches are answered from what is there."
+              ? "Behind the database. Searches use the data indexed so far."
               : "Being built for the first time."}
         {edition && (
           <span className="text-quiet">
@@ -131,7 +131,7 @@ function Quarantine({ index, waiting }: { index: string; waiting: number }) {
       {records.error && <ErrorNotice error={records.error} />}
       {act.error && <ErrorNotice error={act.error} />}
       {records.data?.length === 0 && (
-        <p className="text-quiet">No record waits: every one could be read and mapped.</p>
+        <p className="text-quiet">Quarantine is empty: every record could be read and mapped.</p>
       )}
       {(records.data?.length ?? 0) > 0 && (
         <ul className="rounded border border-line bg-surface">

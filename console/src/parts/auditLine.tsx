@@ -37,7 +37,7 @@ export function AuditLine({ index }: { index: string }) {
           ? "Comparing every record with the database …"
           : last
             ? `Audit of ${timeOfDay(last.started)}: ${last.statement}`
-            : "Never audited: nothing proves yet that the index says what the database says."}
+            : "Never audited. Run an audit to prove that the index matches the database."}
         {differing.length > 0 && !running && (
           <span className="block">
             {differing.slice(0, 5).join(", ")}

@@ -70,7 +70,7 @@ export function PlannedEditor(props: {
       />
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <Button onClick={() => plan.mutate()} busy={plan.isPending}>
-          What would that do?
+          Show the plan
         </Button>
       </div>
       {plan.error && <Problems error={plan.error} />}
@@ -78,7 +78,7 @@ export function PlannedEditor(props: {
         <PlanShown plan={plan.data}>
           <div className="mt-2 flex flex-wrap items-center gap-3">
             <Button main onClick={() => apply.mutate(plan.data.plan)} busy={apply.isPending}>
-              Do this
+              Apply this plan
             </Button>
             <label className="flex items-center gap-1.5">
               <input
@@ -86,7 +86,7 @@ export function PlannedEditor(props: {
                 checked={hold}
                 onChange={(event) => setHold(event.target.checked)}
               />
-              a new edition waits until I let it answer
+              a new edition waits for my approval
             </label>
           </div>
         </PlanShown>
@@ -112,7 +112,7 @@ function Problems({ error }: { error: Error }) {
 }
 
 const TAKES: Record<string, string> = {
-  "at once": "at once: the next query has it",
+  "at once": "immediately, from the next query on",
   "from stored": "a new edition from stored records",
   "from database": "a new edition from the database",
 };

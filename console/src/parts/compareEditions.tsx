@@ -29,12 +29,12 @@ export function CompareEditions(props: { live: number; other: number; endpoints:
   return (
     <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Comparison">
       <h2 className="text-lg font-semibold">
-        What edition {props.other} answers otherwise than edition {props.live}
+        How results change from edition {props.live} to edition {props.other}
       </h2>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <label className="grow">
           <span className="text-sm text-quiet">
-            Queries, one on a line; none for what was searched for most
+            One query per line. Leave empty to use the most frequent queries.
           </span>
           <textarea
             value={words}
@@ -62,12 +62,12 @@ export function CompareEditions(props: { live: number; other: number; endpoints:
           <p className="mt-3">
             <strong>{(100 * found.changedShare).toFixed(1)} %</strong> of the first {found.top}{" "}
             results of {plural(found.queries.length, "query", "queries")} differ;{" "}
-            {plural(found.queries.length - different.length, "query", "queries")} answered the same.
+            {plural(found.queries.length - different.length, "query", "queries")} unchanged.
           </p>
           {found.toZero.length > 0 && (
             <p className="text-warn">Find nothing any more: {found.toZero.join(", ")}</p>
           )}
-          {found.fromZero.length > 0 && <p>Found nothing before: {found.fromZero.join(", ")}</p>}
+          {found.fromZero.length > 0 && <p>No results before: {found.fromZero.join(", ")}</p>}
           <div className="mt-2 flex flex-col divide-y divide-line">
             {different.map((query) => (
               <Query
@@ -112,8 +112,8 @@ function Query({ endpoint, query, left, right }: Asked) {
         <span className="text-quiet">
           {count(query.leftTotal)} → {count(query.rightTotal)} results,{" "}
           {query.changed === 0
-            ? "the same ones in another order"
-            : `${query.changed} of the first came or went`}
+            ? "same results, different order"
+            : `${query.changed} of the first results changed`}
         </span>
       </summary>
       <div className="mt-2 grid gap-4 sm:grid-cols-2">
@@ -162,7 +162,7 @@ function Reasons(props: {
                 <Why part={why} />
               </ul>
             ) : (
-              <p>This edition does not have it.</p>
+              <p>Not in this edition.</p>
             )}
           </div>
         );
@@ -187,7 +187,7 @@ function Results(props: {
             <span className="w-6 text-right text-quiet">{place + 1}</span>
             <button
               type="button"
-              title="Why does it stand here?"
+              title="Explain this position"
               className="min-w-0 grow truncate text-left hover:underline"
               onClick={() => props.onPick(result.key)}
             >

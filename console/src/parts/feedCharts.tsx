@@ -26,21 +26,21 @@ export default function FeedCharts({ index }: { index: string }) {
     lag: point.lagMillis ?? 0,
   }));
   if (points.length < 2) {
-    return <p className="text-quiet">The charts begin when the feed has run for some seconds.</p>;
+    return <p className="text-quiet">Charts appear once the feed has run for a few seconds.</p>;
   }
   const worst = Math.max(...points.map((p) => p.lag));
   const most = Math.max(...points.map((p) => p.changes));
   return (
     <div className="grid gap-4 md:grid-cols-2">
       <Chart
-        title="Longest lag, from commit to visible"
+        title="Maximum lag from commit to visible"
         note={`at most ${millis(worst)} in the last ten minutes`}
         points={points}
         value="lag"
         format={millis}
       />
       <Chart
-        title="Records brought up to date a second"
+        title="Records updated per second"
         note={`at most ${count(most)}`}
         points={points}
         value="changes"

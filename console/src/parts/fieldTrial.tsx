@@ -27,9 +27,9 @@ export function FieldTrial({ analysers }: { analysers: Analyser[] }) {
   if (!index || !field) return null;
   return (
     <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Trial">
-      <h2 className="text-lg font-semibold">What another analyser would change</h2>
+      <h2 className="text-lg font-semibold">Try another analyser on a field</h2>
       <p className="text-quiet">
-        On the values that a field holds and on what people searched for. Nothing is changed.
+        Compares the terms of the field's values and of recent queries. Changes nothing.
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-3">
         {indexes.length > 1 && (
@@ -68,18 +68,18 @@ function Outcome({ tried }: { tried: TriedAnalyser }) {
   return (
     <div className="mt-3">
       <p>
-        <strong>{count(touched)}</strong> of {plural(looked, "document")} would have other terms
+        <strong>{count(touched)}</strong> of {plural(looked, "document")} would get different terms
         with {tried.after} than with {tried.before}.
       </p>
       <div className="mt-2 grid gap-4 sm:grid-cols-2">
-        <Terms title="Terms that go" terms={goes} />
-        <Terms title="Terms that come" terms={comes} />
+        <Terms title="Terms removed" terms={goes} />
+        <Terms title="Terms added" terms={comes} />
       </div>
       {tried.queries.length === 0 ? (
-        <p className="mt-2 text-quiet">No query that is remembered would be cut otherwise.</p>
+        <p className="mt-2 text-quiet">No recorded query would be analysed differently.</p>
       ) : (
         <>
-          <h3 className="mt-3 text-sm text-quiet">Queries that would be cut otherwise</h3>
+          <h3 className="mt-3 text-sm text-quiet">Queries that would be analysed differently</h3>
           <ul>
             {tried.queries.map((query) => (
               <li key={query.words}>

@@ -51,7 +51,7 @@ export function Judge(props: { card?: Scorecard; endpoints: Endpoint[] }) {
         }}
       >
         <input
-          aria-label="Words to grade the results of"
+          aria-label="Query to grade"
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
           placeholder="what people search for"
@@ -95,7 +95,7 @@ export function Judge(props: { card?: Scorecard; endpoints: Endpoint[] }) {
               </li>
             ))}
           </ol>
-          {answer.data.results.length === 0 && <p className="text-quiet">Nothing is found.</p>}
+          {answer.data.results.length === 0 && <p className="text-quiet">No results.</p>}
           <div className="mt-2">
             <Button
               main

@@ -17,7 +17,7 @@ export function LastChanges({ changes }: { changes: IndexChange[] }) {
       </h2>
       {changes.length === 0 ? (
         <p className="text-quiet">
-          No change since the service started. Change a row in the database and it appears here.
+          No changes since the service started. Change a row in the database to see it here.
         </p>
       ) : (
         <section

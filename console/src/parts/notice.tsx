@@ -27,5 +27,5 @@ export function ErrorNotice(props: { error: unknown }) {
       </Notice>
     );
   }
-  return <Notice tone="bad">The service does not answer. Is it still running?</Notice>;
+  return <Notice tone="bad">The service is unreachable. Is it running?</Notice>;
 }

@@ -15,7 +15,7 @@ export function RecordPicture({ tables }: { tables: IndexTable[] }) {
           aria-hidden="true"
           focusable="false"
         >
-          <title>How rows belong together</title>
+          <title>How tables are related</title>
           {lines.map((line) => (
             <g key={line.name}>
               <path d={line.path} fill="none" stroke="currentColor" strokeWidth="1.5" />

@@ -25,7 +25,7 @@ export function RecordPreview({ definition, text }: { definition: Definition; te
   return (
     <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Preview">
       <div className="flex flex-wrap items-center gap-3">
-        <h2 className="text-lg font-semibold">One record, from row to terms</h2>
+        <h2 className="text-lg font-semibold">From row to terms</h2>
         <input
           aria-label="Key of the record"
           placeholder={found?.key ?? "key"}
@@ -59,7 +59,7 @@ function Way({ preview }: { preview: Preview }) {
     <div className="mt-2 grid items-start gap-4 lg:grid-cols-[2fr_3fr]">
       {preview.record && (
         <div>
-          <h3 className="text-sm text-quiet">What the database has</h3>
+          <h3 className="text-sm text-quiet">In the database</h3>
           <dl className="mt-1 text-sm">
             {Object.entries(preview.record).map(([name, value]) => (
               <div
@@ -79,7 +79,7 @@ function Way({ preview }: { preview: Preview }) {
       )}
       {preview.fields && (
         <div>
-          <h3 className="text-sm text-quiet">What is indexed of it, and the terms of texts</h3>
+          <h3 className="text-sm text-quiet">Indexed fields and terms</h3>
           <dl className="mt-1 text-sm">
             {Object.entries(preview.fields).map(([name, values]) => (
               <div

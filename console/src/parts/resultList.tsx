@@ -15,8 +15,8 @@ export function Results({
   if (answer.results.length === 0) {
     return (
       <p className="rounded border border-line bg-surface p-4">
-        Nothing matches all of this. Take a word or a choice away, or write only the beginning of a
-        word with a star: <code>fer*</code>
+        No results. Remove a word or a choice, or search for the beginning of a word with a star:{" "}
+        <code>fer*</code>
       </p>
     );
   }

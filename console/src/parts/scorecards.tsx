@@ -18,7 +18,7 @@ export function Scorecards(props: { editions: number[]; endpoints: Endpoint[] })
   return (
     <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Scorecards">
       <div className="flex flex-wrap items-center gap-3">
-        <h2 className="text-lg font-semibold">How good the answers are, by your grades</h2>
+        <h2 className="text-lg font-semibold">Search quality</h2>
         {cards.length > 1 && card && (
           <Pick
             label="Scorecard"
@@ -35,8 +35,8 @@ export function Scorecards(props: { editions: number[]; endpoints: Endpoint[] })
       </div>
       {!card && !judging && (
         <p className="mt-1 text-quiet">
-          No scorecard yet. Grade the results of a few queries, and every change of the index is
-          measured by them.
+          No scorecard yet. Grade the results of a few queries to measure every later change against
+          them.
         </p>
       )}
       {judging && <Judge card={card} endpoints={props.endpoints} />}

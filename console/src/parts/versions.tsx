@@ -5,7 +5,7 @@ import { ErrorNotice } from "./notice";
 
 const SHOWN = 12;
 
-/** The versions of a definition: who made each, when, and what it changed. */
+/** The versions of a definition: who made each, when, and show changes. */
 export function Versions({ definition }: { definition: Definition }) {
   const { kind, name, version } = definition;
   const [open, setOpen] = useState<number>();
@@ -31,7 +31,7 @@ export function Versions({ definition }: { definition: Definition }) {
                   aria-expanded={open === one.version}
                   onClick={() => setOpen(open === one.version ? undefined : one.version)}
                 >
-                  what it changed
+                  show changes
                 </button>
               )}
             </div>
@@ -60,7 +60,7 @@ function Changed(props: { kind: string; name: string; version: number }) {
   return (
     <div className="mt-1 mb-2 rounded bg-ground px-3 py-2">
       {differences.length === 0 && lines.length === 0 && (
-        <p>Its text is the same; an analyser or the source that it uses changed.</p>
+        <p>The text is unchanged; an analyser or the source it uses changed.</p>
       )}
       <ul>
         {differences.map((difference) => (

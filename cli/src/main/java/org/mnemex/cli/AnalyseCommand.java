@@ -47,7 +47,7 @@ final class AnalyseCommand implements Callable<Integer> {
   @Option(
       names = "--file",
       paramLabel = "FILE",
-      description = "with --field: the definition of an analyser that need not be applied")
+      description = "with --field: the definition of an analyser, applied or not")
   private @Nullable Path file;
 
   @Spec private CommandSpec spec = CommandSpec.create();
@@ -103,7 +103,7 @@ final class AnalyseCommand implements Callable<Integer> {
     service
         .out()
         .println(
-            "Field '%s' with '%s' instead of '%s': %,d of %,d documents looked at would have other terms."
+            "Field '%s' with '%s' instead of '%s': %,d of %,d documents looked at would get different terms."
                 .formatted(
                     tried.field(),
                     tried.after(),

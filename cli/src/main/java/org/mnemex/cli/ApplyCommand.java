@@ -28,18 +28,18 @@ final class ApplyCommand implements Callable<Integer> {
   @Parameters(
       arity = "1..*",
       paramLabel = "FILE",
-      description = "YAML files, or folders of which all .yaml files are taken")
+      description = "YAML files, or folders with .yaml files")
   private List<Path> files = new ArrayList<>();
 
   @Option(
       names = "--prepare",
-      description = "also make in the databases what is needed: see 'mnemex source check'")
+      description = "also create what is needed in the databases: see 'mnemex source check'")
   private boolean prepare;
 
   @Option(
       names = "--plan",
       paramLabel = "NAME",
-      description = "do exactly what 'mnemex plan' showed under this name, or nothing")
+      description = "apply exactly the plan of this name, or nothing")
   private @Nullable String plan;
 
   @Option(
@@ -49,7 +49,7 @@ final class ApplyCommand implements Callable<Integer> {
 
   @Option(
       names = "--wait",
-      description = "come back when new editions answer, or wait for a person's word")
+      description = "come back when new editions are live, or wait for approval")
   private boolean wait;
 
   @Override

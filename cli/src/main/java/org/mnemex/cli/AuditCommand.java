@@ -11,7 +11,7 @@ import picocli.CommandLine.Option;
 
 @Command(
     name = "audit",
-    description = "Prove that the index says what the database says, record by record.",
+    description = "Compare the index with the database, record by record.",
     mixinStandardHelpOptions = true,
     footer = {
       "",
@@ -25,7 +25,7 @@ final class AuditCommand implements Callable<Integer> {
   @Mixin private Service service = new Service();
   @Mixin private IndexOption index = new IndexOption();
 
-  @Option(names = "--repair", description = "let the feed read again what differs")
+  @Option(names = "--repair", description = "read records that differ again")
   private boolean repair;
 
   @Option(
@@ -39,7 +39,7 @@ final class AuditCommand implements Callable<Integer> {
   @Option(names = "--key", paramLabel = "KEY", description = "look at one record")
   private @Nullable String key;
 
-  @Option(names = "--history", description = "show the last audits and begin none")
+  @Option(names = "--history", description = "list past audits instead of starting one")
   private boolean history;
 
   @Override

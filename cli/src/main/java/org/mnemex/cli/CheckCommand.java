@@ -23,7 +23,7 @@ final class CheckCommand implements Callable<Integer> {
   @Parameters(
       arity = "1..*",
       paramLabel = "FILE",
-      description = "YAML files, or folders of which all .yaml files are taken")
+      description = "YAML files, or folders with .yaml files")
   private List<Path> files = new ArrayList<>();
 
   @Override

@@ -39,16 +39,19 @@ final class CompareCommand implements Callable<Integer> {
   @Parameters(index = "1..*", arity = "0..*", paramLabel = "QUERY")
   private List<String> queries = new ArrayList<>();
 
-  @Option(names = "--left", paramLabel = "EDITION", description = "instead of the live one")
+  @Option(names = "--left", paramLabel = "EDITION", description = "instead of the live edition")
   private @Nullable Integer left;
 
-  @Option(names = "--right", paramLabel = "EDITION", description = "instead of the other one")
+  @Option(
+      names = "--right",
+      paramLabel = "EDITION",
+      description = "instead of the next or previous edition")
   private @Nullable Integer right;
 
   @Option(
       names = "--settings",
       paramLabel = "FILE",
-      description = "ask the right one with this definition of the endpoint, which is not applied")
+      description = "use this endpoint definition for the second edition, without applying it")
   private @Nullable Path settings;
 
   @Option(

@@ -47,13 +47,13 @@ final class DefinitionsCommand implements Callable<Integer> {
   @Option(
       names = "--against",
       paramLabel = "N",
-      description = "with --version: how this version differs from that one")
+      description = "with --version: compare with that version")
   private @Nullable Integer against;
 
   @Option(
       names = "--out",
       paramLabel = "FOLDER",
-      description = "write what counts now, one file for each definition")
+      description = "write the current definitions, one file each")
   private @Nullable Path out;
 
   @Override

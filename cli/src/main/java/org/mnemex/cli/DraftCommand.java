@@ -16,7 +16,7 @@ import picocli.CommandLine.Spec;
 
 @Command(
     name = "draft",
-    description = "Propose an index over a table and an endpoint, every line with its reason.",
+    description = "Draft an index and an endpoint for a table, with a reason for every line.",
     mixinStandardHelpOptions = true,
     footer = {
       "",

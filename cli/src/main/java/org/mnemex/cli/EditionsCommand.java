@@ -19,7 +19,7 @@ final class EditionsCommand implements Callable<Integer> {
   @Mixin private Service service = new Service();
   @Mixin private IndexOption index = new IndexOption();
 
-  @Option(names = "--all", description = "also those that are gone")
+  @Option(names = "--all", description = "also removed ones")
   private boolean all;
 
   @Override

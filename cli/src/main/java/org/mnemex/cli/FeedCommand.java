@@ -9,7 +9,7 @@ import picocli.CommandLine.Mixin;
 /** How an index follows its source. */
 @Command(
     name = "feed",
-    description = "Pause the feed of an index, go on with it, or agree to what it holds back.",
+    description = "Pause or resume the feed of an index, or allow the removals it holds back.",
     mixinStandardHelpOptions = true,
     synopsisSubcommandLabel = "COMMAND",
     subcommands = {
@@ -44,7 +44,7 @@ final class FeedCommand {
 
   @Command(
       name = "pause",
-      description = "Stop following the source. The index goes on answering.",
+      description = "Stop following the source. Searches keep working.",
       mixinStandardHelpOptions = true,
       footer = {"", "Example: mnemex feed pause", "The source keeps changes in the meantime."})
   static final class Pause extends Act {
@@ -61,7 +61,7 @@ final class FeedCommand {
 
   @Command(
       name = "resume",
-      description = "Go on where the feed was paused.",
+      description = "Resume a paused feed.",
       mixinStandardHelpOptions = true,
       footer = {"", "Example: mnemex feed resume"})
   static final class Resume extends Act {
@@ -96,7 +96,7 @@ final class FeedCommand {
 
   @Command(
       name = "position",
-      description = "Print where the source is now.",
+      description = "Print the current position of the source.",
       mixinStandardHelpOptions = true,
       footer = {
         "",

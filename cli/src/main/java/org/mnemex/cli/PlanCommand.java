@@ -31,10 +31,12 @@ final class PlanCommand implements Callable<Integer> {
   @Parameters(
       arity = "1..*",
       paramLabel = "FILE",
-      description = "YAML files, or folders of which all .yaml files are taken")
+      description = "YAML files, or folders with .yaml files")
   private List<Path> files = new ArrayList<>();
 
-  @Option(names = "--exit-by-cost", description = "tell a script by the exit code what it takes")
+  @Option(
+      names = "--exit-by-cost",
+      description = "report by the exit code what applying takes, for scripts")
   private boolean exitByCost;
 
   @Override

@@ -27,12 +27,12 @@ final class QuarantineCommand implements Callable<Integer> {
   @Parameters(arity = "0..1", paramLabel = "KEY", description = "one record; default: all")
   private @Nullable String key;
 
-  @Option(names = "--retry", description = "let the feed read them again")
+  @Option(names = "--retry", description = "read them again")
   private boolean retry;
 
   @Option(
       names = "--dismiss",
-      description = "mark one as seen: it stays out of the index and counts, but is listed last")
+      description = "mark one as seen: it stays in quarantine and is listed last")
   private boolean dismiss;
 
   @Override

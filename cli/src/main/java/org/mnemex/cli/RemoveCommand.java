@@ -9,7 +9,7 @@ import picocli.CommandLine.Parameters;
 
 @Command(
     name = "remove",
-    description = "Remove a definition; with an index goes all that was built of it.",
+    description = "Remove a definition. Removing an index removes its editions too.",
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex remove index plants --yes"})
 final class RemoveCommand implements Callable<Integer> {

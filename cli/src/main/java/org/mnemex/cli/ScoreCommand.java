@@ -17,7 +17,7 @@ import picocli.CommandLine.Parameters;
 
 @Command(
     name = "score",
-    description = "Say how good searches are by the grades of a scorecard.",
+    description = "Measure search quality with a scorecard.",
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex score gardeners --edition 2"})
 final class ScoreCommand implements Callable<Integer> {
@@ -28,7 +28,7 @@ final class ScoreCommand implements Callable<Integer> {
   @Parameters(index = "0", paramLabel = "SCORECARD")
   private String scorecard = "";
 
-  @Option(names = "--edition", paramLabel = "EDITION", description = "instead of the live one")
+  @Option(names = "--edition", paramLabel = "EDITION", description = "instead of the live edition")
   private @Nullable Integer edition;
 
   @Option(
@@ -38,7 +38,7 @@ final class ScoreCommand implements Callable<Integer> {
           "ask with this definition of the endpoint, which is not applied; nothing is kept")
   private @Nullable Path settings;
 
-  @Option(names = "--history", description = "what it came to before, oldest first")
+  @Option(names = "--history", description = "show earlier scores, oldest first")
   private boolean history;
 
   @Override

@@ -70,7 +70,7 @@ final class SearchCommand implements Callable<Integer> {
   @Option(
       names = "--after",
       paramLabel = "PLACE",
-      description = "go on behind the results of an answer: its 'next'")
+      description = "continue after an earlier answer: its 'next'")
   private @Nullable String after;
 
   @Option(
@@ -84,7 +84,7 @@ final class SearchCommand implements Callable<Integer> {
   @Option(
       names = "--explain",
       paramLabel = "KEY",
-      description = "tell how this record's score comes about, or why it is no result")
+      description = "explain this record's score, or why it is not a result")
   private @Nullable String explain;
 
   @Option(names = "--page", paramLabel = "N", description = "page, from 1")

@@ -52,7 +52,7 @@ final class SourceAddCommand implements Callable<Integer> {
   @Option(names = "--schema", description = "the schema (default: public)")
   private @Nullable String schema;
 
-  @Option(names = "--user", description = "who Mnemex is there")
+  @Option(names = "--user", description = "the database user of Mnemex")
   private @Nullable String user;
 
   @Option(
@@ -66,7 +66,8 @@ final class SourceAddCommand implements Callable<Integer> {
 
   @Option(
       names = "--prepare",
-      description = "automatic: make in the database what is needed; ask: only say it (default)")
+      description =
+          "automatic: create what is needed in the database; ask: only report it (default)")
   private @Nullable String prepare;
 
   @Option(

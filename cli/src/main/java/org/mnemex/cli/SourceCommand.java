@@ -35,7 +35,8 @@ import picocli.CommandLine.Parameters;
 final class SourceCommand {
   @Command(
       name = "check",
-      description = "Say whether a source can be followed, and what to run for what is missing.",
+      description =
+          "Check whether a source can be followed, and print the statements for what is missing.",
       mixinStandardHelpOptions = true,
       footer = {"", "Example: mnemex source check garden", "Exit code 1 if something is missing."})
   static final class Check implements Callable<Integer> {
@@ -174,7 +175,7 @@ final class SourceCommand {
 
   @Command(
       name = "prepare",
-      description = "Make in the database what the indexes of a source need.",
+      description = "Create what the indexes of a source need in its database.",
       mixinStandardHelpOptions = true,
       footer = {
         "",

@@ -13,7 +13,7 @@ import picocli.CommandLine.Option;
 
 @Command(
     name = "status",
-    description = "Show whether everything is true and fresh: editions, feeds, lag, sizes.",
+    description = "Show the state of every index: editions, feeds, lag, sizes.",
     mixinStandardHelpOptions = true,
     footer = {
       "",
@@ -26,7 +26,7 @@ final class StatusCommand implements Callable<Integer> {
 
   @Mixin private Service service = new Service();
 
-  @Option(names = "--watch", description = "show it again every second, until Ctrl-C")
+  @Option(names = "--watch", description = "refresh every second, until Ctrl-C")
   private boolean watch;
 
   @Override

@@ -12,7 +12,7 @@ import picocli.CommandLine.Parameters;
 
 @Command(
     name = "suggest",
-    description = "Complete what is being typed, as an endpoint does.",
+    description = "Complete a text as it is typed.",
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex suggest plant-search harts to"})
 final class SuggestCommand implements Callable<Integer> {

@@ -43,7 +43,7 @@ abstract class SwitchCommand implements Callable<Integer> {
 
   @Command(
       name = "promote",
-      description = "Let the edition answer that waits. No query notices.",
+      description = "Promote the waiting edition, without interrupting queries.",
       mixinStandardHelpOptions = true,
       footer = {"", "Example: mnemex promote --index plants"})
   static final class Promote extends SwitchCommand {
@@ -55,7 +55,7 @@ abstract class SwitchCommand implements Callable<Integer> {
 
   @Command(
       name = "rollback",
-      description = "Let the former edition answer again, with everything that changed meanwhile.",
+      description = "Make the previous edition live again. It has every change made since.",
       mixinStandardHelpOptions = true,
       footer = {"", "Example: mnemex rollback --index plants"})
   static final class Rollback extends SwitchCommand {

@@ -7,7 +7,7 @@ import org.jspecify.annotations.Nullable;
  *
  * @param prepare whether what they need in databases may be made there
  * @param plan the plan that was agreed to; null to do whatever it takes
- * @param hold whether new editions wait for a person's word when they are complete
+ * @param hold whether new editions wait for approval when they are complete
  */
 public record ApplyOptions(boolean prepare, @Nullable String plan, boolean hold) {
   /** Whatever it takes, by itself, but nothing in databases. */

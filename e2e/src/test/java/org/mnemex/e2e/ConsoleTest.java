@@ -134,7 +134,7 @@ class ConsoleTest {
   @Test
   void overviewIsTrueAndShowsChangesAsTheyCome() throws Exception {
     open("/");
-    awaitText("Everything is in step with its database.", "plants", "Documents");
+    awaitText("All indexes are up to date.", "plants", "Documents");
     passesAxe();
     GardenFiles.run(
         garden,
@@ -186,7 +186,7 @@ class ConsoleTest {
   @Test
   void sourcesShowWhatIsNeededAndWhatIsThere() throws Exception {
     open("/console/sources");
-    awaitText("It answers, and has all that the indexes over it need", "journal and triggers");
+    awaitText("Connected. Everything the indexes need is in place.", "journal and triggers");
     click(By.xpath("//button[contains(., 'sighting')]"));
     awaitText("observer", "key id");
     // What stands under never is not shown either.
@@ -207,7 +207,10 @@ class ConsoleTest {
   void syncShowsLagTroubleAndAudits() throws Exception {
     open("/console/sync");
     awaitText(
-        "plants follows garden", "In step with its database.", "Longest lag", "No record waits");
+        "plants follows garden",
+        "Up to date with its database.",
+        "Maximum lag",
+        "Quarantine is empty");
     GardenFiles.run(
         garden,
         "UPDATE accession SET planted_on = 'someday' WHERE accession_no ="
@@ -218,13 +221,13 @@ class ConsoleTest {
     awaitText("dismissed, since");
     GardenFiles.run(
         garden, "UPDATE accession SET planted_on = '2020-01-01' WHERE planted_on = 'someday'");
-    awaitText("No record waits");
+    awaitText("Quarantine is empty");
     click(By.xpath("//button[.='Audit now']"));
     awaitText("0 missing, 0 stale, 0 extra");
     click(By.xpath("//button[.='Pause']"));
     awaitText("The feed is paused");
     click(By.xpath("//button[.='Go on']"));
-    awaitText("In step with its database.");
+    awaitText("Up to date with its database.");
   }
 
   private static WebElement editor(WebDriver driver) {
@@ -241,7 +244,7 @@ class ConsoleTest {
         "Never read: person.email, person.phone",
         "through accession_label",
         "27 fields",
-        "One record, from row to terms",
+        "From row to terms",
         "latin_name");
     passesAxe();
     WebElement text = await(ConsoleTest::editor);
@@ -270,12 +273,12 @@ class ConsoleTest {
     awaitText("Editions of plants", "Change a definition", "No scorecard yet");
     WebElement text = await(ConsoleTest::editor);
     text.sendKeys(Keys.chord(Keys.CONTROL, Keys.END), "  code: {from: bed.code, type: exact}\n");
-    click(By.xpath("//button[.='What would that do?']"));
+    click(By.xpath("//button[.='Show the plan']"));
     awaitText(
         "a new field whose values are in the stored records", "nothing read from the database");
     passesAxe();
-    click(By.xpath("//button[.='Do this']"));
-    awaitText("Let edition 2 answer");
+    click(By.xpath("//button[.='Apply this plan']"));
+    awaitText("Promote edition 2");
     browser
         .findElement(By.xpath("//section[@aria-label='Comparison']//textarea"))
         .sendKeys("rose\nfern");
@@ -283,17 +286,17 @@ class ConsoleTest {
     awaitText("0.0 % of the first 10 results of 2 queries differ");
     click(By.xpath("//button[.='Grade results']"));
     browser
-        .findElement(By.xpath("//input[@aria-label='Words to grade the results of']"))
+        .findElement(By.xpath("//input[@aria-label='Query to grade']"))
         .sendKeys("rose", Keys.ENTER);
     click(By.xpath("(//label[normalize-space()='exactly this'])[1]"));
     click(By.xpath("//button[.='Keep these grades']"));
     awaitText("graded: 1 query of plant-search");
     click(By.xpath("//button[.='Score edition 2']"));
     awaitText("nDCG@10", "1.000");
-    click(By.xpath("//button[.='Let edition 2 answer']"));
-    awaitText("Go back to edition 1");
+    click(By.xpath("//button[.='Promote edition 2']"));
+    awaitText("Roll back to edition 1");
     passesAxe();
-    click(By.xpath("//button[.='Go back to edition 1']"));
-    awaitText("Go back to edition 2");
+    click(By.xpath("//button[.='Roll back to edition 1']"));
+    awaitText("Roll back to edition 2");
   }
 }

@@ -510,7 +510,7 @@ class EditionsTest {
       Map<String, String> files = edited("[person.email,", "[person.email, taxon.name_ja,");
       withoutJapanese(files);
       assertThat(service.client.plan(files).warnings())
-          .anySatisfy(w -> assertThat(w.detail()).contains("cannot be had back"));
+          .anySatisfy(w -> assertThat(w.detail()).contains("cannot be restored"));
       service.client.apply(files);
       service.awaitLive("plants");
       assertThat(service.client.indexes().getFirst().former()).isNull();

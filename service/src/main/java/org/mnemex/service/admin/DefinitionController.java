@@ -61,7 +61,7 @@ public class DefinitionController {
    *
    * @param prepare whether what they need in databases may be made there
    * @param plan the plan that was agreed to; without it, whatever it takes is done
-   * @param hold whether new editions wait for a person's word when they are complete
+   * @param hold whether new editions wait for approval when they are complete
    */
   public record ApplyBody(
       @JsonSetter(contentNulls = Nulls.FAIL) List<DefinitionFile> files,

@@ -54,7 +54,7 @@ final class ChangeSet {
    * @param failures indexes that could not be started, so that nothing can be compared with them
    * @param preparing what is done about what is missing in databases
    * @param author who wants them; empty if that is not known
-   * @param hold whether new editions wait for a person's word when they are complete
+   * @param hold whether new editions wait for approval when they are complete
    * @throws DefinitionException with every problem that was found
    */
   ChangeSet(

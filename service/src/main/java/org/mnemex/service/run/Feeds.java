@@ -51,7 +51,7 @@ public class Feeds {
     gone.forEach(feeds::resume);
   }
 
-  /** Lets documents go, or an edition be promoted, that were held back for a person's word. */
+  /** Lets documents go, or an edition be promoted, that were held back until somebody approves. */
   public void agree(String index) {
     indexes.editions(index).agree();
   }

@@ -96,7 +96,7 @@ record IndexStep(
   /**
    * Does it.
    *
-   * @param hold whether a new edition waits for a person's word when it is complete
+   * @param hold whether a new edition waits for approval when it is complete
    * @return the number of the edition that is being built, or null
    */
   @Nullable Integer carryOut(Source source, boolean hold) throws IOException {

@@ -53,9 +53,9 @@ public class Indexes {
    *
    * @param fresh whether the live edition agreed with the source moments ago
    * @param paused whether somebody has paused the feed
-   * @param next the edition that is being filled, or waits for a person's word
-   * @param former the one before the live one, which can be had back
-   * @param held why a complete edition is not promoted without a person's word, or null
+   * @param next the edition that is being filled, or waits for approval
+   * @param former the one before the live one, which can be restored
+   * @param held why a complete edition is not promoted without approval, or null
    * @param problem why the index is not running, or not taken care of; null if all is well
    */
   public record IndexStatus(

@@ -338,7 +338,7 @@ public class Installation {
    *
    * @param prepare whether what they need in databases may be made there
    * @param plan the plan that was agreed to; null to apply whatever it takes
-   * @param hold whether new editions wait for a person's word when they are complete
+   * @param hold whether new editions wait for approval when they are complete
    * @param author who wants them; empty if that is not known
    */
   public record ApplyOptions(boolean prepare, @Nullable String plan, boolean hold, String author) {}

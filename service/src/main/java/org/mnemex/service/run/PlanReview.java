@@ -256,7 +256,7 @@ public class PlanReview {
       warnings.add(
           new Warning(
               about,
-              "edition %d holds %s until the new edition is live; it is removed then, without grace, and cannot be had back"
+              "edition %d holds %s until the new edition is live; it is removed then, without grace, and cannot be restored"
                   .formatted(base.number(), String.join(", ", columns))));
     }
   }

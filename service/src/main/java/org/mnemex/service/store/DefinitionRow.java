@@ -13,7 +13,7 @@ import java.util.regex.Matcher;
  * @param author who applied it, as the caller said it; empty if that is not known
  * @param createdAt ISO 8601, UTC
  * @param keptAs the name under which files and records of an index are kept; else empty
- * @param hold whether the edition of an index waits for a person's word when it is complete
+ * @param hold whether the edition of an index waits for approval when it is complete
  */
 public record DefinitionRow(
     String kind,

@@ -27,7 +27,7 @@ public final class AnalyserTrial {
    * What came of it.
    *
    * @param looked how many documents were looked at
-   * @param touched how many of them would have other terms
+   * @param touched how many of them would get different terms
    * @param goes terms that would go, those of most documents first
    * @param comes terms that would come, those of most documents first
    */

@@ -15,9 +15,9 @@ import org.mnemex.engine.schema.Schema;
  *     the one that it had first
  * @param source name of the source
  * @param renamed fields that were called otherwise before: the former name by the present one
- * @param mostRemoved the share of the documents, 0 to 1, that may vanish without a person's word
+ * @param mostRemoved the share of the documents, 0 to 1, that may vanish without approval
  * @param mostChanged the share of the first results of recorded queries, 0 to 1, that a new edition
- *     may change without a person's word
+ *     may change without approval
  * @param keepUnreadable whether the former document of a record in quarantine stays, marked as
  *     stale
  * @param audits those that are begun by themselves, or null

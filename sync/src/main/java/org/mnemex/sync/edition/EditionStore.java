@@ -66,7 +66,7 @@ public interface EditionStore {
    * How an edition is begun.
    *
    * @param fromStored whether from the live edition's stored records instead of the database
-   * @param hold whether it waits for a person's word when it is complete
+   * @param hold whether it waits for approval when it is complete
    */
   record FillPlan(boolean fromStored, boolean hold) {
     /** From the database, and live when it is complete. */
@@ -80,11 +80,11 @@ public interface EditionStore {
   enum State {
     /** Records are being written into it. */
     FILLING,
-    /** Complete and fed; it waits for a person's word. */
+    /** Complete and fed, waiting for approval. */
     READY,
     /** It answers. */
     LIVE,
-    /** It answered before and is still fed, so that it may be had back. */
+    /** It answered before and is still fed, so that it may be restored. */
     FORMER,
     /** It is gone. */
     RETIRED

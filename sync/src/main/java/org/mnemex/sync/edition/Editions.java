@@ -138,7 +138,7 @@ public final class Editions implements AutoCloseable {
       }
     }
     if (next != null && next.entry().state() == State.READY) {
-      held = "it waits for a person's word";
+      held = "waiting for approval";
     }
     editions = new EditionGroup(live, next, former);
     folders.keepOnly(editions.all());
@@ -289,7 +289,7 @@ public final class Editions implements AutoCloseable {
       boolean asked = filled.entry().plan().hold();
       if (!needed && !agreed && (objection != null || asked)) {
         note(filled, filled.entry().in(State.READY));
-        held = objection == null ? "it waits for a person's word" : objection;
+        held = objection == null ? "waiting for approval" : objection;
         LOG.info("index '{}': edition {} is complete; {}", name, number, held);
         return;
       }
@@ -360,7 +360,7 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Makes the edition live that was to follow, at a person's word.
+   * Makes the edition live that was to follow, on request.
    *
    * @return its number
    * @throws EditionRefusedException if there is none, or it is not complete, or lags
@@ -495,7 +495,7 @@ public final class Editions implements AutoCloseable {
     return editions.next();
   }
 
-  /** The edition that answered before and can be had back, or null. */
+  /** The edition that answered before and can be restored, or null. */
   public @Nullable Edition former() {
     return editions.former();
   }

@@ -5,9 +5,9 @@ import java.time.Duration;
 import java.time.Instant;
 
 /**
- * Does not let a large share of an index vanish without a person's word: whoever emptied the wrong
- * table shall find the index as it was. Removals are counted over a window of time, so that many
- * small batches count as one large one does.
+ * Does not let a large share of an index vanish without approval: whoever emptied the wrong table
+ * shall find the index as it was. Removals are counted over a window of time, so that many small
+ * batches count as one large one does.
  *
  * <p>Of the feed's thread, but for {@link #agree}.
  */
@@ -33,7 +33,7 @@ public final class RemovalGuard {
   }
 
   /**
-   * Whether so many documents may only go with a person's word.
+   * Whether so many documents may only go with approval.
    *
    * @param share of the documents that may be removed, 0 to 1
    */
