@@ -100,7 +100,7 @@ class ProblemsTest {
       """;
 
   private static final String ENDPOINTS =
-      "service/src/test/java/org/mnemex/service/run/EndpointsTest.java";
+      "service/src/test/java/org/mnemex/service/search/EndpointsTest.java";
   private static final String HANDLER =
       "service/src/test/java/org/mnemex/service/web/ProblemHandlerTest.java";
   private static final String SLOTS =
@@ -112,7 +112,7 @@ class ProblemsTest {
   private static final Map<String, String> ELSEWHERE =
       Map.ofEntries(
           Map.entry(
-              "audit-running", "service/src/test/java/org/mnemex/service/run/AuditsTest.java"),
+              "audit-running", "service/src/test/java/org/mnemex/service/status/AuditsTest.java"),
           Map.entry("endpoint-waits-for-edition", ENDPOINTS),
           Map.entry("index-being-built", ENDPOINTS),
           Map.entry("index-damaged", ENDPOINTS),

@@ -12,7 +12,7 @@ import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
-import org.mnemex.service.run.Analysers;
+import org.mnemex.service.status.Analysers;
 import org.mnemex.service.web.BoundedCalls;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;

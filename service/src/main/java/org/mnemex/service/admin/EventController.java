@@ -5,7 +5,7 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
-import org.mnemex.service.run.Indexes;
+import org.mnemex.service.status.Indexes;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.springframework.http.MediaType;
 import org.springframework.web.bind.annotation.GetMapping;

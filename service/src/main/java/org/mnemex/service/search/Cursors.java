@@ -16,9 +16,9 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.service.endpoint.FacetValues;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
-import org.mnemex.service.run.FacetValues;
 
 /** Places in an order of results as texts that callers send back, without looking inside. */
 final class Cursors {

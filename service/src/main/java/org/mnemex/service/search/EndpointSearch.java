@@ -21,10 +21,9 @@ import org.mnemex.engine.suggest.SuggestRequest;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
-import org.mnemex.service.run.Endpoint;
-import org.mnemex.service.run.Endpoints;
 import org.springframework.stereotype.Component;
 
 /** Answers searches of endpoints. */

@@ -16,8 +16,8 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
-import org.mnemex.service.run.Cards;
-import org.mnemex.service.run.Endpoint;
+import org.mnemex.service.endpoint.Cards;
+import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.source.Position;
 

@@ -20,10 +20,9 @@ import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
-import org.mnemex.service.run.Endpoint;
-import org.mnemex.service.run.Endpoints;
 
 /** Turns what callers ask of an endpoint into what the engine is asked. */
 final class SearchRequests {

@@ -1,0 +1,574 @@
+package org.mnemex.service.install;
+
+import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.FileSystemException;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.error.EngineException;
+import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.definition.Definition;
+import org.mnemex.service.definition.DefinitionException;
+import org.mnemex.service.definition.DefinitionProblem;
+import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.install.Running.RunningAnalyser;
+import org.mnemex.service.install.Running.RunningIndex;
+import org.mnemex.service.install.Running.RunningSource;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
+import org.mnemex.service.store.DefinitionMapper;
+import org.mnemex.service.store.DefinitionRow;
+import org.mnemex.sync.change.DefinitionDifferences;
+import org.mnemex.sync.change.Difference;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.EditionRefusedException;
+import org.mnemex.sync.edition.EditionStore;
+import org.mnemex.sync.edition.Editions;
+import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.push.PushStore;
+import org.mnemex.sync.source.OwnReaders;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/**
+ * Holds what is running, and changes it by applying definitions.
+ *
+ * <p>Applying has three steps: everything is read and checked, also against the databases; then all
+ * versions are written down in one transaction; then what runs is swapped and editions are begun.
+ * An error in the first step changes nothing, and a crash after the second is made up for at the
+ * next start.
+ */
+@Component
+public class Installation {
+  private static final Logger LOG = LoggerFactory.getLogger(Installation.class);
+
+  private final DefinitionMapper definitions;
+  private final TransactionTemplate transaction;
+  private final InstallationParts parts;
+  private final PlanReview review;
+  private final ChangeThread changing = new ChangeThread();
+  private final Map<String, Failure> failures = new ConcurrentHashMap<>();
+  private volatile Running running = Running.NOTHING;
+
+  /**
+   * An index that could not be started.
+   *
+   * @param row its definition
+   * @param why what keeps it from running, and what to do
+   */
+  public record Failure(DefinitionRow row, String why) {}
+
+  public Installation(
+      DefinitionMapper definitions,
+      EditionStore editionStore,
+      Quarantine quarantine,
+      PushStore pushes,
+      TransactionTemplate transaction,
+      Clock clock,
+      PromotionChecks checks,
+      StoredDepartures departures,
+      PlanReview review,
+      MnemexSettings settings) {
+    this.definitions = definitions;
+    this.transaction = transaction;
+    this.review = review;
+    this.parts =
+        new InstallationParts(
+            id(definitions),
+            settings.data().resolve("indexes"),
+            new DefinitionReader(System::getenv),
+            definitions,
+            editionStore,
+            quarantine,
+            pushes,
+            checks,
+            departures,
+            clock);
+  }
+
+  private static String id(DefinitionMapper definitions) {
+    String known = definitions.installation();
+    if (known == null) {
+      known = UUID.randomUUID().toString().substring(0, 8);
+      definitions.insertInstallation(known);
+    }
+    return known;
+  }
+
+  /**
+   * Starts everything that was applied before. What cannot be started does not keep the others from
+   * running: it is named in the log and in what is told of indexes, and tried again now and then.
+   */
+  @PostConstruct
+  void start() {
+    Map<String, RunningSource> sources = new HashMap<>();
+    Map<String, RunningAnalyser> analysers = new HashMap<>();
+    Map<String, RunningIndex> indexes = new HashMap<>();
+    Map<String, Endpoint> endpoints = new HashMap<>();
+    Map<String, RunningScorecard> scorecards = new HashMap<>();
+    List<DefinitionRow> rows = definitions.current();
+    for (DefinitionRow row : rows) {
+      if (!row.kind().equals("index")) {
+        try {
+          open(row, sources, analysers, endpoints, scorecards);
+        } catch (RuntimeException e) {
+          LOG.error("{} '{}' is not running: {}", row.kind(), row.name(), e.getMessage());
+        }
+      }
+    }
+    for (DefinitionRow row : rows) {
+      if (row.kind().equals("index")) {
+        RunningIndex opened = openIndexOrNote(row, sources);
+        if (opened != null) {
+          indexes.put(row.name(), opened);
+        }
+      }
+    }
+    sources.values().forEach(source -> parts.departures().goOn(source.source()));
+    running = new Running(sources, analysers, indexes, endpoints, scorecards);
+  }
+
+  private @Nullable RunningIndex openIndexOrNote(
+      DefinitionRow row, Map<String, RunningSource> sources) {
+    try {
+      RunningIndex opened = openIndex(row, sources);
+      failures.remove(row.name());
+      return opened;
+    } catch (IOException | RuntimeException e) {
+      boolean said = e instanceof EngineException || e instanceof DefinitionException;
+      String why =
+          said
+              ? String.valueOf(e.getMessage())
+              : "its folder %s cannot be opened: %s. Mend that; it is tried again by itself"
+                  .formatted(parts.indexFolder().resolve(row.keptAs()), inWords(e));
+      Failure before = failures.put(row.name(), new Failure(row, why));
+      if (before == null || !before.why().equals(why)) {
+        LOG.error("index '{}' is not running: {}", row.name(), why, said ? null : e);
+      }
+      return null;
+    }
+  }
+
+  /**
+   * Many file errors have only a path for a message: what happened is then the name of the type.
+   */
+  private static String inWords(Exception e) {
+    return e.getClass() == FileSystemException.class
+        ? String.valueOf(e.getMessage())
+        : e.getClass().getSimpleName() + ": " + e.getMessage();
+  }
+
+  /** The indexes that could not be started, by name. */
+  public Map<String, Failure> failures() {
+    return Map.copyOf(failures);
+  }
+
+  /** Tries to start indexes again that could not be started. */
+  @Scheduled(fixedDelay = 15, initialDelay = 15, timeUnit = TimeUnit.SECONDS)
+  void startAgain() {
+    if (failures.isEmpty()) {
+      return;
+    }
+    changing.call(
+        () -> {
+          for (Failure failure : failures.values()) {
+            RunningIndex opened = openIndexOrNote(failure.row(), running.sources());
+            if (opened != null) {
+              Map<String, RunningIndex> indexes = new HashMap<>(running.indexes());
+              indexes.put(failure.row().name(), opened);
+              running = running.withIndexes(indexes);
+              LOG.info("index '{}' is running now", failure.row().name());
+            }
+          }
+          return running;
+        });
+  }
+
+  private void open(
+      DefinitionRow row,
+      Map<String, RunningSource> sources,
+      Map<String, RunningAnalyser> analysers,
+      Map<String, Endpoint> endpoints,
+      Map<String, RunningScorecard> scorecards) {
+    DefinitionReader reader = parts.reader();
+    Definition definition = reader.read(reader.parts(row.file(), row.text()).getFirst(), Map.of());
+    switch (definition.content()) {
+      case Definition.OfSource of ->
+          sources.put(
+              row.name(),
+              new RunningSource(
+                  definition, row.version(), OpenSources.open(of.source(), parts.pushes())));
+      case Definition.OfAnalyser of ->
+          analysers.put(row.name(), new RunningAnalyser(definition, row.version(), of.analyser()));
+      case Definition.OfEndpoint of ->
+          endpoints.put(
+              row.name(), new Endpoint(parts.endpointVersions(row.name()), row.version()));
+      case Definition.OfScorecard of ->
+          scorecards.put(row.name(), new RunningScorecard(of.scorecard(), row.version()));
+      case Definition.OfIndex of ->
+          throw new IllegalArgumentException("indexes are opened when all sources are");
+    }
+  }
+
+  private RunningIndex openIndex(DefinitionRow row, Map<String, RunningSource> sources)
+      throws IOException {
+    Definition definition = parts.readIndex(row);
+    IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
+    RunningSource source = sources.get(index.source());
+    if (source == null) {
+      throw new IllegalStateException("index '" + row.name() + "' has lost its source");
+    }
+    Editions editions = parts.editions(row.name(), row.keptAs());
+    editions.open(
+        version -> {
+          DefinitionRow old = definitions.version("index", row.name(), version);
+          return ((Definition.OfIndex) parts.readIndex(old == null ? row : old).content()).index();
+        },
+        source.source());
+    RunningIndex opened = new RunningIndex(definition, row.version(), index, editions);
+    if (!isBegun(opened)) {
+      // A crash came between writing down and beginning, or the edition was damaged.
+      IndexStep.of(opened, source.definition().text(), parts).carryOut(source.source(), row.hold());
+    }
+    return opened;
+  }
+
+  private static boolean isBegun(RunningIndex index) {
+    return index.editions().all().stream().anyMatch(e -> e.version() == index.version());
+  }
+
+  /** Begins what could not be begun when it was applied: a disk may have been full. */
+  @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
+  void makeUp() {
+    if (running.indexes().values().stream().allMatch(Installation::isBegun)) {
+      return;
+    }
+    changing.call(
+        () -> {
+          for (RunningIndex index : running.indexes().values()) {
+            String name = index.index().name();
+            RunningSource source = running.sources().get(index.index().source());
+            DefinitionRow row = definitions.version("index", name, index.version());
+            if (!isBegun(index) && source != null && row != null) {
+              try {
+                carryOut(
+                    IndexStep.of(index, source.definition().text(), parts), source, row.hold());
+                LOG.info("index '{}': version {} is begun now", name, index.version());
+              } catch (UncheckedIOException e) {
+                LOG.warn("index '{}': {}; trying again", name, e.getMessage());
+              }
+            }
+          }
+          return running;
+        });
+  }
+
+  /** Ends all feeds, committing what they have applied. */
+  @PreDestroy
+  void stop() {
+    changing.close();
+    Editions.closeAll(running.indexes().values().stream().map(RunningIndex::editions).toList());
+  }
+
+  /**
+   * What applying some definitions would do. Nothing is changed.
+   *
+   * @throws DefinitionException with every problem that was found
+   */
+  public PlanView plan(List<DefinitionFile> files) {
+    return changing.call(
+        () ->
+            review.of(
+                new ChangeSet(
+                    parts, running, failures(), files, DatabaseCheck.Preparing.LEAVE, "", false),
+                files));
+  }
+
+  /**
+   * What one version of an index asks for and another does not, and what that takes.
+   *
+   * @throws DefinitionException if a version can no longer be read
+   */
+  public List<Difference> differences(DefinitionRow from, DefinitionRow to) {
+    RunningIndex index = running.indexes().get(to.name());
+    Edition live = index == null ? null : index.editions().live();
+    return DefinitionDifferences.between(
+        ((Definition.OfIndex) parts.readIndex(from).content()).index(),
+        ((Definition.OfIndex) parts.readIndex(to).content()).index(),
+        live == null ? null : live.feed().columns());
+  }
+
+  /** What is wrong with some definitions, as far as that is seen without asking databases. */
+  public List<DefinitionProblem> check(List<DefinitionFile> files) {
+    try {
+      after(files);
+      return List.of();
+    } catch (DefinitionException e) {
+      return e.problems();
+    }
+  }
+
+  /**
+   * What would run if definitions were applied. Databases are not asked.
+   *
+   * @throws DefinitionException with every problem that was found
+   */
+  public Running after(List<DefinitionFile> files) {
+    return new ChangeSet(
+            parts, running, failures(), files, DatabaseCheck.Preparing.UNASKED, "", false)
+        .after();
+  }
+
+  /**
+   * How definitions are applied.
+   *
+   * @param prepare whether what they need in databases may be made there
+   * @param plan the plan that was agreed to; null to apply whatever it takes
+   * @param hold whether new editions wait for approval when they are complete
+   * @param author who wants them; empty if that is not known
+   */
+  public record ApplyOptions(boolean prepare, @Nullable String plan, boolean hold, String author) {}
+
+  /**
+   * Applies definitions: all of them, or none.
+   *
+   * @throws DefinitionException with every problem that was found
+   * @throws ProblemException if another plan was agreed to
+   */
+  public List<Applied> apply(List<DefinitionFile> files, ApplyOptions options) {
+    return changing.call(() -> applyNow(files, options));
+  }
+
+  private List<Applied> applyNow(List<DefinitionFile> files, ApplyOptions options) {
+    ChangeSet changes =
+        new ChangeSet(
+            parts,
+            running,
+            failures(),
+            files,
+            options.prepare() ? DatabaseCheck.Preparing.MAKE : DatabaseCheck.Preparing.AS_DEFINED,
+            options.author(),
+            options.hold());
+    if (options.plan() != null && !options.plan().equals(review.of(changes, files).plan())) {
+      throw new ProblemException(
+          ProblemType.PLAN_OUTDATED,
+          "plan %s is no longer what would happen: the definitions or what runs changed since; make a new one"
+              .formatted(options.plan()));
+    }
+    transaction.executeWithoutResult(
+        status -> {
+          changes.renamed().forEach(definitions::renameIndex);
+          changes.toStore().forEach(definitions::insert);
+        });
+    running = changes.after();
+    List<Applied> applied = new ArrayList<>(changes.applied());
+    List<String> notBegun = new ArrayList<>();
+    for (IndexStep step : changes.steps().values()) {
+      RunningSource source = running.sources().get(step.index().index().source());
+      if (source != null) {
+        try {
+          Integer edition = carryOut(step, source, options.hold());
+          applied.replaceAll(one -> one.of(step, edition));
+        } catch (UncheckedIOException e) {
+          notBegun.add("index '%s': %s".formatted(step.index().index().name(), e.getMessage()));
+        }
+      }
+    }
+    if (!notBegun.isEmpty()) {
+      throw new ProblemException(
+          ProblemType.NOT_BEGUN,
+          "the definitions are applied, but could not be acted on (%s); that is tried again by itself, free some disk"
+              .formatted(String.join("; ", notBegun)));
+    }
+    return applied;
+  }
+
+  private static @Nullable Integer carryOut(IndexStep step, RunningSource source, boolean hold) {
+    try {
+      return step.carryOut(source.source(), hold);
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  /**
+   * Promotes the edition of an index that waits.
+   *
+   * @return its number
+   * @throws ProblemException if there is none that could be promoted
+   */
+  public int promote(String index) {
+    try {
+      return running.index(index).editions().promote();
+    } catch (EditionRefusedException e) {
+      throw refused(e);
+    }
+  }
+
+  /**
+   * Brings the former edition of an index back, and with it the definition that it was built from,
+   * as a new version.
+   *
+   * @param author who wants it; empty if that is not known
+   * @return the edition's number
+   * @throws ProblemException if there is none that could be brought back
+   */
+  public int rollback(String name, String author) {
+    return changing.call(() -> rollbackNow(name, author));
+  }
+
+  private int rollbackNow(String name, String author) {
+    RunningIndex index = running.index(name);
+    try {
+      Edition former = index.editions().requireFormer();
+      DefinitionRow old = definitions.version("index", name, former.version());
+      if (old == null) {
+        throw new IllegalStateException("version " + former.version() + " is not written down");
+      }
+      int version = index.version() + 1;
+      DefinitionRow row = old.again(version, author, parts.clock().instant().toString());
+      Edition live = index.editions().rollback(version, () -> definitions.insert(row));
+      Map<String, RunningIndex> indexes = new HashMap<>(running.indexes());
+      indexes.put(
+          name,
+          new RunningIndex(parts.readIndex(row), version, live.definition(), index.editions()));
+      running = running.withIndexes(indexes);
+      return live.number();
+    } catch (EditionRefusedException e) {
+      throw refused(e);
+    }
+  }
+
+  private static ProblemException refused(EditionRefusedException e) {
+    return new ProblemException(ProblemType.EDITION_REFUSED, String.valueOf(e.getMessage()));
+  }
+
+  /**
+   * Removes a definition, and with an index everything that was built of it.
+   *
+   * @param kind source, analyser, index, endpoint or scorecard
+   * @throws ProblemException if there is none, or another definition needs it
+   */
+  public void remove(String kind, String name) {
+    changing.call(
+        () -> {
+          removeNow(kind, name);
+          return name;
+        });
+  }
+
+  private void removeNow(String kind, String name) {
+    Running now = running;
+    Map<String, RunningSource> sources = new HashMap<>(now.sources());
+    Map<String, RunningAnalyser> analysers = new HashMap<>(now.analysers());
+    Map<String, RunningIndex> indexes = new HashMap<>(now.indexes());
+    Map<String, Endpoint> endpoints = new HashMap<>(now.endpoints());
+    Map<String, RunningScorecard> scorecards = new HashMap<>(now.scorecards());
+    Object found =
+        switch (kind) {
+          case "source" -> sources.remove(name);
+          case "analyser" -> analysers.remove(name);
+          case "index" -> indexes.remove(name);
+          case "endpoint" -> endpoints.remove(name);
+          case "scorecard" -> scorecards.remove(name);
+          default -> null;
+        };
+    if (found == null) {
+      throw new ProblemException(
+          ProblemType.UNKNOWN_DEFINITION, "there is no %s '%s'".formatted(kind, name));
+    }
+    List<String> users = new ArrayList<>();
+    indexes.forEach(
+        (index, of) -> {
+          if (kind.equals("source") && of.index().source().equals(name)
+              || kind.equals("analyser") && usesAnalyser(of, name)) {
+            users.add("index '" + index + "'");
+          }
+        });
+    endpoints.forEach(
+        (endpoint, of) -> {
+          if (kind.equals("index") && of.newest().index().equals(name)) {
+            users.add("endpoint '" + endpoint + "'");
+          }
+        });
+    scorecards.forEach(
+        (scorecard, of) -> {
+          if (kind.equals("endpoint") && of.definition().endpoint().equals(name)) {
+            users.add("scorecard '" + scorecard + "'");
+          }
+        });
+    if (!users.isEmpty()) {
+      throw new ProblemException(
+          ProblemType.DEFINITION_IN_USE,
+          "%s '%s' is needed by %s; remove that first"
+              .formatted(kind, name, String.join(", ", users)));
+    }
+    definitions.remove(kind, name);
+    if (kind.equals("source")) {
+      parts.departures().forget(name);
+    }
+    running = new Running(sources, analysers, indexes, endpoints, scorecards);
+    if (found instanceof RunningIndex index) {
+      index.editions().discard();
+    }
+  }
+
+  private static boolean usesAnalyser(RunningIndex index, String name) {
+    return index.definition().content() instanceof Definition.OfIndex of
+        && of.analysers().contains(name);
+  }
+
+  /** The readers of all editions that there are, with the edition in words. */
+  public Map<String, String> readers() {
+    Map<String, String> readers = new TreeMap<>();
+    for (RunningIndex index : running.indexes().values()) {
+      for (Edition edition : index.editions().all()) {
+        readers.put(
+            index.editions().reader(edition.number()),
+            "edition %d of index '%s'".formatted(edition.number(), index.index().name()));
+      }
+    }
+    // What could not be started is not given up.
+    for (Failure failure : failures.values()) {
+      for (EditionStore.EditionEntry entry : parts.editionStore().of(failure.row().keptAs())) {
+        if (entry.state() != EditionStore.State.RETIRED) {
+          readers.put(
+              OwnReaders.name(failure.row().keptAs(), entry.number(), parts.id()),
+              "edition %d of index '%s', which is not running"
+                  .formatted(entry.number(), failure.row().name()));
+        }
+      }
+    }
+    return readers;
+  }
+
+  /** The readers of this installation. */
+  public OwnReaders ownReaders() {
+    return new OwnReaders(parts.id(), readers().keySet());
+  }
+
+  /** The scorecards, by name. */
+  public Map<String, RunningScorecard> scorecards() {
+    return running.scorecards();
+  }
+
+  /** Everything that runs. */
+  public Running running() {
+    return running;
+  }
+}

@@ -1,0 +1,131 @@
+package org.mnemex.service.record;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.document.Document;
+import org.mnemex.engine.read.StoredDocument;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.service.status.Indexes;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.feed.ChangeTrace;
+import org.mnemex.sync.mapping.DocumentMapper;
+import org.mnemex.sync.mapping.UnmappableRecordException;
+import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.SourceUnavailableException;
+import org.springframework.stereotype.Component;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Follows one record from the database to its tokens. */
+@Component
+public class RecordTrace {
+  private static final ObjectMapper JSON = JsonMapper.shared();
+  private static final TypeReference<Map<String, Object>> CONTENT = new TypeReference<>() {};
+  private static final int CHANGES_SEARCHED = 1000;
+
+  private final Indexes indexes;
+
+  public RecordTrace(Indexes indexes) {
+    this.indexes = indexes;
+  }
+
+  /**
+   * One record on its way.
+   *
+   * @param agrees whether database and index say the same; null if the database cannot be asked
+   * @param database the record as the database has it now, null if it has none
+   * @param stored the record as it was when it was indexed, null if it is not indexed
+   * @param fields stored values of the document
+   * @param tokens terms of text fields
+   * @param quarantine why the record is not indexed, if it is in quarantine
+   * @param problem why the database could not be asked
+   * @param changes its last changes, newest first
+   */
+  public record Traced(
+      String key,
+      @Nullable Boolean agrees,
+      @Nullable Map<String, Object> database,
+      @Nullable Map<String, Object> stored,
+      @Nullable Map<String, List<Object>> fields,
+      @Nullable Map<String, List<String>> tokens,
+      @Nullable String quarantine,
+      @Nullable String problem,
+      List<ChangeTrace> changes) {}
+
+  /** Traces the record of a key, whether it exists or not. */
+  public Traced trace(String index, String key) {
+    Edition live = indexes.live(index);
+    StoredDocument stored = live.read(() -> live.folder().snapshot().document(key));
+    Map<String, Object> storedContent =
+        stored == null ? null : JSON.readValue(stored.record(), CONTENT);
+    String quarantined = indexes.quarantineReason(index, live, key);
+    Map<String, Object> database = null;
+    Boolean agrees = null;
+    String problem = null;
+    try {
+      AssembledRecord record = read(index, live.definition(), key);
+      database = record == null ? null : new TreeMap<>(record.content());
+      Long hash = live.read(() -> live.folder().snapshot().hash(key));
+      Document document = record == null ? null : new DocumentMapper(live.definition()).map(record);
+      agrees = document == null ? hash == null : hash != null && hash == document.hash();
+    } catch (SourceUnavailableException e) {
+      problem = e.getMessage();
+    } catch (UnmappableRecordException e) {
+      problem = e.getMessage();
+      agrees = stored == null;
+    }
+    return new Traced(
+        key,
+        agrees,
+        database,
+        storedContent == null ? null : new TreeMap<>(storedContent),
+        stored == null ? null : Indexes.fields(stored),
+        stored == null ? null : tokens(live.definition(), Indexes.fields(stored)),
+        quarantined,
+        problem,
+        live.feed().lastChanges(CHANGES_SEARCHED).stream()
+            .filter(change -> change.key().equals(key))
+            .toList());
+  }
+
+  private @Nullable AssembledRecord read(String index, IndexDefinition definition, String key)
+      throws SourceUnavailableException {
+    try (RecordReader reader =
+        indexes.source(index).reader(definition.shape(), definition.expressions())) {
+      return reader.read(List.of(key(definition, key))).found().stream().findFirst().orElse(null);
+    }
+  }
+
+  private static RecordKey key(IndexDefinition definition, String text) {
+    return RecordKey.parse(text, definition.shape().key().size());
+  }
+
+  /** The terms of text fields, by field. */
+  static Map<String, List<String>> tokens(
+      IndexDefinition definition, Map<String, List<Object>> fields) {
+    Map<String, List<String>> tokens = new LinkedHashMap<>();
+    for (FieldDefinition defined : definition.fields()) {
+      Field field = defined.field();
+      if (field.analyser() != null) {
+        List<String> terms =
+            fields.getOrDefault(field.name(), List.of()).stream()
+                .flatMap(value -> field.analyser().tokens((String) value).stream())
+                .map(AnalysedToken::text)
+                .toList();
+        if (!terms.isEmpty()) {
+          tokens.put(field.name(), terms);
+        }
+      }
+    }
+    return tokens;
+  }
+}

@@ -1,0 +1,232 @@
+package org.mnemex.service.search;
+
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import org.mnemex.engine.text.NearestName;
+import org.mnemex.service.definition.Definition;
+import org.mnemex.service.definition.DefinitionException;
+import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.install.Installation;
+import org.mnemex.service.install.Running;
+import org.mnemex.service.install.Running.RunningIndex;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
+import org.mnemex.sync.definition.InvalidDefinitionException;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.source.Position;
+import org.springframework.stereotype.Component;
+
+/** Finds what answers for an endpoint right now. */
+@Component
+public class Endpoints {
+  private static final int RETRY_SECONDS = 2;
+
+  /** A caller who wants to read its own writes waits so long at most. */
+  private static final Duration MAX_WAIT = Duration.ofSeconds(5);
+
+  private static final long POLL_MILLIS = 2;
+  private static final DefinitionReader SETTINGS = new DefinitionReader(name -> null);
+
+  private final Installation installation;
+
+  public Endpoints(Installation installation) {
+    this.installation = installation;
+  }
+
+  /**
+   * An endpoint and the edition that answers for it.
+   *
+   * @param edition the live edition, to be used for the whole request
+   */
+  public record Answering(Endpoint.Fitted endpoint, Edition edition) {}
+
+  /** Definitions of all endpoints, by name. */
+  public List<EndpointDefinition> all() {
+    return installation.running().endpoints().values().stream()
+        .map(Endpoint::newest)
+        .sorted(java.util.Comparator.comparing(EndpointDefinition::name))
+        .toList();
+  }
+
+  /**
+   * What answers for an endpoint.
+   *
+   * @throws ProblemException 404 if there is no such endpoint; 503 if its index has no live edition
+   */
+  public Answering answering(String name) {
+    // One look at what runs: between two, an index may have been renamed.
+    Running running = installation.running();
+    Endpoint endpoint = known(running, name);
+    RunningIndex index = running.indexes().get(endpoint.newest().index());
+    Installation.Failure failure = installation.failures().get(endpoint.newest().index());
+    if (failure != null) {
+      throw new ProblemException(
+          ProblemType.INDEX_NOT_RUNNING,
+          "index '%s' is not running: %s".formatted(endpoint.newest().index(), failure.why()));
+    }
+    Edition live = index == null ? null : index.editions().live();
+    if (index == null || live == null) {
+      throw new ProblemException(
+              ProblemType.INDEX_BEING_BUILT,
+              "index '%s' is being built%s".formatted(endpoint.newest().index(), progress(index)))
+          .retryAfter(RETRY_SECONDS);
+    }
+    if (live.damage() != null) {
+      throw new ProblemException(
+              ProblemType.INDEX_DAMAGED,
+              "a file of index '%s' is damaged, so it is being built anew%s"
+                  .formatted(index.index().name(), progress(index)))
+          .retryAfter(RETRY_SECONDS);
+    }
+    return answering(endpoint, index, live);
+  }
+
+  /**
+   * An endpoint with a certain edition of its index.
+   *
+   * @throws ProblemException if there is no such edition, or it has not what the endpoint needs
+   */
+  public Answering answering(String name, int edition) {
+    Running running = installation.running();
+    Endpoint endpoint = known(running, name);
+    RunningIndex index = running.index(endpoint.newest().index());
+    Edition found =
+        index.editions().all().stream()
+            .filter(one -> one.number() == edition)
+            .findFirst()
+            .orElseThrow(
+                () ->
+                    new ProblemException(
+                        ProblemType.UNKNOWN_EDITION,
+                        "index '%s' has no edition %d; it has %s"
+                            .formatted(
+                                index.index().name(),
+                                edition,
+                                index.editions().all().stream().map(Edition::number).toList())));
+    return answering(endpoint, index, found);
+  }
+
+  /** An endpoint with the edition that shall follow the live one, or else the former one. */
+  public Answering other(String name) {
+    Running running = installation.running();
+    Endpoint endpoint = known(running, name);
+    RunningIndex index = running.index(endpoint.newest().index());
+    Edition next = index.editions().next();
+    Edition other = next == null ? index.editions().former() : next;
+    if (other == null) {
+      throw new ProblemException(
+          ProblemType.NO_OTHER_EDITION,
+          "index '%s' has only its live edition; apply a changed definition with 'hold' to compare"
+              .formatted(index.index().name()));
+    }
+    return answering(endpoint, index, other);
+  }
+
+  /**
+   * An edition with an endpoint's settings that need not be applied.
+   *
+   * @param yaml definition of the endpoint
+   * @throws DefinitionException if it is wrong, or does not fit the edition
+   */
+  public Answering trying(String yaml, Edition edition) {
+    DefinitionReader.Part part = SETTINGS.parts("settings", yaml).getFirst();
+    Definition read = SETTINGS.read(part, Map.of());
+    if (!(read.content() instanceof Definition.OfEndpoint of)
+        || !of.endpoint().index().equals(edition.definition().name())) {
+      throw new DefinitionException(
+          List.of(
+              read.problem(
+                  List.of(),
+                  "settings are the definition of an endpoint of index '%s'"
+                      .formatted(edition.definition().name()),
+                  null)));
+    }
+    try {
+      return new Answering(Endpoint.fit(of.endpoint(), edition.definition().schema()), edition);
+    } catch (InvalidDefinitionException e) {
+      throw new DefinitionException(List.of(read.problem(e)));
+    }
+  }
+
+  private static Endpoint known(Running running, String name) {
+    Endpoint endpoint = running.endpoints().get(name);
+    if (endpoint == null) {
+      throw new ProblemException(
+          ProblemType.UNKNOWN_ENDPOINT,
+          "there is no endpoint '" + name + "'",
+          NearestName.to(name, running.endpoints().keySet()));
+    }
+    return endpoint;
+  }
+
+  private static Answering answering(Endpoint endpoint, RunningIndex index, Edition edition) {
+    String name = endpoint.newest().name();
+    Endpoint.Fitted fitted = endpoint.fit(edition.definition().schema());
+    if (fitted == null) {
+      throw new ProblemException(
+              ProblemType.ENDPOINT_WAITS_FOR_EDITION,
+              "endpoint '%s' needs fields of an edition that is still being filled%s"
+                  .formatted(name, progress(index)))
+          .retryAfter(RETRY_SECONDS);
+    }
+    return new Answering(fitted, edition);
+  }
+
+  /**
+   * Waits until an edition has everything up to a position of its source.
+   *
+   * @param told the position, as we or the database write it
+   * @throws ProblemException 400 if it is none; 503 if it is not reached in time
+   */
+  public void awaitPosition(Answering answering, String told) {
+    String index = answering.edition().definition().name();
+    Running.RunningSource source =
+        installation.running().sources().get(answering.edition().definition().source());
+    Position wanted;
+    try {
+      wanted = source == null ? Position.parse(told) : source.source().position(told);
+    } catch (IllegalArgumentException e) {
+      throw new ProblemException(
+          ProblemType.BAD_POSITION, "true_for: %s".formatted(e.getMessage()));
+    }
+    long deadline = System.nanoTime() + MAX_WAIT.toNanos();
+    while (true) {
+      Position reached = answering.edition().feed().position();
+      if (reached != null && reached.reaches(wanted)) {
+        return;
+      }
+      if (System.nanoTime() > deadline) {
+        throw new ProblemException(
+                ProblemType.NOT_YET_TRUE,
+                "index '%s' is at %s and has not reached %s within %d s"
+                    .formatted(
+                        index,
+                        reached == null ? "no position" : reached.told(),
+                        told,
+                        MAX_WAIT.toSeconds()))
+            .retryAfter(1);
+      }
+      try {
+        TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return;
+      }
+    }
+  }
+
+  private static String progress(@org.jspecify.annotations.Nullable RunningIndex index) {
+    Edition filling = index == null ? null : index.editions().next();
+    if (filling == null) {
+      return "";
+    }
+    FeedStatus status = filling.feed().status();
+    String problem = status.problem() == null ? "" : "; " + status.problem();
+    return ": %d of %d records%s".formatted(status.recordsDone(), status.recordsTotal(), problem);
+  }
+}

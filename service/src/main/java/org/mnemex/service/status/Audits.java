@@ -1,0 +1,199 @@
+package org.mnemex.service.status;
+
+import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
+import java.time.Clock;
+import java.time.Instant;
+import java.util.List;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
+import org.mnemex.service.store.AuditMapper;
+import org.mnemex.sync.audit.Audit;
+import org.mnemex.sync.audit.AuditFailedException;
+import org.mnemex.sync.audit.AuditResult;
+import org.mnemex.sync.definition.AuditPlan;
+import org.mnemex.sync.definition.AuditScope;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.feed.Quarantine;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Runs audits in the background, one at a time for each index, and keeps what they found. */
+@Component
+public class Audits {
+  private static final Logger LOG = LoggerFactory.getLogger(Audits.class);
+  private static final ObjectMapper JSON = JsonMapper.shared();
+  private static final int KEPT = 100;
+  private static final int SHOWN = 20;
+
+  private final Indexes indexes;
+  private final AuditMapper audits;
+  private final Quarantine quarantine;
+  private final Clock clock;
+  private final Set<String> running = ConcurrentHashMap.newKeySet();
+  private final Set<Long> active = ConcurrentHashMap.newKeySet();
+
+  /** An audit computes for long; among the threads of searches it would wait behind all of them. */
+  private final ExecutorService threads =
+      Executors.newThreadPerTaskExecutor(Thread.ofPlatform().name("audit-", 1).daemon().factory());
+
+  public Audits(Indexes indexes, AuditMapper audits, Quarantine quarantine, Clock clock) {
+    this.indexes = indexes;
+    this.audits = audits;
+    this.quarantine = quarantine;
+    this.clock = clock;
+  }
+
+  /**
+   * An audit.
+   *
+   * @param state running, done or failed
+   * @param statement the result in a sentence, or why it failed; null while it runs
+   * @param clean whether index and database agree; null while that is not known
+   */
+  public record AuditView(
+      long id,
+      String started,
+      String state,
+      @Nullable String statement,
+      @Nullable Boolean clean,
+      @Nullable AuditResult result) {}
+
+  @PostConstruct
+  void start() {
+    audits.endAll();
+  }
+
+  @PreDestroy
+  void stop() {
+    threads.shutdownNow();
+  }
+
+  /**
+   * Begins an audit of the live edition.
+   *
+   * @param repair whether what differs shall be read again
+   * @throws ProblemException if there is no such index, or it is being audited
+   */
+  public AuditView begin(String index, AuditScope scope, boolean repair) {
+    Edition live = indexes.live(index);
+    Source source = indexes.source(index);
+    String keptAs = indexes.keptAs(index);
+    if (!running.add(keptAs)) {
+      throw new ProblemException(
+          ProblemType.AUDIT_RUNNING, "an audit of index '" + index + "' is running already");
+    }
+    try {
+      String started = clock.instant().toString();
+      long id = audits.begin(keptAs, started);
+      active.add(id);
+      threads.execute(
+          () -> run(id, keptAs, new Audit(live, source, quarantine, scope, clock), repair));
+      return new AuditView(id, started, "running", null, null, null);
+    } catch (RuntimeException e) {
+      running.remove(keptAs);
+      throw e;
+    }
+  }
+
+  private void run(long id, String keptAs, Audit audit, boolean repair) {
+    try {
+      AuditResult result = audit.run(repair);
+      LOG.info("audit of index '{}': {}", result.index(), result.statement());
+      end(id, "done", JSON.writeValueAsString(result));
+    } catch (AuditFailedException | SourceUnavailableException e) {
+      end(id, "failed", String.valueOf(e.getMessage()));
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    } catch (RuntimeException | Error e) {
+      LOG.error("the audit of index '{}' failed", keptAs, e);
+      end(id, "failed", String.valueOf(e.getMessage()));
+    } finally {
+      active.remove(id);
+      running.remove(keptAs);
+    }
+  }
+
+  private void end(long id, String state, String result) {
+    try {
+      audits.end(id, state, result);
+    } catch (RuntimeException e) {
+      // A full disk: it is written down as failed when there is room again.
+      LOG.warn("the result of an audit could not be written down: {}", result, e);
+    }
+  }
+
+  /** Ends what could not be written down, and keeps only the last audits. */
+  private void tidyUp() {
+    try {
+      for (IndexDefinition index : indexes.definitions()) {
+        for (AuditMapper.AuditRow row : audits.list(index.keptAs(), SHOWN)) {
+          if (row.state().equals("running") && !active.contains(row.id())) {
+            audits.end(row.id(), "failed", "its result could not be written down");
+          }
+        }
+        audits.trim(index.keptAs(), KEPT);
+      }
+    } catch (RuntimeException e) {
+      LOG.debug("audits are not tidied up yet", e);
+    }
+  }
+
+  /** Begins the audits that index definitions ask for and that are due. */
+  @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
+  void beginDue() {
+    tidyUp();
+    for (IndexDefinition index : indexes.definitions()) {
+      AuditPlan plan = index.audits();
+      if (plan == null || running.contains(index.keptAs())) {
+        continue;
+      }
+      List<AuditMapper.AuditRow> last = audits.list(index.keptAs(), 1);
+      boolean due =
+          last.isEmpty()
+              || Instant.parse(last.getFirst().started())
+                  .plus(plan.every())
+                  .isBefore(clock.instant());
+      if (due) {
+        try {
+          begin(index.name(), plan.scope(), plan.repair());
+        } catch (RuntimeException e) {
+          LOG.debug("no audit of index '{}' yet: {}", index.name(), e.getMessage());
+        }
+      }
+    }
+  }
+
+  /** The last audits of an index, newest first. */
+  public List<AuditView> list(String index) {
+    return audits.list(indexes.keptAs(index), SHOWN).stream().map(Audits::view).toList();
+  }
+
+  private static AuditView view(AuditMapper.AuditRow row) {
+    if (!row.state().equals("done")) {
+      return new AuditView(
+          row.id(),
+          row.started(),
+          row.state(),
+          row.state().equals("failed") ? row.result() : null,
+          null,
+          null);
+    }
+    AuditResult result = JSON.readValue(row.result(), AuditResult.class);
+    return new AuditView(
+        row.id(), row.started(), row.state(), result.statement(), result.clean(), result);
+  }
+}
