@@ -47,7 +47,11 @@ export function EditionsPage() {
         <EditionCard
           title="Previous"
           edition={index.former}
-          none="No previous edition: its grace period has ended."
+          none={
+            index.live && index.live.number > 1
+              ? "No previous edition: its grace period has ended."
+              : "No previous edition yet."
+          }
         />
         <EditionCard title="Live" edition={index.live} none="The first edition is being filled." />
         <EditionCard

@@ -60,7 +60,7 @@ export function CompareEditions(props: { live: number; other: number; endpoints:
       {found && (
         <>
           <p className="mt-3">
-            <strong>{(100 * found.changedShare).toFixed(1)} %</strong> of the first {found.top}{" "}
+            <strong>{(100 * found.changedShare).toFixed(1)}%</strong> of the first {found.top}{" "}
             results of {plural(found.queries.length, "query", "queries")} differ;{" "}
             {plural(found.queries.length - different.length, "query", "queries")} unchanged.
           </p>

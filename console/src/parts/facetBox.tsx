@@ -35,7 +35,7 @@ export function FacetBox(props: {
         {told.percentiles && (
           <p className="text-sm text-quiet">
             {Object.entries(told.percentiles)
-              .map(([share, value]) => `${share} %: ${value}`)
+              .map(([share, value]) => `${share}%: ${value}`)
               .join(" · ")}
           </p>
         )}

@@ -20,10 +20,17 @@ export function Results({
       </p>
     );
   }
+  const texts = textsOf(answer.results);
   return (
     <ol className="divide-y divide-line rounded border border-line bg-surface">
       {answer.results.map((result) => (
-        <ResultItem key={result.key} result={result} card={answer.card} explain={explain} />
+        <ResultItem
+          key={result.key}
+          result={result}
+          card={answer.card}
+          texts={texts}
+          explain={explain}
+        />
       ))}
     </ol>
   );
@@ -35,10 +42,12 @@ const FACT_LENGTH = 80;
 function ResultItem({
   result,
   card,
+  texts,
   explain,
 }: {
   result: Result;
   card: Card;
+  texts: Set<string>;
   explain: (key: string) => Promise<Explanation>;
 }) {
   const [why, setWhy] = useState<Explanation>();
@@ -50,8 +59,8 @@ function ResultItem({
   const others = Object.entries(result.fields).filter(
     ([name, value]) => !named.has(name) && value !== result.key && !hasRows(value),
   );
-  const facts = others.filter(([, value]) => !isLong(value));
-  const text = others.map(([, value]) => value).find(isLong);
+  const facts = others.filter(([name]) => !texts.has(name));
+  const text = others.find(([name]) => texts.has(name))?.[1];
   const fragments = Object.entries(result.highlights)
     .filter(([field]) => !named.has(field) && !facts.some(([name]) => name === field))
     .flatMap(([field, list]) => list.map((html) => ({ field, html })));
@@ -138,8 +147,16 @@ function ResultItem({
   );
 }
 
-function isLong(value: unknown): boolean {
-  return typeof value === "string" && value.length > FACT_LENGTH;
+/** The fields that have a long value in some result: they are texts in all of them. */
+function textsOf(results: Result[]): Set<string> {
+  const long = (value: unknown) => typeof value === "string" && value.length > FACT_LENGTH;
+  return new Set(
+    results.flatMap((result) =>
+      Object.entries(result.fields)
+        .filter(([, value]) => long(value))
+        .map(([name]) => name),
+    ),
+  );
 }
 
 function factText(value: unknown): string {

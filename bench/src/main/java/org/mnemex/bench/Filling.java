@@ -136,7 +136,7 @@ final class Filling {
     out.println(
         samples.entrySet().stream()
             .sorted(Map.Entry.<String, Integer>comparingByValue().reversed())
-            .map(one -> "%s %.0f %%".formatted(one.getKey(), 100.0 * one.getValue() / total))
+            .map(one -> "%s %.0f%%".formatted(one.getKey(), 100.0 * one.getValue() / total))
             .collect(Collectors.joining("; ", "  the service's share of ", "")));
   }
 

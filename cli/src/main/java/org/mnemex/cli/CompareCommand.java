@@ -86,7 +86,7 @@ final class CompareCommand implements Callable<Integer> {
         .println(
             String.format(
                 Locale.ROOT,
-                "Editions %d and %d, %d queries: %.1f %% of the first %d results differ.",
+                "Editions %d and %d, %d queries: %.1f%% of the first %d results differ.",
                 compared.left(),
                 compared.right(),
                 compared.queries().size(),

@@ -237,7 +237,7 @@ final class SearchCommand implements Callable<Integer> {
     StringBuilder out = new StringBuilder();
     if (told.percentiles() != null) {
       told.percentiles()
-          .forEach((share, value) -> out.append(", %s %%: %s".formatted(share, value)));
+          .forEach((share, value) -> out.append(", %s%%: %s".formatted(share, value)));
     }
     return out.toString();
   }

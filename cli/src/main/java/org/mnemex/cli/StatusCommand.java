@@ -119,7 +119,7 @@ final class StatusCommand implements Callable<Integer> {
     }
     String progress =
         state.equals("filling") && edition.recordsTotal() > 0
-            ? " %d %%".formatted(100 * edition.recordsDone() / edition.recordsTotal())
+            ? " %d%%".formatted(100 * edition.recordsDone() / edition.recordsTotal())
             : "";
     table.row(
         index.name(),

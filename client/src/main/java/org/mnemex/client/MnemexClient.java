@@ -126,7 +126,7 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * Begins an audit of a sample.
    *
-   * @param share of differing records that shall be noticed with 95 % confidence, like {@code 0.1%}
+   * @param share of differing records that shall be noticed with 95% confidence, like {@code 0.1%}
    */
   public AuditReport auditSample(String index, String share, boolean repair) {
     return audit(index, Map.of("repair", repair, "sample", share));

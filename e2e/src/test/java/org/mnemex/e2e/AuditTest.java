@@ -91,7 +91,7 @@ class AuditTest {
           .containsExactly("QB-00001");
       long sample = service.client.auditSample("plants", "5%", true).id();
       AuditReport.Result found = Objects.requireNonNull(ended(service, "plants", sample).result());
-      // 59 records show a difference of 5 % with a certainty of 95 %; nearly all differ here.
+      // 59 records show a difference of 5% with a certainty of 95%; nearly all differ here.
       assertThat(found.records()).isBetween(40L, 80L);
       assertThat(found.stale()).hasSizeGreaterThan(20);
     }

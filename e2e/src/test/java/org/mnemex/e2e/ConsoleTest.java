@@ -283,7 +283,7 @@ class ConsoleTest {
         .findElement(By.xpath("//section[@aria-label='Comparison']//textarea"))
         .sendKeys("rose\nfern");
     click(By.xpath("//button[.='Compare']"));
-    awaitText("0.0 % of the first 10 results of 2 queries differ");
+    awaitText("0.0% of the first 10 results of 2 queries differ");
     click(By.xpath("//button[.='Grade results']"));
     browser
         .findElement(By.xpath("//input[@aria-label='Query to grade']"))

@@ -246,6 +246,16 @@ class GardenSearchTest {
                     + " AND s.kind <> 'pest' AND lower(s.text) LIKE '%aphid%')"))
         .isPositive();
     assertThat(byWords.results().getFirst().rows().get("seen").toString()).contains("phid");
+    assertThat(
+            service
+                .client
+                .record("plants", byWords.results().getFirst().key())
+                .fields()
+                .get("seen")
+                .getFirst())
+        .as("a row as the search shows it")
+        .asInstanceOf(InstanceOfAssertFactories.MAP)
+        .containsKeys("kind", "text");
   }
 
   private static String rank(List<List<@Nullable Object>> sorted, int percent) {

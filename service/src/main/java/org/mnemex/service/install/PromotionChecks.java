@@ -21,7 +21,7 @@ import org.springframework.stereotype.Component;
  */
 @Component
 public class PromotionChecks implements PromotionCheck {
-  /** Would be noticed with a confidence of 95 %, if more differed. */
+  /** Would be noticed with a confidence of 95%, if more differed. */
   private static final double NOTICED_SHARE = 0.01;
 
   private static final int TRIES = 240;

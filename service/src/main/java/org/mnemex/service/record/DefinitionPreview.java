@@ -6,6 +6,7 @@ import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Document;
+import org.mnemex.service.endpoint.ShownValues;
 import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
@@ -110,7 +111,8 @@ public class DefinitionPreview {
             defined -> {
               List<Object> values = document.fields().get(defined.field().name());
               if (values != null && !values.isEmpty()) {
-                fields.put(defined.field().name(), values);
+                fields.put(
+                    defined.field().name(), values.stream().map(ShownValues::plain).toList());
               }
             });
     return fields;

@@ -9,6 +9,7 @@ import org.mnemex.engine.document.Document;
 import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.service.endpoint.ShownValues;
 import org.mnemex.service.status.Indexes;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -88,8 +89,8 @@ public class RecordTrace {
         agrees,
         database,
         storedContent == null ? null : new TreeMap<>(storedContent),
-        stored == null ? null : Indexes.fields(stored),
-        stored == null ? null : tokens(live.definition(), Indexes.fields(stored)),
+        stored == null ? null : ShownValues.ofAll(stored.fields()),
+        stored == null ? null : tokens(live.definition(), stored.fields()),
         quarantined,
         problem,
         live.feed().lastChanges(CHANGES_SEARCHED).stream()

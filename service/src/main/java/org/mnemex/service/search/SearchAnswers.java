@@ -1,7 +1,6 @@
 package org.mnemex.service.search;
 
 import java.math.BigDecimal;
-import java.time.temporal.Temporal;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -13,11 +12,11 @@ import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Cards;
 import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.endpoint.ShownValues;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.source.Position;
 
@@ -152,7 +151,7 @@ final class SearchAnswers {
             .collect(
                 Collectors.toMap(
                     Map.Entry::getKey,
-                    entry -> shown(entry.getValue()),
+                    entry -> ShownValues.shown(entry.getValue()),
                     (a, b) -> a,
                     LinkedHashMap::new));
     return new SearchAnswer.Result(
@@ -188,7 +187,9 @@ final class SearchAnswers {
         .forEach(
             (group, numbers) -> {
               List<Object> all = hit.fields().getOrDefault(group, List.of());
-              matched.put(group, numbers.stream().map(number -> plain(all.get(number))).toList());
+              matched.put(
+                  group,
+                  numbers.stream().map(number -> ShownValues.plain(all.get(number))).toList());
             });
     return matched;
   }
@@ -206,27 +207,5 @@ final class SearchAnswers {
                     .min()
                     .ifPresent(metres -> distances.put(name, Math.round(metres))));
     return distances.isEmpty() ? null : distances;
-  }
-
-  /**
-   * Dates as ISO 8601 text, places as latitude and longitude, rows of a group as objects; a single
-   * value without a list.
-   */
-  static Object shown(List<Object> values) {
-    List<Object> plain = values.stream().map(SearchAnswers::plain).toList();
-    return plain.size() == 1 ? plain.getFirst() : plain;
-  }
-
-  private static Object plain(Object value) {
-    return switch (value) {
-      case Temporal moment -> moment.toString();
-      case BigDecimal number -> number.toString();
-      case GroupRow row -> {
-        Map<String, Object> fields = new LinkedHashMap<>();
-        row.fields().forEach((name, values) -> fields.put(name, shown(values)));
-        yield fields;
-      }
-      default -> value;
-    };
   }
 }

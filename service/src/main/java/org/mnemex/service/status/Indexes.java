@@ -4,14 +4,12 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.Snapshot;
-import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
 import org.mnemex.service.install.Running.RunningIndex;
@@ -349,10 +347,5 @@ public class Indexes {
       throw new IllegalStateException("index '" + name + "' has lost its source");
     }
     return found.source();
-  }
-
-  /** Shown values of a stored document, by field. */
-  public static Map<String, List<Object>> fields(StoredDocument document) {
-    return new LinkedHashMap<>(document.fields());
   }
 }

@@ -6,7 +6,7 @@ public sealed interface AuditScope {
   record All() implements AuditScope {}
 
   /**
-   * As many records, picked at random, as are needed to notice with a confidence of 95 % if more
+   * As many records, picked at random, as are needed to notice with a confidence of 95% if more
    * than a share of them differs.
    *
    * @param share above 0, below 1
@@ -20,7 +20,7 @@ public sealed interface AuditScope {
       }
     }
 
-    /** How many records that are: none of so many differs by chance in 5 % of all cases. */
+    /** How many records that are: none of so many differs by chance in 5% of all cases. */
     public int size() {
       return (int) Math.min(1_000_000, Math.ceil(Math.log(1 - CONFIDENCE) / Math.log1p(-share)));
     }
