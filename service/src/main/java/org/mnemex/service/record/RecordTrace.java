@@ -65,9 +65,9 @@ public class RecordTrace {
   /** Traces the record of a key, whether it exists or not. */
   public Traced trace(String index, String key) {
     Edition live = indexes.live(index);
-    StoredDocument stored = live.read(() -> live.folder().snapshot().document(key));
+    StoredDocument indexed = live.read(() -> live.folder().snapshot().document(key));
     Map<String, Object> storedContent =
-        stored == null ? null : JSON.readValue(stored.record(), CONTENT);
+        indexed == null ? null : JSON.readValue(indexed.record(), CONTENT);
     String quarantined = indexes.quarantineReason(index, live, key);
     Map<String, Object> database = null;
     Boolean agrees = null;
@@ -82,15 +82,15 @@ public class RecordTrace {
       problem = e.getMessage();
     } catch (UnmappableRecordException e) {
       problem = e.getMessage();
-      agrees = stored == null;
+      agrees = indexed == null;
     }
     return new Traced(
         key,
         agrees,
         database,
         storedContent == null ? null : new TreeMap<>(storedContent),
-        stored == null ? null : ShownValues.ofAll(stored.fields()),
-        stored == null ? null : tokens(live.definition(), stored.fields()),
+        indexed == null ? null : ShownValues.ofAll(indexed.fields()),
+        indexed == null ? null : tokens(live.definition(), indexed.fields()),
         quarantined,
         problem,
         live.feed().lastChanges(CHANGES_SEARCHED).stream()

@@ -12,18 +12,11 @@ import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.List;
-import java.util.Set;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.definition.AuditScope;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.edition.Follower;
 import org.mnemex.sync.source.RecordReader;
@@ -32,20 +25,6 @@ import org.mnemex.sync.sqlite.SqliteSource;
 
 /** What an audit takes for a difference while the database is being changed. */
 class AuditTest {
-  private static final IndexDefinition DEFINITION =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
-          List.of(
-              new FieldDefinition(
-                  Field.of("name", FieldType.EXACT, null, Use.SHOW, Use.FILTER),
-                  ColumnRef.of("name"),
-                  null,
-                  List.of(),
-                  "name")),
-          "");
-
   @TempDir private Path folder;
 
   /**
@@ -61,7 +40,7 @@ class AuditTest {
       Source source =
           new SqliteSource(
               new SourceDefinition.Sqlite("garden", file, SourceDefinition.Following.PREPARING));
-      try (Follower follower = Follower.start(DEFINITION, source, folder.resolve("index"))) {
+      try (Follower follower = Follower.start(Plants.DEFINITION, source, folder.resolve("index"))) {
         AtomicInteger reads = new AtomicInteger();
         Source restless = mock(Source.class, delegatesTo(source));
         doAnswer(

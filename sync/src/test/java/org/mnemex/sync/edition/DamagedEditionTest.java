@@ -13,40 +13,19 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Set;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.engine.error.NewerFormatException;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.sqlite.SqliteSource;
 
 /** What happens to the files of an edition, while it is in use and while it is not. */
 class DamagedEditionTest {
   private static final int PLANTS = 300;
-
-  private static final IndexDefinition DEFINITION =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
-          List.of(
-              new FieldDefinition(
-                  Field.of("name", FieldType.EXACT, null, Use.FILTER, Use.SHOW),
-                  ColumnRef.of("name"),
-                  null,
-                  List.of(),
-                  "Name")),
-          "");
 
   @TempDir private Path folder;
   private Path file;
@@ -61,7 +40,7 @@ class DamagedEditionTest {
             .formatted(PLANTS));
     follower =
         Follower.start(
-            DEFINITION,
+            Plants.DEFINITION,
             new SqliteSource(
                 new SourceDefinition.Sqlite("garden", file, SourceDefinition.Following.PREPARING)),
             folder.resolve("index"));

@@ -16,14 +16,8 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.audit.AuditResult;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.OwnReaders;
@@ -33,20 +27,6 @@ import org.mnemex.sync.sqlite.SqliteSource;
 
 /** What outlives a restart, what is looked at again, and what a source keeps for whom. */
 class FollowerTest {
-  private static final IndexDefinition DEFINITION =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
-          List.of(
-              new FieldDefinition(
-                  Field.of("name", FieldType.EXACT, null, Use.FILTER),
-                  ColumnRef.of("name"),
-                  null,
-                  List.of(),
-                  "Name")),
-          "");
-
   @TempDir private Path folder;
   private Path file;
   private SqliteSource source;
@@ -71,7 +51,7 @@ class FollowerTest {
   }
 
   private void start() throws Exception {
-    follower = Follower.start(DEFINITION, source, folder.resolve("index"));
+    follower = Follower.start(Plants.DEFINITION, source, folder.resolve("index"));
   }
 
   private void run(String... statements) throws SQLException {
@@ -122,7 +102,7 @@ class FollowerTest {
     AtomicBoolean checked = new AtomicBoolean();
     follower =
         Follower.start(
-            DEFINITION,
+            Plants.DEFINITION,
             source,
             folder.resolve("index"),
             (filled, live) -> {

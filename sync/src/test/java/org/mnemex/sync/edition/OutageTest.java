@@ -11,19 +11,13 @@ import java.time.Clock;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
 import org.mnemex.sync.CuttingProxy;
 import org.mnemex.sync.InMemory;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.TestServers;
-import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.edition.EditionStore.FillPlan;
 import org.mnemex.sync.feed.FeedStatus;
@@ -40,18 +34,7 @@ class OutageTest {
   @TempDir private Path folder;
 
   private static IndexDefinition definition(int number) {
-    return new IndexDefinition(
-        "plants-" + number,
-        "garden",
-        new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
-        List.of(
-            new FieldDefinition(
-                Field.of("name", FieldType.EXACT, null, Use.FILTER),
-                ColumnRef.of("name"),
-                null,
-                List.of(),
-                "Name")),
-        "");
+    return Plants.called("plants-" + number);
   }
 
   private static long count(SourceDefinition.Server server, String sql) throws SQLException {

@@ -11,20 +11,13 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.List;
-import java.util.Set;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.TestServers;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
@@ -34,20 +27,6 @@ import org.mnemex.sync.sqlite.SqliteSource;
 /** An older copy of a database takes its place, and its journal counts on from there. */
 class RestoredDatabaseTest {
   private static final int PLANTS = 20;
-
-  private static final IndexDefinition DEFINITION =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
-          List.of(
-              new FieldDefinition(
-                  Field.of("name", FieldType.EXACT, null, Use.FILTER, Use.SHOW),
-                  ColumnRef.of("name"),
-                  null,
-                  List.of(),
-                  "Name")),
-          "");
 
   /** What has a journal. */
   enum Kind {
@@ -87,7 +66,7 @@ class RestoredDatabaseTest {
     for (int id = 1; id <= PLANTS; id++) {
       run("INSERT INTO plant VALUES (%d, 'fern %d')".formatted(id, id));
     }
-    follower = Follower.start(DEFINITION, source, folder.resolve("index"));
+    follower = Follower.start(Plants.DEFINITION, source, folder.resolve("index"));
     change(5, "before");
     follower.awaitTrue();
   }

@@ -10,19 +10,12 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.List;
-import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
 import org.mnemex.garden.server.DatabaseServer;
 import org.mnemex.garden.server.MariadbServer;
 import org.mnemex.garden.server.PostgresServer;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.mariadb.MariadbSource;
@@ -34,20 +27,6 @@ import org.mnemex.sync.source.Source;
  * position of the feed, which must still notice.
  */
 class RestoredServerTest {
-  private static final IndexDefinition DEFINITION =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
-          List.of(
-              new FieldDefinition(
-                  Field.of("name", FieldType.EXACT, null, Use.FILTER, Use.SHOW),
-                  ColumnRef.of("name"),
-                  null,
-                  List.of(),
-                  "Name")),
-          "");
-
   @TempDir private Path indexes;
 
   @Test
@@ -96,7 +75,7 @@ class RestoredServerTest {
   private void noticed(DatabaseServer server, Path data, Source source) throws Exception {
     run(server, "CREATE TABLE plant (id INT PRIMARY KEY, name VARCHAR(50))");
     insert(server, 1, 20);
-    try (Follower follower = Follower.start(DEFINITION, source, indexes)) {
+    try (Follower follower = Follower.start(Plants.DEFINITION, source, indexes)) {
       insert(server, 21, 25);
       follower.awaitTrue();
       server.stop();

@@ -15,23 +15,15 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
-import java.util.List;
 import java.util.Random;
-import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.engine.EditionFolder;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
 import org.mnemex.sync.InMemory;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.TestServers;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.postgres.PostgresSource;
 
@@ -42,20 +34,6 @@ import org.mnemex.sync.postgres.PostgresSource;
 class ConfirmedPositionTest {
   private static final int KILLS = 50;
   private static final int PLANTS = 400;
-
-  private static final IndexDefinition DEFINITION =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
-          List.of(
-              new FieldDefinition(
-                  Field.of("name", FieldType.EXACT, null, Use.FILTER),
-                  ColumnRef.of("name"),
-                  null,
-                  List.of(),
-                  "Name")),
-          "");
 
   @TempDir private Path folder;
 
@@ -121,7 +99,7 @@ class ConfirmedPositionTest {
       run(definition, listener, Pace.FREE, 5000);
       verify(listener, atLeastOnce()).caughtUp();
       verify(listener, never()).positionLost(any());
-      try (EditionFolder edition = EditionFolder.open(folder, DEFINITION.schema())) {
+      try (EditionFolder edition = EditionFolder.open(folder, Plants.DEFINITION.schema())) {
         assertThat(edition.snapshot().documents()).isEqualTo(PLANTS);
       }
     } finally {
@@ -133,11 +111,11 @@ class ConfirmedPositionTest {
   private void run(
       SourceDefinition.Server definition, Feed.Listener listener, Pace pace, int millis)
       throws Exception {
-    try (EditionFolder edition = EditionFolder.open(folder, DEFINITION.schema())) {
+    try (EditionFolder edition = EditionFolder.open(folder, Plants.DEFINITION.schema())) {
       Feed feed =
           new Feed(
               new FeedSettings(
-                  DEFINITION, 1, new PostgresSource(definition), "confirmed", pace, null),
+                  Plants.DEFINITION, 1, new PostgresSource(definition), "confirmed", pace, null),
               edition,
               new InMemory.Records(),
               new Hurried(),

@@ -1,0 +1,34 @@
+package org.mnemex.sync;
+
+import java.util.List;
+import java.util.Set;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.definition.FieldDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.definition.RecordShape;
+import org.mnemex.sync.definition.RecordShape.ColumnRef;
+
+/** The smallest index: table {@code plant} with its key {@code id} and one field, {@code name}. */
+public final class Plants {
+  public static final IndexDefinition DEFINITION = called("plants");
+
+  private Plants() {}
+
+  /** The same under another name. */
+  public static IndexDefinition called(String index) {
+    return new IndexDefinition(
+        index,
+        "garden",
+        new RecordShape("plant", List.of("id"), null, List.of(), Set.of()),
+        List.of(
+            new FieldDefinition(
+                Field.of("name", FieldType.EXACT, null, Use.FILTER, Use.SHOW),
+                ColumnRef.of("name"),
+                null,
+                List.of(),
+                "Name")),
+        "");
+  }
+}
