@@ -9,9 +9,10 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.Set;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.query.FilterLexemes.Kind;
+import org.mnemex.engine.query.FilterLexemes.Lexeme;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Numbers;
@@ -51,31 +52,14 @@ import org.mnemex.engine.text.NearestName;
 public final class FilterText {
   private static final int MAX_LENGTH = 20_000;
   private static final int MAX_DEPTH = 100;
-  private static final Set<String> RESERVED =
-      Set.of(
-          "AND",
-          "OR",
-          "NOT",
-          "IN",
-          "BETWEEN",
-          "LIKE",
-          "IS",
-          "NULL",
-          "DATE",
-          "TIMESTAMP",
-          "TRUE",
-          "FALSE",
-          "WHERE");
-
   private final Schema schema;
-  private final List<Lexeme> lexemes;
-  private int at;
+  private final FilterLexemes lexemes;
   private int depth;
   private String group = "";
 
   private FilterText(String text, Schema schema) {
     this.schema = schema;
-    this.lexemes = new Lexer(text).read();
+    this.lexemes = new FilterLexemes(text);
   }
 
   /**
@@ -91,19 +75,19 @@ public final class FilterText {
     }
     FilterText parser = new FilterText(text, schema);
     Query query = parser.condition();
-    Lexeme rest = parser.peek();
-    if (rest.kind != Kind.END) {
-      throw parser.error(rest, "expected AND, OR or the end, found '" + rest.text + "'", null);
+    Lexeme rest = parser.lexemes.peek();
+    if (rest.kind() != Kind.END) {
+      throw parser.error(rest, "expected AND, OR or the end, found '" + rest.text() + "'", null);
     }
     return query;
   }
 
   private Query condition() {
     if (++depth > MAX_DEPTH) {
-      throw error(peek(), "nested more than " + MAX_DEPTH + " deep", null);
+      throw error(lexemes.peek(), "nested more than " + MAX_DEPTH + " deep", null);
     }
     List<Query> alternatives = new ArrayList<>(List.of(conjunction()));
-    while (takeWord("OR")) {
+    while (lexemes.takeWord("OR")) {
       alternatives.add(conjunction());
     }
     depth--;
@@ -112,42 +96,44 @@ public final class FilterText {
 
   private Query conjunction() {
     List<Query> clauses = new ArrayList<>(List.of(factor()));
-    while (takeWord("AND")) {
+    while (lexemes.takeWord("AND")) {
       clauses.add(factor());
     }
     return clauses.size() == 1 ? clauses.getFirst() : new Query.AllOf(clauses);
   }
 
   private Query factor() {
-    if (takeWord("NOT")) {
+    if (lexemes.takeWord("NOT")) {
       if (++depth > MAX_DEPTH) {
-        throw error(peek(), "nested more than " + MAX_DEPTH + " deep", null);
+        throw error(lexemes.peek(), "nested more than " + MAX_DEPTH + " deep", null);
       }
       Query negated = new Query.Not(factor());
       depth--;
       return negated;
     }
-    if (takeSymbol("(")) {
+    if (lexemes.takeSymbol("(")) {
       Query inner = condition();
-      expectSymbol(")");
+      lexemes.expectSymbol(")");
       return inner;
     }
     return predicate();
   }
 
   private Query predicate() {
-    Lexeme name = next();
-    if (name.kind == Kind.NAME && isReserved(name)) {
+    Lexeme name = lexemes.next();
+    if (name.kind() == Kind.NAME && FilterLexemes.isReserved(name)) {
       throw error(
           name,
           "expected a field, found '%s'; a field of that name is written \"%s\""
-              .formatted(name.text, name.text),
+              .formatted(name.text(), name.text()),
           null);
     }
     if (!isName(name)) {
-      throw error(name, "expected a field, found '" + name.text + "'", null);
+      throw error(name, "expected a field, found '" + name.text() + "'", null);
     }
-    if (name.kind == Kind.NAME && peek().kind == Kind.SYMBOL && peek().text.equals("(")) {
+    if (name.kind() == Kind.NAME
+        && lexemes.peek().kind() == Kind.SYMBOL
+        && lexemes.peek().text().equals("(")) {
       Query called = function(name);
       if (called != null) {
         return called;
@@ -161,12 +147,12 @@ public final class FilterText {
       throw error(
           name,
           "field '%s' has not the use 'filter' (fields that have: %s)"
-              .formatted(name.text, filterable()),
+              .formatted(name.text(), filterable()),
           null);
     }
-    if (takeWord("IS")) {
-      boolean not = takeWord("NOT");
-      expectWord("NULL");
+    if (lexemes.takeWord("IS")) {
+      boolean not = lexemes.takeWord("NOT");
+      lexemes.expectWord("NULL");
       Query exists = new Query.Exists(field.name());
       return not ? exists : new Query.Not(exists);
     }
@@ -174,20 +160,20 @@ public final class FilterText {
       throw error(
           name,
           "the words of field '%s' are asked for with MATCHES(%s, '…')"
-              .formatted(name.text, name.text),
+              .formatted(name.text(), name.text()),
           null);
     }
-    boolean not = takeWord("NOT");
+    boolean not = lexemes.takeWord("NOT");
     Query query = comparison(name, field, not);
     return not ? new Query.Not(query) : query;
   }
 
   private static boolean isName(Lexeme lexeme) {
-    return lexeme.kind == Kind.NAME || lexeme.kind == Kind.QUOTED;
+    return lexeme.kind() == Kind.NAME || lexeme.kind() == Kind.QUOTED;
   }
 
   private Field field(Lexeme name) {
-    String full = group + name.text;
+    String full = group + name.text();
     if (!schema.has(full)) {
       List<String> names =
           group.isEmpty()
@@ -195,7 +181,7 @@ public final class FilterText {
               : schema.field(group.substring(0, group.length() - 1)).children().stream()
                   .map(Field::ownName)
                   .toList();
-      throw error(name, "unknown field '" + name.text + "'", NearestName.to(name.text, names));
+      throw error(name, "unknown field '" + name.text() + "'", NearestName.to(name.text(), names));
     }
     return schema.field(full);
   }
@@ -204,9 +190,9 @@ public final class FilterText {
   private @Nullable Query function(Lexeme name) {
     if (!group.isEmpty()) {
       // A row has no places, and no rows of its own.
-      return name.text.equalsIgnoreCase("MATCHES") ? matches() : null;
+      return name.text().equalsIgnoreCase("MATCHES") ? matches() : null;
     }
-    return switch (name.text.toUpperCase(Locale.ROOT)) {
+    return switch (name.text().toUpperCase(Locale.ROOT)) {
       case "DISTANCE" -> distance();
       case "INSIDE" -> inside();
       case "MATCHES" -> matches();
@@ -216,14 +202,14 @@ public final class FilterText {
   }
 
   private Field argument(FieldType type) {
-    expectSymbol("(");
-    Lexeme name = next();
+    lexemes.expectSymbol("(");
+    Lexeme name = lexemes.next();
     Field field = field(name);
     if (field.type() != type) {
       throw error(
           name,
           "field '%s' is of type %s; a %s field is wanted here"
-              .formatted(name.text, field.type().word(), type.word()),
+              .formatted(name.text(), field.type().word(), type.word()),
           null);
     }
     return field;
@@ -231,14 +217,14 @@ public final class FilterText {
 
   private Query distance() {
     Field field = argument(FieldType.PLACE);
-    Lexeme first = peek();
-    expectSymbol(",");
+    Lexeme first = lexemes.peek();
+    lexemes.expectSymbol(",");
     double latitude = number();
-    expectSymbol(",");
+    lexemes.expectSymbol(",");
     double longitude = number();
-    expectSymbol(")");
-    if (!takeSymbol("<") && !takeSymbol("<=")) {
-      throw error(peek(), "expected < or <= and a distance in metres", null);
+    lexemes.expectSymbol(")");
+    if (!lexemes.takeSymbol("<") && !lexemes.takeSymbol("<=")) {
+      throw error(lexemes.peek(), "expected < or <= and a distance in metres", null);
     }
     try {
       return new Query.Within(
@@ -250,17 +236,17 @@ public final class FilterText {
 
   private Query inside() {
     Field field = argument(FieldType.PLACE);
-    expectSymbol(",");
-    Lexeme shape = next();
+    lexemes.expectSymbol(",");
+    Lexeme shape = lexemes.next();
     List<Double> numbers = new ArrayList<>();
-    expectSymbol("(");
+    lexemes.expectSymbol("(");
     do {
       numbers.add(number());
-    } while (takeSymbol(","));
-    expectSymbol(")");
-    expectSymbol(")");
+    } while (lexemes.takeSymbol(","));
+    lexemes.expectSymbol(")");
+    lexemes.expectSymbol(")");
     try {
-      if (isWord(shape, "BOX") && numbers.size() == 4) {
+      if (FilterLexemes.isWord(shape, "BOX") && numbers.size() == 4) {
         Place corner = new Place(numbers.get(0), numbers.get(1));
         Place other = new Place(numbers.get(2), numbers.get(3));
         return new Query.Within(
@@ -268,7 +254,7 @@ public final class FilterText {
             new Area.Box(
                 corner.latitude(), corner.longitude(), other.latitude(), other.longitude()));
       }
-      if (isWord(shape, "POLYGON") && numbers.size() % 2 == 0) {
+      if (FilterLexemes.isWord(shape, "POLYGON") && numbers.size() % 2 == 0) {
         List<Place> corners = new ArrayList<>();
         for (int i = 0; i < numbers.size(); i += 2) {
           corners.add(new Place(numbers.get(i), numbers.get(i + 1)));
@@ -284,66 +270,66 @@ public final class FilterText {
 
   private Query matches() {
     Field field = argument(FieldType.TEXT);
-    expectSymbol(",");
-    Lexeme text = next();
-    if (text.kind != Kind.STRING) {
-      throw error(text, "expected a text in quotes, found '" + text.text + "'", null);
+    lexemes.expectSymbol(",");
+    Lexeme text = lexemes.next();
+    if (text.kind() != Kind.STRING) {
+      throw error(text, "expected a text in quotes, found '" + text.text() + "'", null);
     }
-    expectSymbol(")");
-    return new Query.Holds(QueryText.parse(text.text, Map.of(field.name(), 1.0), true, false));
+    lexemes.expectSymbol(")");
+    return new Query.Holds(QueryText.parse(text.text(), Map.of(field.name(), 1.0), true, false));
   }
 
   private Query exists() {
     Field field = argument(FieldType.GROUP);
-    expectWord("WHERE");
+    lexemes.expectWord("WHERE");
     group = field.name() + ".";
     Query condition = condition();
     group = "";
-    expectSymbol(")");
+    lexemes.expectSymbol(")");
     return new Query.Group(field.name(), condition);
   }
 
   private double number() {
-    Lexeme value = next();
-    if (value.kind != Kind.NUMBER) {
-      throw error(value, "expected a number, found '" + value.text + "'", null);
+    Lexeme value = lexemes.next();
+    if (value.kind() != Kind.NUMBER) {
+      throw error(value, "expected a number, found '" + value.text() + "'", null);
     }
     try {
-      return Double.parseDouble(value.text);
+      return Double.parseDouble(value.text());
     } catch (NumberFormatException e) {
-      throw error(value, "expected a number, found '" + value.text + "'", null);
+      throw error(value, "expected a number, found '" + value.text() + "'", null);
     }
   }
 
   private Query comparison(Lexeme name, Field field, boolean afterNot) {
-    if (takeWord("IN")) {
-      expectSymbol("(");
+    if (lexemes.takeWord("IN")) {
+      lexemes.expectSymbol("(");
       List<Object> values = new ArrayList<>(List.of(literal(field)));
-      while (takeSymbol(",")) {
+      while (lexemes.takeSymbol(",")) {
         values.add(literal(field));
       }
-      expectSymbol(")");
+      lexemes.expectSymbol(")");
       return new Query.OneOf(field.name(), values);
     }
-    if (takeWord("BETWEEN")) {
+    if (lexemes.takeWord("BETWEEN")) {
       Object from = literal(field);
-      expectWord("AND");
+      lexemes.expectWord("AND");
       return new Query.Range(field.name(), from, true, literal(field), true);
     }
-    if (takeWord("LIKE")) {
+    if (lexemes.takeWord("LIKE")) {
       return like(field);
     }
-    Lexeme operator = peek();
+    Lexeme operator = lexemes.peek();
     if (afterNot) {
       throw error(operator, "expected IN, BETWEEN or LIKE after NOT", null);
     }
-    if (operator.kind == Kind.SYMBOL) {
-      at++;
-      Query compared = compare(operator.text, field);
+    if (operator.kind() == Kind.SYMBOL) {
+      lexemes.next();
+      Query compared = compare(operator.text(), field);
       if (compared != null) {
         return compared;
       }
-      at--;
+      lexemes.back();
     }
     if (field.type() == FieldType.BOOLEAN) {
       return new Query.OneOf(field.name(), List.of(true));
@@ -351,7 +337,7 @@ public final class FilterText {
     throw error(
         operator,
         "expected =, <>, <, <=, >, >=, IN, BETWEEN, LIKE or IS after '%s', found '%s'"
-            .formatted(name.text, operator.text),
+            .formatted(name.text(), operator.text()),
         null);
   }
 
@@ -369,22 +355,23 @@ public final class FilterText {
   }
 
   private Query like(Field field) {
-    Lexeme pattern = next();
+    Lexeme pattern = lexemes.next();
     boolean prefix =
-        pattern.kind == Kind.STRING
-            && pattern.text.endsWith("%")
-            && pattern.text.indexOf('%') == pattern.text.length() - 1
-            && pattern.text.indexOf('_') < 0;
+        pattern.kind() == Kind.STRING
+            && pattern.text().endsWith("%")
+            && pattern.text().indexOf('%') == pattern.text().length() - 1
+            && pattern.text().indexOf('_') < 0;
     if (!field.type().isOrdinal() || !prefix) {
       throw error(pattern, "LIKE takes 'beginning%' of an exact or path field", null);
     }
-    return new Query.StartsWith(field.name(), pattern.text.substring(0, pattern.text.length() - 1));
+    return new Query.StartsWith(
+        field.name(), pattern.text().substring(0, pattern.text().length() - 1));
   }
 
   private Object literal(Field field) {
-    boolean date = takeWord("DATE");
-    boolean timestamp = !date && takeWord("TIMESTAMP");
-    Lexeme value = next();
+    boolean date = lexemes.takeWord("DATE");
+    boolean timestamp = !date && lexemes.takeWord("TIMESTAMP");
+    Lexeme value = lexemes.next();
     if ((date && field.type() != FieldType.DATE && field.type() != FieldType.INSTANT)
         || (timestamp && field.type() != FieldType.INSTANT)) {
       throw error(value, wants(field), null);
@@ -393,14 +380,14 @@ public final class FilterText {
     try {
       read =
           switch (field.type()) {
-            case EXACT, PATH -> value.kind == Kind.STRING ? value.text : null;
-            case INTEGER -> value.kind == Kind.NUMBER ? Long.valueOf(value.text) : null;
-            case DECIMAL -> value.kind == Kind.NUMBER ? Numbers.parse(value.text) : null;
-            case DATE -> value.kind == Kind.STRING ? LocalDate.parse(value.text) : null;
-            case INSTANT -> value.kind == Kind.STRING ? instant(value.text) : null;
+            case EXACT, PATH -> value.kind() == Kind.STRING ? value.text() : null;
+            case INTEGER -> value.kind() == Kind.NUMBER ? Long.valueOf(value.text()) : null;
+            case DECIMAL -> value.kind() == Kind.NUMBER ? Numbers.parse(value.text()) : null;
+            case DATE -> value.kind() == Kind.STRING ? LocalDate.parse(value.text()) : null;
+            case INSTANT -> value.kind() == Kind.STRING ? instant(value.text()) : null;
             case BOOLEAN ->
-                isWord(value, "TRUE") || isWord(value, "FALSE")
-                    ? (Object) isWord(value, "TRUE")
+                FilterLexemes.isWord(value, "TRUE") || FilterLexemes.isWord(value, "FALSE")
+                    ? (Object) FilterLexemes.isWord(value, "TRUE")
                     : null;
             case TEXT, PLACE, GROUP -> null;
           };
@@ -408,7 +395,7 @@ public final class FilterText {
       throw error(value, wants(field), null);
     }
     if (read == null) {
-      throw error(value, wants(field) + ", found '" + value.text + "'", null);
+      throw error(value, wants(field) + ", found '" + value.text() + "'", null);
     }
     return read;
   }
@@ -451,165 +438,7 @@ public final class FilterText {
         .collect(Collectors.joining(", "));
   }
 
-  private Lexeme peek() {
-    return lexemes.get(at);
-  }
-
-  private Lexeme next() {
-    Lexeme lexeme = lexemes.get(at);
-    if (lexeme.kind != Kind.END) {
-      at++;
-    }
-    return lexeme;
-  }
-
-  private boolean takeWord(String word) {
-    if (isWord(peek(), word)) {
-      at++;
-      return true;
-    }
-    return false;
-  }
-
-  private boolean takeSymbol(String symbol) {
-    if (peek().kind == Kind.SYMBOL && peek().text.equals(symbol)) {
-      at++;
-      return true;
-    }
-    return false;
-  }
-
-  private void expectWord(String word) {
-    if (!takeWord(word)) {
-      throw error(peek(), "expected " + word + ", found '" + peek().text + "'", null);
-    }
-  }
-
-  private void expectSymbol(String symbol) {
-    if (!takeSymbol(symbol)) {
-      throw error(peek(), "expected '" + symbol + "', found '" + peek().text + "'", null);
-    }
-  }
-
-  private static boolean isWord(Lexeme lexeme, String word) {
-    return lexeme.kind == Kind.NAME && lexeme.text.equalsIgnoreCase(word);
-  }
-
-  private static boolean isReserved(Lexeme lexeme) {
-    return RESERVED.contains(lexeme.text.toUpperCase(Locale.ROOT));
-  }
-
   private FilterSyntaxException error(Lexeme at, String what, @Nullable String suggestion) {
-    return new FilterSyntaxException(at.line, at.column, what, suggestion);
-  }
-
-  private enum Kind {
-    NAME,
-    /** A name in double quotes, which is never a word of the language. */
-    QUOTED,
-    STRING,
-    NUMBER,
-    SYMBOL,
-    END
-  }
-
-  private record Lexeme(Kind kind, String text, int line, int column) {}
-
-  /** Cuts the filter into names, strings, numbers and symbols. */
-  private static final class Lexer {
-    private static final Map<Character, String> TWO_CHARACTERS =
-        Map.of('<', "=>", '>', "=", '!', "=");
-    private final String text;
-    private int at;
-    private int line = 1;
-    private int lineStart;
-
-    Lexer(String text) {
-      this.text = text;
-    }
-
-    List<Lexeme> read() {
-      List<Lexeme> out = new ArrayList<>();
-      while (true) {
-        skipSpace();
-        int column = at - lineStart + 1;
-        if (at == text.length()) {
-          out.add(new Lexeme(Kind.END, "the end", line, column));
-          return out;
-        }
-        char c = text.charAt(at);
-        int start = at;
-        if (Character.isLetter(c) || c == '_') {
-          while (at < text.length()
-              && (Character.isLetterOrDigit(text.charAt(at)) || text.charAt(at) == '_')) {
-            at++;
-          }
-          out.add(new Lexeme(Kind.NAME, text.substring(start, at), line, column));
-        } else if (isDigit(c) || (c == '-' && digitFollows())) {
-          at++;
-          while (at < text.length()
-              && (isDigit(text.charAt(at)) || (text.charAt(at) == '.' && digitFollows()))) {
-            at++;
-          }
-          out.add(new Lexeme(Kind.NUMBER, text.substring(start, at), line, column));
-        } else if (c == '\'') {
-          out.add(new Lexeme(Kind.STRING, quoted(column), line, column));
-        } else if (c == '"') {
-          out.add(new Lexeme(Kind.QUOTED, quoted(column), line, column));
-        } else {
-          at++;
-          if (at < text.length()
-              && TWO_CHARACTERS.getOrDefault(c, "").indexOf(text.charAt(at)) >= 0) {
-            at++;
-          }
-          out.add(new Lexeme(Kind.SYMBOL, text.substring(start, at), line, column));
-        }
-      }
-    }
-
-    private boolean digitFollows() {
-      return at + 1 < text.length() && isDigit(text.charAt(at + 1));
-    }
-
-    private static boolean isDigit(char c) {
-      return c >= '0' && c <= '9';
-    }
-
-    private void skipSpace() {
-      while (at < text.length() && Character.isWhitespace(text.charAt(at))) {
-        if (text.charAt(at) == '\n') {
-          line++;
-          lineStart = at + 1;
-        }
-        at++;
-      }
-    }
-
-    /** A text in single quotes, or a name in double ones; a quote in it is written twice. */
-    private String quoted(int column) {
-      StringBuilder out = new StringBuilder();
-      int startLine = line;
-      char quote = text.charAt(at++);
-      while (at < text.length()) {
-        char c = text.charAt(at++);
-        if (c == '\n') {
-          line++;
-          lineStart = at;
-        }
-        if (c != quote) {
-          out.append(c);
-        } else if (at < text.length() && text.charAt(at) == quote) {
-          out.append(quote);
-          at++;
-        } else {
-          return out.toString();
-        }
-      }
-      throw new FilterSyntaxException(
-          startLine,
-          column,
-          quote == '"' ? "the name has no closing quote" : "the text has no closing quote",
-          null);
-    }
+    return at.error(what, suggestion);
   }
 }
