@@ -2,11 +2,7 @@ package org.mnemex.engine.write;
 
 import java.io.IOException;
 import java.io.InterruptedIOException;
-import java.nio.ByteBuffer;
-import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -17,7 +13,6 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
-import java.util.zip.CRC32C;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
@@ -62,13 +57,11 @@ import org.mnemex.engine.store.Manifest;
  * files are removed by a later commit, when no manifest names them any more.
  */
 public final class EditionWriter implements AutoCloseable {
-  private static final long DELETIONS_MAGIC = 0x4C44_584D_454E_4D00L;
-
   private final Folder folder;
   private volatile Schema schema;
   private final long memoryBudgetBytes;
 
-  private List<Held> segments = new ArrayList<>();
+  private List<HeldSegment> segments = new ArrayList<>();
   private final List<PendingDocuments> idle = new ArrayList<>();
   private final Map<String, PendingPlace> pendingPlaces = new HashMap<>();
   private int busy;
@@ -143,10 +136,10 @@ public final class EditionWriter implements AutoCloseable {
                 .formatted(entry.documents(), entry.bytes(), reader.documents(), reader.bytes()),
             null);
       }
-      Held held = new Held(reader);
+      HeldSegment held = new HeldSegment(reader);
       held.onDisk = true;
       if (entry.deletions() > 0) {
-        held.deleteAll(readDeletions(entry));
+        held.deleteAll(DeletionsFile.read(folder, entry));
         held.deletionsGeneration = entry.deletions();
       }
       segments.add(held);
@@ -289,7 +282,7 @@ public final class EditionWriter implements AutoCloseable {
 
   private boolean deleteFromSegments(String key) {
     byte[] utf8 = key.getBytes(StandardCharsets.UTF_8);
-    for (Held held : segments) {
+    for (HeldSegment held : segments) {
       int doc = held.reader.find(utf8);
       if (doc >= 0 && (held.deletions == null || !held.deletions.get(doc))) {
         held.delete(doc);
@@ -326,13 +319,13 @@ public final class EditionWriter implements AutoCloseable {
    * that was put or deleted since.
    */
   public synchronized void commit() throws IOException {
-    Map<Long, Held> byId = new HashMap<>();
+    Map<Long, HeldSegment> byId = new HashMap<>();
     segments.forEach(held -> byId.put(held.reader.id(), held));
     generation++;
     List<Manifest.SegmentEntry> entries = new ArrayList<>();
     for (SegmentView view : snapshot.segments()) {
       SegmentReader reader = view.reader();
-      Held held = Objects.requireNonNull(byId.get(reader.id()));
+      HeldSegment held = Objects.requireNonNull(byId.get(reader.id()));
       if (!held.onDisk) {
         folder.syncFile(reader.path());
         held.onDisk = true;
@@ -340,7 +333,7 @@ public final class EditionWriter implements AutoCloseable {
       DocBits deletions = view.deleted();
       if (deletions != null && deletions != held.written) {
         held.deletionsGeneration = generation;
-        writeDeletions(held, deletions);
+        DeletionsFile.write(folder, reader.id(), generation, deletions);
         held.written = deletions;
       }
       entries.add(
@@ -385,17 +378,17 @@ public final class EditionWriter implements AutoCloseable {
   }
 
   private int merge(UnaryOperator<List<SegmentView>> policy) throws IOException {
-    List<Held> chosen = new ArrayList<>();
+    List<HeldSegment> chosen = new ArrayList<>();
     MergedContent content = new MergedContent(schema);
     long id;
     synchronized (this) {
       if (merging) {
         return 0;
       }
-      Map<Long, Held> byId = new HashMap<>();
+      Map<Long, HeldSegment> byId = new HashMap<>();
       segments.forEach(held -> byId.put(held.reader.id(), held));
       for (SegmentView view : policy.apply(snapshot.segments())) {
-        Held held = byId.get(view.reader().id());
+        HeldSegment held = byId.get(view.reader().id());
         if (held != null) {
           chosen.add(held);
           // What is deleted but not yet refreshed stays visible; replace() carries it over.
@@ -408,7 +401,7 @@ public final class EditionWriter implements AutoCloseable {
       merging = true;
       id = nextSegment++;
       writing.add(id);
-      for (Held held : chosen) {
+      for (HeldSegment held : chosen) {
         held.merging = true;
       }
     }
@@ -431,11 +424,12 @@ public final class EditionWriter implements AutoCloseable {
     }
   }
 
-  private void replace(List<Held> chosen, MergedContent content, @Nullable SegmentReader merged) {
-    List<Held> after = new ArrayList<>(segments);
+  private void replace(
+      List<HeldSegment> chosen, MergedContent content, @Nullable SegmentReader merged) {
+    List<HeldSegment> after = new ArrayList<>(segments);
     after.removeAll(chosen);
     if (merged != null) {
-      Held replacement = new Held(merged);
+      HeldSegment replacement = new HeldSegment(merged);
       for (int part = 0; part < chosen.size(); part++) {
         DocBits now = chosen.get(part).deletions;
         for (int doc = now == null ? -1 : now.next(0); now != null && doc >= 0; ) {
@@ -457,7 +451,7 @@ public final class EditionWriter implements AutoCloseable {
    * Publishes the merged segment with the deletions that readers may already see, and no others.
    */
   private void republishMerged(
-      List<Held> chosen, MergedContent content, @Nullable SegmentReader merged) {
+      List<HeldSegment> chosen, MergedContent content, @Nullable SegmentReader merged) {
     Map<Long, Integer> partById = new HashMap<>();
     for (int part = 0; part < chosen.size(); part++) {
       partById.put(chosen.get(part).reader.id(), part);
@@ -512,7 +506,7 @@ public final class EditionWriter implements AutoCloseable {
     if (written == null) {
       return;
     }
-    Held held = new Held(written);
+    HeldSegment held = new HeldSegment(written);
     int newDoc = 0;
     for (int doc = 0; doc < pending.documents(); doc++) {
       if (gone == null || !gone.get(doc)) {
@@ -527,7 +521,7 @@ public final class EditionWriter implements AutoCloseable {
 
   private Snapshot publish(long number) {
     List<SegmentView> views = new ArrayList<>();
-    for (Held held : segments) {
+    for (HeldSegment held : segments) {
       if (held.liveCount() > 0) {
         views.add(new SegmentView(held.reader, held.deletionsCopy()));
       }
@@ -538,7 +532,7 @@ public final class EditionWriter implements AutoCloseable {
   private Set<String> currentFiles() {
     Set<String> names = new HashSet<>();
     names.add(Manifest.fileName(generation));
-    for (Held held : segments) {
+    for (HeldSegment held : segments) {
       names.add(String.valueOf(folder.segment(held.reader.id()).getFileName()));
       if (held.deletionsGeneration > 0) {
         names.add(
@@ -547,49 +541,6 @@ public final class EditionWriter implements AutoCloseable {
       }
     }
     return names;
-  }
-
-  /** {@code magic u64, segment id u64, documents u32, bits u64[], CRC-32C u32}, little-endian. */
-  private void writeDeletions(Held held, DocBits bits) throws IOException {
-    ByteBuffer out =
-        ByteBuffer.allocate(24 + 8 * bits.words().length).order(ByteOrder.LITTLE_ENDIAN);
-    out.putLong(DELETIONS_MAGIC).putLong(held.reader.id()).putInt(bits.size());
-    for (long word : bits.words()) {
-      out.putLong(word);
-    }
-    CRC32C crc = new CRC32C();
-    crc.update(out.array(), 0, out.position());
-    out.putInt((int) crc.getValue());
-    Path file = folder.deletions(held.reader.id(), held.deletionsGeneration);
-    folder.writeAtomically(String.valueOf(file.getFileName()), out.array());
-  }
-
-  private DocBits readDeletions(Manifest.SegmentEntry entry) throws IOException {
-    Path file = folder.deletions(entry.id(), entry.deletions());
-    byte[] bytes;
-    try {
-      bytes = Files.readAllBytes(file);
-    } catch (NoSuchFileException e) {
-      throw new DamagedFileException(file, "the file is missing", e);
-    }
-    ByteBuffer in = ByteBuffer.wrap(bytes).order(ByteOrder.LITTLE_ENDIAN);
-    int words = (entry.documents() + 63) >>> 6;
-    if (bytes.length != 24 + 8 * words) {
-      throw new DamagedFileException(file, "cut short or grown: " + bytes.length + " bytes", null);
-    }
-    CRC32C crc = new CRC32C();
-    crc.update(bytes, 0, bytes.length - 4);
-    if (in.getLong() != DELETIONS_MAGIC
-        || in.getLong() != entry.id()
-        || in.getInt() != entry.documents()
-        || in.getInt(bytes.length - 4) != (int) crc.getValue()) {
-      throw new DamagedFileException(file, "its bytes have changed", null);
-    }
-    long[] bits = new long[words];
-    for (int i = 0; i < words; i++) {
-      bits[i] = in.getLong();
-    }
-    return DocBits.of(bits, entry.documents());
   }
 
   /**
@@ -608,54 +559,4 @@ public final class EditionWriter implements AutoCloseable {
   }
 
   private record PendingPlace(PendingDocuments documents, int doc) {}
-
-  /** A segment that the writer holds, with its deletions up to the last put or delete. */
-  private static final class Held {
-    final SegmentReader reader;
-    @Nullable DocBits deletions;
-    private @Nullable DocBits published;
-    private int deleted;
-
-    /** The deletions that the newest file has. */
-    @Nullable DocBits written;
-
-    long deletionsGeneration;
-    boolean onDisk;
-    boolean merging;
-
-    Held(SegmentReader reader) {
-      this.reader = reader;
-    }
-
-    void delete(int doc) {
-      if (deletions == null) {
-        deletions = new DocBits(reader.documents());
-      }
-      if (!deletions.get(doc)) {
-        deletions.set(doc);
-        deleted++;
-      }
-      published = null;
-    }
-
-    /** Takes over the deletions that a file has. */
-    void deleteAll(DocBits bits) {
-      deletions = bits;
-      published = bits.copy();
-      written = published;
-      deleted = bits.count();
-    }
-
-    /** The deletions as they are now; copied only if they changed since the last copy. */
-    @Nullable DocBits deletionsCopy() {
-      if (published == null && deletions != null) {
-        published = deletions.copy();
-      }
-      return published;
-    }
-
-    int liveCount() {
-      return reader.documents() - deleted;
-    }
-  }
 }
