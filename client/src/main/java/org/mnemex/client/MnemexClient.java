@@ -5,25 +5,17 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.InputStreamReader;
 import java.net.URI;
-import java.net.URLEncoder;
-import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
-import java.time.Duration;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.function.BiConsumer;
 import org.jspecify.annotations.Nullable;
-import tools.jackson.core.JacksonException;
 import tools.jackson.core.type.TypeReference;
-import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.ObjectMapper;
-import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Calls a service. May be shared between threads.
@@ -32,21 +24,7 @@ import tools.jackson.databind.json.JsonMapper;
  * UnreachableException} if it does not answer.
  */
 public final class MnemexClient implements AutoCloseable {
-  private static final Duration CONNECT_TIMEOUT = Duration.ofSeconds(5);
-  private static final Duration TIMEOUT = Duration.ofSeconds(60);
-
-  private final URI service;
-  private final @Nullable String author;
-  private final HttpClient http =
-      HttpClient.newBuilder()
-          .version(HttpClient.Version.HTTP_1_1)
-          .connectTimeout(CONNECT_TIMEOUT)
-          .build();
-  private final ObjectMapper json =
-      JsonMapper.builder()
-          .disable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
-          .disable(DeserializationFeature.FAIL_ON_NULL_FOR_PRIMITIVES)
-          .build();
+  private final Calls calls;
 
   /**
    * @param service for example {@code http://127.0.0.1:7077}
@@ -59,24 +37,22 @@ public final class MnemexClient implements AutoCloseable {
    * @param author who asks, to be written down with what is changed; null not to say it
    */
   public MnemexClient(URI service, @Nullable String author) {
-    this.service = service;
-    // A header holds no more than that; a name in other letters must not keep anybody from asking.
-    this.author = author == null ? null : author.replaceAll("[^\\x20-\\x7E]", "?");
+    this.calls = new Calls(service, author);
   }
 
   public URI service() {
-    return service;
+    return calls.service();
   }
 
   /** Searches an endpoint. */
   public SearchAnswer search(String endpoint, SearchQuery query) {
-    return post("/search/" + encode(endpoint), query, new TypeReference<>() {});
+    return calls.post("/search/" + Calls.encode(endpoint), query, new TypeReference<>() {});
   }
 
   /** How a record's score comes about, or why it is no result. */
   public Explained explain(String endpoint, SearchQuery query, String key) {
-    return post(
-        "/search/" + encode(endpoint) + "/explain?key=" + encode(key),
+    return calls.post(
+        "/search/" + Calls.encode(endpoint) + "/explain?key=" + Calls.encode(key),
         query,
         new TypeReference<>() {});
   }
@@ -84,8 +60,13 @@ public final class MnemexClient implements AutoCloseable {
   /** Completions of what is being typed. */
   public List<Suggested> suggest(String endpoint, String text, int size) {
     SuggestAnswer answer =
-        get(
-            "/search/" + encode(endpoint) + "/suggest?q=" + encode(text) + "&size=" + size,
+        calls.get(
+            "/search/"
+                + Calls.encode(endpoint)
+                + "/suggest?q="
+                + Calls.encode(text)
+                + "&size="
+                + size,
             new TypeReference<>() {});
     return answer.suggestions;
   }
@@ -94,24 +75,26 @@ public final class MnemexClient implements AutoCloseable {
 
   /** All indexes. */
   public List<IndexStatus> indexes() {
-    return get("/api/indexes", new TypeReference<>() {});
+    return calls.get("/api/indexes", new TypeReference<>() {});
   }
 
   /** One index. */
   public IndexStatus index(String name) {
-    return get("/api/indexes/" + encode(name), new TypeReference<>() {});
+    return calls.get("/api/indexes/" + Calls.encode(name), new TypeReference<>() {});
   }
 
   /** The last changes of an index, newest first. */
   public List<Change> changes(String index, int limit) {
-    return get(
-        "/api/indexes/" + encode(index) + "/changes?limit=" + limit, new TypeReference<>() {});
+    return calls.get(
+        "/api/indexes/" + Calls.encode(index) + "/changes?limit=" + limit,
+        new TypeReference<>() {});
   }
 
   /** One record from database to tokens. */
   public TracedRecord record(String index, String key) {
-    return get(
-        "/api/indexes/" + encode(index) + "/records/" + encodePath(key), new TypeReference<>() {});
+    return calls.get(
+        "/api/indexes/" + Calls.encode(index) + "/records/" + Calls.encodePath(key),
+        new TypeReference<>() {});
   }
 
   /**
@@ -138,17 +121,19 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   private AuditReport audit(String index, Map<String, Object> body) {
-    return post("/api/indexes/" + encode(index) + "/audits", body, new TypeReference<>() {});
+    return calls.post(
+        "/api/indexes/" + Calls.encode(index) + "/audits", body, new TypeReference<>() {});
   }
 
   /** The last audits of an index, newest first. */
   public List<AuditReport> audits(String index) {
-    return get("/api/indexes/" + encode(index) + "/audits", new TypeReference<>() {});
+    return calls.get("/api/indexes/" + Calls.encode(index) + "/audits", new TypeReference<>() {});
   }
 
   /** Records that could not be read or mapped; the first hundred by key. */
   public List<QuarantinedRecord> quarantine(String index) {
-    return get("/api/indexes/" + encode(index) + "/quarantine", new TypeReference<>() {});
+    return calls.get(
+        "/api/indexes/" + Calls.encode(index) + "/quarantine", new TypeReference<>() {});
   }
 
   /**
@@ -158,11 +143,11 @@ public final class MnemexClient implements AutoCloseable {
    */
   public int retryQuarantine(String index, @Nullable String key) {
     RetryAnswer answer =
-        post(
+        calls.post(
             "/api/indexes/"
-                + encode(index)
+                + Calls.encode(index)
                 + "/quarantine/retry"
-                + (key == null ? "" : "?key=" + encode(key)),
+                + (key == null ? "" : "?key=" + Calls.encode(key)),
             Map.of(),
             new TypeReference<>() {});
     return answer.records;
@@ -170,8 +155,13 @@ public final class MnemexClient implements AutoCloseable {
 
   /** Marks a record in quarantine as seen. */
   public void dismiss(String index, String key) {
-    send(
-        request("/api/indexes/" + encode(index) + "/quarantine/dismiss?key=" + encode(key))
+    calls.send(
+        calls
+            .request(
+                "/api/indexes/"
+                    + Calls.encode(index)
+                    + "/quarantine/dismiss?key="
+                    + Calls.encode(key))
             .POST(HttpRequest.BodyPublishers.noBody())
             .build());
   }
@@ -194,14 +184,15 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   private IndexStatus feed(String index, String act) {
-    return post(
-        "/api/indexes/" + encode(index) + "/feed/" + act, Map.of(), new TypeReference<>() {});
+    return calls.post(
+        "/api/indexes/" + Calls.encode(index) + "/feed/" + act, Map.of(), new TypeReference<>() {});
   }
 
   /** Where the source of an index is now, for {@link SearchQuery#trueFor}. */
   public String position(String index) {
     PositionAnswer answer =
-        get("/api/indexes/" + encode(index) + "/feed/position", new TypeReference<>() {});
+        calls.get(
+            "/api/indexes/" + Calls.encode(index) + "/feed/position", new TypeReference<>() {});
     return answer.position;
   }
 
@@ -209,31 +200,32 @@ public final class MnemexClient implements AutoCloseable {
 
   /** Names of all sources. */
   public List<String> sources() {
-    return get("/api/sources", new TypeReference<>() {});
+    return calls.get("/api/sources", new TypeReference<>() {});
   }
 
   /** Whether a source can be followed, and what it lacks. */
   public SourceCheck checkSource(String source) {
-    return get("/api/sources/" + encode(source) + "/check", new TypeReference<>() {});
+    return calls.get("/api/sources/" + Calls.encode(source) + "/check", new TypeReference<>() {});
   }
 
   /** The tables of a source. */
   public List<SourceTable> tables(String source) {
-    return get("/api/sources/" + encode(source) + "/tables", new TypeReference<>() {});
+    return calls.get("/api/sources/" + Calls.encode(source) + "/tables", new TypeReference<>() {});
   }
 
   /** Some rows of a table. */
   public List<Map<String, Object>> rows(String source, String table, int limit) {
-    return get(
-        "/api/sources/%s/tables/%s/rows?limit=%d".formatted(encode(source), encode(table), limit),
+    return calls.get(
+        "/api/sources/%s/tables/%s/rows?limit=%d"
+            .formatted(Calls.encode(source), Calls.encode(table), limit),
         new TypeReference<>() {});
   }
 
   /** Definitions proposed over a table, as YAML. */
   public String draft(String source, String table) {
     DraftAnswer answer =
-        get(
-            "/api/sources/" + encode(source) + "/draft?table=" + encode(table),
+        calls.get(
+            "/api/sources/" + Calls.encode(source) + "/draft?table=" + Calls.encode(table),
             new TypeReference<>() {});
     return answer.yaml;
   }
@@ -255,8 +247,8 @@ public final class MnemexClient implements AutoCloseable {
    * @param files YAML by the name that errors shall use
    */
   public SourceStatements prepare(String source, boolean run, Map<String, String> files) {
-    return post(
-        "/api/sources/" + encode(source) + "/prepare",
+    return calls.post(
+        "/api/sources/" + Calls.encode(source) + "/prepare",
         Map.of("run", run, "files", list(files)),
         new TypeReference<>() {});
   }
@@ -267,8 +259,10 @@ public final class MnemexClient implements AutoCloseable {
    * @param run whether to remove it, instead of only saying it
    */
   public SourceStatements forget(String source, boolean run) {
-    return post(
-        "/api/sources/" + encode(source) + "/forget", Map.of("run", run), new TypeReference<>() {});
+    return calls.post(
+        "/api/sources/" + Calls.encode(source) + "/forget",
+        Map.of("run", run),
+        new TypeReference<>() {});
   }
 
   /**
@@ -277,8 +271,10 @@ public final class MnemexClient implements AutoCloseable {
    * @param reader its name, as {@link #checkSource} tells it
    */
   public void dropReader(String source, String reader) {
-    send(
-        request("/api/sources/" + encode(source) + "/readers/" + encodePath(reader))
+    calls.send(
+        calls
+            .request(
+                "/api/sources/" + Calls.encode(source) + "/readers/" + Calls.encodePath(reader))
             .DELETE()
             .build());
   }
@@ -289,7 +285,11 @@ public final class MnemexClient implements AutoCloseable {
    * @param kind source, analyser, index or endpoint
    */
   public void remove(String kind, String name) {
-    send(request("/api/definitions/" + encode(kind) + "/" + encode(name)).DELETE().build());
+    calls.send(
+        calls
+            .request("/api/definitions/" + Calls.encode(kind) + "/" + Calls.encode(name))
+            .DELETE()
+            .build());
   }
 
   /**
@@ -303,18 +303,18 @@ public final class MnemexClient implements AutoCloseable {
       throws IOException {
     boolean csv = file.toString().toLowerCase(Locale.ROOT).endsWith(".csv");
     HttpRequest request =
-        HttpRequest.newBuilder(
-                service.resolve("/api/indexes/" + encode(index) + "/records?act=" + encode(act)))
+        calls
+            .endless("/api/indexes/" + Calls.encode(index) + "/records?act=" + Calls.encode(act))
             .header("Content-Type", csv ? "text/csv" : "application/x-ndjson")
             .POST(HttpRequest.BodyPublishers.ofFile(file))
             .build();
     Pushed total = new Pushed(0, 0, null);
     try (BufferedReader lines =
-        new BufferedReader(new InputStreamReader(stream(request), StandardCharsets.UTF_8))) {
+        new BufferedReader(new InputStreamReader(calls.stream(request), StandardCharsets.UTF_8))) {
       for (String line = lines.readLine(); line != null; line = lines.readLine()) {
-        JsonNode answer = json.readTree(line);
+        JsonNode answer = calls.json().readTree(line);
         if (answer.has("taken")) {
-          total = json.treeToValue(answer, Pushed.class);
+          total = calls.json().treeToValue(answer, Pushed.class);
         } else if (answer.hasNonNull("problem")) {
           refused.accept(answer.get("line").asLong(), answer.get("problem").asString());
         }
@@ -325,33 +325,13 @@ public final class MnemexClient implements AutoCloseable {
 
   /** All stored records of an index, as lines of JSON with key and record. To be closed. */
   public InputStream export(String index) {
-    return stream(
-        HttpRequest.newBuilder(service.resolve("/api/indexes/" + encode(index) + "/records"))
-            .GET()
-            .build());
-  }
-
-  private InputStream stream(HttpRequest request) {
-    HttpResponse<InputStream> response;
-    try {
-      response = http.send(request, HttpResponse.BodyHandlers.ofInputStream());
-      if (response.statusCode() / 100 != 2) {
-        try (InputStream body = response.body()) {
-          throw new ProblemException(problem(response.statusCode(), body.readAllBytes()));
-        }
-      }
-    } catch (IOException e) {
-      throw new UnreachableException(service, e);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new UnreachableException(service, e);
-    }
-    return response.body();
+    return calls.stream(
+        calls.endless("/api/indexes/" + Calls.encode(index) + "/records").GET().build());
   }
 
   /** What analysers make of a text. */
   public List<Analysed> analyse(String text, List<String> analysers) {
-    return post(
+    return calls.post(
         "/api/analysers/try",
         Map.of("text", text, "analysers", analysers),
         new TypeReference<>() {});
@@ -379,7 +359,7 @@ public final class MnemexClient implements AutoCloseable {
     if (options.plan() != null) {
       body.put("plan", options.plan());
     }
-    ApplyAnswer answer = post("/api/definitions", body, new TypeReference<>() {});
+    ApplyAnswer answer = calls.post("/api/definitions", body, new TypeReference<>() {});
     return answer.applied;
   }
 
@@ -389,7 +369,7 @@ public final class MnemexClient implements AutoCloseable {
    * @param files YAML by the name that errors shall use
    */
   public PlannedChanges plan(Map<String, String> files) {
-    return post("/api/plan", Map.of("files", list(files)), new TypeReference<>() {});
+    return calls.post("/api/plan", Map.of("files", list(files)), new TypeReference<>() {});
   }
 
   private static List<Map<String, String>> list(Map<String, String> files) {
@@ -400,17 +380,19 @@ public final class MnemexClient implements AutoCloseable {
 
   /** All editions that an index ever had, newest first. */
   public List<EditionEntry> editions(String index) {
-    return get("/api/indexes/" + encode(index) + "/editions", new TypeReference<>() {});
+    return calls.get("/api/indexes/" + Calls.encode(index) + "/editions", new TypeReference<>() {});
   }
 
   /** Makes the edition live that waits. */
   public IndexStatus promote(String index) {
-    return post("/api/indexes/" + encode(index) + "/promote", Map.of(), new TypeReference<>() {});
+    return calls.post(
+        "/api/indexes/" + Calls.encode(index) + "/promote", Map.of(), new TypeReference<>() {});
   }
 
   /** Makes the former edition live again, and its definition count. */
   public IndexStatus rollback(String index) {
-    return post("/api/indexes/" + encode(index) + "/rollback", Map.of(), new TypeReference<>() {});
+    return calls.post(
+        "/api/indexes/" + Calls.encode(index) + "/rollback", Map.of(), new TypeReference<>() {});
   }
 
   /**
@@ -457,7 +439,8 @@ public final class MnemexClient implements AutoCloseable {
     if (right != null) {
       body.put("right", right);
     }
-    return post("/api/endpoints/" + encode(endpoint) + "/compare", body, new TypeReference<>() {});
+    return calls.post(
+        "/api/endpoints/" + Calls.encode(endpoint) + "/compare", body, new TypeReference<>() {});
   }
 
   /**
@@ -476,9 +459,9 @@ public final class MnemexClient implements AutoCloseable {
    * @param settings definition of the endpoint to ask with, of which nothing is kept; or null
    */
   public Scored score(String scorecard, @Nullable Integer edition, @Nullable String settings) {
-    return post(
+    return calls.post(
         "/api/scorecards/"
-            + encode(scorecard)
+            + Calls.encode(scorecard)
             + "/score"
             + (edition == null ? "" : "?edition=" + edition),
         settings == null ? Map.of() : Map.of("settings", settings),
@@ -487,25 +470,28 @@ public final class MnemexClient implements AutoCloseable {
 
   /** What a scorecard came to before, oldest first. */
   public List<ScoreEntry> scores(String scorecard) {
-    return get("/api/scorecards/" + encode(scorecard) + "/history", new TypeReference<>() {});
+    return calls.get(
+        "/api/scorecards/" + Calls.encode(scorecard) + "/history", new TypeReference<>() {});
   }
 
   /** How two versions of a definition differ. */
   public VersionsCompared differences(String kind, String name, int from, int to) {
-    return get(
+    return calls.get(
         "/api/definitions/%s/%s/differences?from=%d&to=%d"
-            .formatted(encode(kind), encode(name), from, to),
+            .formatted(Calls.encode(kind), Calls.encode(name), from, to),
         new TypeReference<>() {});
   }
 
   /** The definitions that count. */
   public List<DefinitionEntry> definitions() {
-    return get("/api/definitions", new TypeReference<>() {});
+    return calls.get("/api/definitions", new TypeReference<>() {});
   }
 
   /** All versions of a definition, newest first. */
   public List<DefinitionEntry> versions(String kind, String name) {
-    return get("/api/definitions/" + encode(kind) + "/" + encode(name), new TypeReference<>() {});
+    return calls.get(
+        "/api/definitions/" + Calls.encode(kind) + "/" + Calls.encode(name),
+        new TypeReference<>() {});
   }
 
   /** What another analyser would change about a field. */
@@ -523,8 +509,8 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   private TriedAnalyser tryAnalyser(String index, String field, Map<String, String> body) {
-    return post(
-        "/api/indexes/" + encode(index) + "/fields/" + encode(field) + "/try",
+    return calls.post(
+        "/api/indexes/" + Calls.encode(index) + "/fields/" + Calls.encode(field) + "/try",
         body,
         new TypeReference<>() {});
   }
@@ -535,78 +521,15 @@ public final class MnemexClient implements AutoCloseable {
   public boolean isUp() {
     try {
       Map<String, Object> health =
-          get("/api/health-and-metrics/health/liveness", new TypeReference<>() {});
+          calls.get("/api/health-and-metrics/health/liveness", new TypeReference<>() {});
       return "UP".equals(health.get("status"));
     } catch (UnreachableException | ProblemException e) {
       return false;
     }
   }
 
-  private <T> T get(String path, TypeReference<T> type) {
-    return send(request(path).GET().build(), type);
-  }
-
-  private <T> T post(String path, Object body, TypeReference<T> type) {
-    return send(
-        request(path)
-            .header("Content-Type", "application/json")
-            .POST(HttpRequest.BodyPublishers.ofByteArray(json.writeValueAsBytes(body)))
-            .build(),
-        type);
-  }
-
-  private HttpRequest.Builder request(String path) {
-    HttpRequest.Builder request =
-        HttpRequest.newBuilder(service.resolve(path))
-            .timeout(TIMEOUT)
-            .header("Accept", "application/json, application/problem+json");
-    if (author != null) {
-      request.header("From", author);
-    }
-    return request;
-  }
-
-  private <T> T send(HttpRequest request, TypeReference<T> type) {
-    return json.readValue(send(request), type);
-  }
-
-  /** The body of the answer. */
-  private byte[] send(HttpRequest request) {
-    HttpResponse<byte[]> response;
-    try {
-      response = http.send(request, HttpResponse.BodyHandlers.ofByteArray());
-    } catch (IOException e) {
-      throw new UnreachableException(service, e);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new UnreachableException(service, e);
-    }
-    if (response.statusCode() / 100 != 2) {
-      throw new ProblemException(problem(response.statusCode(), response.body()));
-    }
-    return response.body();
-  }
-
-  private Problem problem(int status, byte[] body) {
-    try {
-      return json.readValue(body, Problem.class);
-    } catch (JacksonException e) {
-      return new Problem(null, null, status, "HTTP status " + status, null, null);
-    }
-  }
-
-  /** Slashes stand between parts, as in composite keys, and belong to the path. */
-  private static String encodePath(String path) {
-    return String.join(
-        "/", java.util.Arrays.stream(path.split("/", -1)).map(MnemexClient::encode).toList());
-  }
-
-  private static String encode(String part) {
-    return URLEncoder.encode(part, StandardCharsets.UTF_8).replace("+", "%20");
-  }
-
   @Override
   public void close() {
-    http.close();
+    calls.close();
   }
 }

@@ -452,7 +452,7 @@ final class SegmentFilter {
       throw new QueryRefusedException("field '" + group.name() + "' is no group");
     }
     int children = (int) segment.groupFirsts(group).get(rows);
-    checkInside(group, query.condition());
+    GroupConditions.check(group, query.condition());
     return new SegmentFilter(
             segment, planner.within(group), statistics, budget, null, children, true)
         .bits(query.condition());
@@ -473,52 +473,6 @@ final class SegmentFilter {
       row = behind >= children ? -1 : holding.next(behind);
     }
     return bits;
-  }
-
-  /** A condition about child rows cannot ask for anything of the document. */
-  private static void checkInside(Field group, Query condition) {
-    switch (condition) {
-      case Query.Everything e -> {}
-      case Query.Nothing n -> {}
-      case Query.AllOf all -> all.clauses().forEach(clause -> checkInside(group, clause));
-      case Query.AnyOf any -> any.clauses().forEach(clause -> checkInside(group, clause));
-      case Query.Not not -> checkInside(group, not.clause());
-      case Query.Some some -> some.clauses().forEach(clause -> checkInside(group, clause));
-      case Query.Holds holds -> checkInside(group, holds.query());
-      case Query.Weighted weighted -> checkInside(group, weighted.query());
-      case Query.Prefer prefer -> {
-        checkInside(group, prefer.query());
-        checkInside(group, prefer.preferred());
-      }
-      case Query.Unless unless -> checkInside(group, unless.clause());
-      case Query.OneOf q -> checkChild(group, q.field());
-      case Query.StartsWith q -> checkChild(group, q.field());
-      case Query.Range q -> checkChild(group, q.field());
-      case Query.Exists q -> checkChild(group, q.field());
-      case Query.Word q -> checkChildren(group, q.fields().keySet());
-      case Query.Phrase q -> checkChildren(group, q.fields().keySet());
-      case Query.Near q -> checkChildren(group, q.fields().keySet());
-      case Query.Wildcard q -> checkChildren(group, q.fields().keySet());
-      case Query.Pattern q -> checkChildren(group, q.fields().keySet());
-      case Query.Typo q -> checkChildren(group, q.fields().keySet());
-      case Query.Term q -> checkChild(group, q.field());
-      default ->
-          throw new QueryRefusedException(
-              "a condition about '" + group.name() + "' compares the group's own fields only");
-    }
-  }
-
-  private static void checkChildren(Field group, Set<String> names) {
-    names.forEach(name -> checkChild(group, name));
-  }
-
-  private static void checkChild(Field group, String name) {
-    List<String> names = group.children().stream().map(Field::name).toList();
-    if (!names.contains(name)) {
-      throw new QueryRefusedException(
-          "field '%s' does not belong to group '%s' (which has %s)"
-              .formatted(name, group.name(), String.join(", ", names)));
-    }
   }
 
   private Field filterable(String name) {
