@@ -394,7 +394,7 @@ final class SegmentFilter {
   }
 
   private DocBits exists(Query.Exists query) {
-    Field field = schema.field(query.field());
+    Field field = inScope(schema.field(query.field()));
     if (field.hasColumn()) {
       return field.type() == FieldType.PLACE
           ? segment.places(field).present().present()
@@ -483,6 +483,11 @@ final class SegmentFilter {
       throw new QueryRefusedException(
           "field '" + name + "' cannot be filtered; give it the use 'filter' in the index");
     }
+    return inScope(field);
+  }
+
+  /** A field of what is filtered: the documents, or the child rows of a group. */
+  private Field inScope(Field field) {
     if (field.isChild() != inGroup) {
       throw new QueryRefusedException(
           "field '%s' belongs to child rows; ask for it inside a condition on the group"

@@ -1,6 +1,7 @@
 package org.mnemex.engine.query;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
 import java.math.BigDecimal;
@@ -12,6 +13,7 @@ import java.util.Map;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeSet;
+import net.jqwik.api.Example;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterContainer;
@@ -197,6 +199,18 @@ class FilterLanguageTest {
     }
   }
 
+  @Example
+  void whatBelongsToRowsIsNotAskedOfDocuments() {
+    for (String field : List.of("rows.kind", "rows.count", "rows.text")) {
+      assertThatThrownBy(() -> find("\"" + field + "\" IS NOT NULL"))
+          .hasMessageContaining("belongs to child rows");
+    }
+    assertThatThrownBy(() -> find("MATCHES(\"rows.text\", 'fern')"))
+        .hasMessageContaining("belongs to child rows");
+    assertThatThrownBy(() -> find("EXISTS (rows WHERE family IS NULL)"))
+        .hasMessageContaining("unknown field 'family'");
+  }
+
   private static final String[] PIECES = {
     "(",
     ")",
@@ -308,7 +322,9 @@ class FilterLanguageTest {
                   "fern NEAR/3 moss",
                   "日本")
               + "')";
-      case 10 -> any(random, "family", "rows", "place", "notes", "date") + " IS NOT NULL";
+      case 10 ->
+          any(random, "family", "rows", "place", "notes", "date", "\"rows.kind\"", "\"rows.text\"")
+              + " IS NOT NULL";
       case 11 ->
           any(
               random,
