@@ -1,13 +1,11 @@
 package org.mnemex.service.endpoint;
 
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Set;
-import java.util.WeakHashMap;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.facet.FacetRequest;
@@ -23,6 +21,7 @@ import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -37,9 +36,13 @@ public final class Endpoint {
   private final List<EndpointDefinition> versions;
   private final int version;
 
-  /** What fits an edition, by the schema that the edition has as long as its definition is one. */
-  private final Map<Schema, Optional<Fitted>> fitted =
-      Collections.synchronizedMap(new WeakHashMap<>());
+  /** As many as an index has editions. */
+  private static final int MAX_KEPT = 3;
+
+  /** The latest fits. A definition has a new schema each time it is asked, so it is the key. */
+  private volatile List<Kept> kept = List.of();
+
+  private record Kept(IndexDefinition index, @Nullable Fitted fitted) {}
 
   /**
    * @param versions newest first
@@ -59,20 +62,29 @@ public final class Endpoint {
     return version;
   }
 
-  /** The endpoint as it can be answered by an edition of this schema, or null. */
-  public @Nullable Fitted fit(Schema schema) {
-    return fitted.computeIfAbsent(schema, this::newest).orElse(null);
+  /** The endpoint as it can be answered by an edition of this definition, or null. */
+  @SuppressWarnings("ReferenceEquality") // Comparing definitions would cost more than fitting.
+  public @Nullable Fitted fit(IndexDefinition index) {
+    List<Kept> known = kept;
+    for (Kept one : known) {
+      if (one.index == index) {
+        return one.fitted;
+      }
+    }
+    Kept fitted = new Kept(index, newest(index.schema()));
+    kept = Stream.concat(Stream.of(fitted), known.stream()).limit(MAX_KEPT).toList();
+    return fitted.fitted;
   }
 
-  private Optional<Fitted> newest(Schema schema) {
+  private @Nullable Fitted newest(Schema schema) {
     for (EndpointDefinition candidate : versions) {
       try {
-        return Optional.of(fit(candidate, schema));
+        return fit(candidate, schema);
       } catch (InvalidDefinitionException e) {
         LOG.debug("a version of endpoint '{}' waits for another edition", candidate.name(), e);
       }
     }
-    return Optional.empty();
+    return null;
   }
 
   /**

@@ -166,7 +166,7 @@ public class Endpoints {
 
   private static Answering answering(Endpoint endpoint, RunningIndex index, Edition edition) {
     String name = endpoint.newest().name();
-    Endpoint.Fitted fitted = endpoint.fit(edition.definition().schema());
+    Endpoint.Fitted fitted = endpoint.fit(edition.definition());
     if (fitted == null) {
       throw new ProblemException(
               ProblemType.ENDPOINT_WAITS_FOR_EDITION,

@@ -2,6 +2,10 @@ package org.mnemex.service.endpoint;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.times;
+import static org.mockito.Mockito.verify;
+import static org.mockito.Mockito.when;
 
 import java.time.LocalDate;
 import java.util.List;
@@ -21,6 +25,7 @@ import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 
 class EndpointTest {
@@ -73,6 +78,12 @@ class EndpointTest {
     assertThat(Cards.link(card, "a/b", field -> null)).as("nowhere rather than wrong").isNull();
   }
 
+  private static IndexDefinition index(Schema schema) {
+    IndexDefinition index = mock(IndexDefinition.class);
+    when(index.schema()).thenReturn(schema);
+    return index;
+  }
+
   private static Field text(String name) {
     return Field.of(
         name, FieldType.TEXT, Components.analysers().get("words"), Use.SEARCH, Use.SHOW);
@@ -81,12 +92,14 @@ class EndpointTest {
   @Test
   void anEndpointIsFittedOnceForAnEdition() {
     Endpoint endpoint = new Endpoint(List.of(endpoint("show: [price]"), endpoint("")), 2);
-    Endpoint.Fitted fitted = endpoint.fit(SCHEMA);
-    assertThat(fitted).isNotNull().isSameAs(endpoint.fit(SCHEMA));
+    IndexDefinition index = index(SCHEMA);
+    Endpoint.Fitted fitted = endpoint.fit(index);
+    assertThat(fitted).isNotNull().isSameAs(endpoint.fit(index));
+    verify(index, times(1)).schema();
     assertThat(fitted.definition().show()).as("the newest that fits").isEmpty();
     Schema other =
         new Schema(List.of(Field.of("price", FieldType.INTEGER, null, Use.SHOW, Use.SORT)));
-    assertThat(endpoint.fit(other).definition().show()).containsExactly("price");
+    assertThat(endpoint.fit(index(other)).definition().show()).containsExactly("price");
   }
 
   @Test
@@ -161,8 +174,8 @@ class EndpointTest {
     EndpointDefinition newest = endpoint("show: [colour]\n");
     Endpoint endpoint = new Endpoint(List.of(newest, old), 2);
     assertThat(endpoint.newest()).isEqualTo(newest);
-    assertThat(endpoint.fit(SCHEMA).definition()).isEqualTo(old);
-    assertThat(new Endpoint(List.of(newest), 1).fit(SCHEMA)).isNull();
+    assertThat(endpoint.fit(index(SCHEMA)).definition()).isEqualTo(old);
+    assertThat(new Endpoint(List.of(newest), 1).fit(index(SCHEMA))).isNull();
   }
 
   @Test
