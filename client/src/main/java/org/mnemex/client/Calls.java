@@ -39,7 +39,7 @@ final class Calls implements AutoCloseable {
    */
   Calls(URI service, @Nullable String author) {
     this.service = service;
-    // A header holds no more than that; a name in other letters must not keep anybody from asking.
+    // Headers carry ASCII only. Replace other characters rather than fail the call.
     this.author = author == null ? null : author.replaceAll("[^\\x20-\\x7E]", "?");
   }
 

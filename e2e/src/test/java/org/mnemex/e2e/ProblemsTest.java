@@ -125,7 +125,7 @@ class ProblemsTest {
           Map.entry("too-slow", CALLS));
 
   /** Records that a filter may change in one call. */
-  private static final int MOST_CHANGED = 100_000;
+  private static final int MAX_CHANGED = 100_000;
 
   private static final HttpClient HTTP = HttpClient.newHttpClient();
   @TempDir private static Path folder;
@@ -164,7 +164,7 @@ class ProblemsTest {
             """));
     service.awaitLive("tools");
     StringBuilder rakes = new StringBuilder();
-    for (int i = 0; i <= MOST_CHANGED; i++) {
+    for (int i = 0; i <= MAX_CHANGED; i++) {
       rakes.append("{\"id\": \"r").append(i).append("\", \"kind\": \"rake\"}\n");
     }
     HttpRequest pushed =
@@ -173,11 +173,11 @@ class ProblemsTest {
             .POST(HttpRequest.BodyPublishers.ofString(rakes.toString()))
             .build();
     assertThat(HTTP.send(pushed, HttpResponse.BodyHandlers.ofString()).body())
-        .contains("\"taken\":" + (MOST_CHANGED + 1));
+        .contains("\"taken\":" + (MAX_CHANGED + 1));
     RunningService.await(
         () ->
             service.client.search("tool-search", SearchQuery.words("")).total().count()
-                > MOST_CHANGED);
+                > MAX_CHANGED);
   }
 
   @AfterAll

@@ -53,7 +53,7 @@ public enum ProblemType {
   NOT_ACCEPTABLE(406, "The call cannot answer in any form that `Accept` names."),
   NOT_BEGUN(
       507,
-      "The definitions are applied, but the disk had no room to start what follows; that is tried again."),
+      "The definitions are applied, but the disk was full, so new editions could not start. The service retries."),
   NOT_FOUND(404, "There is nothing at this address."),
   NOT_IN_QUARANTINE(404, "The record is not in quarantine."),
   NOT_WRITTEN(507, "The service could not write to its disk."),

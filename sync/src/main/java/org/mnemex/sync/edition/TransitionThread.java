@@ -57,7 +57,7 @@ final class TransitionThread {
     }
   }
 
-  /** Ends it; what waits is not done. */
+  /** Stops the thread and drops pending work. */
   void stop() {
     thread.shutdownNow();
   }
