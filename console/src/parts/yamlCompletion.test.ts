@@ -4,11 +4,11 @@ import { offers, type Schema } from "./yamlCompletion";
 const field: Schema = {
   type: "object",
   properties: {
-    from: { anyOf: [{ type: "string" }, { type: "array", items: { type: "string" } }] },
+    from: { type: "string" },
     type: { enum: ["text", "exact", "date"] },
     analyser: { type: "string", description: "how text is cut" },
     fold: { type: "boolean" },
-    uses: { type: "array", items: { enum: ["search", "show"] } },
+    uses: { else: { enum: ["search", "show"] }, items: { enum: ["search", "show"] } },
   },
 };
 const schemas: Record<string, Schema> = {

@@ -10,7 +10,9 @@ export interface Schema {
   properties?: Record<string, Schema>;
   additionalProperties?: Schema | boolean;
   items?: Schema;
-  anyOf?: Schema[];
+  then?: Schema;
+  else?: Schema;
+  examples?: unknown[];
 }
 
 export interface Offer {
@@ -90,7 +92,7 @@ function key(name: string, schema: Schema): Offer {
 function words(schema: Schema): string[] {
   const items = schema.items ? words(schema.items) : [];
   const truth = schema.type === "boolean" ? ["true", "false"] : [];
-  return [...(schema.enum ?? []).map(String), ...truth, ...items];
+  return [...(schema.enum ?? schema.examples ?? []).map(String), ...truth, ...items];
 }
 
 function inside(schemas: Schema[], step: string): Schema[] {
@@ -107,7 +109,7 @@ function unfold(schemas: Schema[], root: Schema): Schema[] {
   return schemas.flatMap((schema) => {
     const name = schema.$ref?.replace("#/$defs/", "");
     const referred = name === undefined ? undefined : root.$defs?.[name];
-    const others = [...(referred ? [referred] : []), ...(schema.anyOf ?? [])];
+    const others = [referred, schema.then, schema.else].filter((other) => other !== undefined);
     return [schema, ...unfold(others, root)];
   });
 }

@@ -6,6 +6,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import org.mnemex.grammar.DefinitionProblem;
+import org.mnemex.grammar.ParsedFile;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -28,22 +30,24 @@ final class CheckCommand implements Callable<Integer> {
 
   @Override
   public Integer call() throws IOException {
-    DefinitionCheck check = new DefinitionCheck();
+    List<DefinitionProblem> problems = new ArrayList<>();
+    int definitions = 0;
     for (Map.Entry<String, String> file : DefinitionFiles.read(files).entrySet()) {
-      check.check(file.getKey(), file.getValue());
+      ParsedFile parsed = ParsedFile.read(file.getKey(), file.getValue());
+      problems.addAll(parsed.problems());
+      definitions += parsed.parts().size();
     }
     if (service.json()) {
-      service.printJson(check.problems());
+      service.printJson(problems);
     } else {
-      check.problems().forEach(problem -> service.out().println(Mnemex.line(problem)));
+      problems.forEach(service.out()::println);
       service
           .out()
           .println(
-              check.problems().isEmpty()
-                  ? "%d definitions are well formed.".formatted(check.definitions())
-                  : "%d problems in %d definitions."
-                      .formatted(check.problems().size(), check.definitions()));
+              problems.isEmpty()
+                  ? "%d definitions are well formed.".formatted(definitions)
+                  : "%d problems in %d definitions.".formatted(problems.size(), definitions));
     }
-    return check.problems().isEmpty() ? ExitCode.DONE : ExitCode.REFUSED;
+    return problems.isEmpty() ? ExitCode.DONE : ExitCode.REFUSED;
   }
 }

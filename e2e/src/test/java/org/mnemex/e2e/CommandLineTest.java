@@ -122,7 +122,7 @@ class CommandLineTest {
     Outcome refused = mnemex("apply", bad.toString());
     assertThat(refused.exitCode()).isEqualTo(1);
     assertThat(refused.err())
-        .contains("bad.yaml:1:7: indx: the first key of a definition says what it defines")
+        .contains("bad.yaml:1:1: indx: the first key of a definition says what it defines")
         .contains("did you mean 'index'?")
         .contains("Nothing was changed.");
     assertThat(mnemex("apply", "not-there.yaml").err()).contains("not-there.yaml is not there");

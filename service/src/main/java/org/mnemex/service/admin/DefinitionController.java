@@ -6,7 +6,9 @@ import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.service.definition.DefinitionProblem;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.grammar.DefinitionProblem;
+import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.install.Applied;
 import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.install.Installation;
@@ -159,8 +161,9 @@ public class DefinitionController {
               + " answering. A definition that another one needs is refused.")
   @DeleteMapping("/api/definitions/{kind}/{name}")
   public ResponseEntity<Void> remove(@PathVariable String kind, @PathVariable String name) {
-    installation.remove(kind, name);
-    if (kind.equals("index")) {
+    DefinitionKind known = kind(kind, name);
+    installation.remove(new DefinitionId(known, name));
+    if (known == DefinitionKind.INDEX) {
       // Another index of that name shall not be paused from the beginning.
       feeds.forgetGone();
     }
@@ -182,17 +185,29 @@ public class DefinitionController {
       @PathVariable String name,
       @RequestParam int from,
       @RequestParam int to) {
-    return versions.between(kind, name, from, to);
+    return versions.between(kind(kind, name), name, from, to);
   }
 
   /** All versions of a definition, newest first. */
   @GetMapping("/api/definitions/{kind}/{name}")
   public List<DefinitionRow> versions(@PathVariable String kind, @PathVariable String name) {
-    List<DefinitionRow> versions = definitions.versions(kind, name);
+    List<DefinitionRow> versions = definitions.versions(kind(kind, name), name);
     if (versions.isEmpty()) {
-      throw new ProblemException(
-          ProblemType.UNKNOWN_DEFINITION, "there is no " + kind + " '" + name + "'");
+      throw unknown(kind, name);
     }
     return versions;
+  }
+
+  private static DefinitionKind kind(String word, String name) {
+    DefinitionKind kind = DefinitionKind.of(word);
+    if (kind == null) {
+      throw unknown(word, name);
+    }
+    return kind;
+  }
+
+  private static ProblemException unknown(String kind, String name) {
+    return new ProblemException(
+        ProblemType.UNKNOWN_DEFINITION, "there is no %s '%s'".formatted(kind, name));
   }
 }

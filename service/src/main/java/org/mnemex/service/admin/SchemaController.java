@@ -2,13 +2,12 @@ package org.mnemex.service.admin;
 
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
-import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.util.List;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.grammar.Grammar;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
-import org.springframework.core.io.ClassPathResource;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -19,29 +18,24 @@ import org.springframework.web.bind.annotation.RestController;
 @Tag(name = "Definitions", description = "what is wanted")
 @RestController
 public class SchemaController {
-  private static final List<String> KINDS =
-      List.of("source", "analyser", "index", "endpoint", "scorecard");
   private static final MediaType SCHEMA = MediaType.parseMediaType("application/schema+json");
 
   @Operation(summary = "The kinds of definitions")
   @GetMapping("/api/schemas")
   public List<String> kinds() {
-    return KINDS;
+    return DefinitionKind.words();
   }
 
   @Operation(summary = "The JSON Schema of a kind of definition (draft 2020-12)")
   @GetMapping("/api/schemas/{kind}")
-  public ResponseEntity<String> schema(@PathVariable String kind) throws IOException {
-    if (!KINDS.contains(kind)) {
+  public ResponseEntity<String> schema(@PathVariable String kind) {
+    DefinitionKind known = DefinitionKind.of(kind);
+    if (known == null) {
       throw new ProblemException(
           ProblemType.UNKNOWN_KIND,
           "there is no kind of definition '" + kind + "'",
-          NearestName.to(kind, KINDS));
+          NearestName.to(kind, DefinitionKind.words()));
     }
-    return ResponseEntity.ok()
-        .contentType(SCHEMA)
-        .body(
-            new ClassPathResource("definition-schemas/" + kind + ".schema.json")
-                .getContentAsString(StandardCharsets.UTF_8));
+    return ResponseEntity.ok().contentType(SCHEMA).body(Grammar.schema(known));
   }
 }

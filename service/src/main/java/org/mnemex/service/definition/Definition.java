@@ -2,8 +2,12 @@ package org.mnemex.service.definition;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.grammar.DefinitionProblem;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.mnemex.sync.definition.SourceDefinition;
@@ -32,23 +36,40 @@ public record Definition(String file, String name, String text, Node node, Conte
         : this;
   }
 
+  /** Its kind and name. */
+  public DefinitionId id() {
+    return new DefinitionId(content.kind(), name);
+  }
+
   /** What a definition says, by its kind. */
   public sealed interface Content {
-    /** The kind's name, which is also a definition's first key. */
-    String kind();
+    DefinitionKind kind();
+
+    /** The definitions that this one refers to, and cannot do without. */
+    Set<DefinitionId> uses();
   }
 
   public record OfSource(SourceDefinition source) implements Content {
     @Override
-    public String kind() {
-      return "source";
+    public DefinitionKind kind() {
+      return DefinitionKind.SOURCE;
+    }
+
+    @Override
+    public Set<DefinitionId> uses() {
+      return Set.of();
     }
   }
 
   public record OfAnalyser(Analyser analyser) implements Content {
     @Override
-    public String kind() {
-      return "analyser";
+    public DefinitionKind kind() {
+      return DefinitionKind.ANALYSER;
+    }
+
+    @Override
+    public Set<DefinitionId> uses() {
+      return Set.of();
     }
   }
 
@@ -56,27 +77,45 @@ public record Definition(String file, String name, String text, Node node, Conte
    * An index.
    *
    * @param analysers names of the analysers that are not built in
-   * @param was the name that it had before, if it shall be renamed
+   * @param was the name that it had before, if it is to be renamed
    */
   public record OfIndex(IndexDefinition index, List<String> analysers, @Nullable String was)
       implements Content {
     @Override
-    public String kind() {
-      return "index";
+    public DefinitionKind kind() {
+      return DefinitionKind.INDEX;
+    }
+
+    @Override
+    public Set<DefinitionId> uses() {
+      Set<DefinitionId> uses = new TreeSet<>();
+      uses.add(new DefinitionId(DefinitionKind.SOURCE, index.source()));
+      analysers.forEach(name -> uses.add(new DefinitionId(DefinitionKind.ANALYSER, name)));
+      return uses;
     }
   }
 
   public record OfEndpoint(EndpointDefinition endpoint) implements Content {
     @Override
-    public String kind() {
-      return "endpoint";
+    public DefinitionKind kind() {
+      return DefinitionKind.ENDPOINT;
+    }
+
+    @Override
+    public Set<DefinitionId> uses() {
+      return Set.of(new DefinitionId(DefinitionKind.INDEX, endpoint.index()));
     }
   }
 
   public record OfScorecard(ScorecardDefinition scorecard) implements Content {
     @Override
-    public String kind() {
-      return "scorecard";
+    public DefinitionKind kind() {
+      return DefinitionKind.SCORECARD;
+    }
+
+    @Override
+    public Set<DefinitionId> uses() {
+      return Set.of(new DefinitionId(DefinitionKind.ENDPOINT, scorecard.endpoint()));
     }
   }
 
@@ -86,8 +125,7 @@ public record Definition(String file, String name, String text, Node node, Conte
   }
 
   /** A problem at a path of keys, or as near to it as there is something. */
-  public DefinitionProblem problem(
-      List<String> path, String detail, @org.jspecify.annotations.Nullable String suggestion) {
+  public DefinitionProblem problem(List<String> path, String detail, @Nullable String suggestion) {
     Node at = node;
     for (String key : path) {
       Node next = child(at, key);
@@ -106,7 +144,7 @@ public record Definition(String file, String name, String text, Node node, Conte
         suggestion);
   }
 
-  private static @org.jspecify.annotations.Nullable Node child(Node node, String key) {
+  private static @Nullable Node child(Node node, String key) {
     if (node instanceof MappingNode mapping) {
       for (NodeTuple tuple : mapping.getValue()) {
         if (tuple.getKeyNode() instanceof ScalarNode scalar && scalar.getValue().equals(key)) {

@@ -59,37 +59,50 @@ final class EndpointReader {
     Map<String, Double> search = new LinkedHashMap<>();
     YamlMap weights = map.mapOrNull("search");
     if (weights != null) {
-      weights.allKeys().forEach(field -> search.put(field, weights.numberOr(field, 1)));
+      weights.each(field -> search.put(field, weights.numberOr(field, 1)));
     }
-    YamlMap page = map.mapOrNull("page");
-    int size = PAGE_SIZE;
-    int most = PAGE_MOST;
-    if (page != null) {
-      most = page.integerOr("most", PAGE_MOST, 1, 1000);
-      size = page.integerOr("size", Math.min(PAGE_SIZE, most), 1, most);
-      page.finish();
-    }
+    Collected problems = new Collected();
+    Page page = problems.of(new Page(PAGE_SIZE, PAGE_MOST), this::page);
+    Wanted words = problems.of(Wanted.ALL, this::words);
+    Map<String, Facet> facets = problems.of(Map.of(), this::facets);
+    Map<String, List<SortBy>> sorts = problems.of(Map.of(), this::sorts);
+    Map<String, Highlight> highlights = problems.of(Map.of(), this::highlights);
+    List<RankSignal> signals = problems.of(List.of(), this::signals);
+    problems.throwIfAny();
     return new EndpointDefinition(
         name,
         map.text("index"),
         search,
-        words(),
+        words,
         map.textOr("only", null),
-        facets(),
-        sorts(),
+        facets,
+        sorts,
         groups(),
         map.texts("show"),
         card(),
-        highlights(),
-        size,
-        most,
+        highlights,
+        page.size,
+        page.most,
         map.booleanOr("typos", false),
         map.booleanOr("close", true),
-        signals(),
+        signals,
         lifts(),
         map.integerOr("limit_ms", LIMIT_MILLIS, 1, 600_000),
         map.integerOr("total_up_to", TOTAL_UP_TO, 0, Integer.MAX_VALUE),
         map.numberOr("least_score", 0));
+  }
+
+  private record Page(int size, int most) {}
+
+  private Page page() {
+    YamlMap page = map.mapOrNull("page");
+    if (page == null) {
+      return new Page(PAGE_SIZE, PAGE_MOST);
+    }
+    int most = page.integerOr("most", PAGE_MOST, 1, 1000);
+    int size = page.integerOr("size", Math.min(PAGE_SIZE, most), 1, most);
+    page.finish();
+    return new Page(size, most);
   }
 
   private Card card() {
@@ -149,88 +162,91 @@ final class EndpointReader {
     if (all == null) {
       return facets;
     }
-    for (String facet : all.allKeys()) {
-      if (EndpointDefinition.PARAMETERS.contains(facet)
-          || EndpointDefinition.OTHER_PARAMETERS.contains(facet)) {
-        throw all.problem(
-            facet, "'" + facet + "' is a parameter of every search; choose another name", null);
-      }
-      YamlMap one = all.map(facet);
-      String field = one.text("field");
-      List<String> ranges = one.texts("ranges");
-      String every = one.textOr("every", null);
-      List<Double> percentiles = percentiles(one);
-      boolean statistics = one.booleanOr("statistics", false) || !percentiles.isEmpty();
-      int cells = one.integerOr("cells", -1, 0, Area.Tile.MAX_ZOOM);
-      if ((ranges.isEmpty() ? 0 : 1)
-              + (every == null ? 0 : 1)
-              + (statistics ? 1 : 0)
-              + (cells < 0 ? 0 : 1)
-          > 1) {
-        throw all.problem(
-            facet, "a facet has one of 'ranges', 'every', 'cells' and 'statistics'", null);
-      }
-      boolean empty = one.booleanOr("empty", false);
-      if (empty && every == null) {
-        throw one.problem("empty", "only a facet with 'every' has empty buckets", null);
-      }
-      boolean together = one.wordOr("choose", "any", Set.of("any", "all")).equals("all");
-      String none = one.textOr("none", null);
-      String split = one.textOr("split", null);
-      boolean byValue = ranges.isEmpty() && every == null && cells < 0 && !statistics;
-      if (together && !byValue) {
-        throw one.problem("choose", "only of a facet by value all can be chosen together", null);
-      }
-      if (none != null && statistics) {
-        throw one.problem("none", "statistics have no value to choose", null);
-      }
-      if (split != null && (!byValue || none != null)) {
-        throw one.problem("split", "only a facet by value, without 'none', can be split", null);
-      }
-      List<String> given = List.of();
-      FacetRequest.Order order = FacetRequest.Order.COUNT;
-      if (one.items("order").size() > 1) {
-        given = one.texts("order");
-        order = FacetRequest.Order.GIVEN;
-      } else {
-        order =
-            FacetRequest.Order.valueOf(
-                one.wordOr("order", "count", Set.of("count", "value", "natural"))
-                    .toUpperCase(Locale.ROOT));
-      }
-      Map<String, String> labels = new LinkedHashMap<>();
-      YamlMap labelMap = one.mapOrNull("labels");
-      if (labelMap != null) {
-        labelMap.allKeys().forEach(value -> labels.put(value, labelMap.text(value)));
-      }
-      String title = one.textOr("title", null);
-      facets.put(
-          facet,
-          new Facet(
-              facet,
-              field,
-              title == null ? facet : title,
-              ranges,
-              every,
-              cells,
-              zone(one),
-              empty,
-              statistics,
-              percentiles,
-              together,
-              none,
-              one.booleanOr("rows", false),
-              split,
-              order,
-              given,
-              one.integerOr("limit", FACET_LIMIT, 1, 1000),
-              labels));
-      one.finish();
-    }
+    all.each(facet -> facets.put(facet, facet(all, facet)));
     for (Facet facet : facets.values()) {
       checkSplit(all, facet, facets);
     }
     return facets;
+  }
+
+  private static Facet facet(YamlMap all, String facet) {
+    if (EndpointDefinition.PARAMETERS.contains(facet)
+        || EndpointDefinition.OTHER_PARAMETERS.contains(facet)) {
+      throw all.problem(
+          facet, "'" + facet + "' is a parameter of every search; choose another name", null);
+    }
+    YamlMap one = all.map(facet);
+    String field = one.text("field");
+    List<String> ranges = one.texts("ranges");
+    String every = one.textOr("every", null);
+    List<Double> percentiles = percentiles(one);
+    boolean statistics = one.booleanOr("statistics", false) || !percentiles.isEmpty();
+    int cells = one.integerOr("cells", -1, 0, Area.Tile.MAX_ZOOM);
+    if ((ranges.isEmpty() ? 0 : 1)
+            + (every == null ? 0 : 1)
+            + (statistics ? 1 : 0)
+            + (cells < 0 ? 0 : 1)
+        > 1) {
+      throw all.problem(
+          facet, "a facet has one of 'ranges', 'every', 'cells' and 'statistics'", null);
+    }
+    boolean empty = one.booleanOr("empty", false);
+    if (empty && every == null) {
+      throw one.problem("empty", "only a facet with 'every' has empty buckets", null);
+    }
+    boolean together = one.wordOr("choose", "any", Set.of("any", "all")).equals("all");
+    String none = one.textOr("none", null);
+    String split = one.textOr("split", null);
+    boolean byValue = ranges.isEmpty() && every == null && cells < 0 && !statistics;
+    if (together && !byValue) {
+      throw one.problem("choose", "only of a facet by value all can be chosen together", null);
+    }
+    if (none != null && statistics) {
+      throw one.problem("none", "statistics have no value to choose", null);
+    }
+    if (split != null && (!byValue || none != null)) {
+      throw one.problem("split", "only a facet by value, without 'none', can be split", null);
+    }
+    List<String> given = List.of();
+    FacetRequest.Order order = FacetRequest.Order.COUNT;
+    if (one.items("order").size() > 1) {
+      given = one.texts("order");
+      order = FacetRequest.Order.GIVEN;
+    } else {
+      order =
+          FacetRequest.Order.valueOf(
+              one.wordOr("order", "count", Set.of("count", "value", "natural"))
+                  .toUpperCase(Locale.ROOT));
+    }
+    Map<String, String> labels = new LinkedHashMap<>();
+    YamlMap labelMap = one.mapOrNull("labels");
+    if (labelMap != null) {
+      labelMap.allKeys().forEach(value -> labels.put(value, labelMap.text(value)));
+    }
+    String title = one.textOr("title", null);
+    int limit = one.integerOr("limit", FACET_LIMIT, 1, 1000);
+    boolean rows = one.booleanOr("rows", false);
+    ZoneId zone = zone(one);
+    one.finish();
+    return new Facet(
+        facet,
+        field,
+        title == null ? facet : title,
+        ranges,
+        every,
+        cells,
+        zone,
+        empty,
+        statistics,
+        percentiles,
+        together,
+        none,
+        rows,
+        split,
+        order,
+        given,
+        limit,
+        labels);
   }
 
   private static void checkSplit(YamlMap all, Facet facet, Map<String, Facet> facets) {
@@ -286,27 +302,30 @@ final class EndpointReader {
     if (all == null) {
       return signals;
     }
-    for (String field : all.allKeys()) {
-      YamlMap one = all.map(field);
-      RankSignal.Shape shape =
-          RankSignal.Shape.valueOf(
-              one.wordOr("shape", "", Set.of("logarithm", "saturating", "age", "distance"))
-                  .toUpperCase(Locale.ROOT));
-      boolean halved = shape != RankSignal.Shape.LOGARITHM;
-      if (halved && !one.has("half")) {
-        throw all.problem(
-            field, "'half' says where it is worth one half: a value, days or metres", null);
-      }
-      signals.add(
-          new RankSignal(
-              field,
-              shape,
-              one.numberOr("weight", 1),
-              halved ? one.integerOr("half", 1, 1, Integer.MAX_VALUE) : 1,
-              curve(all, field, one, shape)));
-      one.finish();
-    }
+    all.each(field -> signals.add(signal(all, field)));
     return signals;
+  }
+
+  private static RankSignal signal(YamlMap all, String field) {
+    YamlMap one = all.map(field);
+    RankSignal.Shape shape =
+        RankSignal.Shape.valueOf(
+            one.wordOr("shape", "", Set.of("logarithm", "saturating", "age", "distance"))
+                .toUpperCase(Locale.ROOT));
+    boolean halved = shape != RankSignal.Shape.LOGARITHM;
+    if (halved && !one.has("half")) {
+      throw all.problem(
+          field, "'half' says where it is worth one half: a value, days or metres", null);
+    }
+    RankSignal signal =
+        new RankSignal(
+            field,
+            shape,
+            one.numberOr("weight", 1),
+            halved ? one.integerOr("half", 1, 1, Integer.MAX_VALUE) : 1,
+            curve(all, field, one, shape));
+    one.finish();
+    return signal;
   }
 
   private static Signal.Curve curve(
@@ -328,30 +347,31 @@ final class EndpointReader {
       sorts.put("best", List.of());
       return sorts;
     }
-    for (String sort : all.allKeys()) {
-      List<SortBy> keys = new ArrayList<>();
-      boolean byRelevance = false;
-      for (Node item : all.items(sort)) {
-        if (byRelevance) {
-          throw all.problemAt(
-              item, sort, "what comes behind relevance would hardly ever decide", null);
-        }
-        SortBy key = sortBy(all, sort, item);
-        byRelevance = key.field().equals(RELEVANCE);
-        if (!byRelevance) {
-          keys.add(key);
-        }
-      }
-      if (keys.isEmpty() && !byRelevance) {
-        throw all.problem(sort, "an order needs a field or 'relevance'", null);
-      }
-      if (keys.size() > SearchRequest.MAX_SORTS) {
-        throw all.problem(
-            sort, "an order has at most " + SearchRequest.MAX_SORTS + " fields", null);
-      }
-      sorts.put(sort, keys);
-    }
+    all.each(sort -> sorts.put(sort, keys(all, sort)));
     return sorts;
+  }
+
+  private static List<SortBy> keys(YamlMap all, String sort) {
+    List<SortBy> keys = new ArrayList<>();
+    boolean byRelevance = false;
+    for (Node item : all.items(sort)) {
+      if (byRelevance) {
+        throw all.problemAt(
+            item, sort, "what comes behind relevance would hardly ever decide", null);
+      }
+      SortBy key = sortBy(all, sort, item);
+      byRelevance = key.field().equals(RELEVANCE);
+      if (!byRelevance) {
+        keys.add(key);
+      }
+    }
+    if (keys.isEmpty() && !byRelevance) {
+      throw all.problem(sort, "an order needs a field or 'relevance'", null);
+    }
+    if (keys.size() > SearchRequest.MAX_SORTS) {
+      throw all.problem(sort, "an order has at most " + SearchRequest.MAX_SORTS + " fields", null);
+    }
+    return keys;
   }
 
   private Map<String, GroupBy> groups() {
@@ -401,31 +421,32 @@ final class EndpointReader {
     if (all == null) {
       return highlights;
     }
-    for (String field : all.allKeys()) {
-      if (all.value(field) instanceof ScalarNode) {
-        all.wordOr(field, "", Set.of("whole"));
-        highlights.put(field, new Highlight(0, 0, false, OPEN, CLOSE));
-        continue;
-      }
-      YamlMap one = all.map(field);
-      List<String> marks = one.has("marks") ? one.texts("marks") : List.of(OPEN, CLOSE);
-      if (marks.size() != 2 || marks.stream().anyMatch(mark -> mark.length() > MAX_MARK)) {
-        throw one.problem(
-            "marks",
-            "two texts of at most %d characters are wanted, for before and behind"
-                .formatted(MAX_MARK),
-            null);
-      }
-      highlights.put(
-          field,
-          new Highlight(
-              one.integerOr("fragments", 2, 0, 20),
-              one.integerOr("words", FRAGMENT_WORDS, 3, 500),
-              one.booleanOr("sentences", false),
-              marks.get(0),
-              marks.get(1)));
-      one.finish();
-    }
+    all.each(field -> highlights.put(field, highlight(all, field)));
     return highlights;
+  }
+
+  private static Highlight highlight(YamlMap all, String field) {
+    if (all.value(field) instanceof ScalarNode) {
+      all.wordOr(field, "", Set.of("whole"));
+      return new Highlight(0, 0, false, OPEN, CLOSE);
+    }
+    YamlMap one = all.map(field);
+    List<String> marks = one.has("marks") ? one.texts("marks") : List.of(OPEN, CLOSE);
+    if (marks.size() != 2 || marks.stream().anyMatch(mark -> mark.length() > MAX_MARK)) {
+      throw one.problem(
+          "marks",
+          "two texts of at most %d characters are wanted, for before and behind"
+              .formatted(MAX_MARK),
+          null);
+    }
+    Highlight highlight =
+        new Highlight(
+            one.integerOr("fragments", 2, 0, 20),
+            one.integerOr("words", FRAGMENT_WORDS, 3, 500),
+            one.booleanOr("sentences", false),
+            marks.get(0),
+            marks.get(1));
+    one.finish();
+    return highlight;
   }
 }

@@ -20,6 +20,8 @@ import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.grammar.DefinitionException;
+import org.mnemex.grammar.ParsedFile;
 import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.definition.CleanStep;
@@ -33,7 +35,8 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 /** Reads an index definition: record shape and fields. */
 final class IndexReader {
   private static final Pattern FIELD_NAME = Pattern.compile("[a-z][a-z0-9_]{0,62}");
-  private static final int MAX_FIELDS = 500;
+  private static final RecordShape NO_SHAPE =
+      new RecordShape("", List.of(), null, List.of(), Set.of());
 
   private final YamlMap map;
   private final String name;
@@ -49,22 +52,14 @@ final class IndexReader {
 
   Definition.OfIndex read() {
     String source = map.text("source");
-    RecordShape shape = shape();
-    List<FieldDefinition> fields = new ArrayList<>();
-    YamlMap fieldsMap = map.map("fields");
-    for (String field : fieldsMap.allKeys()) {
-      if (!FIELD_NAME.matcher(field).matches()) {
-        throw fieldsMap.problem(
-            field,
-            "'" + field + "' is no field name; use lower-case letters, digits and underscores",
-            null);
-      }
-      fields.add(field(fieldsMap.map(field), fieldsMap, field));
-    }
-    if (fields.isEmpty() || fields.size() > MAX_FIELDS) {
-      throw map.problem("fields", "an index has 1 to " + MAX_FIELDS + " fields", null);
-    }
-    shape = shape.withFiles(files(shape, fields));
+    Collected problems = new Collected();
+    RecordShape rows = problems.of(NO_SHAPE, this::shape);
+    List<FieldDefinition> fields = problems.of(List.of(), this::fields);
+    AuditPlan audits = problems.of(null, this::audits);
+    Duration grace = problems.of(IndexDefinition.USUAL_GRACE, this::grace);
+    String was = problems.of(null, this::was);
+    problems.throwIfAny();
+    RecordShape shape = rows.withFiles(files(rows, fields));
     String text = shape + "\n" + fields.stream().map(IndexReader::identity).toList();
     return new Definition.OfIndex(
         new IndexDefinition(
@@ -77,16 +72,23 @@ final class IndexReader {
             share("most_removed", IndexDefinition.USUAL_MOST_REMOVED),
             share("most_changed", IndexDefinition.USUAL_MOST_CHANGED),
             keepUnreadable(),
-            audits(),
-            grace(),
+            audits,
+            grace,
             text),
         List.copyOf(usedAnalysers),
-        was());
+        was);
+  }
+
+  private List<FieldDefinition> fields() {
+    List<FieldDefinition> fields = new ArrayList<>();
+    YamlMap all = map.map("fields");
+    all.each(name -> fields.add(field(all.map(name), all, name)));
+    return fields;
   }
 
   private @Nullable String was() {
     String was = map.textOr("was", null);
-    if (was != null && (was.equals(name) || !DefinitionReader.NAME.matcher(was).matches())) {
+    if (was != null && (was.equals(name) || !ParsedFile.NAME.matcher(was).matches())) {
       throw map.problem("was", "'" + was + "' is no former name of an index", null);
     }
     return was;
@@ -177,9 +179,7 @@ final class IndexReader {
     List<RecordShape.Join> joins = new ArrayList<>();
     YamlMap joinMap = record.mapOrNull("join");
     if (joinMap != null) {
-      for (String join : joinMap.allKeys()) {
-        joins.add(join(joinMap.map(join), join, joins));
-      }
+      joinMap.each(join -> joins.add(join(joinMap.map(join), join, joins)));
     }
     record.finish();
     return new RecordShape(root, key, only, joins, Set.copyOf(map.texts("never")));
@@ -387,37 +387,38 @@ final class IndexReader {
   private List<FieldDefinition> children(YamlMap group, String groupName, String join) {
     List<FieldDefinition> children = new ArrayList<>();
     YamlMap all = group.map("fields");
-    for (String name : all.allKeys()) {
-      YamlMap child = all.map(name);
-      FieldType type =
-          FieldType.valueOf(
-              child.wordOr("type", "", words(FieldType.values())).toUpperCase(Locale.ROOT));
-      String column = child.textOr("column", null);
-      boolean fold = child.booleanOr("fold", false);
-      int scale = type == FieldType.DECIMAL ? child.integerOr("scale", 2, 0, 9) : 0;
-      Analysers chains = analysers(child, type);
-      List<CleanStep> clean = clean(child);
-      child.finish();
-      try {
-        Field field =
-            new Field(
-                groupName + "." + name,
-                type,
-                Set.of(type == FieldType.TEXT ? Use.SEARCH : Use.FILTER),
-                fold && type == FieldType.EXACT,
-                1,
-                chains.documents,
-                chains.queries,
-                scale,
-                List.of());
-        children.add(
-            new FieldDefinition(
-                field, new ColumnRef(join, column == null ? name : column), null, clean, name));
-      } catch (IllegalArgumentException e) {
-        throw all.problem(name, String.valueOf(e.getMessage()), null);
-      }
-    }
+    all.each(name -> children.add(child(all, groupName, join, name)));
     return children;
+  }
+
+  private FieldDefinition child(YamlMap all, String groupName, String join, String name) {
+    YamlMap child = all.map(name);
+    FieldType type =
+        FieldType.valueOf(
+            child.wordOr("type", "", words(FieldType.values())).toUpperCase(Locale.ROOT));
+    String column = child.textOr("column", null);
+    boolean fold = child.booleanOr("fold", false);
+    int scale = type == FieldType.DECIMAL ? child.integerOr("scale", 2, 0, 9) : 0;
+    Analysers chains = analysers(child, type);
+    List<CleanStep> clean = clean(child);
+    child.finish();
+    try {
+      Field field =
+          new Field(
+              groupName + "." + name,
+              type,
+              Set.of(type == FieldType.TEXT ? Use.SEARCH : Use.FILTER),
+              fold && type == FieldType.EXACT,
+              1,
+              chains.documents,
+              chains.queries,
+              scale,
+              List.of());
+      return new FieldDefinition(
+          field, new ColumnRef(join, column == null ? name : column), null, clean, name);
+    } catch (IllegalArgumentException e) {
+      throw all.problem(name, String.valueOf(e.getMessage()), null);
+    }
   }
 
   private Analyser analyser(YamlMap field, String key, String otherwise) {

@@ -6,8 +6,11 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.grammar.DefinitionException;
+import org.mnemex.grammar.DefinitionProblem;
 import org.snakeyaml.engine.v2.exceptions.Mark;
 import org.snakeyaml.engine.v2.nodes.MappingNode;
 import org.snakeyaml.engine.v2.nodes.Node;
@@ -16,8 +19,9 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import org.snakeyaml.engine.v2.nodes.SequenceNode;
 
 /**
- * A YAML mapping that knows where it stands. Whoever reads it asks for the keys that there may be,
- * and in the end {@link #finish} refuses those that nobody asked for.
+ * A YAML mapping that knows its place in the file. Its reader asks for the keys that may be there,
+ * and {@link #finish} refuses those that nobody asked for. Keys, types and words were checked by
+ * the grammar before; what is refused here is what a grammar cannot say.
  */
 final class YamlMap {
   private static final int MAX_KEY = 200;
@@ -63,6 +67,19 @@ final class YamlMap {
   Set<String> allKeys() {
     asked.addAll(values.keySet());
     return values.keySet();
+  }
+
+  /**
+   * Does something for each key, in order.
+   *
+   * @throws DefinitionException with the problems of all keys
+   */
+  void each(Consumer<String> work) {
+    Collected problems = new Collected();
+    for (String key : allKeys()) {
+      problems.run(() -> work.accept(key));
+    }
+    problems.throwIfAny();
   }
 
   boolean has(String key) {

@@ -9,3 +9,4 @@
 package org.mnemex.service.definition;
 
 import org.jspecify.annotations.NullMarked;
+import org.mnemex.grammar.DefinitionProblem;

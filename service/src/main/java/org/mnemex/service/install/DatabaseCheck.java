@@ -3,9 +3,11 @@ package org.mnemex.service.install;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import org.mnemex.grammar.DefinitionException;
+import org.mnemex.grammar.DefinitionProblem;
 import org.mnemex.service.definition.Definition;
-import org.mnemex.service.definition.DefinitionProblem;
-import org.mnemex.service.install.Running.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
@@ -14,54 +16,69 @@ import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 
-/**
- * Asks databases whether indexes can be built of them.
- *
- * @param preparing what is done about what is missing there
- */
-record DatabaseCheck(Preparing preparing) {
-  /** What is done about what is missing in a database. */
-  enum Preparing {
-    /** Databases are not asked at all. */
-    UNASKED,
-    /** Nothing: a plan changes nothing, also where the source's definition lets us make things. */
-    LEAVE,
-    /** What the source's definition says. */
-    AS_DEFINED,
-    /** It is made. */
-    MAKE
+/** Asks databases whether indexes can be built from them, and makes there what that needs. */
+final class DatabaseCheck {
+  private DatabaseCheck() {}
+
+  /** Something that a database is asked for an index. */
+  private interface Question {
+    void ask(IndexStep step, Source source) throws NotPreparedException, SourceUnavailableException;
   }
 
   /**
-   * What speaks against building an index.
+   * Asks whether the new editions can be built. Nothing is changed.
    *
-   * @param tryReading whether the database has to evaluate its conditions and expressions
+   * @throws DefinitionException with everything that speaks against it
    */
-  List<DefinitionProblem> problems(RunningIndex index, Source source, boolean tryReading) {
-    if (preparing == Preparing.UNASKED) {
-      return List.of();
-    }
+  static void check(CheckedChanges changes) {
+    ask(
+        changes,
+        (step, source) -> {
+          source.check(step.index().index());
+          if (step.needsDatabase()) {
+            tryReading(step.index().index(), source);
+          }
+        });
+  }
+
+  /**
+   * Prepares the databases for the new editions.
+   *
+   * @param make whether to make what is missing even where the source's definition wants to be
+   *     asked first
+   * @throws DefinitionException with everything that is missing and was not made
+   */
+  static void prepare(CheckedChanges changes, boolean make) {
+    ask(
+        changes,
+        (step, source) -> {
+          Map<String, Set<String>> columns = step.index().index().shape().watchedColumns();
+          if (make) {
+            source.make(columns);
+          }
+          source.prepare(columns);
+        });
+  }
+
+  private static void ask(CheckedChanges changes, Question question) {
     List<DefinitionProblem> problems = new ArrayList<>();
-    Definition definition = index.definition();
-    try {
-      source.check(index.index());
-      if (tryReading) {
-        tryReading(index.index(), source);
+    for (IndexStep step : changes.steps().values()) {
+      RunningSource source = changes.after().sources().get(step.index().index().source());
+      if (source == null || step.action() != IndexStep.Action.BUILD) {
+        continue;
       }
-      if (preparing == Preparing.MAKE) {
-        source.make(index.index().shape().watchedColumns());
+      Definition definition = step.index().definition();
+      try {
+        question.ask(step, source.source());
+      } catch (InvalidDefinitionException e) {
+        problems.add(definition.problem(e));
+      } catch (SourceUnavailableException | NotPreparedException e) {
+        problems.add(definition.problem(List.of("source"), String.valueOf(e.getMessage()), null));
       }
-      if (preparing != Preparing.LEAVE) {
-        source.prepare(index.index().shape().watchedColumns());
-      }
-    } catch (InvalidDefinitionException e) {
-      problems.add(definition.problem(e));
-    } catch (SourceUnavailableException e) {
-      problems.add(definition.problem(List.of("source"), String.valueOf(e.getMessage()), null));
-    } catch (NotPreparedException e) {
-      problems.add(definition.problem(List.of("source"), String.valueOf(e.getMessage()), null));
     }
-    return problems;
+    if (!problems.isEmpty()) {
+      throw new DefinitionException(problems);
+    }
   }
 
   /** Conditions and expressions are SQL of the database; only it can say whether they are right. */

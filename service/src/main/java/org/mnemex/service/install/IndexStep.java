@@ -4,7 +4,7 @@ import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.service.install.Running.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.sync.change.Cost;
 import org.mnemex.sync.change.DefinitionDifferences;
 import org.mnemex.sync.change.Difference;

@@ -7,24 +7,24 @@ import java.io.UncheckedIOException;
 import java.nio.file.FileSystemException;
 import java.time.Clock;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.EngineException;
+import org.mnemex.grammar.DefinitionException;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.grammar.DefinitionProblem;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.definition.Definition;
-import org.mnemex.service.definition.DefinitionException;
-import org.mnemex.service.definition.DefinitionProblem;
+import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.DefinitionReader;
-import org.mnemex.service.endpoint.Endpoint;
-import org.mnemex.service.install.Running.RunningAnalyser;
-import org.mnemex.service.install.Running.RunningIndex;
-import org.mnemex.service.install.Running.RunningSource;
+import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.DefinitionMapper;
@@ -48,10 +48,11 @@ import org.springframework.transaction.support.TransactionTemplate;
 /**
  * Holds what is running, and changes it by applying definitions.
  *
- * <p>Applying has three steps: everything is read and checked, also against the databases; then all
- * versions are written down in one transaction; then what runs is swapped and editions are begun.
- * An error in the first step changes nothing, and a crash after the second is made up for at the
- * next start.
+ * <p>Applying has five steps: definitions are parsed ({@link ParsedChanges}), checked against each
+ * other and what runs ({@link CheckedChanges}), and checked against the databases; databases are
+ * prepared ({@link DatabaseCheck}); all versions are written down in one transaction; then what
+ * runs is swapped and editions are begun. An error before the preparation changes nothing, and a
+ * crash after the transaction is made up for at the next start.
  */
 @Component
 public class Installation {
@@ -112,55 +113,44 @@ public class Installation {
 
   /**
    * Starts everything that was applied before. What cannot be started does not keep the others from
-   * running: it is named in the log and in what is told of indexes, and tried again now and then.
+   * running: it is named in the log and in the status of indexes, and tried again from time to
+   * time.
    */
   @PostConstruct
   void start() {
-    Map<String, RunningSource> sources = new HashMap<>();
-    Map<String, RunningAnalyser> analysers = new HashMap<>();
-    Map<String, RunningIndex> indexes = new HashMap<>();
-    Map<String, Endpoint> endpoints = new HashMap<>();
-    Map<String, RunningScorecard> scorecards = new HashMap<>();
     List<DefinitionRow> rows = definitions.current();
     for (DefinitionRow row : rows) {
-      if (!row.kind().equals("index")) {
+      if (row.kind() != DefinitionKind.INDEX) {
         try {
-          open(row, sources, analysers, endpoints, scorecards);
+          running = running.with(parts.run(row));
         } catch (RuntimeException e) {
           LOG.error("{} '{}' is not running: {}", row.kind(), row.name(), e.getMessage());
         }
       }
     }
     for (DefinitionRow row : rows) {
-      if (row.kind().equals("index")) {
-        RunningIndex opened = openIndexOrNote(row, sources);
-        if (opened != null) {
-          indexes.put(row.name(), opened);
-        }
+      if (row.kind() == DefinitionKind.INDEX) {
+        openIndexOrNote(row);
       }
     }
-    sources.values().forEach(source -> parts.departures().goOn(source.source()));
-    running = new Running(sources, analysers, indexes, endpoints, scorecards);
+    running.sources().values().forEach(source -> parts.departures().goOn(source.source()));
   }
 
-  private @Nullable RunningIndex openIndexOrNote(
-      DefinitionRow row, Map<String, RunningSource> sources) {
+  private void openIndexOrNote(DefinitionRow row) {
     try {
-      RunningIndex opened = openIndex(row, sources);
+      running = running.with(openIndex(row));
       failures.remove(row.name());
-      return opened;
     } catch (IOException | RuntimeException e) {
-      boolean said = e instanceof EngineException || e instanceof DefinitionException;
+      boolean explained = e instanceof EngineException || e instanceof DefinitionException;
       String why =
-          said
+          explained
               ? String.valueOf(e.getMessage())
-              : "its folder %s cannot be opened: %s. Mend that; it is tried again by itself"
+              : "its folder %s cannot be opened: %s. Mend that; it is tried again automatically"
                   .formatted(parts.indexFolder().resolve(row.keptAs()), inWords(e));
       Failure before = failures.put(row.name(), new Failure(row, why));
       if (before == null || !before.why().equals(why)) {
-        LOG.error("index '{}' is not running: {}", row.name(), why, said ? null : e);
+        LOG.error("index '{}' is not running: {}", row.name(), why, explained ? null : e);
       }
-      return null;
     }
   }
 
@@ -187,11 +177,8 @@ public class Installation {
     changing.call(
         () -> {
           for (Failure failure : failures.values()) {
-            RunningIndex opened = openIndexOrNote(failure.row(), running.sources());
-            if (opened != null) {
-              Map<String, RunningIndex> indexes = new HashMap<>(running.indexes());
-              indexes.put(failure.row().name(), opened);
-              running = running.withIndexes(indexes);
+            openIndexOrNote(failure.row());
+            if (running.indexes().containsKey(failure.row().name())) {
               LOG.info("index '{}' is running now", failure.row().name());
             }
           }
@@ -199,44 +186,17 @@ public class Installation {
         });
   }
 
-  private void open(
-      DefinitionRow row,
-      Map<String, RunningSource> sources,
-      Map<String, RunningAnalyser> analysers,
-      Map<String, Endpoint> endpoints,
-      Map<String, RunningScorecard> scorecards) {
-    DefinitionReader reader = parts.reader();
-    Definition definition = reader.read(reader.parts(row.file(), row.text()).getFirst(), Map.of());
-    switch (definition.content()) {
-      case Definition.OfSource of ->
-          sources.put(
-              row.name(),
-              new RunningSource(
-                  definition, row.version(), OpenSources.open(of.source(), parts.pushes())));
-      case Definition.OfAnalyser of ->
-          analysers.put(row.name(), new RunningAnalyser(definition, row.version(), of.analyser()));
-      case Definition.OfEndpoint of ->
-          endpoints.put(
-              row.name(), new Endpoint(parts.endpointVersions(row.name()), row.version()));
-      case Definition.OfScorecard of ->
-          scorecards.put(row.name(), new RunningScorecard(of.scorecard(), row.version()));
-      case Definition.OfIndex of ->
-          throw new IllegalArgumentException("indexes are opened when all sources are");
-    }
-  }
-
-  private RunningIndex openIndex(DefinitionRow row, Map<String, RunningSource> sources)
-      throws IOException {
+  private RunningIndex openIndex(DefinitionRow row) throws IOException {
     Definition definition = parts.readIndex(row);
     IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
-    RunningSource source = sources.get(index.source());
+    RunningSource source = running.sources().get(index.source());
     if (source == null) {
       throw new IllegalStateException("index '" + row.name() + "' has lost its source");
     }
     Editions editions = parts.editions(row.name(), row.keptAs());
     editions.open(
         version -> {
-          DefinitionRow old = definitions.version("index", row.name(), version);
+          DefinitionRow old = definitions.version(DefinitionKind.INDEX, row.name(), version);
           return ((Definition.OfIndex) parts.readIndex(old == null ? row : old).content()).index();
         },
         source.source());
@@ -263,7 +223,7 @@ public class Installation {
           for (RunningIndex index : running.indexes().values()) {
             String name = index.index().name();
             RunningSource source = running.sources().get(index.index().source());
-            DefinitionRow row = definitions.version("index", name, index.version());
+            DefinitionRow row = definitions.version(DefinitionKind.INDEX, name, index.version());
             if (!isBegun(index) && source != null && row != null) {
               try {
                 carryOut(
@@ -292,11 +252,15 @@ public class Installation {
    */
   public PlanView plan(List<DefinitionFile> files) {
     return changing.call(
-        () ->
-            review.of(
-                new ChangeSet(
-                    parts, running, failures(), files, DatabaseCheck.Preparing.LEAVE, "", false),
-                files));
+        () -> {
+          CheckedChanges changes = checked(ParsedChanges.of(files), CheckedChanges.Wish.NONE);
+          DatabaseCheck.check(changes);
+          return review.of(changes, files);
+        });
+  }
+
+  private CheckedChanges checked(ParsedChanges parsed, CheckedChanges.Wish wish) {
+    return new CheckedChanges(parts, running, failures(), parsed, wish);
   }
 
   /**
@@ -329,9 +293,7 @@ public class Installation {
    * @throws DefinitionException with every problem that was found
    */
   public Running after(List<DefinitionFile> files) {
-    return new ChangeSet(
-            parts, running, failures(), files, DatabaseCheck.Preparing.UNASKED, "", false)
-        .after();
+    return checked(ParsedChanges.of(files), CheckedChanges.Wish.NONE).after();
   }
 
   /**
@@ -355,21 +317,16 @@ public class Installation {
   }
 
   private List<Applied> applyNow(List<DefinitionFile> files, ApplyOptions options) {
-    ChangeSet changes =
-        new ChangeSet(
-            parts,
-            running,
-            failures(),
-            files,
-            options.prepare() ? DatabaseCheck.Preparing.MAKE : DatabaseCheck.Preparing.AS_DEFINED,
-            options.author(),
-            options.hold());
+    CheckedChanges.Wish wish = new CheckedChanges.Wish(options.author(), options.hold());
+    CheckedChanges changes = checked(ParsedChanges.of(files), wish);
+    DatabaseCheck.check(changes);
     if (options.plan() != null && !options.plan().equals(review.of(changes, files).plan())) {
       throw new ProblemException(
           ProblemType.PLAN_OUTDATED,
           "plan %s is no longer what would happen: the definitions or what runs changed since; make a new one"
               .formatted(options.plan()));
     }
+    DatabaseCheck.prepare(changes, options.prepare());
     transaction.executeWithoutResult(
         status -> {
           changes.renamed().forEach(definitions::renameIndex);
@@ -436,18 +393,16 @@ public class Installation {
     RunningIndex index = running.index(name);
     try {
       Edition former = index.editions().requireFormer();
-      DefinitionRow old = definitions.version("index", name, former.version());
+      DefinitionRow old = definitions.version(DefinitionKind.INDEX, name, former.version());
       if (old == null) {
         throw new IllegalStateException("version " + former.version() + " is not written down");
       }
       int version = index.version() + 1;
       DefinitionRow row = old.again(version, author, parts.clock().instant().toString());
       Edition live = index.editions().rollback(version, () -> definitions.insert(row));
-      Map<String, RunningIndex> indexes = new HashMap<>(running.indexes());
-      indexes.put(
-          name,
-          new RunningIndex(parts.readIndex(row), version, live.definition(), index.editions()));
-      running = running.withIndexes(indexes);
+      running =
+          running.with(
+              new RunningIndex(parts.readIndex(row), version, live.definition(), index.editions()));
       return live.number();
     } catch (EditionRefusedException e) {
       throw refused(e);
@@ -461,76 +416,39 @@ public class Installation {
   /**
    * Removes a definition, and with an index everything that was built of it.
    *
-   * @param kind source, analyser, index, endpoint or scorecard
    * @throws ProblemException if there is none, or another definition needs it
    */
-  public void remove(String kind, String name) {
+  public void remove(DefinitionId id) {
     changing.call(
         () -> {
-          removeNow(kind, name);
-          return name;
+          removeNow(id);
+          return running;
         });
   }
 
-  private void removeNow(String kind, String name) {
-    Running now = running;
-    Map<String, RunningSource> sources = new HashMap<>(now.sources());
-    Map<String, RunningAnalyser> analysers = new HashMap<>(now.analysers());
-    Map<String, RunningIndex> indexes = new HashMap<>(now.indexes());
-    Map<String, Endpoint> endpoints = new HashMap<>(now.endpoints());
-    Map<String, RunningScorecard> scorecards = new HashMap<>(now.scorecards());
-    Object found =
-        switch (kind) {
-          case "source" -> sources.remove(name);
-          case "analyser" -> analysers.remove(name);
-          case "index" -> indexes.remove(name);
-          case "endpoint" -> endpoints.remove(name);
-          case "scorecard" -> scorecards.remove(name);
-          default -> null;
-        };
+  private void removeNow(DefinitionId id) {
+    RunningDefinition found = running.get(id);
     if (found == null) {
-      throw new ProblemException(
-          ProblemType.UNKNOWN_DEFINITION, "there is no %s '%s'".formatted(kind, name));
+      throw new ProblemException(ProblemType.UNKNOWN_DEFINITION, "there is no " + id);
     }
-    List<String> users = new ArrayList<>();
-    indexes.forEach(
-        (index, of) -> {
-          if (kind.equals("source") && of.index().source().equals(name)
-              || kind.equals("analyser") && usesAnalyser(of, name)) {
-            users.add("index '" + index + "'");
-          }
-        });
-    endpoints.forEach(
-        (endpoint, of) -> {
-          if (kind.equals("index") && of.newest().index().equals(name)) {
-            users.add("endpoint '" + endpoint + "'");
-          }
-        });
-    scorecards.forEach(
-        (scorecard, of) -> {
-          if (kind.equals("endpoint") && of.definition().endpoint().equals(name)) {
-            users.add("scorecard '" + scorecard + "'");
-          }
-        });
+    List<DefinitionId> users = running.usersOf(id);
     if (!users.isEmpty()) {
       throw new ProblemException(
           ProblemType.DEFINITION_IN_USE,
-          "%s '%s' is needed by %s; remove that first"
-              .formatted(kind, name, String.join(", ", users)));
+          "%s is needed by %s; remove that first"
+              .formatted(
+                  id,
+                  users.stream().map(DefinitionId::toString).collect(Collectors.joining(", "))));
     }
-    definitions.remove(kind, name);
-    if (kind.equals("source")) {
-      parts.departures().forget(name);
+    definitions.remove(id.kind(), id.name());
+    running = running.without(id);
+    switch (found) {
+      case RunningSource source -> parts.departures().forget(id.name());
+      case RunningIndex index -> index.editions().discard();
+      default -> {
+        // Nothing was made for it.
+      }
     }
-    running = new Running(sources, analysers, indexes, endpoints, scorecards);
-    if (found instanceof RunningIndex index) {
-      index.editions().discard();
-    }
-  }
-
-  private static boolean usesAnalyser(RunningIndex index, String name) {
-    return index.definition().content() instanceof Definition.OfIndex of
-        && of.analysers().contains(name);
   }
 
   /** The readers of all editions that there are, with the edition in words. */
@@ -560,11 +478,6 @@ public class Installation {
   /** The readers of this installation. */
   public OwnReaders ownReaders() {
     return new OwnReaders(parts.id(), readers().keySet());
-  }
-
-  /** The scorecards, by name. */
-  public Map<String, RunningScorecard> scorecards() {
-    return running.scorecards();
   }
 
   /** Everything that runs. */

@@ -6,9 +6,17 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.grammar.DefinitionPart;
+import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
+import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
+import org.mnemex.service.install.RunningDefinition.RunningScorecard;
+import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.edition.EditionStore;
@@ -62,17 +70,55 @@ public record InstallationParts(
     return keptAs;
   }
 
+  private static DefinitionPart part(DefinitionRow row) {
+    return ParsedFile.parts(row.file(), row.text()).getFirst();
+  }
+
+  /** A definition as it was given. */
+  DefinitionPart part(Definition definition) {
+    return ParsedFile.parts(definition.file(), definition.text()).getFirst();
+  }
+
+  private Definition read(DefinitionRow row) {
+    return reader.read(part(row), Map.of());
+  }
+
+  RunningSource source(Definition definition, int version) {
+    Definition.OfSource of = (Definition.OfSource) definition.content();
+    return new RunningSource(definition, version, OpenSources.open(of.source(), pushes));
+  }
+
+  static RunningAnalyser analyser(Definition definition, int version) {
+    Definition.OfAnalyser of = (Definition.OfAnalyser) definition.content();
+    return new RunningAnalyser(definition, version, of.analyser());
+  }
+
+  /** Makes what was written down run; indexes come later, when all sources are there. */
+  RunningDefinition run(DefinitionRow row) {
+    Definition definition = read(row);
+    return switch (definition.content()) {
+      case Definition.OfSource of -> source(definition, row.version());
+      case Definition.OfAnalyser of -> analyser(definition, row.version());
+      case Definition.OfEndpoint of ->
+          new RunningEndpoint(
+              definition, row.version(), new Endpoint(endpointVersions(row.name()), row.version()));
+      case Definition.OfScorecard of ->
+          new RunningScorecard(definition, row.version(), of.scorecard());
+      case Definition.OfIndex of ->
+          throw new IllegalArgumentException("an index is opened with its source");
+    };
+  }
+
   /** Reads an index with the analysers that it was written down with. */
   Definition readIndex(DefinitionRow row) {
     Map<String, Analyser> analysers = new HashMap<>();
-    for (DefinitionReader.Part part : needs(row)) {
-      if (part.kind().equals("analyser")) {
+    for (DefinitionPart part : needs(row)) {
+      if (part.kind() == DefinitionKind.ANALYSER) {
         Definition analyser = reader.read(part, Map.of());
         analysers.put(part.name(), ((Definition.OfAnalyser) analyser.content()).analyser());
       }
     }
-    Definition read = reader.read(reader.parts(row.file(), row.text()).getFirst(), analysers);
-    return read.called(row.name(), row.keptAs());
+    return reader.read(part(row), analysers).called(row.name(), row.keptAs());
   }
 
   /** The source's definition that a version of an index was written down with; empty if unknown. */
@@ -81,21 +127,21 @@ public record InstallationParts(
     return row == null
         ? ""
         : needs(row).stream()
-            .filter(part -> part.kind().equals("source"))
-            .map(DefinitionReader.Part::text)
+            .filter(part -> part.kind() == DefinitionKind.SOURCE)
+            .map(DefinitionPart::text)
             .findFirst()
             .orElse("");
   }
 
-  private List<DefinitionReader.Part> needs(DefinitionRow row) {
-    return row.needs().isEmpty() ? List.of() : reader.parts(row.file(), row.needs());
+  private List<DefinitionPart> needs(DefinitionRow row) {
+    return row.needs().isEmpty() ? List.of() : ParsedFile.parts(row.file(), row.needs());
   }
 
   /** The last versions of an endpoint, newest first. */
   List<EndpointDefinition> endpointVersions(String name) {
-    return definitions.versions("endpoint", name).stream()
+    return definitions.versions(DefinitionKind.ENDPOINT, name).stream()
         .limit(ENDPOINT_VERSIONS_KEPT)
-        .map(row -> reader.read(reader.parts(row.file(), row.text()).getFirst(), Map.of()))
+        .map(row -> read(row))
         .map(definition -> ((Definition.OfEndpoint) definition.content()).endpoint())
         .toList();
   }

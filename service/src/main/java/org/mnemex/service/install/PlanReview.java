@@ -11,7 +11,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
-import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.SegmentView;
@@ -19,6 +18,7 @@ import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.install.PlanView.Estimate;
 import org.mnemex.service.install.PlanView.PlannedChange;
@@ -55,10 +55,10 @@ public class PlanReview {
   }
 
   /** What applying the changes that were read from some files would do. */
-  PlanView of(ChangeSet changes, List<DefinitionFile> files) {
+  PlanView of(CheckedChanges changes, List<DefinitionFile> files) {
     List<PlannedChange> planned = new ArrayList<>();
     for (Applied applied : changes.applied()) {
-      if (!applied.change().equals("same")) {
+      if (applied.change() != Applied.Change.SAME) {
         planned.add(planned(applied, changes.steps().get(applied.name())));
       }
     }
@@ -68,7 +68,8 @@ public class PlanReview {
             .filter(Objects::nonNull)
             .reduce(Cost::or)
             .orElse(null);
-    if (cost == null && planned.stream().anyMatch(change -> !change.kind().equals("source"))) {
+    if (cost == null
+        && planned.stream().anyMatch(change -> change.kind() != DefinitionKind.SOURCE)) {
       // Endpoints, and what an index's definition says besides: the next query has it.
       cost = Cost.AT_ONCE;
     }
@@ -77,7 +78,7 @@ public class PlanReview {
   }
 
   private PlannedChange planned(Applied applied, @Nullable IndexStep step) {
-    if (step == null || !applied.kind().equals("index")) {
+    if (step == null || applied.kind() != DefinitionKind.INDEX) {
       return new PlannedChange(
           applied.kind(),
           applied.name(),
@@ -133,7 +134,7 @@ public class PlanReview {
   }
 
   /** Whoever agrees to a name agrees to these files on top of what runs now, and nothing else. */
-  private static String name(ChangeSet changes, List<DefinitionFile> files) {
+  private static String name(CheckedChanges changes, List<DefinitionFile> files) {
     StringBuilder all = new StringBuilder();
     for (DefinitionFile file : files) {
       all.append(file.text()).append('\0');
@@ -155,7 +156,7 @@ public class PlanReview {
     }
   }
 
-  private static List<Warning> warnings(ChangeSet changes) {
+  private static List<Warning> warnings(CheckedChanges changes) {
     List<Warning> warnings = new ArrayList<>();
     for (IndexStep step : changes.steps().values()) {
       String about = "index " + step.index().index().name();
@@ -171,19 +172,9 @@ public class PlanReview {
         }
       }
     }
-    Set<String> used = new TreeSet<>();
-    changes
-        .after()
-        .indexes()
-        .values()
-        .forEach(
-            index -> {
-              if (index.definition().content() instanceof Definition.OfIndex of) {
-                used.addAll(of.analysers());
-              }
-            });
     for (Applied applied : changes.applied()) {
-      if (applied.kind().equals("analyser") && !used.contains(applied.name())) {
+      if (applied.kind() == DefinitionKind.ANALYSER
+          && changes.after().usersOf(applied.id()).isEmpty()) {
         warnings.add(new Warning("analyser " + applied.name(), "no field of any index uses it"));
       }
     }

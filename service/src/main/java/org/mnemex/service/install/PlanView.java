@@ -2,6 +2,7 @@ package org.mnemex.service.install;
 
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.sync.change.Difference;
 
 /**
@@ -17,16 +18,15 @@ public record PlanView(
   /**
    * What becomes of a definition.
    *
-   * @param change new or changed
    * @param version the version that it would have
    * @param cost of an index: what it takes; null if nothing
    * @param differences of an index from its edition
    * @param estimate of a new edition, or null
    */
   public record PlannedChange(
-      String kind,
+      DefinitionKind kind,
       String name,
-      String change,
+      Applied.Change change,
       int version,
       @Nullable String cost,
       List<PlannedDifference> differences,

@@ -1,46 +1,86 @@
 package org.mnemex.service.install;
 
+import java.util.Collection;
+import java.util.Collections;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
-import org.mnemex.engine.text.Analyser;
+import java.util.function.UnaryOperator;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.NearestName;
-import org.mnemex.service.definition.Definition;
-import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.definition.DefinitionId;
+import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
+import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
+import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningScorecard;
+import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.edition.Editions;
-import org.mnemex.sync.source.Source;
 
-/**
- * Everything that runs, by name.
- *
- * @param analysers the defined ones; the built-in ones are not among them
- */
-public record Running(
-    Map<String, RunningSource> sources,
-    Map<String, RunningAnalyser> analysers,
-    Map<String, RunningIndex> indexes,
-    Map<String, Endpoint> endpoints,
-    Map<String, RunningScorecard> scorecards) {
+/** Everything that runs. An instance never changes: another one takes its place. */
+public final class Running {
+  public static final Running NOTHING = new Running(List.of());
 
-  public static final Running NOTHING =
-      new Running(Map.of(), Map.of(), Map.of(), Map.of(), Map.of());
+  private final Map<DefinitionId, RunningDefinition> all = new TreeMap<>();
+  private final Map<String, RunningSource> sources;
+  private final Map<String, RunningAnalyser> analysers;
+  private final Map<String, RunningIndex> indexes;
+  private final Map<String, RunningEndpoint> endpoints;
+  private final Map<String, RunningScorecard> scorecards;
 
-  public Running {
-    sources = Map.copyOf(new TreeMap<>(sources));
-    analysers = Map.copyOf(analysers);
-    indexes = Map.copyOf(indexes);
-    endpoints = Map.copyOf(endpoints);
-    scorecards = Map.copyOf(scorecards);
+  public Running(Collection<? extends RunningDefinition> definitions) {
+    definitions.forEach(definition -> all.put(definition.id(), definition));
+    sources = each(RunningSource.class);
+    analysers = each(RunningAnalyser.class);
+    indexes = each(RunningIndex.class);
+    endpoints = each(RunningEndpoint.class);
+    scorecards = each(RunningScorecard.class);
   }
 
-  public record RunningSource(Definition definition, int version, Source source) {}
+  private <T extends RunningDefinition> Map<String, T> each(Class<T> type) {
+    Map<String, T> byName = new TreeMap<>();
+    all.forEach(
+        (id, definition) -> {
+          if (type.isInstance(definition)) {
+            byName.put(id.name(), type.cast(definition));
+          }
+        });
+    return Collections.unmodifiableMap(byName);
+  }
 
-  public record RunningAnalyser(Definition definition, int version, Analyser analyser) {}
+  public Map<String, RunningSource> sources() {
+    return sources;
+  }
 
-  public record RunningIndex(
-      Definition definition, int version, IndexDefinition index, Editions editions) {}
+  /** The defined analysers; the built-in ones are not among them. */
+  public Map<String, RunningAnalyser> analysers() {
+    return analysers;
+  }
+
+  public Map<String, RunningIndex> indexes() {
+    return indexes;
+  }
+
+  public Map<String, RunningEndpoint> endpoints() {
+    return endpoints;
+  }
+
+  public Map<String, RunningScorecard> scorecards() {
+    return scorecards;
+  }
+
+  /** What runs because of a definition, or null. */
+  public @Nullable RunningDefinition get(DefinitionId id) {
+    return all.get(id);
+  }
+
+  /** The definitions that cannot do without another. */
+  public List<DefinitionId> usersOf(DefinitionId id) {
+    return all.values().stream()
+        .filter(definition -> definition.uses().contains(id))
+        .map(RunningDefinition::id)
+        .toList();
+  }
 
   /**
    * The index of that name.
@@ -58,8 +98,25 @@ public record Running(
     return index;
   }
 
-  /** The same with other indexes. */
-  public Running withIndexes(Map<String, RunningIndex> others) {
-    return new Running(sources, analysers, others, endpoints, scorecards);
+  /** The same with a definition added, or in the place of its former version. */
+  public Running with(RunningDefinition definition) {
+    return changed(
+        definitions -> {
+          definitions.put(definition.id(), definition);
+          return definitions;
+        });
+  }
+
+  /** The same without a definition. */
+  public Running without(DefinitionId id) {
+    return changed(
+        definitions -> {
+          definitions.remove(id);
+          return definitions;
+        });
+  }
+
+  private Running changed(UnaryOperator<Map<DefinitionId, RunningDefinition>> change) {
+    return new Running(change.apply(new TreeMap<>(all)).values());
   }
 }

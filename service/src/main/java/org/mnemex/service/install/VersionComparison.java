@@ -3,6 +3,7 @@ package org.mnemex.service.install;
 import com.github.difflib.DiffUtils;
 import com.github.difflib.UnifiedDiffUtils;
 import java.util.List;
+import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.service.install.PlanView.PlannedDifference;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
@@ -37,14 +38,14 @@ public class VersionComparison {
    *
    * @throws ProblemException 404 if there is no such version
    */
-  public Compared between(String kind, String name, int from, int to) {
+  public Compared between(DefinitionKind kind, String name, int from, int to) {
     DefinitionRow before = version(kind, name, from);
     DefinitionRow after = version(kind, name, to);
     List<String> lines = before.text().lines().toList();
     return new Compared(
         from,
         to,
-        kind.equals("index")
+        kind == DefinitionKind.INDEX
             ? installation.differences(before, after).stream().map(PlannedDifference::of).toList()
             : List.of(),
         UnifiedDiffUtils.generateUnifiedDiff(
@@ -59,7 +60,7 @@ public class VersionComparison {
     return "%s %s, version %d".formatted(row.kind(), row.name(), row.version());
   }
 
-  private DefinitionRow version(String kind, String name, int version) {
+  private DefinitionRow version(DefinitionKind kind, String name, int version) {
     DefinitionRow row = definitions.version(kind, name, version);
     if (row == null) {
       throw new ProblemException(

@@ -10,7 +10,7 @@ import org.mnemex.service.endpoint.ShownValues;
 import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
-import org.mnemex.service.install.Running.RunningSource;
+import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.status.IndexView;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
@@ -58,7 +58,7 @@ public class DefinitionPreview {
    *
    * @param files definitions that are not applied; may be empty
    * @param key of the record; null for the first one
-   * @throws org.mnemex.service.definition.DefinitionException if the definitions are wrong
+   * @throws org.mnemex.grammar.DefinitionException if the definitions are wrong
    * @throws org.mnemex.service.problem.ProblemException if there is no such index
    */
   public Previewed preview(List<DefinitionFile> files, String name, @Nullable String key) {

@@ -5,14 +5,18 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.grammar.DefinitionException;
+import org.mnemex.grammar.DefinitionPart;
+import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
-import org.mnemex.service.definition.DefinitionException;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
-import org.mnemex.service.install.Running.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
+import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.definition.InvalidDefinitionException;
@@ -48,7 +52,7 @@ public class Endpoints {
   /** Definitions of all endpoints, by name. */
   public List<EndpointDefinition> all() {
     return installation.running().endpoints().values().stream()
-        .map(Endpoint::newest)
+        .map(running -> running.endpoint().newest())
         .sorted(java.util.Comparator.comparing(EndpointDefinition::name))
         .toList();
   }
@@ -134,7 +138,7 @@ public class Endpoints {
    * @throws DefinitionException if it is wrong, or does not fit the edition
    */
   public Answering trying(String yaml, Edition edition) {
-    DefinitionReader.Part part = SETTINGS.parts("settings", yaml).getFirst();
+    DefinitionPart part = ParsedFile.read("settings", yaml).orThrow().getFirst();
     Definition read = SETTINGS.read(part, Map.of());
     if (!(read.content() instanceof Definition.OfEndpoint of)
         || !of.endpoint().index().equals(edition.definition().name())) {
@@ -154,14 +158,14 @@ public class Endpoints {
   }
 
   private static Endpoint known(Running running, String name) {
-    Endpoint endpoint = running.endpoints().get(name);
+    RunningEndpoint endpoint = running.endpoints().get(name);
     if (endpoint == null) {
       throw new ProblemException(
           ProblemType.UNKNOWN_ENDPOINT,
           "there is no endpoint '" + name + "'",
           NearestName.to(name, running.endpoints().keySet()));
     }
-    return endpoint;
+    return endpoint.endpoint();
   }
 
   private static Answering answering(Endpoint endpoint, RunningIndex index, Edition edition) {
@@ -185,7 +189,7 @@ public class Endpoints {
    */
   public void awaitPosition(Answering answering, String told) {
     String index = answering.edition().definition().name();
-    Running.RunningSource source =
+    RunningSource source =
         installation.running().sources().get(answering.edition().definition().source());
     Position wanted;
     try {

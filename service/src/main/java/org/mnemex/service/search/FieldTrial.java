@@ -9,6 +9,9 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.grammar.DefinitionPart;
+import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.problem.ProblemException;
@@ -104,8 +107,8 @@ public class FieldTrial {
       return analysers.get(name);
     }
     if (name == null && definition != null) {
-      DefinitionReader.Part part = reader.parts("analyser", definition).getFirst();
-      if (part.kind().equals("analyser")
+      DefinitionPart part = ParsedFile.read("analyser", definition).orThrow().getFirst();
+      if (part.kind() == DefinitionKind.ANALYSER
           && reader.read(part, Map.of()).content() instanceof Definition.OfAnalyser of) {
         return of.analyser();
       }

@@ -12,7 +12,7 @@ import org.mnemex.service.definition.ScorecardDefinition;
 import org.mnemex.service.definition.ScorecardDefinition.GradedQuery;
 import org.mnemex.service.install.AnswerCheck;
 import org.mnemex.service.install.Installation;
-import org.mnemex.service.install.RunningScorecard;
+import org.mnemex.service.install.RunningDefinition.RunningScorecard;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.ScoreMapper;
@@ -70,11 +70,13 @@ public class Scorecards implements AnswerCheck {
 
   /** The definitions of all scorecards. */
   List<ScorecardDefinition> all() {
-    return installation.scorecards().values().stream().map(RunningScorecard::definition).toList();
+    return installation.running().scorecards().values().stream()
+        .map(RunningScorecard::scorecard)
+        .toList();
   }
 
   private RunningScorecard known(String name) {
-    Map<String, RunningScorecard> all = installation.scorecards();
+    Map<String, RunningScorecard> all = installation.running().scorecards();
     RunningScorecard found = all.get(name);
     if (found == null) {
       throw new ProblemException(
@@ -94,7 +96,7 @@ public class Scorecards implements AnswerCheck {
    */
   Scored score(String name, @Nullable Integer edition, @Nullable String settings) {
     RunningScorecard scorecard = known(name);
-    String endpoint = scorecard.definition().endpoint();
+    String endpoint = scorecard.scorecard().endpoint();
     Endpoints.Answering answering =
         edition == null ? endpoints.answering(endpoint) : endpoints.answering(endpoint, edition);
     if (settings != null) {
@@ -129,7 +131,7 @@ public class Scorecards implements AnswerCheck {
 
   private Scored score(RunningScorecard scorecard, Endpoints.Answering answering) {
     List<ScoredQuery> queries = new ArrayList<>();
-    ScorecardDefinition definition = scorecard.definition();
+    ScorecardDefinition definition = scorecard.scorecard();
     for (GradedQuery query : definition.queries()) {
       queries.add(score(query, definition.top(), answering));
     }
@@ -169,8 +171,8 @@ public class Scorecards implements AnswerCheck {
   @Override
   public @Nullable String objection(Edition filled, Edition live) {
     String index = filled.definition().name();
-    for (RunningScorecard scorecard : installation.scorecards().values()) {
-      ScorecardDefinition definition = scorecard.definition();
+    for (RunningScorecard scorecard : installation.running().scorecards().values()) {
+      ScorecardDefinition definition = scorecard.scorecard();
       boolean concerned =
           endpoints.all().stream()
               .anyMatch(e -> e.name().equals(definition.endpoint()) && e.index().equals(index));
@@ -185,7 +187,7 @@ public class Scorecards implements AnswerCheck {
   }
 
   private @Nullable String objection(RunningScorecard scorecard, Edition filled, Edition live) {
-    ScorecardDefinition definition = scorecard.definition();
+    ScorecardDefinition definition = scorecard.scorecard();
     Scored scored = score(scorecard, endpoints.answering(definition.endpoint(), filled.number()));
     note(scored, filled);
     double now = scored.total.ndcg();

@@ -11,8 +11,8 @@ import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.service.install.Installation;
-import org.mnemex.service.install.Running;
-import org.mnemex.service.install.Running.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.QuarantineMapper;
@@ -190,7 +190,7 @@ public class Indexes {
   }
 
   private Duration lookInterval(String source) {
-    Running.RunningSource found = installation.running().sources().get(source);
+    RunningSource found = installation.running().sources().get(source);
     return found == null ? Duration.ZERO : found.source().lookInterval();
   }
 
@@ -342,7 +342,7 @@ public class Indexes {
   /** The source of an index. */
   public org.mnemex.sync.source.Source source(String name) {
     String source = running(name).index().source();
-    Running.RunningSource found = installation.running().sources().get(source);
+    RunningSource found = installation.running().sources().get(source);
     if (found == null) {
       throw new IllegalStateException("index '" + name + "' has lost its source");
     }

@@ -9,9 +9,13 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
+import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.definition.ExpressionCheck;
@@ -176,7 +180,7 @@ public class Sources {
   private static List<IndexDefinition> indexes(Running running, String source) {
     return new TreeMap<>(running.indexes())
         .values().stream()
-            .map(Running.RunningIndex::index)
+            .map(RunningIndex::index)
             .filter(index -> index.source().equals(source))
             .toList();
   }
@@ -253,7 +257,7 @@ public class Sources {
       List<String> statements = source.removal(own);
       if (run) {
         source.forget(own);
-        installation.remove("source", name);
+        installation.remove(new DefinitionId(DefinitionKind.SOURCE, name));
       }
       return new Statements(name, statements, List.of(), run, List.of(), null);
     } catch (SourceUnavailableException e) {
@@ -325,7 +329,7 @@ public class Sources {
   }
 
   private Source source(String name) {
-    Running.RunningSource source = installation.running().sources().get(name);
+    RunningSource source = installation.running().sources().get(name);
     if (source == null) {
       throw new ProblemException(
           ProblemType.UNKNOWN_SOURCE,

@@ -7,6 +7,7 @@ import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.grammar.DefinitionKind;
 
 /** Definitions with all their versions. */
 public interface DefinitionMapper {
@@ -23,7 +24,7 @@ public interface DefinitionMapper {
       """
       SELECT kind, name, version, file, text, needs, author, created_at, kept_as, hold FROM definition
       WHERE kind = #{kind} AND name = #{name} ORDER BY version DESC""")
-  List<DefinitionRow> versions(@Param("kind") String kind, @Param("name") String name);
+  List<DefinitionRow> versions(@Param("kind") DefinitionKind kind, @Param("name") String name);
 
   /** One version, or null. */
   @Select(
@@ -31,7 +32,9 @@ public interface DefinitionMapper {
       SELECT kind, name, version, file, text, needs, author, created_at, kept_as, hold FROM definition
       WHERE kind = #{kind} AND name = #{name} AND version = #{version}""")
   @Nullable DefinitionRow version(
-      @Param("kind") String kind, @Param("name") String name, @Param("version") int version);
+      @Param("kind") DefinitionKind kind,
+      @Param("name") String name,
+      @Param("version") int version);
 
   @Insert(
       """
@@ -61,7 +64,7 @@ public interface DefinitionMapper {
   void renameIndex(@Param("former") String former, @Param("name") String name);
 
   @Delete("DELETE FROM definition WHERE kind = #{kind} AND name = #{name}")
-  void remove(@Param("kind") String kind, @Param("name") String name);
+  void remove(@Param("kind") DefinitionKind kind, @Param("name") String name);
 
   /** What tells this installation from others, or null before it is given. */
   @Select("SELECT id FROM installation")

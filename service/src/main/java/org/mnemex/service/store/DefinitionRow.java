@@ -1,11 +1,11 @@
 package org.mnemex.service.store;
 
 import java.util.regex.Matcher;
+import org.mnemex.grammar.DefinitionKind;
 
 /**
  * A version of a definition.
  *
- * @param kind source, analyser, index, endpoint or scorecard
  * @param version from 1; the highest is the current one
  * @param file name of the file that it came from
  * @param text the YAML as it was written
@@ -16,7 +16,7 @@ import java.util.regex.Matcher;
  * @param hold whether the edition of an index waits for approval when it is complete
  */
 public record DefinitionRow(
-    String kind,
+    DefinitionKind kind,
     String name,
     int version,
     String file,
@@ -33,7 +33,7 @@ public record DefinitionRow(
 
   /** A former version of an index that was renamed since has the former name in it. */
   private String textNow() {
-    return kind.equals("index")
+    return kind == DefinitionKind.INDEX
         ? text.replaceFirst("(?m)^index:.*$", Matcher.quoteReplacement("index: " + name))
         : text;
   }

@@ -20,6 +20,10 @@ import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.AnalyserSpec;
 import org.mnemex.engine.text.ComponentSpec;
 import org.mnemex.engine.text.Components;
+import org.mnemex.grammar.DefinitionException;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.grammar.DefinitionPart;
+import org.mnemex.grammar.ParsedFile;
 import org.mnemex.sync.definition.CleanStep;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -51,7 +55,7 @@ class DefinitionReaderTest {
     Analyser own =
         Components.analyser(
             "own", new AnalyserSpec(List.of(), ComponentSpec.of("words"), List.of()));
-    return reader.read(reader.parts("f.yaml", text).getFirst(), Map.of("own", own));
+    return reader.read(ParsedFile.read("f.yaml", text).orThrow().getFirst(), Map.of("own", own));
   }
 
   @Test
@@ -79,8 +83,8 @@ class DefinitionReaderTest {
 
   @Test
   void aFileMayHoldSeveralDefinitionsAndReferences() {
-    List<DefinitionReader.Part> parts =
-        reader.parts(
+    List<DefinitionPart> parts =
+        ParsedFile.parts(
             "f.yaml",
             """
             # first
@@ -92,7 +96,9 @@ class DefinitionReaderTest {
             tokeniser: words
             filters: [lowercase, {stop: [the, of]}, {stem: german}]
             """);
-    assertThat(parts).extracting(DefinitionReader.Part::kind).containsExactly("source", "analyser");
+    assertThat(parts)
+        .extracting(DefinitionPart::kind)
+        .containsExactly(DefinitionKind.SOURCE, DefinitionKind.ANALYSER);
     // What a reference stands for is used, and never kept.
     assertThat(parts.getFirst().text()).contains("${GARDEN}").doesNotContain("/srv");
     assertThat(((Definition.OfSource) reader.read(parts.getFirst(), Map.of()).content()).source())
@@ -144,19 +150,19 @@ class DefinitionReaderTest {
 
   static Stream<Arguments> mistakes() {
     return Stream.of(
-        mistake("sorce: x\n", "f.yaml:1:8: sorce: the first key of a definition", "'source'"),
-        mistake("source: My Garden\n", "f.yaml:1:9: source: 'My Garden' is no name", ""),
-        mistake("- a\n- b\n", "f.yaml:1:1: expected keys with values here", ""),
-        mistake("source: [x\n", "f.yaml:2:1: this is no YAML", ""),
+        mistake("sorce: x\n", "f.yaml:1:1: sorce: the first key of a definition", "'source'"),
+        mistake("source: My Garden\n", "f.yaml:1:9: source: 'My Garden' is not a valid name", ""),
+        mistake("- a\n- b\n", "f.yaml:1:1: expected keys with values, not", ""),
+        mistake("source: [x\n", "f.yaml:2:1: this is not valid YAML", ""),
         mistake("", "f.yaml:1:1: the file defines nothing", ""),
-        mistake("source: g\nsource: h\n", "this key stands twice", ""),
+        mistake("source: g\nsource: h\n", "this key appears twice", ""),
         mistake(
             "source: g\nkind: sqlit\nfile: x\n",
-            "f.yaml:2:7: kind: 'sqlit' is none of mariadb, postgres, push, sqlite",
+            "f.yaml:2:7: kind: expected one of mariadb, postgres, push, sqlite",
             "'sqlite'"),
         mistake(
             "source: g\nkind: postgres\ndatabase: g\nuser: g\npassword: hush\n",
-            "f.yaml:5:11: password: a password must not stand in a definition",
+            "f.yaml:5:11: password: expected a reference to an environment variable, such as ${GARDEN_PASSWORD}; a password must not stand in a definition",
             ""),
         mistake(
             "source: g\nkind: postgres\ndatabase: g\nuser: g\nport: many\n",
@@ -169,11 +175,11 @@ class DefinitionReaderTest {
             ""),
         mistake(
             "source: g\nkind: sqlite\nfile: {a: b}\n",
-            "f.yaml:3:7: file: expected a single value here",
+            "f.yaml:3:7: file: expected a single value, not keys with values",
             ""),
         mistake(
             "source: g\nkind: sqlite\nfile: x\nprepare: always\n",
-            "prepare: 'always' is none of ask, automatic",
+            "prepare: expected one of ask, automatic, not 'always'",
             ""),
         mistake("analyser: english\ntokeniser: words\n", "'english' is built in", ""),
         mistake(
@@ -222,11 +228,11 @@ class DefinitionReaderTest {
             ""),
         mistake(
             INDEX.replace("many: true, order: -seen_on", "many: maybe"),
-            "'maybe' is neither true nor false",
+            "expected true or false, not 'maybe'",
             ""),
         mistake(
             INDEX.replace("order: -seen_on", "limit: lots"),
-            "'lots' is no whole number from 1 to 100000",
+            "expected a whole number from 1 to 100,000, not 'lots'",
             ""),
         mistake(
             INDEX.replace("match: {id: taxon_id}", "via: {table: x, match: {a: b}, to: {c: d}}"),
@@ -235,7 +241,7 @@ class DefinitionReaderTest {
         mistake(INDEX + "more: {table: x}\n", "f.yaml:13:1: more: unknown key 'more'", ""),
         mistake(
             INDEX.replace("  height:", "  Height:"),
-            "f.yaml:12:11: fields.Height: 'Height' is no field name",
+            "f.yaml:12:3: fields.Height: expected a name of lower-case letters, digits and underscores, not 'Height'",
             ""),
         mistake(
             INDEX.replace("from: height_cm, ", ""),
@@ -243,14 +249,16 @@ class DefinitionReaderTest {
             ""),
         mistake(
             INDEX.replace("type: integer", "type: intger"),
-            "fields.height.type: 'intger' is none of",
+            "fields.height.type: expected one of boolean, date",
             "'integer'"),
         mistake(
             INDEX.replace("uses: [sort, facet]", "uses: [sort, facets]"),
-            "'facets' is no use",
+            "fields.height.uses: expected one of facet, filter",
             "'facet'"),
         mistake(
-            INDEX.replace("uses: [sort, facet]", "uses: []"), "a field needs at least one use", ""),
+            INDEX.replace("uses: [sort, facet]", "uses: []"),
+            "fields.height.uses: expected at least 1, not 0",
+            ""),
         mistake(
             INDEX.replace("type: text}", "type: text, uses: [search, sort]}"),
             "a text field cannot be used for facet, sort or filter",
@@ -261,9 +269,9 @@ class DefinitionReaderTest {
             ""),
         mistake(
             INDEX.replace("type: text}", "type: text, weight: 0}"),
-            "'0' is no number above 0 and up to 1000",
+            "expected a number above 0 and at most 1,000, not '0'",
             ""),
-        mistake(INDEX.replace("{split: \";\"}", "{split: \"\"}"), "the separator is empty", ""),
+        mistake(INDEX.replace("{split: \";\"}", "{split: \"\"}"), "expected text, not nothing", ""),
         mistake(
             INDEX.replace("{split: \";\"}", "{date: \"bb\"}"),
             "'bb' is no form like dd.MM.yyyy",
@@ -274,21 +282,19 @@ class DefinitionReaderTest {
             ""),
         mistake(
             INDEX.replace("{split: \";\"}", "{decimal_mark: \";\"}"),
-            "the mark before the decimals is \".\" or \",\"",
+            "expected one of ,, ., not ';'",
             ""),
         mistake(
-            INDEX.replace("{split: \";\"}", "{spilt: \";\"}"),
-            "there is no clean-up step 'spilt'",
-            "'split'"),
+            INDEX.replace("{split: \";\"}", "{spilt: \";\"}"), "unknown key 'spilt'", "'split'"),
         mistake(
             INDEX.replace("type: text}", "type: text, media: m}"),
             "only a field with 'extract: true' has this",
             ""),
         mistake(
             INDEX + "audits: {every: often}\n",
-            "audits.every: 'often' is no time like 10s, 30m, 6h or 1d",
+            "audits.every: expected a time such as 10s, 30m, 6h or 1d, not 'often'",
             ""),
-        mistake(INDEX + "unreadable: hide\n", "'hide' is none of keep, remove", ""),
+        mistake(INDEX + "unreadable: hide\n", "expected one of keep, remove, not 'hide'", ""),
         mistake(
             "source: g\nkind: sqlite\nfile: x\ncapture: poll\n",
             "watermarks: this key is missing",
@@ -299,7 +305,7 @@ class DefinitionReaderTest {
             ""),
         mistake(
             INDEX.replace("strip_html", "strip_htm"),
-            "there is no clean-up step 'strip_htm'",
+            "expected one of lower, squeeze, strip_html",
             "'strip_html'"),
         mistake(
             "endpoint: e\nindex: i\nfacets: {q: {field: x}}\n",
@@ -315,11 +321,11 @@ class DefinitionReaderTest {
             ""),
         mistake(
             "endpoint: e\nindex: i\nsorts: {s: {by: name, missing: never}}\n",
-            "'never' is none of first, last",
+            "expected one of first, last, not 'never'",
             ""),
         mistake(
             "endpoint: e\nindex: i\nwords: some\n",
-            "words: 'some' is none of all, any, a number",
+            "words: expected all, any, a number from 1 to 64 or a share such as 75%, not 'some'",
             ""),
         mistake("endpoint: e\nindex: i\nwords: 0%\n", "'0%' is none of all, any", ""),
         mistake(
@@ -340,11 +346,11 @@ class DefinitionReaderTest {
             ""),
         mistake(
             "endpoint: e\nindex: i\npage: {most: 5000}\n",
-            "'5000' is no whole number from 1 to 1000",
+            "expected a whole number from 1 to 1,000, not '5000'",
             ""),
         mistake(
             "endpoint: e\nindex: i\nhighlights: {notes: all}\n",
-            "highlights.notes: 'all' is none of whole",
+            "highlights.notes: expected whole, not 'all'",
             ""),
         mistake(
             "endpoint: e\nindex: i\nfacets: {f: {feild: x}}\n",
@@ -370,7 +376,10 @@ class DefinitionReaderTest {
   @MethodSource("tooMuch")
   void whatWouldHoldTheServiceUpIsRefused(String text, String why) {
     assertThatThrownBy(
-            () -> reader.parts("f.yaml", text).forEach(part -> reader.read(part, Map.of())))
+            () ->
+                ParsedFile.read("f.yaml", text)
+                    .orThrow()
+                    .forEach(part -> reader.read(part, Map.of())))
         .isInstanceOf(DefinitionException.class)
         .hasMessageContaining(why)
         .satisfies(e -> assertThat(e.getMessage()).hasSizeLessThan(2_500));
@@ -399,7 +408,7 @@ class DefinitionReaderTest {
         Arguments.of(
             analyser + "filters: [{replace: {find: '((a{100}){100}){100}'}}]",
             "multiply to more than 1,000"),
-        Arguments.of("analyser: " + "[".repeat(5_000), "nested more than 40 deep"),
+        Arguments.of("analyser: " + "[".repeat(5_000), "nested more than 40 levels deep"),
         Arguments.of("x".repeat(150) + ": 1", "the first key of a definition says"),
         Arguments.of(
             analyser + "? " + "x".repeat(1_000_000) + "\n: 1", "a key has at most 200 characters"),

@@ -21,6 +21,7 @@ import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.Components;
+import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
@@ -50,7 +51,8 @@ class EndpointTest {
   private static EndpointDefinition endpoint(String more) {
     DefinitionReader reader = new DefinitionReader(name -> null);
     Definition read =
-        reader.read(reader.parts("f.yaml", "endpoint: e\nindex: i\n" + more).getFirst(), Map.of());
+        reader.read(
+            ParsedFile.parts("f.yaml", "endpoint: e\nindex: i\n" + more).getFirst(), Map.of());
     return ((Definition.OfEndpoint) read.content()).endpoint();
   }
 

@@ -13,11 +13,16 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
+import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
+import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.DefinitionRow;
@@ -50,20 +55,28 @@ class EndpointsTest {
     when(installation.running())
         .thenReturn(
             new Running(
-                Map.of(),
-                Map.of(),
-                Map.of(
-                    "plants", new Running.RunningIndex(mock(Definition.class), 1, index, editions)),
-                Map.of("search", endpoint("name"), "prices", endpoint("price")),
-                Map.of()));
+                List.of(
+                    new RunningIndex(definition("index: plants"), 1, index, editions),
+                    endpoint("search", "name"),
+                    endpoint("prices", "price"))));
     when(installation.failures()).thenReturn(Map.of());
   }
 
-  private static Endpoint endpoint(String shown) {
-    DefinitionReader reader = new DefinitionReader(name -> null);
-    String yaml = "endpoint: e\nindex: plants\nshow: [" + shown + "]\n";
-    Definition read = reader.read(reader.parts("f.yaml", yaml).getFirst(), Map.of());
-    return new Endpoint(List.of(((Definition.OfEndpoint) read.content()).endpoint()), 1);
+  private static Definition definition(String yaml) {
+    String whole =
+        yaml.startsWith("index")
+            ? yaml
+                + "\nsource: garden\nrecord: {root: t, key: id}\nfields: {name: {from: n, type: text}}\n"
+            : yaml;
+    return new DefinitionReader(name -> null)
+        .read(ParsedFile.parts("f.yaml", whole).getFirst(), Map.of());
+  }
+
+  private static RunningEndpoint endpoint(String name, String shown) {
+    Definition read =
+        definition("endpoint: %s\nindex: plants\nshow: [%s]\n".formatted(name, shown));
+    EndpointDefinition endpoint = ((Definition.OfEndpoint) read.content()).endpoint();
+    return new RunningEndpoint(read, 1, new Endpoint(List.of(endpoint), 1));
   }
 
   private void isToldOf(ProblemType type, String endpoint, String detail, int retrySeconds) {
@@ -90,7 +103,8 @@ class EndpointsTest {
             Map.of(
                 "plants",
                 new Installation.Failure(
-                    new DefinitionRow("index", "plants", 1, "", "", "", "", "", "plants", false),
+                    new DefinitionRow(
+                        DefinitionKind.INDEX, "plants", 1, "", "", "", "", "", "plants", false),
                     "no folder")));
     isToldOf(ProblemType.INDEX_NOT_RUNNING, "search", "is not running: no folder", 0);
   }

@@ -1,5 +1,6 @@
-package org.mnemex.service.definition;
+package org.mnemex.grammar;
 
+import java.util.Comparator;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -12,6 +13,10 @@ import org.jspecify.annotations.Nullable;
  */
 public record DefinitionProblem(
     String file, int line, int column, String key, String detail, @Nullable String suggestion) {
+  /** In the order of a file's text. */
+  public static final Comparator<DefinitionProblem> BY_PLACE =
+      Comparator.comparingInt(DefinitionProblem::line).thenComparingInt(DefinitionProblem::column);
+
   @Override
   public String toString() {
     return "%s:%d:%d: %s%s%s"

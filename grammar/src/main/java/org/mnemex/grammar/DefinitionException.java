@@ -1,4 +1,4 @@
-package org.mnemex.service.definition;
+package org.mnemex.grammar;
 
 import java.util.List;
 import java.util.stream.Collectors;

@@ -1,0 +1,44 @@
+package org.mnemex.service.install;
+
+import java.util.Set;
+import org.mnemex.engine.text.Analyser;
+import org.mnemex.service.definition.Definition;
+import org.mnemex.service.definition.DefinitionId;
+import org.mnemex.service.definition.ScorecardDefinition;
+import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.edition.Editions;
+import org.mnemex.sync.source.Source;
+
+/** A definition together with what runs because of it. */
+public sealed interface RunningDefinition {
+  Definition definition();
+
+  /** The version of the definition that is current. */
+  int version();
+
+  /** Its kind and name. */
+  default DefinitionId id() {
+    return definition().id();
+  }
+
+  /** The definitions that it cannot do without. */
+  default Set<DefinitionId> uses() {
+    return definition().content().uses();
+  }
+
+  record RunningSource(Definition definition, int version, Source source)
+      implements RunningDefinition {}
+
+  record RunningAnalyser(Definition definition, int version, Analyser analyser)
+      implements RunningDefinition {}
+
+  record RunningIndex(Definition definition, int version, IndexDefinition index, Editions editions)
+      implements RunningDefinition {}
+
+  record RunningEndpoint(Definition definition, int version, Endpoint endpoint)
+      implements RunningDefinition {}
+
+  record RunningScorecard(Definition definition, int version, ScorecardDefinition scorecard)
+      implements RunningDefinition {}
+}
