@@ -387,7 +387,7 @@ export interface IndexShape {
 export interface Preview {
   index: IndexShape;
   key?: string;
-  record?: Record<string, unknown>;
+  record?: { columns: Record<string, unknown>; computed: Record<string, unknown> };
   fields?: Record<string, unknown[]>;
   tokens?: Record<string, string[]>;
   problem?: string;

@@ -61,13 +61,19 @@ function Way({ preview }: { preview: Preview }) {
         <div>
           <h3 className="text-sm text-quiet">In the database</h3>
           <dl className="mt-1 text-sm">
-            {Object.entries(preview.record).map(([name, value]) => (
+            {[
+              ...Object.entries(preview.record.columns),
+              ...Object.entries(preview.record.computed).map(([name, value]): [string, unknown] => [
+                `${name} (SQL)`,
+                value,
+              ]),
+            ].map(([name, value]) => (
               <div
                 key={name}
                 className="grid grid-cols-[10rem_1fr] gap-2 border-b border-line py-0.5"
               >
                 <dt className="truncate font-mono text-quiet" title={name}>
-                  {name.startsWith("=") ? `${name.slice(1)} (SQL)` : name}
+                  {name}
                 </dt>
                 <dd className="break-words">
                   <Short text={typeof value === "string" ? value : JSON.stringify(value)} />

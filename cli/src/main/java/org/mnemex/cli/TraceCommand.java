@@ -56,7 +56,10 @@ final class TraceCommand implements Callable<Integer> {
     if (record.quarantine() != null) {
       out.println("In quarantine: " + record.quarantine());
     }
-    section("Database row, with related rows", record.database());
+    if (record.database() != null) {
+      section("Database row, with related rows", record.database().columns());
+      section("Computed by SQL", record.database().computed());
+    }
     section("Document", record.fields());
     section("Tokens", record.tokens());
     if (!record.changes().isEmpty()) {
@@ -83,7 +86,7 @@ final class TraceCommand implements Callable<Integer> {
   }
 
   private void section(String title, @Nullable Map<String, ?> values) {
-    if (values == null) {
+    if (values == null || values.isEmpty()) {
       return;
     }
     service.out().println(service.styled("@|bold " + title + "|@"));

@@ -13,10 +13,18 @@ import org.jspecify.annotations.Nullable;
 public record TracedRecord(
     String key,
     @Nullable Boolean agrees,
-    @Nullable Map<String, Object> database,
-    @Nullable Map<String, Object> stored,
+    @Nullable Content database,
+    @Nullable Content stored,
     @Nullable Map<String, List<Object>> fields,
     @Nullable Map<String, List<String>> tokens,
     @Nullable String quarantine,
     @Nullable String problem,
-    List<Change> changes) {}
+    List<Change> changes) {
+  /**
+   * What a record says.
+   *
+   * @param columns columns of the root by name, and by the names of joins their rows
+   * @param computed what the SQL expressions of fields came to, by field
+   */
+  public record Content(Map<String, Object> columns, Map<String, Object> computed) {}
+}

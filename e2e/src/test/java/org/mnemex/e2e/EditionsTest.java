@@ -349,9 +349,9 @@ class EditionsTest {
       service.awaitLive("plants");
       assertThat(service.client.index("plants").live().fromStored()).isTrue();
       AuditTest.awaitClean(service);
-      assertThat(service.client.record("plants", "QB-00001").stored())
-          .containsKey("=planted_in")
-          .doesNotContainKey("=planted_month");
+      assertThat(service.client.record("plants", "QB-00001").stored().computed())
+          .containsKey("planted_in")
+          .doesNotContainKey("planted_month");
 
       // Neither another order nor less makes other records of the same rows.
       service.client.apply(
@@ -362,9 +362,9 @@ class EditionsTest {
                       .replaceAll("(?s)(    taxon: .*?)(    bed: [^\n]*\n)", "$2$1")));
       service.awaitLive("plants");
       AuditTest.awaitClean(service);
-      assertThat(service.client.record("plants", "QB-00001").stored())
-          .containsKey("=taxonomy")
-          .doesNotContainKeys("=planted_in", "=planted_month");
+      assertThat(service.client.record("plants", "QB-00001").stored().computed())
+          .containsKey("taxonomy")
+          .doesNotContainKeys("planted_in", "planted_month");
 
       service.client.search("plant-search", SearchQuery.words("roses"));
       service.client.apply(

@@ -517,7 +517,7 @@ class GardenSearchTest {
           from: bed.title       | from: beds.title     | plants.yaml:36:22: fields.bed.from: there is no join 'beds' (bed)
           substr(CAST(acc       | sustr(CAST(acc       | plants.yaml:42:24: fields.planted_month.sql: the database refuses this
           [person.email         | [person.mail         | plants.yaml:23:8: never: table 'person' has no column 'mail' (email)
-          fields:               | fields: {            | this is no YAML
+          fields:               | fields: {            | this is not valid YAML
           sheets:    {table     | status:    {table    | record.join.status: a join needs another name than table 'accession' and its columns
           source: garden        | source: gardn        | plants.yaml:3:9: source: there is no source 'gardn' (garden)
           """)

@@ -22,8 +22,11 @@ import java.util.stream.Stream;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
+import org.mnemex.engine.facet.DateFacet;
 import org.mnemex.engine.facet.DateUnit;
+import org.mnemex.engine.facet.FacetOrder;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.ValueFacet;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Schema;
@@ -331,9 +334,8 @@ public final class EngineBench {
     for (String field : fields) {
       requests.add(
           field.equals("planted")
-              ? new FacetRequest.Dates(
-                  field, field, DateUnit.MONTH, java.time.ZoneOffset.UTC, List.of())
-              : new FacetRequest.Values(field, field, List.of(), 10, FacetRequest.Order.COUNT));
+              ? new DateFacet(field, field, DateUnit.MONTH, java.time.ZoneOffset.UTC, List.of())
+              : new ValueFacet(field, field, List.of(), 10, FacetOrder.COUNT));
     }
     SearchRequest request =
         new SearchRequest(
@@ -403,7 +405,7 @@ public final class EngineBench {
           clauses.add(new Query.Word(FIELDS, word, false));
         }
         List<FacetRequest> facets =
-            List.of(new FacetRequest.Values("bed", "bed", List.of(), 10, FacetRequest.Order.COUNT));
+            List.of(new ValueFacet("bed", "bed", List.of(), 10, FacetOrder.COUNT));
         SearchRequest request =
             new SearchRequest(
                 new Query.AnyOf(clauses),

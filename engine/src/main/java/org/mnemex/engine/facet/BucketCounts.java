@@ -21,7 +21,7 @@ final class BucketCounts extends FacetCounter {
 
   private final String name;
   private final Field field;
-  private final List<FacetRequest.Interval> chosen;
+  private final List<Interval> chosen;
   private final Rule rule;
   private final boolean empty;
   private final TreeMap<Long, Bucket> buckets = new TreeMap<>();
@@ -29,11 +29,11 @@ final class BucketCounts extends FacetCounter {
 
   /** The bucket that a value belongs to. */
   private interface Rule {
-    FacetRequest.Interval of(long number);
+    Interval of(long number);
   }
 
   private static final class Bucket {
-    final FacetRequest.Interval interval;
+    final Interval interval;
     final long from;
 
     /** The last number in it. */
@@ -42,29 +42,28 @@ final class BucketCounts extends FacetCounter {
     long count;
     int lastDoc = -1;
 
-    Bucket(FacetRequest.Interval interval, long from, long last) {
+    Bucket(Interval interval, long from, long last) {
       this.interval = interval;
       this.from = from;
       this.last = last;
     }
 
-    static Bucket of(FacetRequest.Interval interval, Field field) {
+    static Bucket of(Interval interval, Field field) {
       NumberRange range = NumberRange.of(field, interval.from(), true, interval.to(), false);
       return new Bucket(interval, range.from(), range.to());
     }
   }
 
-  private BucketCounts(
-      String name, Field field, List<FacetRequest.Interval> chosen, boolean empty, Rule rule) {
+  private BucketCounts(String name, Field field, List<Interval> chosen, boolean empty, Rule rule) {
     this.empty = empty;
     this.name = name;
     this.field = field;
     this.chosen = chosen;
     this.rule = rule;
-    this.last = new Bucket(new FacetRequest.Interval("", null, null), 1, 0);
+    this.last = new Bucket(new Interval("", null, null), 1, 0);
   }
 
-  static BucketCounts of(FacetRequest.Dates request, Field field) {
+  static BucketCounts of(DateFacet request, Field field) {
     return new BucketCounts(
         request.name(),
         field,
@@ -79,7 +78,7 @@ final class BucketCounts extends FacetCounter {
                     request.zone()));
   }
 
-  static BucketCounts of(FacetRequest.Histogram request, Field field) {
+  static BucketCounts of(HistogramFacet request, Field field) {
     long width = field.toNumber(request.width());
     if (width <= 0) {
       throw new QueryRefusedException("facet '" + request.name() + "': the width must be above 0");
@@ -93,14 +92,14 @@ final class BucketCounts extends FacetCounter {
   }
 
   /** At the ends of what numbers can be, a bucket is open. */
-  private static FacetRequest.Interval interval(Field field, long number, long width) {
+  private static Interval interval(Field field, long number, long width) {
     long above = Math.floorMod(number, width);
     Object low = number < Long.MIN_VALUE + above ? null : field.fromNumber(number - above);
     Object high =
         number > Long.MAX_VALUE - (width - above)
             ? null
             : field.fromNumber(number + (width - above));
-    return new FacetRequest.Interval(plain(low) + ".." + plain(high), low, high);
+    return new Interval(plain(low) + ".." + plain(high), low, high);
   }
 
   private static String plain(@Nullable Object value) {
@@ -141,7 +140,7 @@ final class BucketCounts extends FacetCounter {
     }
     Map.Entry<Long, Bucket> near = buckets.floorEntry(number);
     if (near == null || number > near.getValue().last) {
-      FacetRequest.Interval interval = rule.of(number);
+      Interval interval = rule.of(number);
       Bucket made = Bucket.of(interval, field);
       buckets.put(made.from, made);
       if (buckets.size() > MAX_BUCKETS) {
@@ -163,7 +162,7 @@ final class BucketCounts extends FacetCounter {
         at = bucket(at.last + 1);
       }
     }
-    for (FacetRequest.Interval interval : chosen) {
+    for (Interval interval : chosen) {
       Bucket one = Bucket.of(interval, field);
       if (one.from <= one.last) {
         buckets.putIfAbsent(one.from, one);

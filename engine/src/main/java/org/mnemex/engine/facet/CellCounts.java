@@ -13,11 +13,11 @@ import org.mnemex.engine.schema.Place;
 
 /** Counts places by square of a web map. Values are written {@code zoom/x/y}. */
 final class CellCounts extends FacetCounter {
-  private final FacetRequest.Cells request;
+  private final CellFacet request;
   private final Field field;
   private final Map<Area.Tile, long[]> counts = new HashMap<>();
 
-  CellCounts(FacetRequest.Cells request, Field field) {
+  CellCounts(CellFacet request, Field field) {
     this.request = request;
     this.field = field;
     request.chosen().forEach(tile -> counts.put(tile, new long[1]));
@@ -58,8 +58,8 @@ final class CellCounts extends FacetCounter {
             values.add(
                 new FacetResult.Value(tile.toString(), count[0], request.chosen().contains(tile))));
     return ValueOrder.result(
-        new FacetRequest.Values(
-            request.name(), request.field(), List.of(), request.limit(), FacetRequest.Order.COUNT),
+        new ValueFacet(
+            request.name(), request.field(), List.of(), request.limit(), FacetOrder.COUNT),
         field,
         values);
   }

@@ -19,7 +19,7 @@ import org.mnemex.engine.text.Folding;
 
 /** Counts the values of a field of child rows, by document or by row. */
 final class ChildValues extends FacetCounter {
-  private final FacetRequest.Children request;
+  private final RowFacet request;
   private final Field field;
 
   /** Counts by value; of a folded field by its folded form. */
@@ -35,7 +35,7 @@ final class ChildValues extends FacetCounter {
     }
   }
 
-  ChildValues(FacetRequest.Children request, Field field) {
+  ChildValues(RowFacet request, Field field) {
     this.request = request;
     this.field = field;
   }

@@ -78,8 +78,8 @@ public enum DateUnit {
   }
 
   /** The bucket that begins at {@code start}, as an interval of a field's values. */
-  FacetRequest.Interval interval(LocalDateTime start, FieldType type, ZoneId zone) {
-    return new FacetRequest.Interval(text(start), value(start, type, zone), end(start, type, zone));
+  Interval interval(LocalDateTime start, FieldType type, ZoneId zone) {
+    return new Interval(text(start), value(start, type, zone), end(start, type, zone));
   }
 
   /** Null where time ends before the bucket does. */
@@ -100,7 +100,7 @@ public enum DateUnit {
    *
    * @throws QueryRefusedException if the name is not one of this unit
    */
-  public FacetRequest.Interval interval(String text, FieldType type, ZoneId zone) {
+  public Interval interval(String text, FieldType type, ZoneId zone) {
     try {
       LocalDateTime start =
           switch (this) {

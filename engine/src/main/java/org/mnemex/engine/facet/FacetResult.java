@@ -10,7 +10,7 @@ import org.jspecify.annotations.Nullable;
  * @param name as in the request
  * @param values counts; chosen values are there even with a count of 0
  * @param more whether there are values beyond the limit
- * @param statistics of {@link FacetRequest.Statistics} only; null if no document has a value
+ * @param statistics of {@link StatisticsFacet} only; null if no document has a value
  */
 public record FacetResult(
     String name, List<Value> values, boolean more, @Nullable Summary statistics) {
@@ -23,7 +23,7 @@ public record FacetResult(
   /**
    * One count.
    *
-   * @param value the value, or the {@link FacetRequest.Interval} of a range
+   * @param value the value, or the {@link Interval} of a range
    * @param count documents that have it
    * @param split the counts of another facet within it; null if none were asked for
    */

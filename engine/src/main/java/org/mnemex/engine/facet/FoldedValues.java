@@ -20,11 +20,11 @@ import org.mnemex.engine.text.Folding;
  * spellings are one value, shown in the one that is most frequent.
  */
 final class FoldedValues extends FacetCounter {
-  private final FacetRequest.Values request;
+  private final ValueFacet request;
   private final Field field;
   private final Map<String, Counted> counted = new HashMap<>();
 
-  FoldedValues(FacetRequest.Values request, Field field) {
+  FoldedValues(ValueFacet request, Field field) {
     this.request = request;
     this.field = field;
   }

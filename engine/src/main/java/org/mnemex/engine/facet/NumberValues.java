@@ -13,11 +13,11 @@ import org.mnemex.engine.text.Folding;
 
 /** Counts by value of a numeric field. */
 final class NumberValues extends FacetCounter {
-  private final FacetRequest.Values request;
+  private final ValueFacet request;
   private final Field field;
   private final Map<Long, long[]> counts = new HashMap<>();
 
-  NumberValues(FacetRequest.Values request, Field field) {
+  NumberValues(ValueFacet request, Field field) {
     this.request = request;
     this.field = field;
   }

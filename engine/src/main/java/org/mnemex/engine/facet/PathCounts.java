@@ -13,11 +13,11 @@ import org.mnemex.engine.schema.Paths;
 
 /** Counts paths one level below another. A document has all ancestors of its paths as values. */
 final class PathCounts extends FacetCounter {
-  private final FacetRequest.Paths request;
+  private final PathFacet request;
   private final Field field;
   private final Map<String, Long> counts = new TreeMap<>();
 
-  PathCounts(FacetRequest.Paths request, Field field) {
+  PathCounts(PathFacet request, Field field) {
     this.request = request;
     this.field = field;
   }
@@ -58,12 +58,8 @@ final class PathCounts extends FacetCounter {
         (path, count) ->
             values.add(new FacetResult.Value(path, count, request.chosen().contains(path))));
     return ValueOrder.result(
-        new FacetRequest.Values(
-            request.name(),
-            request.field(),
-            request.chosen(),
-            request.limit(),
-            FacetRequest.Order.COUNT),
+        new ValueFacet(
+            request.name(), request.field(), request.chosen(), request.limit(), FacetOrder.COUNT),
         field,
         values);
   }

@@ -9,14 +9,14 @@ import org.mnemex.engine.schema.NumberRange;
 
 /** Counts by given ranges, which may overlap; all of them in one pass. */
 final class RangeCounts extends FacetCounter {
-  private final FacetRequest.Ranges request;
+  private final RangeFacet request;
   private final Field field;
-  private final List<FacetRequest.Interval> intervals;
+  private final List<Interval> intervals;
   private final long[] from;
   private final long[] to;
   private final long[] counts;
 
-  RangeCounts(FacetRequest.Ranges request, Field field) {
+  RangeCounts(RangeFacet request, Field field) {
     this.request = request;
     this.field = field;
     this.intervals = new ArrayList<>(request.ranges());
@@ -26,7 +26,7 @@ final class RangeCounts extends FacetCounter {
     this.to = new long[n];
     this.counts = new long[n];
     for (int i = 0; i < n; i++) {
-      FacetRequest.Interval interval = intervals.get(i);
+      Interval interval = intervals.get(i);
       NumberRange range = NumberRange.of(field, interval.from(), true, interval.to(), false);
       from[i] = range.from();
       to[i] = range.to();
@@ -67,7 +67,7 @@ final class RangeCounts extends FacetCounter {
   public FacetResult result() {
     List<FacetResult.Value> values = new ArrayList<>();
     for (int i = 0; i < counts.length; i++) {
-      FacetRequest.Interval interval = intervals.get(i);
+      Interval interval = intervals.get(i);
       values.add(new FacetResult.Value(interval, counts[i], request.chosen().contains(interval)));
     }
     return new FacetResult(request.name(), values, false);

@@ -9,11 +9,10 @@ import java.util.Map;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
 
 /** Least, greatest, sum and mean; the sum is exact. */
 final class StatisticsCounter extends FacetCounter {
-  private final FacetRequest.Statistics request;
+  private final StatisticsFacet request;
   private final Field field;
   private long count;
   private long least = Long.MAX_VALUE;
@@ -25,7 +24,7 @@ final class StatisticsCounter extends FacetCounter {
 
   private BigInteger overflowed = BigInteger.ZERO;
 
-  StatisticsCounter(FacetRequest.Statistics request, Field field) {
+  StatisticsCounter(StatisticsFacet request, Field field) {
     this.request = request;
     this.field = field;
   }
@@ -85,7 +84,7 @@ final class StatisticsCounter extends FacetCounter {
       return new FacetResult(request.name(), List.of(), false, null);
     }
     BigDecimal total = new BigDecimal(overflowed.add(BigInteger.valueOf(sum)), field.scale());
-    boolean adds = field.type() == FieldType.INTEGER || field.type() == FieldType.DECIMAL;
+    boolean adds = field.type().isSummable();
     return new FacetResult(
         request.name(),
         List.of(),

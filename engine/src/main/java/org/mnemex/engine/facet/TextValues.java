@@ -14,12 +14,12 @@ import org.mnemex.engine.text.Folding;
 
 /** Counts by value of an exact field: an array of counts by place in each segment's dictionary. */
 final class TextValues extends FacetCounter {
-  private final FacetRequest.Values request;
+  private final ValueFacet request;
   private final Field field;
   private final List<Dictionary> dictionaries = new ArrayList<>();
   private final List<int[]> counts = new ArrayList<>();
 
-  TextValues(FacetRequest.Values request, Field field) {
+  TextValues(ValueFacet request, Field field) {
     this.request = request;
     this.field = field;
   }
@@ -60,7 +60,7 @@ final class TextValues extends FacetCounter {
   @Override
   public FacetResult result() {
     Merged merged = new Merged();
-    boolean quick = request.order() == FacetRequest.Order.COUNT && request.search().isEmpty();
+    boolean quick = request.order() == FacetOrder.COUNT && request.search().isEmpty();
     return quick ? mostFrequent(merged) : ValueOrder.result(request, field, searched(merged));
   }
 

@@ -16,8 +16,7 @@ final class ValueOrder {
   private ValueOrder() {}
 
   /** What was counted, and what is chosen of it. */
-  static FacetResult result(
-      FacetRequest.Values request, Field field, List<FacetResult.Value> counted) {
+  static FacetResult result(ValueFacet request, Field field, List<FacetResult.Value> counted) {
     return result(request, request.chosen(), field, counted);
   }
 
@@ -25,10 +24,7 @@ final class ValueOrder {
    * @param chosen as it would stand in {@code counted}
    */
   static FacetResult result(
-      FacetRequest.Values request,
-      List<Object> chosen,
-      Field field,
-      List<FacetResult.Value> counted) {
+      ValueFacet request, List<Object> chosen, Field field, List<FacetResult.Value> counted) {
     List<FacetResult.Value> all = new ArrayList<>(counted);
     Set<Object> seen = new HashSet<>();
     counted.forEach(value -> seen.add(value.value()));
@@ -47,7 +43,7 @@ final class ValueOrder {
     return new FacetResult(request.name(), shown, all.size() > shown.size());
   }
 
-  static Comparator<FacetResult.Value> comparator(FacetRequest.Values request, Field field) {
+  static Comparator<FacetResult.Value> comparator(ValueFacet request, Field field) {
     Comparator<FacetResult.Value> byValue = (a, b) -> compare(field, a.value(), b.value(), false);
     Comparator<FacetResult.Value> byCount =
         Comparator.comparingLong(FacetResult.Value::count).reversed().thenComparing(byValue);

@@ -11,12 +11,12 @@ import org.mnemex.engine.schema.FieldType;
 
 /** Counts documents without a value beside what another counter counts. */
 final class WithNone extends FacetCounter {
-  private final FacetRequest.OrNone request;
+  private final OrNoneFacet request;
   private final Field field;
   private final FacetCounter values;
   private long none;
 
-  WithNone(FacetRequest.OrNone request, Field field, FacetCounter values) {
+  WithNone(OrNoneFacet request, Field field, FacetCounter values) {
     if (field.isChild()) {
       throw new QueryRefusedException(
           "facet '%s' counts rows of a group, which has no value for having none"

@@ -1,9 +1,5 @@
 package org.mnemex.engine.query;
 
-import java.time.Instant;
-import java.time.LocalDate;
-import java.time.OffsetDateTime;
-import java.time.ZoneOffset;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.List;
@@ -15,7 +11,6 @@ import org.mnemex.engine.query.FilterLexemes.Kind;
 import org.mnemex.engine.query.FilterLexemes.Lexeme;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Numbers;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
@@ -369,42 +364,35 @@ public final class FilterText {
   }
 
   private Object literal(Field field) {
-    boolean date = lexemes.takeWord("DATE");
-    boolean timestamp = !date && lexemes.takeWord("TIMESTAMP");
+    String keyword =
+        lexemes.takeWord("DATE") ? "DATE" : lexemes.takeWord("TIMESTAMP") ? "TIMESTAMP" : null;
     Lexeme value = lexemes.next();
-    if ((date && field.type() != FieldType.DATE && field.type() != FieldType.INSTANT)
-        || (timestamp && field.type() != FieldType.INSTANT)) {
+    if (keyword != null && !(field.type().isNumeric() && field.type().numbers().takes(keyword))) {
       throw error(value, wants(field), null);
     }
-    Object read;
+    if (!isWritten(field.type(), value)) {
+      throw error(value, wants(field) + ", found '" + value.text() + "'", null);
+    }
     try {
-      read =
-          switch (field.type()) {
-            case EXACT, PATH -> value.kind() == Kind.STRING ? value.text() : null;
-            case INTEGER -> value.kind() == Kind.NUMBER ? Long.valueOf(value.text()) : null;
-            case DECIMAL -> value.kind() == Kind.NUMBER ? Numbers.parse(value.text()) : null;
-            case DATE -> value.kind() == Kind.STRING ? LocalDate.parse(value.text()) : null;
-            case INSTANT -> value.kind() == Kind.STRING ? instant(value.text()) : null;
-            case BOOLEAN ->
-                FilterLexemes.isWord(value, "TRUE") || FilterLexemes.isWord(value, "FALSE")
-                    ? (Object) FilterLexemes.isWord(value, "TRUE")
-                    : null;
-            case TEXT, PLACE, GROUP -> null;
-          };
+      return field.type().parse(value.text());
     } catch (NumberFormatException | DateTimeParseException e) {
       throw error(value, wants(field), null);
     }
-    if (read == null) {
-      throw error(value, wants(field) + ", found '" + value.text() + "'", null);
-    }
-    return read;
   }
 
-  /** A moment in UTC; a day alone is its beginning. */
-  private static Instant instant(String text) {
-    return text.length() == 10
-        ? LocalDate.parse(text).atStartOfDay(ZoneOffset.UTC).toInstant()
-        : OffsetDateTime.parse(text).toInstant();
+  /** Whether a lexeme is of the form that values of a type have. */
+  private static boolean isWritten(FieldType type, Lexeme value) {
+    return switch (type.storage()) {
+      case ORDINALS -> value.kind() == Kind.STRING;
+      case NUMBERS ->
+          switch (type.numbers().literal()) {
+            case NUMBER -> value.kind() == Kind.NUMBER;
+            case QUOTED -> value.kind() == Kind.STRING;
+            case WORD ->
+                FilterLexemes.isWord(value, "TRUE") || FilterLexemes.isWord(value, "FALSE");
+          };
+      case TEXT, PLACES, ROWS -> false;
+    };
   }
 
   private static String wants(Field field) {
@@ -421,14 +409,9 @@ public final class FilterText {
         .formatted(
             field.name(),
             field.type().word(),
-            switch (field.type()) {
-              case EXACT, PATH, TEXT, PLACE, GROUP -> "a text in quotes, 'like this'";
-              case INTEGER -> "a whole number";
-              case DECIMAL -> "a number";
-              case INSTANT -> "a moment, TIMESTAMP '2026-05-04T10:00:00Z'";
-              case DATE -> "a date, DATE '2026-05-04'";
-              case BOOLEAN -> "TRUE or FALSE";
-            });
+            field.type().isNumeric()
+                ? field.type().numbers().literalForm()
+                : "a text in quotes, 'like this'");
   }
 
   private String filterable() {

@@ -63,15 +63,15 @@ public final class StoredCodec {
   }
 
   private static void writeValue(Field field, Object value, GrowingBytes out) {
-    switch (field.type()) {
-      case TEXT, EXACT, PATH -> writeText(out, (String) value);
-      case PLACE -> {
+    switch (field.type().storage()) {
+      case TEXT, ORDINALS -> writeText(out, (String) value);
+      case PLACES -> {
         Place place = (Place) value;
         out.varLong(zigzag(Place.units(place.latitude())));
         out.varLong(zigzag(Place.units(place.longitude())));
       }
-      case GROUP -> writeFields(field.children(), ((GroupRow) value).fields(), field.name(), out);
-      default -> out.varLong(zigzag(field.toNumber(value)));
+      case ROWS -> writeFields(field.children(), ((GroupRow) value).fields(), field.name(), out);
+      case NUMBERS -> out.varLong(zigzag(field.toNumber(value)));
     }
   }
 
@@ -95,14 +95,14 @@ public final class StoredCodec {
       List<Object> values = new ArrayList<>();
       for (int left = in.readVarInt(); left > 0; left--) {
         values.add(
-            switch (field.type()) {
-              case TEXT, EXACT, PATH -> readText(in);
-              case PLACE ->
+            switch (field.type().storage()) {
+              case TEXT, ORDINALS -> readText(in);
+              case PLACES ->
                   new Place(
                       Place.degrees(unzigzag(in.readVarLong())),
                       Place.degrees(unzigzag(in.readVarLong())));
-              case GROUP -> new GroupRow(readFields(in, schema, name + "."));
-              default -> field.fromNumber(unzigzag(in.readVarLong()));
+              case ROWS -> new GroupRow(readFields(in, schema, name + "."));
+              case NUMBERS -> field.fromNumber(unzigzag(in.readVarLong()));
             });
       }
       fields.put(name, values);

@@ -1,10 +1,5 @@
 package org.mnemex.engine.schema;
 
-import java.math.BigDecimal;
-import java.math.RoundingMode;
-import java.time.Instant;
-import java.time.LocalDate;
-import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -41,9 +36,6 @@ public record Field(
   public static final int MAX_UNITS = 1_000;
 
   private static final int MAX_SCALE = 9;
-
-  /** Of a number that fits into 64 bits. */
-  private static final int MAX_DIGITS = 19;
 
   public Field {
     uses = Set.copyOf(uses);
@@ -118,9 +110,9 @@ public record Field(
 
   /** Whether there is a dictionary of terms with postings. */
   public boolean hasTerms() {
-    return switch (type) {
+    return switch (type.storage()) {
       case TEXT -> uses.contains(Use.SEARCH);
-      case EXACT, PATH ->
+      case ORDINALS ->
           !isChild()
               && (uses.contains(Use.SEARCH)
                   || uses.contains(Use.FILTER)
@@ -131,11 +123,10 @@ public record Field(
 
   /** Whether values can be looked up by document, for facets, sorting and ranges. */
   public boolean hasColumn() {
-    return switch (type) {
-      case EXACT, PATH -> isCompared() || isChild();
-      case INTEGER, DECIMAL, DATE, INSTANT, BOOLEAN, PLACE ->
-          isCompared() || isChild() || uses.contains(Use.RANK);
-      case TEXT, GROUP -> false;
+    return switch (type.storage()) {
+      case ORDINALS -> isCompared() || isChild();
+      case NUMBERS, PLACES -> isCompared() || isChild() || uses.contains(Use.RANK);
+      case TEXT, ROWS -> false;
     };
   }
 
@@ -163,36 +154,17 @@ public record Field(
    * @throws ArithmeticException if the value does not fit
    */
   public long toNumber(Object value) {
-    return switch (type) {
-      case INTEGER -> (Long) value;
-      case DECIMAL -> unscaled((BigDecimal) value);
-      case DATE -> ((LocalDate) value).toEpochDay();
-      case INSTANT -> ChronoUnit.MICROS.between(Instant.EPOCH, (Instant) value);
-      case BOOLEAN -> (Boolean) value ? 1 : 0;
-      default -> throw new IllegalArgumentException(type + " values are not numbers");
-    };
-  }
-
-  private long unscaled(BigDecimal value) {
-    // Rescaling a number like 1E1000000000 would write out all its digits.
-    if ((long) value.precision() - value.scale() > MAX_DIGITS) {
-      throw new ArithmeticException("more than " + MAX_DIGITS + " digits before the point");
-    }
-    return value.scale() > MAX_DIGITS + (long) value.precision()
-        ? 0
-        : value.setScale(scale, RoundingMode.HALF_EVEN).unscaledValue().longValueExact();
+    return type.numbers().toNumber(value, scale);
   }
 
   /** The value that a number of {@link #toNumber} stands for. */
   public Object fromNumber(long number) {
-    return switch (type) {
-      case INTEGER -> number;
-      case DECIMAL -> BigDecimal.valueOf(number, scale);
-      case DATE -> LocalDate.ofEpochDay(number);
-      case INSTANT -> Instant.EPOCH.plus(number, ChronoUnit.MICROS);
-      case BOOLEAN -> number != 0;
-      default -> throw new IllegalArgumentException(type + " values are not numbers");
-    };
+    return type.numbers().fromNumber(number, scale);
+  }
+
+  /** Of a field of days or moments: microseconds since 1970-01-01T00:00Z. */
+  public long micros(long number) {
+    return type.numbers().micros(number);
   }
 
   /** An exact value as far as it is indexed: no more than {@link #MAX_UNITS} UTF-16 units. */

@@ -5,7 +5,6 @@ import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.LengthCode;
-import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
@@ -60,7 +59,7 @@ public final class Explainer {
       conditions.add(condition("filter " + describe(request.filter()), request.filter()));
     }
     for (FacetRequest facet : request.facets()) {
-      Query choice = FacetCounter.choice(facet);
+      Query choice = facet.choice();
       if (!(choice instanceof Query.Everything)) {
         conditions.add(condition("what is chosen in facet '" + facet.name() + "'", choice));
       }

@@ -13,6 +13,7 @@ import org.mnemex.engine.error.SearchTimeoutException;
 import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.limit.Budget;
@@ -93,7 +94,7 @@ public final class Searcher {
     ranking.forEach(signal -> Signals.check(signal, schema));
     for (FacetRequest facet : request.facets()) {
       counters.add(FacetCounter.of(facet, schema, budget));
-      choices.add(FacetCounter.choice(facet));
+      choices.add(facet.choice());
     }
   }
 
@@ -155,7 +156,7 @@ public final class Searcher {
     for (int i = 0; i < counters.size(); i++) {
       FacetResult result = counters.get(i).result();
       results.add(
-          request.facets().get(i) instanceof FacetRequest.Split split
+          request.facets().get(i) instanceof SplitFacet split
               ? split(split, result, splits.getOrDefault(i, List.of()))
               : result);
     }
@@ -163,10 +164,10 @@ public final class Searcher {
   }
 
   /** Counts the inner facet for each value of the outer one. */
-  private FacetResult split(FacetRequest.Split split, FacetResult outer, List<Counted> segments) {
+  private FacetResult split(SplitFacet split, FacetResult outer, List<Counted> segments) {
     List<FacetResult.Value> values = new ArrayList<>();
     for (FacetResult.Value value : outer.values()) {
-      Query choice = FacetCounter.choice(split.values().choosing(List.of(value.value())));
+      Query choice = split.values().choosing(List.of(value.value())).choice();
       FacetCounter inner = FacetCounter.of(split.inner(), schema, budget);
       for (Counted counted : segments) {
         DocBits docs = counted.docs().copy();
@@ -214,9 +215,9 @@ public final class Searcher {
         DocBits counted = matched;
         if (any) {
           counted = matched.copy();
-          andAllBut(counted, chosen, FacetCounter.isTogether(request.facets().get(i)) ? -1 : i);
+          andAllBut(counted, chosen, request.facets().get(i).isTogether() ? -1 : i);
         }
-        if (request.facets().get(i) instanceof FacetRequest.Split) {
+        if (request.facets().get(i) instanceof SplitFacet) {
           splits.computeIfAbsent(i, facet -> new ArrayList<>()).add(new Counted(filter, counted));
         }
         counters.get(i).count(segment, counted);

@@ -1,8 +1,6 @@
 package org.mnemex.engine.search;
 
 import java.time.Instant;
-import java.time.LocalDate;
-import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.Function;
@@ -82,7 +80,7 @@ final class Signals {
     boolean fits =
         switch (signal) {
           case Signal.Distance d -> field.type() == FieldType.PLACE;
-          case Signal.Age a -> field.type() == FieldType.DATE || field.type() == FieldType.INSTANT;
+          case Signal.Age a -> field.type().isMoment();
           case Signal.Logarithm l -> field.type().isNumeric();
           case Signal.Saturating s -> field.type().isNumeric();
         };
@@ -142,10 +140,7 @@ final class Signals {
   }
 
   private static double days(Instant now, Field field, long number) {
-    double micros =
-        field.type() == FieldType.DATE
-            ? LocalDate.ofEpochDay(number).atStartOfDay(ZoneOffset.UTC).toEpochSecond() * 1e6
-            : number;
+    double micros = field.micros(number);
     double nowMicros = now.getEpochSecond() * 1e6 + now.getNano() / 1e3;
     return Math.max(0, nowMicros - micros) / MICROS_PER_DAY;
   }

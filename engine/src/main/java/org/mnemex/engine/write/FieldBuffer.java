@@ -89,12 +89,12 @@ final class FieldBuffer {
 
   /** Adds the values of the next row. */
   void add(List<Object> given) {
-    switch (field.type()) {
+    switch (field.type().storage()) {
       case TEXT -> addText(given);
-      case EXACT, PATH -> addStrings(given);
-      case PLACE -> addPlace(given);
-      case GROUP -> addRows(given);
-      default -> {
+      case ORDINALS -> addStrings(given);
+      case PLACES -> addPlace(given);
+      case ROWS -> addRows(given);
+      case NUMBERS -> {
         if (numbers != null) {
           numbers.add(given.stream().mapToLong(field::toNumber).toArray());
         }

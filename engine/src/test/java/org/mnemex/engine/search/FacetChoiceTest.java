@@ -24,9 +24,20 @@ import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
+import org.mnemex.engine.facet.CellFacet;
+import org.mnemex.engine.facet.DateFacet;
 import org.mnemex.engine.facet.DateUnit;
+import org.mnemex.engine.facet.FacetOrder;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.facet.HistogramFacet;
+import org.mnemex.engine.facet.Interval;
+import org.mnemex.engine.facet.OrNoneFacet;
+import org.mnemex.engine.facet.PathFacet;
+import org.mnemex.engine.facet.RangeFacet;
+import org.mnemex.engine.facet.RowFacet;
+import org.mnemex.engine.facet.SplitFacet;
+import org.mnemex.engine.facet.ValueFacet;
 import org.mnemex.engine.query.Area;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.request.SearchRequest;
@@ -168,70 +179,64 @@ class FacetChoiceTest {
   }
 
   private static List<FacetRequest> requests(List<List<Object>> chosen) {
-    List<FacetRequest.Interval> prices =
+    List<Interval> prices =
         List.of(
-            new FacetRequest.Interval("..1.005", null, new BigDecimal("1.005")),
-            new FacetRequest.Interval("1.005..2", new BigDecimal("1.005"), new BigDecimal("2")),
-            new FacetRequest.Interval("2..", new BigDecimal("2"), null));
+            new Interval("..1.005", null, new BigDecimal("1.005")),
+            new Interval("1.005..2", new BigDecimal("1.005"), new BigDecimal("2")),
+            new Interval("2..", new BigDecimal("2"), null));
     return List.of(
-        new FacetRequest.Values("name", "name", of(chosen, 0), 1000, FacetRequest.Order.COUNT),
-        new FacetRequest.Values("tag", "tag", of(chosen, 1), 1000, FacetRequest.Order.COUNT),
-        new FacetRequest.Values("numbers", "number", of(chosen, 2), 1000, FacetRequest.Order.VALUE),
-        new FacetRequest.Histogram("wide", "number", 1L << 60, intervals(chosen, 3)),
-        new FacetRequest.Values("price", "price", of(chosen, 4), 1000, FacetRequest.Order.VALUE),
-        new FacetRequest.Ranges("prices", "price", prices, intervals(chosen, 5)),
-        new FacetRequest.Histogram("steps", "price", new BigDecimal("0.30"), intervals(chosen, 6)),
-        new FacetRequest.Dates("weeks", "day", DateUnit.WEEK, ZONE, intervals(chosen, 7)),
-        new FacetRequest.Dates("years", "day", DateUnit.YEAR, ZONE, intervals(chosen, 8)),
-        new FacetRequest.Dates("hours", "seen", DateUnit.HOUR, ZONE, intervals(chosen, 9)),
-        new FacetRequest.Dates("months", "seen", DateUnit.MONTH, ZONE, intervals(chosen, 10)),
-        new FacetRequest.Paths("beds", "bed", "", of(chosen, BEDS), 1000),
+        new ValueFacet("name", "name", of(chosen, 0), 1000, FacetOrder.COUNT),
+        new ValueFacet("tag", "tag", of(chosen, 1), 1000, FacetOrder.COUNT),
+        new ValueFacet("numbers", "number", of(chosen, 2), 1000, FacetOrder.VALUE),
+        new HistogramFacet("wide", "number", 1L << 60, intervals(chosen, 3)),
+        new ValueFacet("price", "price", of(chosen, 4), 1000, FacetOrder.VALUE),
+        new RangeFacet("prices", "price", prices, intervals(chosen, 5)),
+        new HistogramFacet("steps", "price", new BigDecimal("0.30"), intervals(chosen, 6)),
+        new DateFacet("weeks", "day", DateUnit.WEEK, ZONE, intervals(chosen, 7)),
+        new DateFacet("years", "day", DateUnit.YEAR, ZONE, intervals(chosen, 8)),
+        new DateFacet("hours", "seen", DateUnit.HOUR, ZONE, intervals(chosen, 9)),
+        new DateFacet("months", "seen", DateUnit.MONTH, ZONE, intervals(chosen, 10)),
+        new PathFacet("beds", "bed", "", of(chosen, BEDS), 1000),
         together("tags", "tag", of(chosen, 12)),
         orNone(
             of(chosen, 13),
-            some ->
-                new FacetRequest.Values("number", "number", some, 1000, FacetRequest.Order.VALUE)),
+            some -> new ValueFacet("number", "number", some, 1000, FacetOrder.VALUE)),
         orNone(
             of(chosen, 14),
             some ->
-                new FacetRequest.Dates(
+                new DateFacet(
                     "days", "near", DateUnit.DAY, ZONE, intervals(List.of(some), 0), true)),
         orNone(of(chosen, 15), some -> together("names", "name", some)),
-        new FacetRequest.Children(
-            new FacetRequest.Values(
-                "who", "visit.who", of(chosen, 16), 1000, FacetRequest.Order.COUNT),
-            false),
-        new FacetRequest.Children(together("counts", "visit.count", of(chosen, 17)), false),
-        new FacetRequest.Split(
-            new FacetRequest.Values("split", "tag", of(chosen, 18), 50, FacetRequest.Order.COUNT),
-            new FacetRequest.Paths("inner", "bed", "", List.of(), 1000)),
-        new FacetRequest.Cells("map", "place", 2, tiles(of(chosen, 19)), 1000),
-        orNone(
-            of(chosen, 20),
-            some -> new FacetRequest.Cells("near map", "place", 22, tiles(some), 1000)));
+        new RowFacet(
+            new ValueFacet("who", "visit.who", of(chosen, 16), 1000, FacetOrder.COUNT), false),
+        new RowFacet(together("counts", "visit.count", of(chosen, 17)), false),
+        new SplitFacet(
+            new ValueFacet("split", "tag", of(chosen, 18), 50, FacetOrder.COUNT),
+            new PathFacet("inner", "bed", "", List.of(), 1000)),
+        new CellFacet("map", "place", 2, tiles(of(chosen, 19)), 1000),
+        orNone(of(chosen, 20), some -> new CellFacet("near map", "place", 22, tiles(some), 1000)));
   }
 
   private static List<Area.Tile> tiles(List<Object> chosen) {
     return chosen.stream().map(tile -> Area.Tile.parse((String) tile)).toList();
   }
 
-  private static FacetRequest.Values together(String name, String field, List<Object> chosen) {
-    return new FacetRequest.Values(
-        name, field, chosen, 1000, FacetRequest.Order.COUNT, List.of(), "", true);
+  private static ValueFacet together(String name, String field, List<Object> chosen) {
+    return new ValueFacet(name, field, chosen, 1000, FacetOrder.COUNT, List.of(), "", true);
   }
 
   private static FacetRequest orNone(
       List<Object> chosen, Function<List<Object>, FacetRequest> values) {
     List<Object> some = chosen.stream().filter(value -> !value.equals(NONE)).toList();
-    return new FacetRequest.OrNone(values.apply(some), NONE, some.size() < chosen.size());
+    return new OrNoneFacet(values.apply(some), NONE, some.size() < chosen.size());
   }
 
   private static List<Object> of(List<List<Object>> chosen, int facet) {
     return chosen.isEmpty() ? List.of() : chosen.get(facet);
   }
 
-  private static List<FacetRequest.Interval> intervals(List<List<Object>> chosen, int facet) {
-    return of(chosen, facet).stream().map(FacetRequest.Interval.class::cast).toList();
+  private static List<Interval> intervals(List<List<Object>> chosen, int facet) {
+    return of(chosen, facet).stream().map(Interval.class::cast).toList();
   }
 
   private static Document document(String key, Random random, int most) {

@@ -31,9 +31,17 @@ import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.error.SearchTimeoutException;
+import org.mnemex.engine.facet.DateFacet;
 import org.mnemex.engine.facet.DateUnit;
+import org.mnemex.engine.facet.FacetOrder;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.facet.HistogramFacet;
+import org.mnemex.engine.facet.Interval;
+import org.mnemex.engine.facet.PathFacet;
+import org.mnemex.engine.facet.RowFacet;
+import org.mnemex.engine.facet.StatisticsFacet;
+import org.mnemex.engine.facet.ValueFacet;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Area;
@@ -548,16 +556,14 @@ class KindsOracleTest {
   private static void facets(Map<String, Document> truth, EditionFolder edition) {
     List<FacetRequest> requests =
         List.of(
-            new FacetRequest.Dates("months", "planted", DateUnit.MONTH, ZONE, List.of()),
-            new FacetRequest.Dates("days", "seen", DateUnit.DAY, ZONE, List.of()),
-            new FacetRequest.Histogram("prices", "price", new BigDecimal("0.50"), List.of()),
-            new FacetRequest.Paths("beds", "bed", "glass", List.of(), 100),
-            new FacetRequest.Statistics("told", "price", List.of(25.0, 100.0)),
-            new FacetRequest.Values("price", "price", List.of(), 1000, FacetRequest.Order.VALUE),
-            new FacetRequest.Children(
-                new FacetRequest.Values(
-                    "rows", "sightings.kind", List.of(), 9, FacetRequest.Order.VALUE),
-                true));
+            new DateFacet("months", "planted", DateUnit.MONTH, ZONE, List.of()),
+            new DateFacet("days", "seen", DateUnit.DAY, ZONE, List.of()),
+            new HistogramFacet("prices", "price", new BigDecimal("0.50"), List.of()),
+            new PathFacet("beds", "bed", "glass", List.of(), 100),
+            new StatisticsFacet("told", "price", List.of(25.0, 100.0)),
+            new ValueFacet("price", "price", List.of(), 1000, FacetOrder.VALUE),
+            new RowFacet(
+                new ValueFacet("rows", "sightings.kind", List.of(), 9, FacetOrder.VALUE), true));
     SearchResult result =
         edition.search(
             new SearchRequest(
@@ -633,9 +639,7 @@ class KindsOracleTest {
     Map<String, Long> counts = new HashMap<>();
     for (FacetResult.Value value : facet.values()) {
       String text =
-          value.value() instanceof FacetRequest.Interval interval
-              ? interval.text()
-              : value.value().toString();
+          value.value() instanceof Interval interval ? interval.text() : value.value().toString();
       counts.put(text, value.count());
     }
     return counts;

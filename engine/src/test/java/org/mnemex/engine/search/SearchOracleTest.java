@@ -23,8 +23,11 @@ import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
-import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.FacetOrder;
 import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.facet.Interval;
+import org.mnemex.engine.facet.RangeFacet;
+import org.mnemex.engine.facet.ValueFacet;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Query;
@@ -133,9 +136,9 @@ class SearchOracleTest {
     Query query = QueryText.parse(typed, TEXT, all, false);
     List<Object> families =
         random.nextBoolean() ? List.of() : List.of(FAMILIES[random.nextInt(FAMILIES.length)]);
-    FacetRequest.Interval low = new FacetRequest.Interval("..50", null, 50L);
-    FacetRequest.Interval high = new FacetRequest.Interval("50..", 50L, null);
-    List<FacetRequest.Interval> heights = random.nextBoolean() ? List.of() : List.of(high);
+    Interval low = new Interval("..50", null, 50L);
+    Interval high = new Interval("50..", 50L, null);
+    List<Interval> heights = random.nextBoolean() ? List.of() : List.of(high);
     SearchRequest.Sort sort =
         switch (random.nextInt(3)) {
           case 0 -> new SearchRequest.Sort("family", random.nextBoolean());
@@ -153,9 +156,8 @@ class SearchOracleTest {
             offset,
             7,
             List.of(
-                new FacetRequest.Values(
-                    "family", "family", families, 100, FacetRequest.Order.COUNT),
-                new FacetRequest.Ranges("height", "height", List.of(low, high), heights)),
+                new ValueFacet("family", "family", families, 100, FacetOrder.COUNT),
+                new RangeFacet("height", "height", List.of(low, high), heights)),
             java.util.Set.of("name"),
             List.of());
     SearchResult found = edition.search(request);

@@ -1,13 +1,15 @@
 package org.mnemex.service.definition;
 
-import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.OrNoneFacet;
 import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.request.Signal;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
 
 /**
  * A published search over one index. Maps keep the order of the definition.
@@ -72,41 +74,43 @@ public record EndpointDefinition(
   /**
    * A facet.
    *
-   * @param ranges as they are written, {@code 30..100}; empty: by value
-   * @param every a calendar unit or a width, for buckets; null: none
-   * @param cells zoom of squares of a map; -1: none
-   * @param zone where a day begins
-   * @param empty whether buckets between others are told, too, if nothing is in them
-   * @param statistics whether least, greatest, sum and mean are told instead of counts
-   * @param percentiles shares in percent whose values are told with the statistics
-   * @param together whether a result must have all that is chosen, or one of it
+   * @param kind how it counts
    * @param none the value that stands for having none; null: such records are not counted
-   * @param rows of a field of a group: whether rows are counted instead of records
    * @param split another facet, which is counted within each value; or null
-   * @param order of values
-   * @param given the order, if it is given
-   * @param limit how many values are shown
    * @param labels what people read, by value
    */
   public record Facet(
       String name,
       String field,
       String title,
-      List<String> ranges,
-      @Nullable String every,
-      int cells,
-      ZoneId zone,
-      boolean empty,
-      boolean statistics,
-      List<Double> percentiles,
-      boolean together,
+      FacetKind kind,
       @Nullable String none,
-      boolean rows,
       @Nullable String split,
-      FacetRequest.Order order,
-      List<String> given,
-      int limit,
-      Map<String, String> labels) {}
+      Map<String, String> labels) {
+
+    /**
+     * What the engine is asked to count.
+     *
+     * @param chosen what is chosen, as it was written
+     * @param search only values that have a word beginning so; empty: all
+     * @throws IllegalArgumentException with a sentence, if that cannot be counted, or what is
+     *     chosen is no value
+     * @throws org.mnemex.engine.error.QueryRefusedException if a bucket is none
+     */
+    public FacetRequest request(Field counted, List<String> chosen, String search) {
+      if ((kind instanceof SquareKind) != (counted.type() == FieldType.PLACE)) {
+        throw new IllegalArgumentException(
+            "'cells' is for places, and places are counted by it; field '%s' is of type %s"
+                .formatted(counted.name(), counted.type().word()));
+      }
+      if (none == null || !search.isEmpty()) {
+        return kind.request(this, counted, chosen, search);
+      }
+      List<String> values = chosen.stream().filter(value -> !value.equals(none)).toList();
+      return new OrNoneFacet(
+          kind.request(this, counted, values, search), none, values.size() < chosen.size());
+    }
+  }
 
   /**
    * A field that results are ordered by.

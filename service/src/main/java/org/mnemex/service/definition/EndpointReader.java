@@ -1,8 +1,5 @@
 package org.mnemex.service.definition;
 
-import java.time.DateTimeException;
-import java.time.ZoneId;
-import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -12,14 +9,11 @@ import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.facet.FacetRequest;
-import org.mnemex.engine.query.Area;
 import org.mnemex.engine.query.QueryText;
 import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.text.Collation;
-import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.EndpointDefinition.Facet;
 import org.mnemex.service.definition.EndpointDefinition.GroupBy;
 import org.mnemex.service.definition.EndpointDefinition.Highlight;
@@ -34,7 +28,6 @@ final class EndpointReader {
   private static final String RELEVANCE = "relevance";
   private static final int TOTAL_UP_TO = 10_000;
 
-  private static final int FACET_LIMIT = 10;
   private static final int LIMIT_MILLIS = 10_000;
   private static final int PAGE_SIZE = 20;
   private static final int PAGE_MOST = 100;
@@ -44,7 +37,6 @@ final class EndpointReader {
   private static final String CLOSE = "</mark>";
   private static final int BEST_OF_GROUP = 3;
   private static final int MAX_LIFTS = 50;
-  private static final int MAX_PERCENTILES = 20;
   private static final int FRAGMENT_WORDS = 25;
 
   private final YamlMap map;
@@ -64,7 +56,8 @@ final class EndpointReader {
     Collected problems = new Collected();
     Page page = problems.of(new Page(PAGE_SIZE, PAGE_MOST), this::page);
     Wanted words = problems.of(Wanted.ALL, this::words);
-    Map<String, Facet> facets = problems.of(Map.of(), this::facets);
+    Map<String, Facet> facets =
+        problems.of(Map.of(), () -> FacetReader.read(map.mapOrNull("facets")));
     Map<String, List<SortBy>> sorts = problems.of(Map.of(), this::sorts);
     Map<String, Highlight> highlights = problems.of(Map.of(), this::highlights);
     List<RankSignal> signals = problems.of(List.of(), this::signals);
@@ -154,146 +147,6 @@ final class EndpointReader {
       }
     }
     return lifts;
-  }
-
-  private Map<String, Facet> facets() {
-    Map<String, Facet> facets = new LinkedHashMap<>();
-    YamlMap all = map.mapOrNull("facets");
-    if (all == null) {
-      return facets;
-    }
-    all.each(facet -> facets.put(facet, facet(all, facet)));
-    for (Facet facet : facets.values()) {
-      checkSplit(all, facet, facets);
-    }
-    return facets;
-  }
-
-  private static Facet facet(YamlMap all, String facet) {
-    if (EndpointDefinition.PARAMETERS.contains(facet)
-        || EndpointDefinition.OTHER_PARAMETERS.contains(facet)) {
-      throw all.problem(
-          facet, "'" + facet + "' is a parameter of every search; choose another name", null);
-    }
-    YamlMap one = all.map(facet);
-    String field = one.text("field");
-    List<String> ranges = one.texts("ranges");
-    String every = one.textOr("every", null);
-    List<Double> percentiles = percentiles(one);
-    boolean statistics = one.booleanOr("statistics", false) || !percentiles.isEmpty();
-    int cells = one.integerOr("cells", -1, 0, Area.Tile.MAX_ZOOM);
-    if ((ranges.isEmpty() ? 0 : 1)
-            + (every == null ? 0 : 1)
-            + (statistics ? 1 : 0)
-            + (cells < 0 ? 0 : 1)
-        > 1) {
-      throw all.problem(
-          facet, "a facet has one of 'ranges', 'every', 'cells' and 'statistics'", null);
-    }
-    boolean empty = one.booleanOr("empty", false);
-    if (empty && every == null) {
-      throw one.problem("empty", "only a facet with 'every' has empty buckets", null);
-    }
-    boolean together = one.wordOr("choose", "any", Set.of("any", "all")).equals("all");
-    String none = one.textOr("none", null);
-    String split = one.textOr("split", null);
-    boolean byValue = ranges.isEmpty() && every == null && cells < 0 && !statistics;
-    if (together && !byValue) {
-      throw one.problem("choose", "only of a facet by value all can be chosen together", null);
-    }
-    if (none != null && statistics) {
-      throw one.problem("none", "statistics have no value to choose", null);
-    }
-    if (split != null && (!byValue || none != null)) {
-      throw one.problem("split", "only a facet by value, without 'none', can be split", null);
-    }
-    List<String> given = List.of();
-    FacetRequest.Order order = FacetRequest.Order.COUNT;
-    if (one.items("order").size() > 1) {
-      given = one.texts("order");
-      order = FacetRequest.Order.GIVEN;
-    } else {
-      order =
-          FacetRequest.Order.valueOf(
-              one.wordOr("order", "count", Set.of("count", "value", "natural"))
-                  .toUpperCase(Locale.ROOT));
-    }
-    Map<String, String> labels = new LinkedHashMap<>();
-    YamlMap labelMap = one.mapOrNull("labels");
-    if (labelMap != null) {
-      labelMap.allKeys().forEach(value -> labels.put(value, labelMap.text(value)));
-    }
-    String title = one.textOr("title", null);
-    int limit = one.integerOr("limit", FACET_LIMIT, 1, 1000);
-    boolean rows = one.booleanOr("rows", false);
-    ZoneId zone = zone(one);
-    one.finish();
-    return new Facet(
-        facet,
-        field,
-        title == null ? facet : title,
-        ranges,
-        every,
-        cells,
-        zone,
-        empty,
-        statistics,
-        percentiles,
-        together,
-        none,
-        rows,
-        split,
-        order,
-        given,
-        limit,
-        labels);
-  }
-
-  private static void checkSplit(YamlMap all, Facet facet, Map<String, Facet> facets) {
-    String name = facet.split();
-    if (name == null) {
-      return;
-    }
-    Facet inner = facets.get(name);
-    if (inner == null) {
-      throw all.problem(
-          facet.name(),
-          "'split' names a facet of this endpoint; there is no '%s'".formatted(name),
-          NearestName.to(name, facets.keySet()));
-    }
-    if (inner.split() != null || inner.statistics()) {
-      throw all.problem(
-          facet.name(), "a facet is split by one that is not split and has counts", null);
-    }
-  }
-
-  private static List<Double> percentiles(YamlMap facet) {
-    List<Double> percentiles = new ArrayList<>();
-    for (String text : facet.texts("percentiles")) {
-      try {
-        double share = Double.parseDouble(text);
-        if (share > 0 && share <= 100 && percentiles.size() < MAX_PERCENTILES) {
-          percentiles.add(share);
-          continue;
-        }
-      } catch (NumberFormatException e) {
-        // Said below.
-      }
-      throw facet.problem(
-          "percentiles",
-          "up to %d numbers above 0 and up to 100 are wanted".formatted(MAX_PERCENTILES),
-          null);
-    }
-    return percentiles;
-  }
-
-  private static ZoneId zone(YamlMap facet) {
-    String zone = facet.textOr("zone", null);
-    try {
-      return zone == null ? ZoneOffset.UTC : ZoneId.of(zone);
-    } catch (DateTimeException e) {
-      throw facet.problem("zone", "there is no time zone '" + zone + "'", null);
-    }
   }
 
   private List<RankSignal> signals() {

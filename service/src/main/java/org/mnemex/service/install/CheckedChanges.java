@@ -19,6 +19,8 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.endpoint.EndpointFit;
+import org.mnemex.service.endpoint.UnfitEndpointException;
 import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
@@ -320,9 +322,9 @@ final class CheckedChanges {
     RunningIndex index =
         need(definition, "index", DefinitionKind.INDEX, content.index(), after.indexes());
     try {
-      Endpoint.fit(content, index.index().schema());
-    } catch (InvalidDefinitionException e) {
-      throw new DefinitionException(List.of(definition.problem(e)));
+      EndpointFit.of(content, index.index().schema());
+    } catch (UnfitEndpointException e) {
+      throw new DefinitionException(e.reasons().stream().map(definition::problem).toList());
     }
     RunningEndpoint former = after.endpoints().get(part.name());
     int version = note(part, former, "", "");
@@ -370,19 +372,26 @@ final class CheckedChanges {
       return;
     }
     try {
-      Endpoint.fit(endpoint, index.index().schema());
-    } catch (InvalidDefinitionException e) {
-      throw refused(
-          index.definition(),
-          "fields",
-          "endpoint '%s' would no longer work: %s: %s%s"
-              .formatted(
-                  endpoint.name(),
-                  String.join(".", e.path()),
-                  e.getMessage(),
-                  nameNow(String.valueOf(e.getMessage()), index.index())),
-          null);
+      EndpointFit.of(endpoint, index.index().schema());
+    } catch (UnfitEndpointException e) {
+      throw new DefinitionException(
+          e.reasons().stream().map(reason -> noLonger(endpoint, index, reason)).toList());
     }
+  }
+
+  private static DefinitionProblem noLonger(
+      EndpointDefinition endpoint, RunningIndex index, InvalidDefinitionException reason) {
+    return index
+        .definition()
+        .problem(
+            List.of("fields"),
+            "endpoint '%s' would no longer work: %s: %s%s"
+                .formatted(
+                    endpoint.name(),
+                    String.join(".", reason.path()),
+                    reason.getMessage(),
+                    nameNow(String.valueOf(reason.getMessage()), index.index())),
+            null);
   }
 
   private static String nameNow(String message, IndexDefinition index) {

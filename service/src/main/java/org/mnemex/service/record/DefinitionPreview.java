@@ -3,7 +3,6 @@ package org.mnemex.service.record;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Document;
 import org.mnemex.service.endpoint.ShownValues;
@@ -43,7 +42,7 @@ public class DefinitionPreview {
   public record Previewed(
       IndexView index,
       @Nullable String key,
-      @Nullable Map<String, Object> record,
+      @Nullable RecordView record,
       @Nullable Map<String, List<Object>> fields,
       @Nullable Map<String, List<String>> tokens,
       @Nullable String problem) {}
@@ -84,7 +83,7 @@ public class DefinitionPreview {
       return nothing(view, key, String.valueOf(e.getMessage()));
     }
     String text = record.key().text();
-    Map<String, Object> content = new TreeMap<>(record.content());
+    RecordView content = RecordView.of(record.content());
     try {
       Document document = new DocumentMapper(index).map(record);
       return new Previewed(

@@ -3,7 +3,6 @@ package org.mnemex.service.record;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.read.StoredDocument;
@@ -15,22 +14,19 @@ import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.ChangeTrace;
+import org.mnemex.sync.mapping.ContentJson;
 import org.mnemex.sync.mapping.DocumentMapper;
 import org.mnemex.sync.mapping.UnmappableRecordException;
 import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.RecordContent;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.springframework.stereotype.Component;
-import tools.jackson.core.type.TypeReference;
-import tools.jackson.databind.ObjectMapper;
-import tools.jackson.databind.json.JsonMapper;
 
 /** Follows one record from the database to its tokens. */
 @Component
 public class RecordTrace {
-  private static final ObjectMapper JSON = JsonMapper.shared();
-  private static final TypeReference<Map<String, Object>> CONTENT = new TypeReference<>() {};
   private static final int CHANGES_SEARCHED = 1000;
 
   private final Indexes indexes;
@@ -54,8 +50,8 @@ public class RecordTrace {
   public record Traced(
       String key,
       @Nullable Boolean agrees,
-      @Nullable Map<String, Object> database,
-      @Nullable Map<String, Object> stored,
+      @Nullable RecordView database,
+      @Nullable RecordView stored,
       @Nullable Map<String, List<Object>> fields,
       @Nullable Map<String, List<String>> tokens,
       @Nullable String quarantine,
@@ -66,15 +62,14 @@ public class RecordTrace {
   public Traced trace(String index, String key) {
     Edition live = indexes.live(index);
     StoredDocument indexed = live.read(() -> live.folder().snapshot().document(key));
-    Map<String, Object> storedContent =
-        indexed == null ? null : JSON.readValue(indexed.record(), CONTENT);
+    RecordContent stored = indexed == null ? null : ContentJson.read(indexed.record());
     String quarantined = indexes.quarantineReason(index, live, key);
-    Map<String, Object> database = null;
+    RecordContent database = null;
     Boolean agrees = null;
     String problem = null;
     try {
       AssembledRecord record = read(index, live.definition(), key);
-      database = record == null ? null : new TreeMap<>(record.content());
+      database = record == null ? null : record.content();
       Long hash = live.read(() -> live.folder().snapshot().hash(key));
       Document document = record == null ? null : new DocumentMapper(live.definition()).map(record);
       agrees = document == null ? hash == null : hash != null && hash == document.hash();
@@ -87,8 +82,8 @@ public class RecordTrace {
     return new Traced(
         key,
         agrees,
-        database,
-        storedContent == null ? null : new TreeMap<>(storedContent),
+        RecordView.ofNullable(database),
+        RecordView.ofNullable(stored),
         indexed == null ? null : ShownValues.ofAll(indexed.fields()),
         indexed == null ? null : tokens(live.definition(), indexed.fields()),
         quarantined,

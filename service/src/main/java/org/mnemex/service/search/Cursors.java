@@ -16,7 +16,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
-import org.mnemex.service.endpoint.FacetValues;
+import org.mnemex.service.definition.FacetValues;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 

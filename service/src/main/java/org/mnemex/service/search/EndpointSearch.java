@@ -21,7 +21,7 @@ import org.mnemex.engine.suggest.SuggestRequest;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.EndpointDefinition;
-import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.springframework.stereotype.Component;
@@ -72,7 +72,7 @@ public class EndpointSearch {
 
   private SearchAnswer compute(Endpoints.Answering answering, SearchCall asked) {
     long start = System.nanoTime();
-    Endpoint.Fitted endpoint = answering.endpoint();
+    Fitted endpoint = answering.endpoint();
     SearchRequest request = SearchRequests.of(answering, asked);
     SearchResult result =
         answering.edition().read(() -> answering.edition().folder().search(request));
@@ -94,7 +94,7 @@ public class EndpointSearch {
       SearchRequest request,
       long found,
       long start) {
-    Endpoint.Fitted endpoint = answering.endpoint();
+    Fitted endpoint = answering.endpoint();
     SearchLimits limits = request.limits();
     long left = limits.millis() - (System.nanoTime() - start) / 1_000_000;
     SuggestRequest words =
@@ -173,7 +173,7 @@ public class EndpointSearch {
           "q has at most %d characters, size is 1 to %d".formatted(MAX_TYPED, MAX_SUGGESTIONS));
     }
     Endpoints.Answering answering = endpoints.answering(name);
-    Endpoint.Fitted endpoint = answering.endpoint();
+    Fitted endpoint = answering.endpoint();
     List<String> fields =
         endpoint.schema().fields().stream()
             .filter(
@@ -211,7 +211,7 @@ public class EndpointSearch {
           ProblemType.BAD_BEGINS, "'begins' has at most " + MAX_TYPED + " characters");
     }
     Endpoints.Answering answering = endpoints.answering(name);
-    Endpoint.Fitted endpoint = answering.endpoint();
+    Fitted endpoint = answering.endpoint();
     EndpointDefinition.Facet defined = endpoint.definition().facets().get(facet);
     if (defined == null) {
       throw new ProblemException(

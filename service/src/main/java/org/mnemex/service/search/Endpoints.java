@@ -12,6 +12,9 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.endpoint.EndpointFit;
+import org.mnemex.service.endpoint.Fitted;
+import org.mnemex.service.endpoint.UnfitEndpointException;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
@@ -19,7 +22,6 @@ import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
-import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.Position;
@@ -47,7 +49,7 @@ public class Endpoints {
    *
    * @param edition the live edition, to be used for the whole request
    */
-  public record Answering(Endpoint.Fitted endpoint, Edition edition) {}
+  public record Answering(Fitted endpoint, Edition edition) {}
 
   /** Definitions of all endpoints, by name. */
   public List<EndpointDefinition> all() {
@@ -151,9 +153,9 @@ public class Endpoints {
                   null)));
     }
     try {
-      return new Answering(Endpoint.fit(of.endpoint(), edition.definition().schema()), edition);
-    } catch (InvalidDefinitionException e) {
-      throw new DefinitionException(List.of(read.problem(e)));
+      return new Answering(EndpointFit.of(of.endpoint(), edition.definition().schema()), edition);
+    } catch (UnfitEndpointException e) {
+      throw new DefinitionException(e.reasons().stream().map(read::problem).toList());
     }
   }
 
@@ -170,7 +172,7 @@ public class Endpoints {
 
   private static Answering answering(Endpoint endpoint, RunningIndex index, Edition edition) {
     String name = endpoint.newest().name();
-    Endpoint.Fitted fitted = endpoint.fit(edition.definition());
+    Fitted fitted = endpoint.fit(edition.definition());
     if (fitted == null) {
       throw new ProblemException(
               ProblemType.ENDPOINT_WAITS_FOR_EDITION,

@@ -7,15 +7,15 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
+import org.mnemex.engine.facet.Interval;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Cards;
-import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.endpoint.ShownValues;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.source.Position;
@@ -26,7 +26,7 @@ final class SearchAnswers {
 
   /** A counted facet as callers are told it. */
   static SearchAnswer.Facet facet(
-      Endpoint.Fitted endpoint, EndpointDefinition.Facet defined, FacetResult facet) {
+      Fitted endpoint, EndpointDefinition.Facet defined, FacetResult facet) {
     Field field = endpoint.schema().field(defined.field());
     return new SearchAnswer.Facet(
         defined.title(),
@@ -38,7 +38,7 @@ final class SearchAnswers {
 
   /** The answer to a call. */
   static SearchAnswer of(
-      Endpoint.Fitted endpoint,
+      Fitted endpoint,
       SearchCall call,
       SearchResult result,
       Edition edition,
@@ -118,12 +118,10 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.FacetValue facetValue(
-      Endpoint.Fitted endpoint, EndpointDefinition.Facet defined, FacetResult.Value value) {
+      Fitted endpoint, EndpointDefinition.Facet defined, FacetResult.Value value) {
     Field field = endpoint.schema().field(defined.field());
     String text =
-        value.value() instanceof FacetRequest.Interval interval
-            ? interval.text()
-            : value.value().toString();
+        value.value() instanceof Interval interval ? interval.text() : value.value().toString();
     String label = defined.labels().getOrDefault(text, defaultLabel(field, text));
     EndpointDefinition.Facet inner =
         defined.split() == null ? null : endpoint.definition().facets().get(defined.split());
@@ -145,7 +143,7 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.Result result(
-      Endpoint.Fitted endpoint, Edition edition, SearchResult.Hit hit, @Nullable Place near) {
+      Fitted endpoint, Edition edition, SearchResult.Hit hit, @Nullable Place near) {
     Map<String, Object> fields =
         hit.fields().entrySet().stream()
             .collect(
@@ -173,7 +171,7 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.Group group(
-      Endpoint.Fitted endpoint, Edition edition, SearchResult.Group group, @Nullable Place near) {
+      Fitted endpoint, Edition edition, SearchResult.Group group, @Nullable Place near) {
     return new SearchAnswer.Group(
         group.value() == null ? null : group.value().toString(),
         group.total(),

@@ -20,7 +20,7 @@ import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
-import org.mnemex.service.endpoint.Endpoint;
+import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 
@@ -32,7 +32,7 @@ final class SearchRequests {
   private SearchRequests() {}
 
   /** Text fields whose words people know. */
-  static List<String> readable(Endpoint.Fitted endpoint) {
+  static List<String> readable(Fitted endpoint) {
     return endpoint.weights().keySet().stream()
         .filter(name -> endpoint.schema().field(name).type() == FieldType.TEXT)
         .toList();
@@ -48,7 +48,7 @@ final class SearchRequests {
    *
    * @param near where the caller is, if that is known
    */
-  static List<Signal> signals(Endpoint.Fitted endpoint, @Nullable Place near) {
+  static List<Signal> signals(Fitted endpoint, @Nullable Place near) {
     List<Signal> signals = new ArrayList<>(endpoint.lifts());
     for (EndpointDefinition.RankSignal signal : endpoint.definition().signals()) {
       switch (signal.shape()) {
@@ -83,7 +83,7 @@ final class SearchRequests {
    * @throws ProblemException if the call makes no sense
    */
   static SearchRequest of(Endpoints.Answering answering, SearchCall call) {
-    Endpoint.Fitted endpoint = answering.endpoint();
+    Fitted endpoint = answering.endpoint();
     EndpointDefinition definition = endpoint.definition();
     Query words =
         call.words().isBlank()
@@ -165,7 +165,7 @@ final class SearchRequests {
 
   private static Query similar(
       Endpoints.Answering answering, Map<String, List<String>> texts, int least) {
-    Endpoint.Fitted endpoint = answering.endpoint();
+    Fitted endpoint = answering.endpoint();
     return answering
         .edition()
         .read(
@@ -182,7 +182,7 @@ final class SearchRequests {
    * @throws ProblemException if the endpoint shows no such record, or none of its texts is stored
    */
   private static Map<String, List<String>> texts(Endpoints.Answering answering, String key) {
-    Endpoint.Fitted endpoint = answering.endpoint();
+    Fitted endpoint = answering.endpoint();
     List<String> fields =
         readable(endpoint).stream()
             .filter(name -> endpoint.schema().field(name).isStored())
@@ -222,8 +222,7 @@ final class SearchRequests {
    *
    * @throws ProblemException if a value is none
    */
-  static FacetRequest facet(
-      Endpoint.Fitted endpoint, SearchCall call, EndpointDefinition.Facet facet) {
+  static FacetRequest facet(Fitted endpoint, SearchCall call, EndpointDefinition.Facet facet) {
     try {
       return endpoint.facet(facet, call.facets().getOrDefault(facet.name(), List.of()));
     } catch (IllegalArgumentException | QueryRefusedException e) {
@@ -232,7 +231,7 @@ final class SearchRequests {
     }
   }
 
-  private static List<SearchRequest.Sort> sorts(Endpoint.Fitted endpoint, SearchCall call) {
+  private static List<SearchRequest.Sort> sorts(Fitted endpoint, SearchCall call) {
     Map<String, List<EndpointDefinition.SortBy>> orders = endpoint.definition().sorts();
     List<EndpointDefinition.SortBy> order =
         call.sort() == null

@@ -334,7 +334,7 @@ class DefinitionReaderTest {
             ""),
         mistake(
             "endpoint: e\nindex: i\nfacets: {a: {field: x, every: 5, choose: all}}\n",
-            "facets.a.choose: only of a facet by value",
+            "facets.a.choose: only a facet by value has this",
             ""),
         mistake(
             "endpoint: e\nindex: i\nfacets: {a: {field: x, split: c}, b: {field: y}}\n",
@@ -342,7 +342,7 @@ class DefinitionReaderTest {
             ""),
         mistake(
             "endpoint: e\nindex: i\nfacets: {a: {field: x, percentiles: [0]}}\n",
-            "facets.a.percentiles: up to 20 numbers above 0 and up to 100 are wanted",
+            "facets.a.percentiles: expected at most 20 numbers above 0 and at most 100",
             ""),
         mistake(
             "endpoint: e\nindex: i\npage: {most: 5000}\n",

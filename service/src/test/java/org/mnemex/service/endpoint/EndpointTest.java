@@ -13,7 +13,11 @@ import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.mnemex.engine.facet.FacetOrder;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.Interval;
+import org.mnemex.engine.facet.RangeFacet;
+import org.mnemex.engine.facet.ValueFacet;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.schema.Field;
@@ -66,13 +70,13 @@ class EndpointTest {
                 text("name"),
                 text("hidden")));
     String search = "search: {notes: 1, name: 5, hidden: 9}\n";
-    assertThat(Endpoint.fit(endpoint(search + "show: [code, notes, name]"), texts).card())
+    assertThat(EndpointFit.of(endpoint(search + "show: [code, notes, name]"), texts).card())
         .isEqualTo(new Card("name", null, null, null));
-    assertThat(Endpoint.fit(endpoint(search + "show: [code]"), texts).card().title())
+    assertThat(EndpointFit.of(endpoint(search + "show: [code]"), texts).card().title())
         .isEqualTo("code");
-    assertThat(Endpoint.fit(endpoint(search), texts).card().title()).isNull();
+    assertThat(EndpointFit.of(endpoint(search), texts).card().title()).isNull();
     Card card =
-        Endpoint.fit(
+        EndpointFit.of(
                 endpoint("show: [code]\ncard: {link: \"https://a.example/{code}?k={key}\"}"), texts)
             .card();
     assertThat(Cards.link(card, "a/b", field -> "x & y"))
@@ -95,7 +99,7 @@ class EndpointTest {
   void anEndpointIsFittedOnceForAnEdition() {
     Endpoint endpoint = new Endpoint(List.of(endpoint("show: [price]"), endpoint("")), 2);
     IndexDefinition index = index(SCHEMA);
-    Endpoint.Fitted fitted = endpoint.fit(index);
+    Fitted fitted = endpoint.fit(index);
     assertThat(fitted).isNotNull().isSameAs(endpoint.fit(index));
     verify(index, times(1)).schema();
     assertThat(fitted.definition().show()).as("the newest that fits").isEmpty();
@@ -106,7 +110,7 @@ class EndpointTest {
 
   @Test
   void whatIsNotSaidHasDefaults() {
-    Endpoint.Fitted fitted = Endpoint.fit(endpoint(""), SCHEMA);
+    Fitted fitted = EndpointFit.of(endpoint(""), SCHEMA);
     assertThat(fitted.weights()).containsExactly(Map.entry("name", 1.0));
     assertThat(fitted.forced()).isEqualTo(new Query.Everything());
     assertThat(fitted.definition().sorts()).containsOnlyKeys("best");
@@ -137,20 +141,20 @@ class EndpointTest {
       textBlock =
           """
           search: {nam: 1}                                | search.nam | the index has no field 'nam'                      | name
-          search: {family: 1}                             | search.family | field 'family' has not the use 'search'        |
-          facets: {f: {field: name}}                      | facets.f.field | field 'name' has not the use 'facet'          |
-          facets: {f: {field: family, ranges: ["1..2"]}}  | facets.f.ranges | is no number or date, so it has no ranges    |
+          search: {family: 1}                             | search.family | field 'family' does not have the use 'search'        |
+          facets: {f: {field: name}}                      | facets.f.field | field 'name' does not have the use 'facet'          |
+          facets: {f: {field: family, ranges: ["1..2"]}}  | facets.f.ranges | is not a number or a date, so it has no ranges    |
           facets: {f: {field: height, ranges: ["9..2"]}}  | facets.f.ranges | range '9..2' ends before it begins           |
-          facets: {f: {field: height, ranges: ["low"]}}   | facets.f.ranges | 'low' is no range; write 10..20, ..10 or 20.. |
-          sorts: {s: family}                              | sorts.s | field 'family' has not the use 'sort'                |
-          sorts: {s: [-height, family]}                   | sorts.s | field 'family' has not the use 'sort'                |
+          facets: {f: {field: height, ranges: ["low"]}}   | facets.f.ranges | 'low' is not a range; write 10..20, ..10 or 20.. |
+          sorts: {s: family}                              | sorts.s | field 'family' does not have the use 'sort'                |
+          sorts: {s: [-height, family]}                   | sorts.s | field 'family' does not have the use 'sort'                |
           sorts: {s: {by: height, language: sv}}          | sorts.s | field 'height' (integer) has no order of a language  |
           lifts: [{where: "famly = 'x'", by: 2}]          | lifts | line 1, column 1: unknown field 'famly'                |
           groups: {g: {field: name}}                      | groups.g.field | results cannot be grouped by field 'name' (text) |
-          show: [height]                                  | show | field 'height' has not the use 'show'                   |
+          show: [height]                                  | show | field 'height' does not have the use 'show'                   |
           highlights: {bed: whole}                        | highlights.bed | field 'bed' is a place, so nothing in it is marked |
           search: {seen.text: 1}                          | search.seen.text | the words of a group's rows are asked for by a filter, EXISTS (seen WHERE MATCHES(text, '…')) |
-          facets: {f: {field: seen.text}}                 | facets.f.field | field 'seen.text' has not the use 'facet'     |
+          facets: {f: {field: seen.text}}                 | facets.f.field | field 'seen.text' does not have the use 'facet'     |
           card: {title: planted}                          | card.title | results do not show field 'planted'; add it to 'show' |
           card: {link: "javascript:alert(1)"}             | card.link | a link begins with https://, http:// or /           |
           card: {link: "https://a.example/{famly}"}       | card.link | results do not show field 'famly'                   |
@@ -160,14 +164,28 @@ class EndpointTest {
   void whatDoesNotFitTheIndexIsNamed(
       String more, String path, String message, @org.jspecify.annotations.Nullable String nearest) {
     EndpointDefinition definition = endpoint(more + "\n");
-    assertThatThrownBy(() -> Endpoint.fit(definition, SCHEMA))
+    assertThatThrownBy(() -> EndpointFit.of(definition, SCHEMA))
         .isInstanceOfSatisfying(
-            InvalidDefinitionException.class,
-            e -> {
+            UnfitEndpointException.class,
+            unfit -> {
+              InvalidDefinitionException e = unfit.reasons().getFirst();
               assertThat(String.join(".", e.path())).isEqualTo(path);
               assertThat(e).hasMessageContaining(message);
               assertThat(e.suggestion()).isEqualTo(nearest);
             });
+  }
+
+  @Test
+  void everythingThatDoesNotFitIsNamedAtOnce() {
+    EndpointDefinition definition =
+        endpoint("search: {nam: 1}\nonly: x = 1\nfacets: {a: {field: b}}\nshow: [c]\n");
+    assertThatThrownBy(() -> EndpointFit.of(definition, SCHEMA))
+        .isInstanceOfSatisfying(
+            UnfitEndpointException.class,
+            unfit ->
+                assertThat(unfit.reasons())
+                    .extracting(reason -> String.join(".", reason.path()))
+                    .containsExactly("search.nam", "facets.a.field", "show", "only"));
   }
 
   @Test
@@ -182,8 +200,8 @@ class EndpointTest {
 
   @Test
   void choicesBecomeValuesOfTheirTypes() {
-    Endpoint.Fitted fitted =
-        Endpoint.fit(
+    Fitted fitted =
+        EndpointFit.of(
             endpoint(
                 "facets: {p: {field: planted}, h: {field: height, ranges: [\"..30\", \"30..\"]}}\n"),
             SCHEMA);
@@ -191,13 +209,12 @@ class EndpointTest {
         fitted.facet(fitted.definition().facets().get("p"), List.of("2020-02-29"));
     assertThat(planted)
         .isEqualTo(
-            new FacetRequest.Values(
-                "p", "planted", List.of(LocalDate.of(2020, 2, 29)), 10, FacetRequest.Order.COUNT));
+            new ValueFacet(
+                "p", "planted", List.of(LocalDate.of(2020, 2, 29)), 10, FacetOrder.COUNT));
     FacetRequest height = fitted.facet(fitted.definition().facets().get("h"), List.of("10..20"));
-    assertThat(((FacetRequest.Ranges) height).chosen())
-        .containsExactly(new FacetRequest.Interval("10..20", 10L, 20L));
+    assertThat(((RangeFacet) height).chosen()).containsExactly(new Interval("10..20", 10L, 20L));
     assertThatThrownBy(
             () -> fitted.facet(fitted.definition().facets().get("p"), List.of("yesterday")))
-        .hasMessage("'yesterday' is no value of field 'planted' (date)");
+        .hasMessage("'yesterday' is not a value of field 'planted' (date)");
   }
 }

@@ -22,6 +22,7 @@ import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.feed.Watch;
+import org.mnemex.sync.mapping.ContentHash;
 import org.mnemex.sync.mapping.DocumentMapper;
 import org.mnemex.sync.mapping.UnmappableRecordException;
 import org.mnemex.sync.scan.RecordScan;
@@ -50,8 +51,6 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * looks would not be enough: a value may have gone back and forth in between.
  */
 public final class Audit {
-  /** Of a record that cannot be mapped and is not in quarantine either, which must not be. */
-  private static final long NOWHERE = Long.MIN_VALUE;
 
   private static final int PORTION = 500;
   private static final int MAX_CANDIDATES = 100_000;
@@ -96,13 +95,9 @@ public final class Audit {
   /**
    * What both sides say of a record.
    *
-   * @param exists whether the database has it
-   * @param database content hash of the record; null if there is none, or it should have no
-   *     document
    * @param index content hash of the document, null if there is none
    */
-  private record Difference(
-      RecordKey key, boolean exists, @Nullable Long database, @Nullable Long index) {}
+  private record Difference(RecordKey key, Demand database, @Nullable ContentHash index) {}
 
   /** How both sides differ. */
   private enum Kind {
@@ -117,16 +112,19 @@ public final class Audit {
   private Kind kind(Difference of) {
     String text = of.key.text();
     boolean isQuarantined = quarantined.contains(text);
-    if (of.database == null) {
-      boolean kept = of.exists && isQuarantined && edition.definition().keepUnreadable();
-      return of.index != null && !kept
-          ? Kind.EXTRA
-          : !of.exists && isQuarantined ? Kind.NEEDLESS : Kind.NONE;
-    }
-    if (of.index == null) {
-      return Kind.MISSING;
-    }
-    return !of.database.equals(of.index) ? Kind.STALE : isQuarantined ? Kind.NEEDLESS : Kind.NONE;
+    boolean there = of.index != null;
+    return switch (of.database) {
+      case Demand.NoRecord none -> there ? Kind.EXTRA : isQuarantined ? Kind.NEEDLESS : Kind.NONE;
+      case Demand.NoDocument none -> {
+        boolean kept = isQuarantined && edition.definition().keepUnreadable();
+        yield there && !kept ? Kind.EXTRA : Kind.NONE;
+      }
+      case Demand.Quarantine quarantine -> there ? Kind.STALE : Kind.MISSING;
+      case Demand.OfContent(ContentHash hash) ->
+          !there
+              ? Kind.MISSING
+              : !hash.equals(of.index) ? Kind.STALE : isQuarantined ? Kind.NEEDLESS : Kind.NONE;
+    };
   }
 
   /**
@@ -215,12 +213,8 @@ public final class Audit {
   /** What the database says of a portion. */
   private record Looked(List<Seen> seen, Collection<RecordKey> unreadable) {}
 
-  /**
-   * What the database says of a record.
-   *
-   * @param hash content hash, null if it should have no document
-   */
-  private record Seen(RecordKey key, @Nullable Long hash) {}
+  /** What the database says of a record. */
+  private record Seen(RecordKey key, Demand demand) {}
 
   private void firstLook(RecordReader reader)
       throws SourceUnavailableException, AuditFailedException, InterruptedException {
@@ -250,21 +244,19 @@ public final class Audit {
     Snapshot snapshot = edition.folder().snapshot();
     List<Seen> seen = new ArrayList<>(portion.found().size());
     for (AssembledRecord record : portion.found()) {
-      seen.add(new Seen(record.key(), hash(record, snapshot)));
+      seen.add(new Seen(record.key(), demand(record, snapshot)));
     }
     return new Looked(seen, portion.unreadable().keySet());
   }
 
   private void note(RecordScan.Portion<Looked> portion) throws AuditFailedException {
     records += portion.rows();
-    inQuarantine += portion.made().unreadable.size();
     Snapshot snapshot = edition.folder().snapshot();
     for (Seen seen : portion.made().seen) {
-      inQuarantine += seen.hash == null ? 1 : 0;
-      note(seen.key, true, seen.hash, snapshot);
+      note(seen.key, seen.demand, snapshot);
     }
     for (RecordKey key : portion.made().unreadable) {
-      note(key, true, null, snapshot);
+      note(key, new Demand.NoDocument(), snapshot);
     }
   }
 
@@ -319,19 +311,16 @@ public final class Audit {
       Records found = reader.read(left.values());
       Snapshot snapshot = edition.folder().snapshot();
       for (AssembledRecord record : found.found()) {
-        Long hash = hash(record, snapshot);
-        inQuarantine += hash == null ? 1 : 0;
-        note(record.key(), true, hash, snapshot);
+        note(record.key(), demand(record, snapshot), snapshot);
         left.remove(record.key().text());
       }
       for (RecordKey key : found.unreadable().keySet()) {
-        inQuarantine++;
-        note(key, true, null, snapshot);
+        note(key, new Demand.NoDocument(), snapshot);
         left.remove(key.text());
       }
       records += found.found().size() + found.unreadable().size();
       for (RecordKey key : left.values()) {
-        note(key, false, null, snapshot);
+        note(key, new Demand.NoRecord(), snapshot);
       }
     }
   }
@@ -340,29 +329,34 @@ public final class Audit {
     return edition.definition().shape().key().size();
   }
 
-  /**
-   * The content hash that the record's document should have; null if it should have none, being in
-   * quarantine as it must.
-   */
-  private @Nullable Long hash(AssembledRecord record, Snapshot snapshot) {
+  private Demand demand(AssembledRecord record, Snapshot snapshot) {
     try {
-      long hash = mapper.hash(record);
+      ContentHash hash = mapper.hash(record);
       // Whether it can be mapped needs no proof if it has been, into the document that is there.
-      Long index = snapshot.hash(record.key().text());
-      return index != null && index == hash ? hash : mapper.map(record).hash();
+      if (!hash.equals(hash(snapshot, record.key().text()))) {
+        mapper.map(record);
+      }
+      return new Demand.OfContent(hash);
     } catch (UnmappableRecordException e) {
-      return quarantined.contains(record.key().text()) ? null : NOWHERE;
+      return quarantined.contains(record.key().text())
+          ? new Demand.NoDocument()
+          : new Demand.Quarantine();
     }
   }
 
-  private void note(RecordKey key, boolean exists, @Nullable Long database, Snapshot snapshot)
-      throws AuditFailedException {
-    Long index = snapshot.hash(key.text());
+  private static @Nullable ContentHash hash(Snapshot snapshot, String key) {
+    Long bits = snapshot.hash(key);
+    return bits == null ? null : new ContentHash(bits);
+  }
+
+  private void note(RecordKey key, Demand database, Snapshot snapshot) throws AuditFailedException {
+    ContentHash index = hash(snapshot, key.text());
     met += index == null ? 0 : 1;
-    if (exists && database == null) {
+    if (database instanceof Demand.NoDocument) {
+      inQuarantine++;
       waiting.add(key.text());
     }
-    Difference difference = new Difference(key, exists, database, index);
+    Difference difference = new Difference(key, database, index);
     if (kind(difference) != Kind.NONE) {
       candidate(difference);
     }
@@ -389,8 +383,7 @@ public final class Audit {
       }
       if (portion.size() == PORTION || !more) {
         for (String key : absent(reader, portion)) {
-          candidate(
-              new Difference(RecordKey.parse(key, keyColumns()), false, null, snapshot.hash(key)));
+          candidate(noRecord(RecordKey.parse(key, keyColumns()), snapshot));
         }
         portion.clear();
       }
@@ -404,10 +397,13 @@ public final class Audit {
     List<String> rest = quarantined.stream().filter(key -> !waiting.contains(key)).toList();
     for (int from = 0; from < rest.size(); from += PORTION) {
       for (String key : absent(reader, rest.subList(from, Math.min(rest.size(), from + PORTION)))) {
-        candidate(
-            new Difference(RecordKey.parse(key, keyColumns()), false, null, snapshot.hash(key)));
+        candidate(noRecord(RecordKey.parse(key, keyColumns()), snapshot));
       }
     }
+  }
+
+  private static Difference noRecord(RecordKey key, Snapshot snapshot) {
+    return new Difference(key, new Demand.NoRecord(), hash(snapshot, key.text()));
   }
 
   /** Those of some keys that the database has no record of. */
@@ -460,17 +456,17 @@ public final class Audit {
     List<RecordKey> keys = differences.stream().map(Difference::key).toList();
     Map<String, Difference> now = new HashMap<>();
     for (RecordKey key : keys) {
-      now.put(key.text(), new Difference(key, false, null, snapshot.hash(key.text())));
+      now.put(key.text(), noRecord(key, snapshot));
     }
     for (int from = 0; from < keys.size(); from += PORTION) {
       Records found = reader.read(keys.subList(from, Math.min(keys.size(), from + PORTION)));
       for (RecordKey key : found.unreadable().keySet()) {
-        now.put(key.text(), new Difference(key, true, null, snapshot.hash(key.text())));
+        now.put(
+            key.text(), new Difference(key, new Demand.NoDocument(), hash(snapshot, key.text())));
       }
       for (AssembledRecord record : found.found()) {
         String text = record.key().text();
-        now.put(
-            text, new Difference(record.key(), true, hash(record, snapshot), snapshot.hash(text)));
+        now.put(text, new Difference(record.key(), demand(record, snapshot), hash(snapshot, text)));
       }
     }
     return now;

@@ -51,7 +51,7 @@ final class Fill implements AutoCloseable {
   private long recordsDone;
   private long recordsTotal;
   private long nanos;
-  private volatile long[] progress = {0, 0, 0};
+  private volatile Progress progress = new Progress(0, 0, 0);
 
   /** Opens a reader of the database's records. */
   @FunctionalInterface
@@ -123,8 +123,21 @@ final class Fill implements AutoCloseable {
     recordsTotal = records;
   }
 
-  /** Records that are done, records in all, and the nanoseconds that it took. */
-  long[] progress() {
+  /**
+   * How far it is.
+   *
+   * @param done records that are written
+   * @param expected records in all, about
+   * @param nanos what it took
+   */
+  record Progress(long done, long expected, long nanos) {
+    long perSecond() {
+      return nanos == 0 ? 0 : done * 1_000_000_000L / nanos;
+    }
+  }
+
+  /** How far it is; may be asked by any thread. */
+  Progress progress() {
     return progress;
   }
 
@@ -162,7 +175,7 @@ final class Fill implements AutoCloseable {
       nanos += System.nanoTime() - start;
       // An estimate may be too low.
       recordsTotal = done ? recordsDone : Math.max(recordsTotal, recordsDone);
-      progress = new long[] {recordsDone, recordsTotal, nanos};
+      progress = new Progress(recordsDone, recordsTotal, nanos);
       return portion.rows();
     } catch (SourceUnavailableException | IOException | RuntimeException e) {
       // What is not written of it is read again.

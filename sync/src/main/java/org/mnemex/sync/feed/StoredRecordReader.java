@@ -16,6 +16,7 @@ import org.mnemex.sync.source.Affected;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.FanOut;
+import org.mnemex.sync.source.RecordContent;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -35,10 +36,10 @@ final class StoredRecordReader implements RecordReader {
     this.keyColumns = definition.shape().key().size();
     this.names = new HashMap<>();
     for (String field : definition.expressions().keySet()) {
-      names.put("=" + field, "=" + field);
+      names.put(field, field);
       String was = definition.renamed().get(field);
       if (was != null) {
-        names.put("=" + was, "=" + field);
+        names.put(was, field);
       }
     }
   }
@@ -93,24 +94,20 @@ final class StoredRecordReader implements RecordReader {
   }
 
   private AssembledRecord record(String key, byte[] json) {
-    Map<String, Object> content = ContentJson.read(json);
+    RecordContent content = ContentJson.read(json);
     RecordKey parsed = RecordKey.parse(key, keyColumns);
-    return content.keySet().stream().allMatch(name -> name.equals(nameNow(name)))
+    return content.computed().keySet().stream().allMatch(name -> name.equals(names.get(name)))
         ? new AssembledRecord(parsed, content, json)
-        : new AssembledRecord(parsed, inNewNames(content));
+        : new AssembledRecord(
+            parsed, new RecordContent(content.columns(), inNewNames(content.computed())));
   }
 
-  /** The name under which a part of the content stands now; null if nobody asks for it any more. */
-  private @Nullable String nameNow(String name) {
-    return name.startsWith("=") ? names.get(name) : name;
-  }
-
-  /** What expressions came to stands under the names of their fields. */
-  private Map<String, Object> inNewNames(Map<String, Object> content) {
+  /** What expressions came to, under the present names of their fields; others are left out. */
+  private Map<String, Object> inNewNames(Map<String, Object> computed) {
     Map<String, Object> named = new LinkedHashMap<>();
-    content.forEach(
+    computed.forEach(
         (name, value) -> {
-          String now = nameNow(name);
+          String now = names.get(name);
           if (now != null) {
             named.put(now, value);
           }

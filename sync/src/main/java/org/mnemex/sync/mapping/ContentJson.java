@@ -2,10 +2,12 @@ package org.mnemex.sync.mapping;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.RecordContent;
 import tools.jackson.core.JsonGenerator;
 import tools.jackson.core.JsonParser;
 import tools.jackson.core.JsonToken;
@@ -16,32 +18,51 @@ import tools.jackson.databind.json.JsonMapper;
 /**
  * Stored records: content as JSON (RFC 8259) in UTF-8, with members in the order of their names as
  * in RFC 8785, so that the order of tables, columns and fields in a definition or a database makes
- * no other bytes. Writing the few types that records have by hand spares the search for a
- * serializer at every value.
+ * no other bytes. What a field's expression came to is a member {@code =field}. Writing the few
+ * types that records have by hand spares the search for a serializer at every value.
  */
 public final class ContentJson {
   private static final ObjectMapper JSON = JsonMapper.shared();
 
   private ContentJson() {}
 
+  /** Before the name of a field whose expression came to a value. */
+  private static final String COMPUTED = "=";
+
   /** The bytes of some content. */
-  static byte[] of(Map<String, Object> content) {
+  static byte[] of(RecordContent content) {
+    Map<String, Object> members = content.columns();
+    if (!content.computed().isEmpty()) {
+      members = new HashMap<>(members);
+      for (Map.Entry<String, Object> one : content.computed().entrySet()) {
+        members.put(COMPUTED + one.getKey(), one.getValue());
+      }
+    }
     try (ByteArrayBuilder bytes = new ByteArrayBuilder();
         JsonGenerator json = JSON.createGenerator(bytes)) {
-      write(json, content);
+      write(json, members);
       json.flush();
       return bytes.toByteArray();
     }
   }
 
   /** The content that bytes of {@link #of} stand for; of it, {@link #of} makes the same bytes. */
-  public static Map<String, Object> read(byte[] json) {
+  public static RecordContent read(byte[] json) {
+    Map<String, Object> members = new LinkedHashMap<>();
     try (JsonParser parser = JSON.createParser(json)) {
       parser.nextToken();
-      Map<String, Object> content = new LinkedHashMap<>();
-      readMembers(parser, content);
-      return content;
+      readMembers(parser, members);
     }
+    RecordContent content = RecordContent.empty();
+    members.forEach(
+        (name, value) -> {
+          if (name.startsWith(COMPUTED)) {
+            content.computed().put(name.substring(COMPUTED.length()), value);
+          } else {
+            content.columns().put(name, value);
+          }
+        });
+    return content;
   }
 
   private static void readMembers(JsonParser parser, Map<String, Object> content) {

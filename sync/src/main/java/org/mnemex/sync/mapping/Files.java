@@ -12,6 +12,7 @@ import org.mnemex.sync.extract.ExtractionException;
 import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Blob;
+import org.mnemex.sync.source.RecordContent;
 
 /** Puts the text of files in the place of their bytes. */
 final class Files {
@@ -31,7 +32,7 @@ final class Files {
     if (definition.shape().files().isEmpty()) {
       return record;
     }
-    Map<String, Object> content = new LinkedHashMap<>(record.content());
+    Map<String, Object> content = new LinkedHashMap<>(record.content().columns());
     for (FieldDefinition field : definition.fields()) {
       FieldDefinition.File file = field.file();
       ColumnRef from = field.from();
@@ -53,7 +54,8 @@ final class Files {
         }
       }
     }
-    return new AssembledRecord(record.key(), content);
+    return new AssembledRecord(
+        record.key(), new RecordContent(content, record.content().computed()));
   }
 
   private static Map<String, Object> row(

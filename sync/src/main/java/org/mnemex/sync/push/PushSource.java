@@ -27,6 +27,7 @@ import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.ReadColumns;
+import org.mnemex.sync.source.RecordContent;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -245,7 +246,8 @@ public final class PushSource implements Source {
         if (row.content() != null) {
           last = RecordKey.parse(row.key(), keyColumns);
           count++;
-          found.add(new AssembledRecord(last, JSON.readValue(row.content(), CONTENT)));
+          found.add(
+              new AssembledRecord(last, RecordContent.of(JSON.readValue(row.content(), CONTENT))));
         }
       }
       return new Records(found, Map.of(), count, last);

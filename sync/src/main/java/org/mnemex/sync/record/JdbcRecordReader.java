@@ -27,6 +27,7 @@ import org.mnemex.sync.source.Blob;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.FanOut;
 import org.mnemex.sync.source.ReadColumns;
+import org.mnemex.sync.source.RecordContent;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -283,7 +284,7 @@ final class JdbcRecordReader implements RecordReader {
 
   /** Records that are being read: root rows first, then their many-joins. */
   private static final class Batch {
-    final Map<RecordKey, Map<String, Object>> found = new LinkedHashMap<>();
+    final Map<RecordKey, RecordContent> found = new LinkedHashMap<>();
     final Map<RecordKey, String> unreadable = new LinkedHashMap<>();
     int rows;
     @Nullable RecordKey last;
@@ -332,7 +333,7 @@ final class JdbcRecordReader implements RecordReader {
     int column = sql.keyColumns().size() + 1;
     batch.rows++;
     batch.last = recordKey;
-    Map<String, Object> content = new LinkedHashMap<>();
+    RecordContent content = RecordContent.empty();
     for (ShapeSql.Output output : sql.rootOutputs()) {
       Object value = output.file() ? row.file(column) : row.get(column);
       column += output.file() ? 2 : 1;
@@ -351,12 +352,16 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   @SuppressWarnings("unchecked")
-  private static void put(Map<String, Object> content, ShapeSql.Output output, Object value) {
-    if (output.join() == null) {
-      content.put(output.column(), value);
+  private static void put(RecordContent content, ShapeSql.Output output, Object value) {
+    if (output.kind() == ShapeSql.Output.Kind.EXPRESSION) {
+      content.computed().put(output.column(), value);
+    } else if (output.join() == null) {
+      content.columns().put(output.column(), value);
     } else {
       ((Map<String, Object>)
-              content.computeIfAbsent(output.join(), name -> new LinkedHashMap<String, Object>()))
+              content
+                  .columns()
+                  .computeIfAbsent(output.join(), name -> new LinkedHashMap<String, Object>()))
           .put(output.column(), value);
     }
   }
@@ -409,11 +414,10 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   @SuppressWarnings("unchecked")
-  private static void addRow(
-      @Nullable Map<String, Object> content, Join join, Map<String, Object> row) {
+  private static void addRow(@Nullable RecordContent content, Join join, Map<String, Object> row) {
     if (content != null) {
       List<Object> rows =
-          (List<Object>) content.computeIfAbsent(join.name(), name -> new ArrayList<>());
+          (List<Object>) content.columns().computeIfAbsent(join.name(), name -> new ArrayList<>());
       if (join.limit() == 0 || rows.size() < join.limit()) {
         rows.add(row);
       }

@@ -58,20 +58,35 @@ final class ShapeSql {
     }
     this.expressions
         .keySet()
-        .forEach(field -> rootOutputs.add(new Output(null, "=" + field, false)));
+        .forEach(field -> rootOutputs.add(new Output(null, field, Output.Kind.EXPRESSION)));
   }
 
   private Output output(@Nullable String join, String table, String column) {
-    return new Output(join, column, shape.files().contains(table + "." + column));
+    return new Output(
+        join,
+        column,
+        shape.files().contains(table + "." + column) ? Output.Kind.FILE : Output.Kind.COLUMN);
   }
 
   /**
-   * A selected column; an expression's goes by {@code =field}.
+   * What is selected.
    *
-   * @param file whether it holds files; then its bytes are selected unless they are too many, and
-   *     how many they are
+   * @param column the name of the column, or of the field whose expression it is
    */
-  record Output(@Nullable String join, String column, boolean file) {
+  record Output(@Nullable String join, String column, Kind kind) {
+    /** How it is selected. */
+    enum Kind {
+      COLUMN,
+      /** A column of files: its bytes, unless they are too many, and how many they are. */
+      FILE,
+      /** The expression of a field. */
+      EXPRESSION
+    }
+
+    boolean file() {
+      return kind == Kind.FILE;
+    }
+
     @Override
     public String toString() {
       return join == null ? column : join + "." + column;
@@ -125,8 +140,8 @@ final class ShapeSql {
   String roots(String where) {
     List<String> selected = new ArrayList<>(keyColumns());
     for (Output output : rootOutputs) {
-      if (output.column.startsWith("=")) {
-        selected.add("(" + expressions.get(output.column.substring(1)) + ")");
+      if (output.kind == Output.Kind.EXPRESSION) {
+        selected.add("(" + expressions.get(output.column) + ")");
       } else {
         selected.add(selected(output, output.join == null ? shape.root() : output.join));
       }
@@ -164,7 +179,7 @@ final class ShapeSql {
 
   private String selected(Output output, String alias) {
     String column = sql.column(alias, output.column);
-    return output.file
+    return output.file()
         ? "CASE WHEN octet_length(%1$s) <= %2$d THEN %1$s END, octet_length(%1$s)"
             .formatted(column, TextExtractor.MAX_BYTES)
         : column;

@@ -48,6 +48,7 @@ import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.ReadColumns;
+import org.mnemex.sync.source.RecordContent;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
@@ -136,7 +137,8 @@ class FeedTest {
                 key ->
                     new AssembledRecord(
                         new RecordKey(List.of(key)),
-                        new LinkedHashMap<>(Map.of("no", key, "height", database.get(key)))))
+                        RecordContent.of(
+                            new LinkedHashMap<>(Map.of("no", key, "height", database.get(key))))))
             .toList();
     return new Records(found, Map.of(), found.size(), null);
   }

@@ -25,6 +25,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Blob;
+import org.mnemex.sync.source.RecordContent;
 import org.mnemex.sync.source.RecordKey;
 
 /** What becomes of values on their way into a document. */
@@ -91,7 +92,8 @@ class MappingTest {
 
   private static AssembledRecord record(Blob file, String mediaType) {
     return new AssembledRecord(
-        new RecordKey(List.of(1L)), Map.of("no", 1L, "content", file, "media", mediaType));
+        new RecordKey(List.of(1L)),
+        RecordContent.of(Map.of("no", 1L, "content", file, "media", mediaType)));
   }
 
   private static IndexDefinition withFile(boolean optional) {
@@ -129,7 +131,7 @@ class MappingTest {
     Map<String, Object> content = value == null ? Map.of() : Map.of("value", value);
     return List.copyOf(
         new DocumentMapper(definition)
-            .map(new AssembledRecord(new RecordKey(List.of(1L)), content))
+            .map(new AssembledRecord(new RecordKey(List.of(1L)), RecordContent.of(content)))
             .fields()
             .getOrDefault("value", List.of()));
   }

@@ -119,7 +119,7 @@ class MariadbSourceTest {
           reader.readAfter(null, 100).found().stream()
               .collect(Collectors.toMap(record -> record.key().text(), record -> record));
       assertThat(records).containsOnlyKeys("4000000000/a~1b", "1/c");
-      Map<String, Object> content = records.get("4000000000/a~1b").content();
+      Map<String, Object> content = records.get("4000000000/a~1b").content().columns();
       assertThat(content.get("lot"))
           .isEqualTo(
               Map.ofEntries(
@@ -138,7 +138,7 @@ class MariadbSourceTest {
                   Map.entry("big", "18446744073709551615"),
                   Map.entry("vintage", "1999")));
       assertThat(content.get("=loud")).isEqualTo("FERN SPORES!");
-      assertThat((List<?>) records.get("1/c").content().get("notes"))
+      assertThat((List<?>) records.get("1/c").content().columns().get("notes"))
           .extracting(note -> String.valueOf(((Map<?, ?>) note).get("text")))
           .containsExactly("high", "mid");
       assertThat(records.toString()).doesNotContain("hush");
@@ -194,7 +194,8 @@ class MariadbSourceTest {
       run("INSERT INTO typed VALUES (1, " + String.join(", ", values.values()) + ")");
       Map<String, Object> logged = capture.after(start, 10, LONG).list().getFirst().columns();
       Map<String, Object> read =
-          new java.util.HashMap<>(reader.readAfter(null, 10).found().getFirst().content());
+          new java.util.HashMap<>(
+              reader.readAfter(null, 10).found().getFirst().content().columns());
       read.keySet().retainAll(watched);
       assertThat(logged).isEqualTo(read).hasSize(watched.size());
     }

@@ -146,7 +146,7 @@ class PostgresSourceTest {
           reader.readAfter(null, 100).found().stream()
               .collect(Collectors.toMap(record -> record.key().text(), record -> record));
       assertThat(records).containsOnlyKeys("1/a~1b", "1/c");
-      Map<String, Object> content = records.get("1/c").content();
+      Map<String, Object> content = records.get("1/c").content().columns();
       assertThat(content.get("select"))
           .isEqualTo(
               Map.of(

@@ -116,7 +116,7 @@ class AwkwardDatabaseTest {
   void recordsAreAssembledThroughJoinsOfAllKinds() throws Exception {
     Map<String, AssembledRecord> records = all();
     assertThat(records).containsOnlyKeys("1/a~1b", "1/c");
-    Map<String, Object> content = records.get("1/c").content();
+    Map<String, Object> content = records.get("1/c").content().columns();
     assertThat(content.get("parent")).asString().contains("a/b");
     assertThat(content.get("select")).isEqualTo(Map.of("code", "S/1", "name", "Fern spores"));
     assertThat(content.get("=loud")).isEqualTo("FERN SPORES");

@@ -1,0 +1,37 @@
+package org.mnemex.service.definition;
+
+import com.fasterxml.jackson.annotation.JsonProperty;
+import java.util.List;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.schema.Field;
+
+/**
+ * How a facet counts. Each kind is one class, from its keys in the definition to what it asks of
+ * the engine, and one entry in {@link FacetReader}.
+ */
+public sealed interface FacetKind
+    permits ValueKind, RangeKind, BucketKind, SquareKind, StatisticsKind {
+  /** Its name in what the service tells of endpoints. */
+  @JsonProperty
+  String kind();
+
+  /** The key in the definition that it comes from, for messages. */
+  String key();
+
+  /**
+   * What the engine is asked to count.
+   *
+   * @param chosen what is chosen, as it was written
+   * @param search only values that have a word beginning so; empty: all
+   * @throws IllegalArgumentException with a sentence, if the field cannot be counted so, or what is
+   *     chosen is no value of it
+   * @throws org.mnemex.engine.error.QueryRefusedException if a bucket is none
+   */
+  FacetRequest request(
+      EndpointDefinition.Facet facet, Field field, List<String> chosen, String search);
+
+  /** Whether it has counts by which another facet can be split. */
+  default boolean hasCounts() {
+    return true;
+  }
+}

@@ -1,0 +1,78 @@
+package org.mnemex.service.definition;
+
+import java.util.List;
+import java.util.Locale;
+import java.util.Set;
+import org.mnemex.engine.facet.FacetOrder;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.PathFacet;
+import org.mnemex.engine.facet.RowFacet;
+import org.mnemex.engine.facet.ValueFacet;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+
+/**
+ * Counts by value; of paths by the next level, of a group's fields by its rows.
+ *
+ * @param together whether a result must have all that is chosen, or one of it
+ * @param rows of a field of a group: whether rows are counted instead of records
+ * @param given the order, if it is given
+ * @param limit how many values are shown
+ */
+public record ValueKind(
+    boolean together, boolean rows, FacetOrder order, List<String> given, int limit)
+    implements FacetKind {
+  static ValueKind read(YamlMap facet) {
+    boolean together = facet.wordOr("choose", "any", Set.of("any", "all")).equals("all");
+    List<String> given = List.of();
+    FacetOrder order = FacetOrder.GIVEN;
+    if (facet.items("order").size() > 1) {
+      given = facet.texts("order");
+    } else {
+      String word = facet.wordOr("order", "count", Set.of("count", "value", "natural"));
+      order = FacetOrder.valueOf(word.toUpperCase(Locale.ROOT));
+    }
+    return new ValueKind(
+        together, facet.booleanOr("rows", false), order, given, FacetReader.limit(facet));
+  }
+
+  @Override
+  public String key() {
+    return "field";
+  }
+
+  @Override
+  public String kind() {
+    return "values";
+  }
+
+  @Override
+  public FacetRequest request(
+      EndpointDefinition.Facet facet, Field field, List<String> chosen, String search) {
+    List<Object> values = FacetValues.all(chosen, field);
+    if (rows && !field.isChild()) {
+      throw new IllegalArgumentException(
+          "field '%s' is no field of a group, so it has no rows".formatted(field.name()));
+    }
+    if (field.type() == FieldType.PATH && !field.isChild()) {
+      if (together || facet.split() != null) {
+        throw new IllegalArgumentException(
+            "field '%s' is a path, of which one is chosen at a time".formatted(field.name()));
+      }
+      // What lies in the path that is chosen is what one may want to choose next.
+      String under = chosen.size() == 1 ? chosen.getFirst() : "";
+      return new PathFacet(facet.name(), facet.field(), under, values, limit);
+    }
+    ValueFacet counted =
+        new ValueFacet(
+            facet.name(),
+            facet.field(),
+            values,
+            limit,
+            order,
+            FacetValues.all(given, field),
+            search,
+            together);
+    return field.isChild() ? new RowFacet(counted, rows) : counted;
+  }
+}

@@ -1,0 +1,59 @@
+package org.mnemex.service.endpoint;
+
+import java.util.List;
+import java.util.Map;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.SplitFacet;
+import org.mnemex.engine.facet.ValueFacet;
+import org.mnemex.engine.highlight.HighlightRequest;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.request.Signal;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.service.definition.Card;
+import org.mnemex.service.definition.EndpointDefinition;
+
+/**
+ * An endpoint together with the schema that answers it.
+ *
+ * @param weights the searched fields
+ * @param forced the filter that no caller can take away
+ * @param lifts what multiplies the relevance of records that meet a filter
+ * @param card with a title, if any field can be one
+ */
+public record Fitted(
+    EndpointDefinition definition,
+    Schema schema,
+    Map<String, Double> weights,
+    Query forced,
+    List<Signal> lifts,
+    List<HighlightRequest> highlights,
+    Card card) {
+
+  /** A facet as a request to the engine, with what is chosen in it. */
+  public FacetRequest facet(EndpointDefinition.Facet defined, List<String> chosen) {
+    FacetRequest counted = defined.request(schema.field(defined.field()), chosen, "");
+    EndpointDefinition.Facet inner =
+        defined.split() == null ? null : definition.facets().get(defined.split());
+    return inner != null && counted instanceof ValueFacet values
+        ? new SplitFacet(values, facet(inner, List.of()))
+        : counted;
+  }
+
+  /**
+   * A facet of which only values are asked for that have a word beginning so.
+   *
+   * @throws IllegalArgumentException if its values are no texts
+   */
+  public FacetRequest facet(
+      EndpointDefinition.Facet defined, List<String> chosen, String beginning) {
+    Field field = schema.field(defined.field());
+    if (field.type() != FieldType.EXACT) {
+      throw new IllegalArgumentException(
+          "facet '%s' is of %s; only values of exact fields can be searched"
+              .formatted(defined.name(), field.type().word()));
+    }
+    return defined.request(field, chosen, beginning);
+  }
+}
