@@ -42,7 +42,7 @@ final class DraftCommand implements Callable<Integer> {
       throw new ParameterException(spec.commandLine(), out + " is there already");
     }
     try (MnemexClient client = service.client()) {
-      String yaml = client.draft(source, table);
+      String yaml = client.source(source).draft(table);
       if (out == null) {
         service.out().print(yaml);
         service.out().flush();

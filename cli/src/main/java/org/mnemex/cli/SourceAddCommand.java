@@ -89,7 +89,7 @@ final class SourceAddCommand implements Callable<Integer> {
       client.apply(Map.of(target.toString(), text));
       Files.writeString(target, text);
       service.out().println("Wrote " + target + " and applied it.");
-      SourceCheck check = client.checkSource(name);
+      SourceCheck check = client.source(name).check();
       if (!check.reachable()) {
         service.out().println("The source does not answer yet: " + check.problem());
         return ExitCode.FAILED;

@@ -52,7 +52,7 @@ final class SourceCommand {
     @Override
     public Integer call() {
       try (MnemexClient client = service.client()) {
-        SourceCheck check = client.checkSource(name);
+        SourceCheck check = client.source(name).check();
         if (service.json()) {
           service.printJson(check);
         } else {
@@ -125,10 +125,10 @@ final class SourceCommand {
     public Integer call() {
       try (MnemexClient client = service.client()) {
         if (table != null) {
-          rows(client.rows(name, table, SHOWN_ROWS));
+          rows(client.source(name).rows(table, SHOWN_ROWS));
           return ExitCode.DONE;
         }
-        List<SourceTable> tables = client.tables(name);
+        List<SourceTable> tables = client.source(name).tables();
         if (service.json()) {
           service.printJson(tables);
           return ExitCode.DONE;
@@ -203,7 +203,9 @@ final class SourceCommand {
     public Integer call() throws IOException {
       try (MnemexClient client = service.client()) {
         SourceStatements statements =
-            client.prepare(name, run, with.isEmpty() ? Map.of() : DefinitionFiles.read(with));
+            client
+                .source(name)
+                .prepare(run, with.isEmpty() ? Map.of() : DefinitionFiles.read(with));
         if (service.json()) {
           service.printJson(statements);
         } else if (statements.refused() != null) {
@@ -263,7 +265,7 @@ final class SourceCommand {
     @Override
     public Integer call() {
       try (MnemexClient client = service.client()) {
-        client.dropReader(name, reader);
+        client.source(name).dropReader(reader);
         service
             .out()
             .println("Source '%s' keeps nothing for '%s' any more.".formatted(name, reader));
@@ -293,7 +295,7 @@ final class SourceCommand {
     @Override
     public Integer call() {
       try (MnemexClient client = service.client()) {
-        SourceStatements statements = client.forget(name, run);
+        SourceStatements statements = client.source(name).forget(run);
         if (service.json()) {
           service.printJson(statements);
         } else {

@@ -9,6 +9,8 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
+import java.util.List;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.core.JacksonException;
 import tools.jackson.core.type.TypeReference;
@@ -137,6 +139,13 @@ final class Calls implements AutoCloseable {
 
   static String encode(String part) {
     return URLEncoder.encode(part, StandardCharsets.UTF_8).replace("+", "%20");
+  }
+
+  /** Files as the service takes them. */
+  static List<Map<String, String>> files(Map<String, String> textByName) {
+    return textByName.entrySet().stream()
+        .map(file -> Map.of("name", file.getKey(), "text", file.getValue()))
+        .toList();
   }
 
   @Override

@@ -203,80 +203,9 @@ public final class MnemexClient implements AutoCloseable {
     return calls.get("/api/sources", new TypeReference<>() {});
   }
 
-  /** Whether a source can be followed, and what it lacks. */
-  public SourceCheck checkSource(String source) {
-    return calls.get("/api/sources/" + Calls.encode(source) + "/check", new TypeReference<>() {});
-  }
-
-  /** The tables of a source. */
-  public List<SourceTable> tables(String source) {
-    return calls.get("/api/sources/" + Calls.encode(source) + "/tables", new TypeReference<>() {});
-  }
-
-  /** Some rows of a table. */
-  public List<Map<String, Object>> rows(String source, String table, int limit) {
-    return calls.get(
-        "/api/sources/%s/tables/%s/rows?limit=%d"
-            .formatted(Calls.encode(source), Calls.encode(table), limit),
-        new TypeReference<>() {});
-  }
-
-  /** Definitions proposed over a table, as YAML. */
-  public String draft(String source, String table) {
-    DraftAnswer answer =
-        calls.get(
-            "/api/sources/" + Calls.encode(source) + "/draft?table=" + Calls.encode(table),
-            new TypeReference<>() {});
-    return answer.yaml;
-  }
-
-  private record DraftAnswer(String yaml) {}
-
-  /**
-   * What is made in the database for the indexes of a source.
-   *
-   * @param run whether to make it, instead of only saying it
-   */
-  public SourceStatements prepare(String source, boolean run) {
-    return prepare(source, run, Map.of());
-  }
-
-  /**
-   * The same, also for indexes whose definitions are not applied yet.
-   *
-   * @param files YAML by the name that errors shall use
-   */
-  public SourceStatements prepare(String source, boolean run, Map<String, String> files) {
-    return calls.post(
-        "/api/sources/" + Calls.encode(source) + "/prepare",
-        Map.of("run", run, "files", list(files)),
-        new TypeReference<>() {});
-  }
-
-  /**
-   * What is removed from the database and with it the source's definition.
-   *
-   * @param run whether to remove it, instead of only saying it
-   */
-  public SourceStatements forget(String source, boolean run) {
-    return calls.post(
-        "/api/sources/" + Calls.encode(source) + "/forget",
-        Map.of("run", run),
-        new TypeReference<>() {});
-  }
-
-  /**
-   * Lets a source forget a reader that nobody feeds.
-   *
-   * @param reader its name, as {@link #checkSource} tells it
-   */
-  public void dropReader(String source, String reader) {
-    calls.send(
-        calls
-            .request(
-                "/api/sources/" + Calls.encode(source) + "/readers/" + Calls.encodePath(reader))
-            .DELETE()
-            .build());
+  /** What one source can be asked. */
+  public SourceClient source(String name) {
+    return new SourceClient(calls, name);
   }
 
   /**
@@ -353,7 +282,7 @@ public final class MnemexClient implements AutoCloseable {
    */
   public List<Applied> apply(Map<String, String> files, ApplyOptions options) {
     Map<String, Object> body = new LinkedHashMap<>();
-    body.put("files", list(files));
+    body.put("files", Calls.files(files));
     body.put("prepare", options.prepare());
     body.put("hold", options.hold());
     if (options.plan() != null) {
@@ -369,13 +298,7 @@ public final class MnemexClient implements AutoCloseable {
    * @param files YAML by the name that errors shall use
    */
   public PlannedChanges plan(Map<String, String> files) {
-    return calls.post("/api/plan", Map.of("files", list(files)), new TypeReference<>() {});
-  }
-
-  private static List<Map<String, String>> list(Map<String, String> files) {
-    return files.entrySet().stream()
-        .map(file -> Map.of("name", file.getKey(), "text", file.getValue()))
-        .toList();
+    return calls.post("/api/plan", Map.of("files", Calls.files(files)), new TypeReference<>() {});
   }
 
   /** All editions that an index ever had, newest first. */

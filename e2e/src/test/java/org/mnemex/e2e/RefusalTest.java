@@ -27,10 +27,10 @@ class RefusalTest {
       Map<String, String> source = new LinkedHashMap<>(all);
       source.keySet().retainAll(java.util.Set.of("source.yaml", "garden.yaml"));
       service.client.apply(source);
-      SourceStatements none = service.client.prepare("garden", false);
+      SourceStatements none = service.client.source("garden").prepare(false);
       assertThat(none.indexes()).isEmpty();
       assertThat(none.statements()).noneMatch(sql -> sql.contains("CREATE TRIGGER"));
-      SourceStatements wanted = service.client.prepare("garden", false, all);
+      SourceStatements wanted = service.client.source("garden").prepare(false, all);
       assertThat(wanted.indexes()).containsExactly("plants");
       assertThat(wanted.statements()).anyMatch(sql -> sql.contains("CREATE TRIGGER"));
 

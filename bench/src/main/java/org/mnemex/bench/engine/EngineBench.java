@@ -3,7 +3,6 @@ package org.mnemex.bench.engine;
 import java.io.IOException;
 import java.io.InterruptedIOException;
 import java.io.PrintStream;
-import java.lang.management.ManagementFactory;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -165,7 +164,7 @@ public final class EngineBench {
         // Until nothing is left to merge.
       }
       edition.commit();
-      out.printf("merging the rest             %8.1f s%n", seconds(start));
+      out.printf("merging the rest             %8.1f s%n", Times.seconds(start));
     }
   }
 
@@ -181,21 +180,21 @@ public final class EngineBench {
         for (int n = first; n < Math.min(documents, first + BATCH); n++) {
           batch.add(source.apply(n));
         }
-        long start = cpuNanos();
+        long start = Times.cpuNanos();
         count(batch, counts);
-        counting += cpuNanos() - start;
-        start = cpuNanos();
+        counting += Times.cpuNanos() - start;
+        start = Times.cpuNanos();
         for (Document document : batch) {
           edition.put(document);
         }
-        indexing += cpuNanos() - start;
+        indexing += Times.cpuNanos() - start;
         for (Document document : batch) {
           bytes += Corpus.textBytes(document);
         }
       }
-      long start = cpuNanos();
+      long start = Times.cpuNanos();
       edition.refresh(Checkpoint.NONE);
-      indexing += cpuNanos() - start;
+      indexing += Times.cpuNanos() - start;
       start = System.nanoTime();
       edition.commit();
       committing = System.nanoTime() - start;
@@ -256,7 +255,7 @@ public final class EngineBench {
         edition.search(
             SearchRequest.of(
                 new Query.Word(FIELDS, queries.words(new Random(i), 1).getFirst(), false), 10));
-        times[i] = seconds(start) * 1000;
+        times[i] = Times.seconds(start) * 1000;
       }
     }
     Arrays.sort(times);
@@ -289,9 +288,9 @@ public final class EngineBench {
       }
       Query query = all ? new Query.AllOf(clauses) : new Query.AnyOf(clauses);
       SearchRequest request = SearchRequest.of(query, 10).countingUpTo(100);
-      pruned[i] = millis(() -> edition.search(request));
+      pruned[i] = Times.millis(() -> edition.search(request));
       exhaustive[i] =
-          millis(() -> edition.search(SearchRequest.of(query, 10).countingUpTo(1L << 50)));
+          Times.millis(() -> edition.search(SearchRequest.of(query, 10).countingUpTo(1L << 50)));
     }
     if (print) {
       double[] ratios = new double[QUERIES];
@@ -300,7 +299,10 @@ public final class EngineBench {
       }
       out.printf(
           "%-28s %s   exhaustive %s   p50 ratio %.1f%n",
-          what, percentiles(pruned), percentiles(exhaustive), median(exhaustive) / median(pruned));
+          what,
+          Times.percentiles(pruned),
+          Times.percentiles(exhaustive),
+          Times.median(exhaustive) / Times.median(pruned));
     }
   }
 
@@ -309,10 +311,10 @@ public final class EngineBench {
     for (int i = 0; i < QUERIES; i++) {
       List<String> words = queries.words(new Random(i), 2);
       Query query = new Query.Phrase(FIELDS, words.get(0) + " " + words.get(1));
-      times[i] = millis(() -> edition.search(SearchRequest.of(query, 10).countingUpTo(100)));
+      times[i] = Times.millis(() -> edition.search(SearchRequest.of(query, 10).countingUpTo(100)));
     }
     if (print) {
-      out.printf("%-28s %s%n", "phrase of 2 words", percentiles(times));
+      out.printf("%-28s %s%n", "phrase of 2 words", Times.percentiles(times));
     }
   }
 
@@ -321,10 +323,10 @@ public final class EngineBench {
     for (int i = 0; i < QUERIES; i++) {
       String word = queries.words(new Random(i), 1).getFirst();
       String prefix = word.substring(0, Math.min(3, word.length()));
-      times[i] = millis(() -> edition.suggest(SuggestRequest.of(prefix, 10, "title")));
+      times[i] = Times.millis(() -> edition.suggest(SuggestRequest.of(prefix, 10, "title")));
     }
     if (print) {
-      out.printf("%-28s %s%n", "3 letters, with typos", percentiles(times));
+      out.printf("%-28s %s%n", "3 letters, with typos", Times.percentiles(times));
     }
   }
 
@@ -359,7 +361,7 @@ public final class EngineBench {
     double[] loop = new double[100];
     long check = 0;
     for (int i = 0; i < ours.length; i++) {
-      ours[i] = millis(() -> edition.search(request));
+      ours[i] = Times.millis(() -> edition.search(request));
       long start = System.nanoTime();
       for (int f = 0; f < ordinals.length; f++) {
         int[] counts = new int[distinct[f]];
@@ -372,7 +374,10 @@ public final class EngineBench {
     }
     out.printf(
         "five facets over everything  %s   a loop over int[] %s   ratio %.2f%s%n",
-        percentiles(ours), percentiles(loop), median(loop) / median(ours), check < 0 ? "!" : "");
+        Times.percentiles(ours),
+        Times.percentiles(loop),
+        Times.median(loop) / Times.median(ours),
+        check < 0 ? "!" : "");
   }
 
   /** Serves the same queries and facets in a process with little heap. */
@@ -416,11 +421,11 @@ public final class EngineBench {
                 facets,
                 Set.of("title"),
                 List.of());
-        times[i] = millis(() -> edition.search(request));
+        times[i] = Times.millis(() -> edition.search(request));
       }
       out.printf(
           "heap of %d MB, any of 3 words with a facet: %d answers, %s%n",
-          Runtime.getRuntime().maxMemory() >> 20, QUERIES, percentiles(times));
+          Runtime.getRuntime().maxMemory() >> 20, QUERIES, Times.percentiles(times));
     }
   }
 
@@ -471,7 +476,7 @@ public final class EngineBench {
       merging.join();
       out.printf(
           "change to visible            %s   at %,d changes/s, %d segments at the end%n",
-          percentiles(Arrays.copyOfRange(lag, warmUp * perSecond, lag.length)),
+          Times.percentiles(Arrays.copyOfRange(lag, warmUp * perSecond, lag.length)),
           perSecond,
           edition.snapshot().segments().size());
     } catch (InterruptedException e) {
@@ -489,34 +494,6 @@ public final class EngineBench {
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
     }
-  }
-
-  /** Processor time, so that what else the machine does and its disk do not count. */
-  private static long cpuNanos() {
-    return ManagementFactory.getThreadMXBean().getCurrentThreadCpuTime();
-  }
-
-  private static double millis(Runnable action) {
-    long start = System.nanoTime();
-    action.run();
-    return (System.nanoTime() - start) / 1e6;
-  }
-
-  private static double seconds(long start) {
-    return (System.nanoTime() - start) / 1e9;
-  }
-
-  private static double median(double[] values) {
-    double[] sorted = values.clone();
-    Arrays.sort(sorted);
-    return sorted[sorted.length / 2];
-  }
-
-  private static String percentiles(double[] values) {
-    double[] sorted = values.clone();
-    Arrays.sort(sorted);
-    return "p50 %8.3f  p99 %8.3f ms"
-        .formatted(sorted[sorted.length / 2], sorted[(int) (sorted.length * 0.99)]);
   }
 
   private static void delete(Path folder) throws IOException {

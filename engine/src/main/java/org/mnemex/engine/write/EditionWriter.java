@@ -128,21 +128,7 @@ public final class EditionWriter implements AutoCloseable {
     nextSegment = manifest.nextSegment();
     checkpoint = manifest.checkpoint();
     for (Manifest.SegmentEntry entry : manifest.segments()) {
-      SegmentReader reader = SegmentReader.open(folder.segment(entry.id()), schema);
-      if (reader.documents() != entry.documents() || reader.bytes() != entry.bytes()) {
-        throw new DamagedFileException(
-            reader.path(),
-            "the manifest says %d documents in %d bytes, the file %d in %d"
-                .formatted(entry.documents(), entry.bytes(), reader.documents(), reader.bytes()),
-            null);
-      }
-      HeldSegment held = new HeldSegment(reader);
-      held.onDisk = true;
-      if (entry.deletions() > 0) {
-        held.deleteAll(DeletionsFile.read(folder, entry));
-        held.deletionsGeneration = entry.deletions();
-      }
-      segments.add(held);
+      segments.add(HeldSegment.open(folder, entry, schema));
     }
   }
 
@@ -426,55 +412,18 @@ public final class EditionWriter implements AutoCloseable {
 
   private void replace(
       List<HeldSegment> chosen, MergedContent content, @Nullable SegmentReader merged) {
+    MergedSegment taken = new MergedSegment(chosen, content, merged);
     List<HeldSegment> after = new ArrayList<>(segments);
     after.removeAll(chosen);
-    if (merged != null) {
-      HeldSegment replacement = new HeldSegment(merged);
-      for (int part = 0; part < chosen.size(); part++) {
-        DocBits now = chosen.get(part).deletions;
-        for (int doc = now == null ? -1 : now.next(0); now != null && doc >= 0; ) {
-          int newDoc = content.newDoc(part, doc);
-          if (newDoc >= 0) {
-            replacement.delete(newDoc);
-          }
-          doc = now.next(doc + 1);
-        }
-      }
-      after.add(replacement);
-    }
+    after.addAll(taken.held());
     segments = after;
     // The same documents under the same checkpoint as before: only what a refresh published counts.
-    republishMerged(chosen, content, merged);
-  }
-
-  /**
-   * Publishes the merged segment with the deletions that readers may already see, and no others.
-   */
-  private void republishMerged(
-      List<HeldSegment> chosen, MergedContent content, @Nullable SegmentReader merged) {
-    Map<Long, Integer> partById = new HashMap<>();
-    for (int part = 0; part < chosen.size(); part++) {
-      partById.put(chosen.get(part).reader.id(), part);
-    }
-    // A segment of which nothing was visible any more is not in the snapshot.
-    DocBits deleted = merged == null ? new DocBits(0) : DocBits.all(merged.documents());
-    List<SegmentView> views = new ArrayList<>();
-    for (SegmentView view : snapshot.segments()) {
-      Integer part = partById.get(view.reader().id());
-      if (part == null) {
-        views.add(view);
-        continue;
-      }
-      DocBits visible = view.live();
-      for (int doc = visible.next(0); doc >= 0; doc = visible.next(doc + 1)) {
-        deleted.clear(content.newDoc(part, doc));
-      }
-    }
-    if (merged != null && deleted.count() < merged.documents()) {
-      views.add(new SegmentView(merged, deleted.count() == 0 ? null : deleted));
-    }
     snapshot =
-        new Snapshot(schema, List.copyOf(views), snapshot.checkpoint(), snapshot.number() + 1);
+        new Snapshot(
+            schema,
+            taken.visible(snapshot.segments()),
+            snapshot.checkpoint(),
+            snapshot.number() + 1);
   }
 
   private void flushPending() throws IOException {
@@ -506,17 +455,7 @@ public final class EditionWriter implements AutoCloseable {
     if (written == null) {
       return;
     }
-    HeldSegment held = new HeldSegment(written);
-    int newDoc = 0;
-    for (int doc = 0; doc < pending.documents(); doc++) {
-      if (gone == null || !gone.get(doc)) {
-        if (pending.isGone(doc)) {
-          held.delete(newDoc);
-        }
-        newDoc++;
-      }
-    }
-    segments.add(held);
+    segments.add(HeldSegment.of(written, pending, gone));
   }
 
   private Snapshot publish(long number) {

@@ -1,8 +1,13 @@
 package org.mnemex.engine.write;
 
+import java.io.IOException;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.store.Folder;
+import org.mnemex.engine.store.Manifest;
 
 /** A segment that the writer holds, with its deletions up to the last put or delete. */
 final class HeldSegment {
@@ -51,5 +56,48 @@ final class HeldSegment {
 
   int liveCount() {
     return reader.documents() - deleted;
+  }
+
+  /**
+   * A segment that a manifest names.
+   *
+   * @throws DamagedFileException if its files are not what the manifest says
+   */
+  static HeldSegment open(Folder folder, Manifest.SegmentEntry entry, Schema schema)
+      throws IOException {
+    SegmentReader reader = SegmentReader.open(folder.segment(entry.id()), schema);
+    if (reader.documents() != entry.documents() || reader.bytes() != entry.bytes()) {
+      throw new DamagedFileException(
+          reader.path(),
+          "the manifest says %d documents in %d bytes, the file %d in %d"
+              .formatted(entry.documents(), entry.bytes(), reader.documents(), reader.bytes()),
+          null);
+    }
+    HeldSegment held = new HeldSegment(reader);
+    held.onDisk = true;
+    if (entry.deletions() > 0) {
+      held.deleteAll(DeletionsFile.read(folder, entry));
+      held.deletionsGeneration = entry.deletions();
+    }
+    return held;
+  }
+
+  /**
+   * A segment that was written of pending documents.
+   *
+   * @param gone those that were deleted before, and so were not written; null for none
+   */
+  static HeldSegment of(SegmentReader written, PendingDocuments pending, @Nullable DocBits gone) {
+    HeldSegment held = new HeldSegment(written);
+    int newDoc = 0;
+    for (int doc = 0; doc < pending.documents(); doc++) {
+      if (gone == null || !gone.get(doc)) {
+        if (pending.isGone(doc)) {
+          held.delete(newDoc);
+        }
+        newDoc++;
+      }
+    }
+    return held;
   }
 }

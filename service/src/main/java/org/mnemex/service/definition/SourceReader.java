@@ -7,6 +7,7 @@ import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.ZoneId;
 import java.util.LinkedHashMap;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
@@ -24,8 +25,6 @@ import org.mnemex.sync.definition.SourceDefinition;
 final class SourceReader {
   private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
   private static final Pattern RETAINED = Pattern.compile("(\\d{1,9}) ?(MB|GB|changes)");
-  private static final int POSTGRES_PORT = 5432;
-  private static final int MARIADB_PORT = 3306;
   private static final int MAX_RATE = 1_000_000;
   private static final int MAX_PORT = 65_535;
 
@@ -43,7 +42,7 @@ final class SourceReader {
   }
 
   SourceDefinition read() {
-    String kind = map.wordOr("kind", "", Set.of("sqlite", "postgres", "mariadb", "push"));
+    String kind = map.text("kind");
     if (kind.equals("push")) {
       return new SourceDefinition.Push(name, SourceDefinition.Following.PREPARING);
     }
@@ -57,14 +56,14 @@ final class SourceReader {
       return new SourceDefinition.Sqlite(
           name, Path.of(resolve("file", map.text("file"))), following);
     }
-    boolean postgres = kind.equals("postgres");
+    SourceDefinition.Kind server = SourceDefinition.Kind.valueOf(kind.toUpperCase(Locale.ROOT));
     return new SourceDefinition.Server(
         name,
-        postgres ? SourceDefinition.Kind.POSTGRES : SourceDefinition.Kind.MARIADB,
+        server,
         resolve("host", textOr("host", "127.0.0.1")),
-        port(postgres ? POSTGRES_PORT : MARIADB_PORT),
+        port(server.port()),
         resolve("database", map.text("database")),
-        postgres ? resolve("schema", textOr("schema", "public")) : "",
+        server.schema().isEmpty() ? "" : resolve("schema", textOr("schema", server.schema())),
         resolve("user", map.text("user")),
         password(),
         following);

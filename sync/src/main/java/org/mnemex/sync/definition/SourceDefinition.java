@@ -89,7 +89,25 @@ public sealed interface SourceDefinition {
 
   /** A kind of server. */
   enum Kind {
-    POSTGRES,
-    MARIADB
+    POSTGRES(5432, "public"),
+    MARIADB(3306, "");
+
+    private final int port;
+    private final String schema;
+
+    Kind(int port, String schema) {
+      this.port = port;
+      this.schema = schema;
+    }
+
+    /** The port that such servers usually have. */
+    public int port() {
+      return port;
+    }
+
+    /** The schema that tables usually are in; empty where the database itself is the schema. */
+    public String schema() {
+      return schema;
+    }
   }
 }

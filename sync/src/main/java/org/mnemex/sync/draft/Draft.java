@@ -1,14 +1,12 @@
 package org.mnemex.sync.draft;
 
 import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -35,11 +33,10 @@ public final class Draft {
   private final Function<String, Map<String, ColumnSample>> samples;
   private final Catalogue.Table root;
   private final List<String> joins = new ArrayList<>();
-  private final Set<String> joinNames = new TreeSet<>();
+  private final DraftNames names;
   private final Map<String, String> never = new TreeMap<>();
   private final List<String> fields = new ArrayList<>();
   private final List<String> leftOut = new ArrayList<>();
-  private final Set<String> fieldNames = new TreeSet<>();
   private final List<String> facets = new ArrayList<>();
   private final List<String> shown = new ArrayList<>();
   private final List<String> sorts = new ArrayList<>();
@@ -55,6 +52,7 @@ public final class Draft {
     this.notes = notes;
     this.samples = samples;
     this.root = root;
+    this.names = new DraftNames(root);
   }
 
   /**
@@ -146,12 +144,12 @@ public final class Draft {
     String stem = column.replaceAll("(?i)(_?id|_?code|_?no|_?key)$", "");
     String wanted =
         key.columns().size() == 1 && !stem.isEmpty() && !stem.equals(column) ? stem : key.table();
-    String name = joinName(wanted, key.table());
+    String name = names.join(wanted, key.table());
     joins.add(
         "%s: {table: %s, match: {%s}}  # %s"
             .formatted(
-                quoted(name),
-                quoted(key.table()),
+                DraftNames.quoted(name),
+                DraftNames.quoted(key.table()),
                 pairs(key.columns(), through, true),
                 comment("foreign key on " + String.join(", ", key.columns().keySet()))));
     columns(table, name, false);
@@ -178,49 +176,29 @@ public final class Draft {
       if (far == null) {
         return;
       }
-      String name = joinName(plural(other.table()), other.table());
+      String name = names.join(DraftNames.plural(other.table()), other.table());
       joins.add(
           "%s: {table: %s, via: {table: %s, match: {%s}, to: {%s}}, many: true}  # %s"
               .formatted(
-                  quoted(name),
-                  quoted(other.table()),
-                  quoted(table.name()),
+                  DraftNames.quoted(name),
+                  DraftNames.quoted(other.table()),
+                  DraftNames.quoted(table.name()),
                   pairs(key.columns(), null, false),
                   plain(other.columns()),
                   comment("'" + table.name() + "' links both")));
       columns(far, name, true);
       return;
     }
-    String name = joinName(plural(table.name()), table.name());
+    String name = names.join(DraftNames.plural(table.name()), table.name());
     joins.add(
         "%s: {table: %s, match: {%s}, many: true, limit: %d}  # %s"
             .formatted(
-                quoted(name),
-                quoted(table.name()),
+                DraftNames.quoted(name),
+                DraftNames.quoted(table.name()),
                 pairs(key.columns(), null, false),
                 MANY_LIMIT,
                 comment("'" + table.name() + "' refers to this table")));
     columns(table, name, true);
-  }
-
-  /** A name for a join that no column of the root and no other join has. */
-  private String joinName(String wanted, String table) {
-    Set<String> taken = new HashSet<>(root.columnNames());
-    taken.add(root.name());
-    taken.addAll(joinNames);
-    String base = wanted.replace('.', '_');
-    String name = base;
-    for (int i = 2; taken.contains(name); i++) {
-      name = i == 2 ? table.replace('.', '_') + "_row" : base + i;
-    }
-    joinNames.add(name);
-    return name;
-  }
-
-  private static String plural(String name) {
-    return name.endsWith("s")
-        ? name
-        : name.endsWith("y") ? name.substring(0, name.length() - 1) + "ies" : name + "s";
   }
 
   /**
@@ -233,14 +211,18 @@ public final class Draft {
         .map(
             pair ->
                 out
-                    ? quoted(pair.getValue()) + ": " + ref(through, pair.getKey())
-                    : quoted(pair.getKey()) + ": " + ref(through, pair.getValue()))
+                    ? DraftNames.quoted(pair.getValue())
+                        + ": "
+                        + DraftNames.ref(through, pair.getKey())
+                    : DraftNames.quoted(pair.getKey())
+                        + ": "
+                        + DraftNames.ref(through, pair.getValue()))
         .collect(Collectors.joining(", "));
   }
 
   private static String plain(Map<String, String> columns) {
     return columns.entrySet().stream()
-        .map(pair -> quoted(pair.getKey()) + ": " + quoted(pair.getValue()))
+        .map(pair -> DraftNames.quoted(pair.getKey()) + ": " + DraftNames.quoted(pair.getValue()))
         .collect(Collectors.joining(", "));
   }
 
@@ -253,11 +235,11 @@ public final class Draft {
     for (Catalogue.Column column : table.columns()) {
       boolean isKey = table.key().contains(column.name());
       if (column.name().indexOf('.') >= 0) {
-        leftOut.add(place(join, column.name()) + ": a name with a point");
+        leftOut.add(DraftNames.place(join, column.name()) + ": a name with a point");
       } else if (column.binary()) {
         file(table, column, join);
       } else if (join != null && isKey || references.contains(column.name()) && !isKey) {
-        leftOut.add(place(join, column.name()) + ": it only refers to other rows");
+        leftOut.add(DraftNames.place(join, column.name()) + ": it only refers to other rows");
       } else {
         ColumnSample sample = sampled.get(column.name());
         String personal = sample == null ? "" : sample.personal();
@@ -272,10 +254,6 @@ public final class Draft {
     }
   }
 
-  private static String place(@Nullable String join, String column) {
-    return join == null ? column : join + "." + column;
-  }
-
   private void file(Catalogue.Table table, Catalogue.Column column, @Nullable String join) {
     String media =
         table.columns().stream()
@@ -284,16 +262,18 @@ public final class Draft {
             .findFirst()
             .orElse(null);
     if (media == null) {
-      leftOut.add(place(join, column.name()) + ": bytes, and no column says of which media type");
+      leftOut.add(
+          DraftNames.place(join, column.name())
+              + ": bytes, and no column says of which media type");
       return;
     }
-    String name = fieldName(join, column.name());
+    String name = names.field(join, column.name());
     fields.add(
         "%s: {from: %s, media: %s, type: text, extract: true, optional: true}  # %s"
             .formatted(
                 name,
-                ref(join, column.name()),
-                ref(join, media),
+                DraftNames.ref(join, column.name()),
+                DraftNames.ref(join, media),
                 "bytes beside a media type: the text of PDF, DOCX, HTML"));
   }
 
@@ -305,14 +285,15 @@ public final class Draft {
       boolean isKey,
       @Nullable String note) {
     String type = column.type().toLowerCase(Locale.ROOT);
-    String from = ref(join, column.name());
-    String name = fieldName(join, column.name());
+    String from = DraftNames.ref(join, column.name());
+    String name = names.field(join, column.name());
     String why = note == null ? "" : "; " + comment(note);
     if (isKey) {
       add(name, from, "exact", "filter, show", "part of the key" + why, "");
     } else if (sample.values == 0) {
-      leftOut.add(place(join, column.name()) + ": no row that was looked at has a value");
-      fieldNames.remove(name);
+      leftOut.add(
+          DraftNames.place(join, column.name()) + ": no row that was looked at has a value");
+      names.free(name);
     } else if (isBoolean(type)) {
       add(name, from, "boolean", "facet, filter, show", "true or false" + why, "");
       facets.add(name);
@@ -331,8 +312,8 @@ public final class Draft {
     } else if (isDecimal(type) && sample.matches("-?\\d+(\\.\\d+)?(E-?\\d+)?")) {
       add(name, from, "decimal", sorting("filter, show", many), "numbers" + why, ", scale: 4");
     } else if (sample.isJson()) {
-      leftOut.add(place(join, column.name()) + ": JSON; take parts of it by 'sql'");
-      fieldNames.remove(name);
+      leftOut.add(DraftNames.place(join, column.name()) + ": JSON; take parts of it by 'sql'");
+      names.free(name);
     } else if (sample.isList()) {
       add(
           name,
@@ -417,35 +398,6 @@ public final class Draft {
     return type.matches("(numeric|decimal|real|double|float|money).*");
   }
 
-  private String fieldName(@Nullable String join, String column) {
-    String base =
-        (join == null ? column : join + "_" + column)
-            .toLowerCase(Locale.ROOT)
-            .replaceAll("[^a-z0-9]+", "_")
-            .replaceAll("^_+|_+$", "");
-    if (base.isEmpty() || !Character.isLetter(base.charAt(0))) {
-      base = "f_" + base;
-    }
-    base = base.length() > 55 ? base.substring(0, 55) : base;
-    String name = base;
-    for (int i = 2; !fieldNames.add(name); i++) {
-      name = base + "_" + i;
-    }
-    return name;
-  }
-
-  private static String ref(@Nullable String join, String column) {
-    return quoted(place(join, column));
-  }
-
-  /** A name as YAML takes it anywhere. */
-  private static String quoted(String name) {
-    boolean plain =
-        name.matches("[A-Za-z_][A-Za-z0-9_]*(\\.[A-Za-z0-9_]+)?")
-            && !name.matches("(?i)true|false|null|yes|no|on|off|y|n");
-    return plain ? name : "\"" + name.replace("\\", "\\\\").replace("\"", "\\\"") + "\"";
-  }
-
   private static String comment(String text) {
     String line = text.replaceAll("\\s+", " ").strip();
     return line.length() > 80 ? line.substring(0, 80) + "…" : line;
@@ -466,9 +418,9 @@ public final class Draft {
     out.append("# wrong, then: mnemex apply FILE\n");
     out.append("index: ").append(index).append('\n');
     out.append("source: ").append(source).append('\n');
-    out.append("record:\n  root: ").append(quoted(root.name())).append('\n');
+    out.append("record:\n  root: ").append(DraftNames.quoted(root.name())).append('\n');
     out.append("  key: [")
-        .append(root.key().stream().map(Draft::quoted).collect(Collectors.joining(", ")))
+        .append(root.key().stream().map(DraftNames::quoted).collect(Collectors.joining(", ")))
         .append("]  # the primary key\n");
     if (!joins.isEmpty()) {
       out.append("  join:\n");
@@ -478,7 +430,11 @@ public final class Draft {
       out.append("never:  # never read: they look personal\n");
       never.forEach(
           (column, why) ->
-              out.append("  - ").append(quoted(column)).append("  # ").append(why).append('\n'));
+              out.append("  - ")
+                  .append(DraftNames.quoted(column))
+                  .append("  # ")
+                  .append(why)
+                  .append('\n'));
     }
     out.append("fields:\n");
     fields.forEach(field -> out.append("  ").append(field).append('\n'));

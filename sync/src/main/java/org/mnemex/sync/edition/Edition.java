@@ -343,4 +343,12 @@ public final class Edition {
       LOG.warn("{} could not be removed", path, e);
     }
   }
+
+  /** Whether it is still kept true to its source. */
+  boolean isFed() {
+    return switch (feed.phase()) {
+      case LOST, STOPPED -> false;
+      default -> true;
+    };
+  }
 }

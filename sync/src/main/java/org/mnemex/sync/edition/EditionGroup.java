@@ -1,6 +1,7 @@
 package org.mnemex.sync.edition;
 
 import java.util.List;
+import java.util.function.Consumer;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -13,6 +14,29 @@ import org.jspecify.annotations.Nullable;
  */
 record EditionGroup(@Nullable Edition live, @Nullable Edition next, @Nullable Edition former) {
   static final EditionGroup NONE = new EditionGroup(null, null, null);
+
+  /**
+   * The group of some editions that were written down.
+   *
+   * @param surplus is told editions that were to follow and have been followed by a newer wish
+   */
+  static EditionGroup of(List<Edition> opened, Consumer<Edition> surplus) {
+    EditionGroup group = NONE;
+    for (Edition edition : opened) {
+      group =
+          switch (edition.entry().state()) {
+            case LIVE -> new EditionGroup(edition, group.next, group.former);
+            case FORMER -> new EditionGroup(group.live, group.next, edition);
+            default -> {
+              if (group.next != null) {
+                surplus.accept(group.next);
+              }
+              yield group.withNext(edition);
+            }
+          };
+    }
+    return group;
+  }
 
   /** The live edition, then the next, then the former. */
   List<Edition> all() {

@@ -120,27 +120,18 @@ public final class Editions implements AutoCloseable {
       opened.forEach(Edition::close);
       throw e;
     }
-    Edition live = null;
-    Edition next = null;
-    Edition former = null;
-    for (Edition edition : opened) {
-      switch (edition.entry().state()) {
-        case LIVE -> live = edition;
-        case FORMER -> former = edition;
-        default -> {
-          if (next != null) {
-            // It could be written down, but not begun.
-            note(next, next.entry().in(State.RETIRED));
-            next.close();
-          }
-          next = edition;
-        }
-      }
-    }
+    editions =
+        EditionGroup.of(
+            opened,
+            surplus -> {
+              // It could be written down, but not begun.
+              note(surplus, surplus.entry().in(State.RETIRED));
+              surplus.close();
+            });
+    Edition next = editions.next();
     if (next != null && next.entry().state() == State.READY) {
       held = "waiting for approval";
     }
-    editions = new EditionGroup(live, next, former);
     folders.keepOnly(editions.all());
     // A crash may have come before the source was told; it would keep changes for nobody.
     store.of(keptAs).reversed().stream()
@@ -323,7 +314,7 @@ public final class Editions implements AutoCloseable {
     boolean keep =
         former != null
             && clock.instant().isBefore(end)
-            && isFed(former)
+            && former.isFed()
             && DefinitionDifferences.newlyForbidden(former.definition(), edition.definition())
                 .isEmpty();
     Edition next = before.next() == edition ? null : before.next();
@@ -350,13 +341,6 @@ public final class Editions implements AutoCloseable {
     if (older != null) {
       remove(older);
     }
-  }
-
-  private static boolean isFed(Edition edition) {
-    return switch (edition.feed().phase()) {
-      case LOST, STOPPED -> false;
-      default -> true;
-    };
   }
 
   /**
@@ -417,7 +401,7 @@ public final class Editions implements AutoCloseable {
         Edition former = editions.former();
         Instant until = former == null ? null : former.entry().until();
         if (former != null
-            && (until == null || !clock.instant().isBefore(until) || !isFed(former))) {
+            && (until == null || !clock.instant().isBefore(until) || !former.isFed())) {
           note(former, former.entry().in(State.RETIRED));
           editions = editions.withoutFormer();
           remove(former);

@@ -55,7 +55,7 @@ public final class JournalCapture implements Source.Capture {
       "SELECT seq, table_name, columns, at FROM mnemex_journal WHERE ";
 
   private final SqlSource source;
-  private final JournalKind kind;
+  private final ServerJournal kind;
   private final String reader;
   private volatile @Nullable Connection connection;
   private @Nullable Position next;
@@ -76,14 +76,14 @@ public final class JournalCapture implements Source.Capture {
   /**
    * Numbers that were passed over.
    *
-   * @param moment when, as {@link JournalKind#moment} tells it
+   * @param moment when, as {@link ServerJournal#moment} tells it
    */
   private record Gap(long from, long to, long moment) {}
 
   /**
    * @param reader name of who follows
    */
-  public JournalCapture(SqlSource source, JournalKind kind, String reader) {
+  public JournalCapture(SqlSource source, ServerJournal kind, String reader) {
     this.source = source;
     this.kind = kind;
     this.reader = reader;

@@ -1,6 +1,5 @@
 package org.mnemex.sync.mariadb;
 
-import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -8,28 +7,17 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.ArrayList;
-import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.TreeSet;
-import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
-import org.jspecify.annotations.Nullable;
-import org.mnemex.sync.journal.JournalCapture;
-import org.mnemex.sync.journal.JournalKind;
-import org.mnemex.sync.journal.JournalReaders;
-import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.journal.ServerJournal;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.source.Catalogue;
-import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
-import org.mnemex.sync.source.Source;
-import org.mnemex.sync.source.SourceReader;
 
 /**
  * Changes by a journal that triggers write to: for servers whose log cannot be had. The server runs
@@ -41,7 +29,7 @@ import org.mnemex.sync.source.SourceReader;
  * numbers that are missing tells whether one is on its way. Between giving a number and writing its
  * line there is a moment without a lock; so a missing number is believed in for some seconds.
  */
-final class MariadbJournal implements CaptureMethod, JournalKind {
+final class MariadbJournal extends ServerJournal {
   /** What triggers cannot tell of; there is nothing to run against it. */
   static final Requirement UNSEEN =
       new Requirement(
@@ -52,7 +40,6 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
           Requirement.Kind.ADVICE);
 
   private static final Sql SQL = Sql.MARIADB;
-  private static final String SEPARATOR = "\n";
   private static final int MAX_NAME = 64;
   private static final long BELIEF_MILLIS = 5000;
   private static final long POLL_MILLIS = 10;
@@ -68,65 +55,42 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
   private static final String NOW = "FLOOR(UNIX_TIMESTAMP(SYSDATE(3)) * 1000)";
 
   private final MariadbSource source;
-  private final Map<String, Map<String, String>> types = new HashMap<>();
 
   MariadbJournal(MariadbSource source) {
+    super(source);
     this.source = source;
   }
 
   @Override
-  public List<Requirement> requirements(
-      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
+  protected String place() {
+    return "database '%s'".formatted(source.definition().database());
+  }
+
+  @Override
+  protected String own(String table) {
+    return table;
+  }
+
+  @Override
+  protected List<Requirement> unfit(String table, Set<String> columns, Map<String, String> types) {
     List<Requirement> all = new ArrayList<>();
-    boolean exists = exists(connection);
-    if (!columnsByTable.isEmpty()) {
-      all.add(
-          new Requirement(
-              "database '%s' has the journal".formatted(source.definition().database()),
-              exists,
-              tables(),
-              Requirement.Kind.PREPARABLE));
-    }
-    Map<String, Set<String>> watched = exists ? watched(connection) : Map.of();
-    Map<String, String> triggers = triggersThereAre(connection);
-    Catalogue catalogue = source.catalogue(connection);
-    for (Map.Entry<String, Set<String>> entry : columnsByTable.entrySet()) {
-      String table = entry.getKey();
-      Set<String> columns = new TreeSet<>(entry.getValue());
-      Set<String> present = watched.getOrDefault(table, Set.of());
-      boolean met =
-          present.containsAll(columns)
-              && EVENTS.stream()
-                  .allMatch(event -> table.equals(triggers.get(trigger(table, event))));
-      columns.addAll(present);
-      Map<String, String> typesOfTable = types(catalogue, table);
-      all.add(
-          new Requirement(
-              "triggers on table '%s' write its changes to the journal".formatted(table),
-              met,
-              triggers(table, columns, typesOfTable, triggers),
-              Requirement.Kind.PREPARABLE));
-      for (String column : entry.getValue()) {
-        String type = typesOfTable.getOrDefault(column, "text").split("[ (]", 2)[0];
-        if (!MariadbValues.isComparable(type)) {
-          all.add(
-              new Requirement(
-                  "rows can be related by column '%s.%s' (of type %s)"
-                      .formatted(table, column, type),
-                  false,
-                  List.of("-- relate rows by another column"),
-                  Requirement.Kind.ADMINISTRATIVE));
-        }
+    for (String column : columns) {
+      String type = types.getOrDefault(column, "text").toLowerCase(Locale.ROOT).split("[ (]", 2)[0];
+      if (!MariadbValues.isComparable(type)) {
+        all.add(
+            new Requirement(
+                "rows can be related by column '%s.%s' (of type %s)".formatted(table, column, type),
+                false,
+                List.of("-- relate rows by another column"),
+                Requirement.Kind.ADMINISTRATIVE));
       }
-    }
-    if (all.stream().anyMatch(Requirement::isMissing)) {
-      all.addAll(0, rights(connection));
     }
     return all;
   }
 
-  /** What whoever makes the journal must be allowed to do. */
-  private List<Requirement> rights(Connection connection) throws SQLException {
+  @Override
+  protected List<Requirement> privileges(Connection connection, Set<String> tables)
+      throws SQLException {
     String database = source.definition().database();
     StringBuilder grants = new StringBuilder();
     String trust;
@@ -172,17 +136,35 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
             Requirement.Kind.ADMINISTRATIVE));
   }
 
-  private static List<String> tables() {
+  @Override
+  protected List<String> tables() {
     return List.of(
         "CREATE TABLE IF NOT EXISTS mnemex_journal (seq BIGINT AUTO_INCREMENT PRIMARY KEY, table_name VARCHAR(64) NOT NULL, columns LONGTEXT NOT NULL, at BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "CREATE TABLE IF NOT EXISTS mnemex_journal_state (id INT PRIMARY KEY, journal VARCHAR(64) NOT NULL, trimmed BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "CREATE TABLE IF NOT EXISTS mnemex_journal_table (table_name VARCHAR(64) COLLATE utf8mb4_bin PRIMARY KEY, columns TEXT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "CREATE TABLE IF NOT EXISTS mnemex_journal_reader (reader VARCHAR(200) COLLATE utf8mb4_bin PRIMARY KEY, position BIGINT NOT NULL, joined BIGINT NOT NULL) ENGINE = InnoDB CHARACTER SET utf8mb4",
         "INSERT IGNORE INTO mnemex_journal_state VALUES (1, %s, 0)"
-            .formatted(SQL.text("journal-" + UUID.randomUUID().toString().substring(0, 8))));
+            .formatted(SQL.text(newIdentity())));
   }
 
-  private List<String> triggers(
+  @Override
+  protected Triggers triggers(Connection connection) throws SQLException {
+    Map<String, String> present = triggersThereAre(connection);
+    Catalogue catalogue = source.catalogue(connection);
+    return new Triggers() {
+      @Override
+      public boolean areOn(String table) {
+        return EVENTS.stream().allMatch(event -> table.equals(present.get(trigger(table, event))));
+      }
+
+      @Override
+      public List<String> statements(String table, Set<String> columns) {
+        return made(table, columns, types(catalogue, table), present);
+      }
+    };
+  }
+
+  private static List<String> made(
       String table, Set<String> columns, Map<String, String> types, Map<String, String> present) {
     String same =
         columns.stream()
@@ -212,7 +194,7 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
             body("%s; IF NOT (%s) THEN %s; END IF;".formatted(before, same, after))),
         trigger(table, "del", "DELETE", body(before + ";")),
         "REPLACE INTO mnemex_journal_table VALUES (%s, %s)"
-            .formatted(SQL.text(table), SQL.text(String.join(SEPARATOR, columns))));
+            .formatted(SQL.text(table), SQL.text(noted(columns))));
   }
 
   /** A journal that somebody has dropped must not make a statement of the application fail. */
@@ -221,10 +203,7 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
   }
 
   private static String trigger(String table, String event) {
-    String name = "mnemex_" + table + "_" + event;
-    return name.length() <= MAX_NAME
-        ? name
-        : "mnemex_" + UUID.nameUUIDFromBytes(table.getBytes(StandardCharsets.UTF_8)) + "_" + event;
+    return nameFor(table, "_" + event, MAX_NAME);
   }
 
   private static String trigger(String table, String event, String on, String body) {
@@ -237,40 +216,20 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
     String object =
         columns.stream()
             .map(
-                c -> SQL.text(c) + ", " + value(row + "." + SQL.name(c), types.getOrDefault(c, "")))
+                c ->
+                    SQL.text(c)
+                        + ", "
+                        + written(row + "." + SQL.name(c), types.getOrDefault(c, "")))
             .collect(Collectors.joining(", ", "JSON_OBJECT(", ")"));
     return "INSERT INTO mnemex_journal (table_name, columns, at) VALUES (%s, %s, %s)"
         .formatted(SQL.text(table), object, NOW);
   }
 
   /** A moment is told as a number, which is the same in every session's time zone. */
-  private static String value(String column, String type) {
-    return type.startsWith("timestamp")
+  private static String written(String column, String type) {
+    return type.toLowerCase(Locale.ROOT).startsWith("timestamp")
         ? "CAST(UNIX_TIMESTAMP(" + column + ") AS CHAR)"
         : "CAST(" + column + " AS CHAR CHARACTER SET utf8mb4)";
-  }
-
-  private static Map<String, String> types(Catalogue catalogue, String table) {
-    Map<String, String> types = new HashMap<>();
-    Catalogue.Table found = catalogue.table(table);
-    if (found != null) {
-      found
-          .columns()
-          .forEach(column -> types.put(column.name(), column.type().toLowerCase(Locale.ROOT)));
-    }
-    return types;
-  }
-
-  private static Map<String, Set<String>> watched(Connection connection) throws SQLException {
-    Map<String, Set<String>> watched = new TreeMap<>();
-    try (Statement statement = connection.createStatement();
-        ResultSet rows =
-            statement.executeQuery("SELECT table_name, columns FROM mnemex_journal_table")) {
-      while (rows.next()) {
-        watched.put(rows.getString(1), Set.of(rows.getString(2).split(SEPARATOR)));
-      }
-    }
-    return watched;
   }
 
   /** Our triggers, with the tables that they are on. */
@@ -291,37 +250,14 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
   }
 
   @Override
-  public Source.Capture open(String reader) {
-    return new JournalCapture(source, this, reader);
+  protected List<String> withoutTriggers(Connection connection) throws SQLException {
+    return triggersThereAre(connection).keySet().stream()
+        .map(trigger -> "DROP TRIGGER IF EXISTS " + SQL.name(trigger))
+        .toList();
   }
 
   @Override
-  public List<SourceReader> readers(Connection connection) throws SQLException {
-    return exists(connection) ? JournalReaders.of(connection) : List.of();
-  }
-
-  @Override
-  public void dropReader(Connection connection, String name) throws SQLException {
-    JournalReaders.drop(connection, name);
-  }
-
-  @Override
-  public List<String> removal(Connection connection, OwnReaders own) throws SQLException {
-    if (exists(connection) && JournalReaders.isNeededByOthers(connection, own)) {
-      return JournalReaders.removal(connection, own, SQL);
-    }
-    List<String> all = new ArrayList<>();
-    for (String trigger : triggersThereAre(connection).keySet()) {
-      all.add("DROP TRIGGER IF EXISTS " + SQL.name(trigger));
-    }
-    for (String table : List.of("", "_state", "_table", "_reader")) {
-      all.add("DROP TABLE IF EXISTS mnemex_journal" + table);
-    }
-    return all;
-  }
-
-  @Override
-  public boolean exists(Connection connection) throws SQLException {
+  protected boolean exists(Connection connection) throws SQLException {
     try (PreparedStatement select =
         connection.prepareStatement(
             "SELECT 1 FROM information_schema.tables WHERE table_schema = ?"
@@ -334,17 +270,17 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
   }
 
   @Override
-  public void await(Connection connection, Duration most) throws InterruptedException {
+  protected void await(Connection connection, Duration most) throws InterruptedException {
     TimeUnit.MILLISECONDS.sleep(Math.min(POLL_MILLIS, Math.max(1, most.toMillis())));
   }
 
   @Override
-  public long moment(Connection connection) {
+  protected long moment(Connection connection) {
     return System.nanoTime();
   }
 
   @Override
-  public boolean isOver(Connection connection, long moment, long from, long to)
+  protected boolean isOver(Connection connection, long moment, long from, long to)
       throws SQLException {
     if (System.nanoTime() - moment < TimeUnit.MILLISECONDS.toNanos(BELIEF_MILLIS)) {
       return false;
@@ -366,27 +302,7 @@ final class MariadbJournal implements CaptureMethod, JournalKind {
   }
 
   @Override
-  public @Nullable String truncated(String tableName) {
-    return null;
-  }
-
-  @Override
-  public Map<String, Object> values(
-      Connection connection, String table, Map<String, Object> columns) throws SQLException {
-    Map<String, String> known = types.get(table);
-    if (known == null || !known.keySet().containsAll(columns.keySet())) {
-      known = types(source.catalogue(connection), table);
-      types.put(table, known);
-    }
-    Map<String, Object> values = new LinkedHashMap<>();
-    for (Map.Entry<String, Object> entry : columns.entrySet()) {
-      if (entry.getValue() != null) {
-        Object value =
-            MariadbValues.ofText(
-                known.getOrDefault(entry.getKey(), ""), entry.getValue().toString());
-        values.put(entry.getKey(), value);
-      }
-    }
-    return values;
+  protected Object value(String type, String text) {
+    return MariadbValues.ofText(type.toLowerCase(Locale.ROOT), text);
   }
 }

@@ -1,6 +1,5 @@
 package org.mnemex.sync.postgres;
 
-import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -8,26 +7,14 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.ArrayList;
-import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Set;
-import java.util.TreeMap;
 import java.util.TreeSet;
-import java.util.UUID;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.sync.journal.JournalCapture;
-import org.mnemex.sync.journal.JournalKind;
-import org.mnemex.sync.journal.JournalReaders;
-import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.journal.ServerJournal;
 import org.mnemex.sync.record.Sql;
-import org.mnemex.sync.source.Catalogue;
-import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
-import org.mnemex.sync.source.Source;
-import org.mnemex.sync.source.SourceReader;
 import org.postgresql.PGConnection;
 
 /**
@@ -41,74 +28,45 @@ import org.postgresql.PGConnection;
  *
  * <p>A commit with changes notifies channel {@code mnemex_journal}, which wakes the reader up.
  */
-final class PostgresJournal implements CaptureMethod, JournalKind {
+final class PostgresJournal extends ServerJournal {
   private static final Sql SQL = Sql.POSTGRES;
-  private static final String SEPARATOR = "\n";
   private static final String TRUNCATED = "truncate:";
   private static final int MAX_NAME = 63;
   private static final long OLDEST_NANOS = 5_000_000;
   private static final Duration LISTEN = Duration.ofMillis(250);
 
   private final PostgresSource source;
-  private final Map<String, Map<String, String>> types = new HashMap<>();
   private @Nullable Connection listening;
   private long oldest;
   private long oldestAsked = System.nanoTime() - OLDEST_NANOS - 1;
 
   PostgresJournal(PostgresSource source) {
+    super(source);
     this.source = source;
   }
 
-  private String own(String name) {
+  @Override
+  protected String place() {
+    return "schema '%s'".formatted(source.schema());
+  }
+
+  @Override
+  protected String own(String name) {
     return SQL.column(source.schema(), name);
   }
 
   private String function(String table) {
-    String name = "mnemex_" + table;
-    // The server would cut a longer name, and two tables might get one function.
-    return own(
-        name.getBytes(StandardCharsets.UTF_8).length <= MAX_NAME
-            ? name
-            : "mnemex_" + UUID.nameUUIDFromBytes(table.getBytes(StandardCharsets.UTF_8)));
+    return own(nameFor(table, "", MAX_NAME));
   }
 
   @Override
-  public List<Requirement> requirements(
-      Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
-    List<Requirement> all = new ArrayList<>();
-    all.add(PostgresSetup.recent(connection));
-    boolean exists = exists(connection);
-    if (!columnsByTable.isEmpty()) {
-      all.add(
-          new Requirement(
-              "schema '%s' has the journal".formatted(source.schema()),
-              exists,
-              tables(),
-              Requirement.Kind.PREPARABLE));
-    }
-    Map<String, Set<String>> watched = exists ? watched(connection) : Map.of();
-    Set<String> triggered = triggered(connection);
-    for (Map.Entry<String, Set<String>> entry : columnsByTable.entrySet()) {
-      String table = entry.getKey();
-      Set<String> columns = new TreeSet<>(entry.getValue());
-      Set<String> present = watched.getOrDefault(table, Set.of());
-      boolean met = triggered.contains(table) && present.containsAll(columns);
-      columns.addAll(present);
-      all.add(
-          new Requirement(
-              "triggers on table '%s' write its changes to the journal".formatted(table),
-              met,
-              triggers(table, columns),
-              Requirement.Kind.PREPARABLE));
-    }
-    if (all.stream().anyMatch(Requirement::isMissing)) {
-      all.addAll(0, rights(connection, columnsByTable.keySet()));
-    }
-    return all;
+  protected List<Requirement> server(Connection connection) throws SQLException {
+    return List.of(PostgresSetup.recent(connection));
   }
 
-  /** What whoever makes the journal must be allowed to do. */
-  private List<Requirement> rights(Connection connection, Set<String> tables) throws SQLException {
+  @Override
+  protected List<Requirement> privileges(Connection connection, Set<String> tables)
+      throws SQLException {
     String user;
     try (Statement statement = connection.createStatement();
         ResultSet rows = statement.executeQuery("SELECT current_user")) {
@@ -146,7 +104,8 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
     }
   }
 
-  private List<String> tables() {
+  @Override
+  protected List<String> tables() {
     return List.of(
         "CREATE TABLE %s (seq bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, table_name text NOT NULL, columns text NOT NULL, at bigint NOT NULL);"
             .formatted(own("mnemex_journal")),
@@ -157,12 +116,26 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
         "CREATE TABLE %s (reader text PRIMARY KEY, position bigint NOT NULL, joined bigint NOT NULL);"
             .formatted(own("mnemex_journal_reader")),
         "INSERT INTO %s VALUES (1, %s, 0);"
-            .formatted(
-                own("mnemex_journal_state"),
-                SQL.text("journal-" + UUID.randomUUID().toString().substring(0, 8))));
+            .formatted(own("mnemex_journal_state"), SQL.text(newIdentity())));
   }
 
-  private List<String> triggers(String table, Set<String> columns) {
+  @Override
+  protected Triggers triggers(Connection connection) throws SQLException {
+    Set<String> triggered = triggered(connection);
+    return new Triggers() {
+      @Override
+      public boolean areOn(String table) {
+        return triggered.contains(table);
+      }
+
+      @Override
+      public List<String> statements(String table, Set<String> columns) {
+        return made(table, columns);
+      }
+    };
+  }
+
+  private List<String> made(String table, Set<String> columns) {
     String changed =
         columns.stream()
             .map(c -> "OLD.%1$s IS DISTINCT FROM NEW.%1$s".formatted(SQL.name(c)))
@@ -208,10 +181,7 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
         "CREATE TRIGGER mnemex_truncate AFTER TRUNCATE ON %s FOR EACH STATEMENT EXECUTE FUNCTION %s();"
             .formatted(name, function(table)),
         "INSERT INTO %s VALUES (%s, %s) ON CONFLICT (table_name) DO UPDATE SET columns = excluded.columns;"
-            .formatted(
-                own("mnemex_journal_table"),
-                SQL.text(table),
-                SQL.text(String.join(SEPARATOR, columns))));
+            .formatted(own("mnemex_journal_table"), SQL.text(table), SQL.text(noted(columns))));
   }
 
   private String insert(String table, String columns) {
@@ -223,19 +193,6 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
     return columns.stream()
         .map(c -> "%s, %s.%s::text".formatted(SQL.text(c), row, SQL.name(c)))
         .collect(Collectors.joining(", ", "json_build_object(", ")::text"));
-  }
-
-  private Map<String, Set<String>> watched(Connection connection) throws SQLException {
-    Map<String, Set<String>> watched = new TreeMap<>();
-    try (Statement statement = connection.createStatement();
-        ResultSet rows =
-            statement.executeQuery(
-                "SELECT table_name, columns FROM " + own("mnemex_journal_table"))) {
-      while (rows.next()) {
-        watched.put(rows.getString(1), Set.of(rows.getString(2).split(SEPARATOR)));
-      }
-    }
-    return watched;
   }
 
   /** Tables on which both triggers are switched on. */
@@ -259,25 +216,7 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
   }
 
   @Override
-  public Source.Capture open(String reader) {
-    return new JournalCapture(source, this, reader);
-  }
-
-  @Override
-  public List<SourceReader> readers(Connection connection) throws SQLException {
-    return exists(connection) ? JournalReaders.of(connection) : List.of();
-  }
-
-  @Override
-  public void dropReader(Connection connection, String name) throws SQLException {
-    JournalReaders.drop(connection, name);
-  }
-
-  @Override
-  public List<String> removal(Connection connection, OwnReaders own) throws SQLException {
-    if (exists(connection) && JournalReaders.isNeededByOthers(connection, own)) {
-      return JournalReaders.removal(connection, own, SQL);
-    }
+  protected List<String> withoutTriggers(Connection connection) throws SQLException {
     List<String> all = new ArrayList<>();
     try (PreparedStatement select =
         connection.prepareStatement(
@@ -293,21 +232,11 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
         }
       }
     }
-    if (exists(connection)) {
-      for (String table :
-          List.of(
-              "mnemex_journal",
-              "mnemex_journal_state",
-              "mnemex_journal_table",
-              "mnemex_journal_reader")) {
-        all.add("DROP TABLE " + own(table));
-      }
-    }
     return all;
   }
 
   @Override
-  public boolean exists(Connection connection) throws SQLException {
+  protected boolean exists(Connection connection) throws SQLException {
     try (PreparedStatement select = connection.prepareStatement("SELECT to_regclass(?)::text")) {
       select.setString(1, own("mnemex_journal_state"));
       try (ResultSet rows = select.executeQuery()) {
@@ -317,7 +246,7 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
   }
 
   @Override
-  public void await(Connection connection, Duration most) throws SQLException {
+  protected void await(Connection connection, Duration most) throws SQLException {
     if (!connection.equals(listening)) {
       try (Statement statement = connection.createStatement()) {
         statement.execute("LISTEN mnemex_journal");
@@ -332,12 +261,12 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
 
   /** The number that the next transaction gets: all that are open now have a lower one. */
   @Override
-  public long moment(Connection connection) throws SQLException {
+  protected long moment(Connection connection) throws SQLException {
     return number(connection, "txid_snapshot_xmax");
   }
 
   @Override
-  public boolean isOver(Connection connection, long moment, long from, long to)
+  protected boolean isOver(Connection connection, long moment, long from, long to)
       throws SQLException {
     // Many gaps are asked about one after the other; an older answer errs on the safe side.
     if (System.nanoTime() - oldestAsked > OLDEST_NANOS) {
@@ -357,32 +286,12 @@ final class PostgresJournal implements CaptureMethod, JournalKind {
   }
 
   @Override
-  public @Nullable String truncated(String tableName) {
+  protected @Nullable String truncated(String tableName) {
     return tableName.startsWith(TRUNCATED) ? tableName.substring(TRUNCATED.length()) : null;
   }
 
   @Override
-  public Map<String, Object> values(
-      Connection connection, String table, Map<String, Object> columns) throws SQLException {
-    Map<String, String> known = types.get(table);
-    if (known == null || !known.keySet().containsAll(columns.keySet())) {
-      Catalogue.Table found = source.catalogue(connection).table(table);
-      known = new HashMap<>();
-      for (Catalogue.Column column :
-          found == null ? List.<Catalogue.Column>of() : found.columns()) {
-        known.put(column.name(), column.type());
-      }
-      types.put(table, known);
-    }
-    Map<String, Object> values = new LinkedHashMap<>();
-    for (Map.Entry<String, Object> entry : columns.entrySet()) {
-      if (entry.getValue() != null) {
-        values.put(
-            entry.getKey(),
-            PostgresValues.ofText(
-                known.getOrDefault(entry.getKey(), "text"), entry.getValue().toString()));
-      }
-    }
-    return values;
+  protected Object value(String type, String text) {
+    return PostgresValues.ofText(type.isEmpty() ? "text" : type, text);
   }
 }

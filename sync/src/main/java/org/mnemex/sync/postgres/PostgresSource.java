@@ -157,6 +157,13 @@ public final class PostgresSource extends SqlSource {
   }
 
   @Override
+  public TimeType timeType(String type) {
+    return !type.startsWith("timestamp")
+        ? TimeType.NONE
+        : type.endsWith("with time zone") ? TimeType.UTC : TimeType.LOCAL;
+  }
+
+  @Override
   public Sql sql() {
     return Sql.POSTGRES;
   }

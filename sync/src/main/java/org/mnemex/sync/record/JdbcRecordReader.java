@@ -1,10 +1,8 @@
 package org.mnemex.sync.record;
 
-import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
-import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
@@ -23,7 +21,6 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.source.Affected;
 import org.mnemex.sync.source.AssembledRecord;
-import org.mnemex.sync.source.Blob;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.FanOut;
 import org.mnemex.sync.source.ReadColumns;
@@ -102,7 +99,7 @@ final class JdbcRecordReader implements RecordReader {
           try (PreparedStatement statement = c.prepareStatement(select)) {
             bind(statement, betweenParameters(s, after, null));
             try (ResultSet rows = statement.executeQuery()) {
-              Values values = new Values(rows);
+              RowValues values = new RowValues(database, rows);
               return rows.next() ? key(s, values) : null;
             }
           }
@@ -237,7 +234,7 @@ final class JdbcRecordReader implements RecordReader {
     try (PreparedStatement select = connection.prepareStatement(text)) {
       bind(select, parameters);
       try (ResultSet rows = select.executeQuery()) {
-        Values values = new Values(rows);
+        RowValues values = new RowValues(database, rows);
         while (rows.next()) {
           RecordKey key = key(sql, values);
           if (key != null) {
@@ -247,39 +244,6 @@ final class JdbcRecordReader implements RecordReader {
       }
     }
     return keys;
-  }
-
-  /** The values of a result's current row. */
-  private final class Values {
-    private final ResultSet rows;
-    private final SqlDatabase.ValueReader[] readers;
-
-    Values(ResultSet rows) throws SQLException {
-      this.rows = rows;
-      ResultSetMetaData columns = rows.getMetaData();
-      readers = new SqlDatabase.ValueReader[columns.getColumnCount()];
-      for (int i = 0; i < readers.length; i++) {
-        readers[i] = database.valueReader(columns, i + 1);
-      }
-    }
-
-    @Nullable Object get(int column) throws SQLException {
-      return readers[column - 1].read(rows, column);
-    }
-
-    /** A file and, in the column behind it, its size. */
-    @Nullable Blob file(int column) throws SQLException {
-      Object size = get(column + 1);
-      if (size == null) {
-        return null;
-      }
-      Object bytes = get(column);
-      return new Blob(
-          bytes instanceof String text
-              ? text.getBytes(StandardCharsets.UTF_8)
-              : (byte @Nullable []) bytes,
-          Long.parseLong(size.toString()));
-    }
   }
 
   /** Records that are being read: root rows first, then their many-joins. */
@@ -296,7 +260,7 @@ final class JdbcRecordReader implements RecordReader {
     try (PreparedStatement statement = connection.prepareStatement(select)) {
       bind(statement, parameters);
       try (ResultSet rows = statement.executeQuery()) {
-        Values values = new Values(rows);
+        RowValues values = new RowValues(database, rows);
         while (rows.next()) {
           readRoot(sql, values, batch);
         }
@@ -305,7 +269,7 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   /** The key in a row's first columns, null if a part of it is. */
-  private static @Nullable RecordKey key(ShapeSql sql, Values row) throws SQLException {
+  private static @Nullable RecordKey key(ShapeSql sql, RowValues row) throws SQLException {
     int columns = sql.keyColumns().size();
     List<Object> key = new ArrayList<>(columns);
     for (int column = 1; column <= columns; column++) {
@@ -325,7 +289,7 @@ final class JdbcRecordReader implements RecordReader {
     return new RecordKey(key);
   }
 
-  private static void readRoot(ShapeSql sql, Values row, Batch batch) throws SQLException {
+  private static void readRoot(ShapeSql sql, RowValues row, Batch batch) throws SQLException {
     RecordKey recordKey = key(sql, row);
     if (recordKey == null) {
       return;
@@ -386,7 +350,7 @@ final class JdbcRecordReader implements RecordReader {
       try (PreparedStatement select = connection.prepareStatement(sql.many(join, some.size()))) {
         bind(select, flat(some));
         try (ResultSet rows = select.executeQuery()) {
-          Values values = new Values(rows);
+          RowValues values = new RowValues(database, rows);
           while (rows.next()) {
             readRelated(sql, values, join, outputs, batch);
           }
@@ -396,7 +360,7 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   private static void readRelated(
-      ShapeSql sql, Values row, Join join, List<ShapeSql.Output> outputs, Batch batch)
+      ShapeSql sql, RowValues row, Join join, List<ShapeSql.Output> outputs, Batch batch)
       throws SQLException {
     RecordKey recordKey = Objects.requireNonNull(key(sql, row));
     int column = sql.keyColumns().size() + 1;

@@ -50,7 +50,7 @@ record KeyValues(Sql sql, List<String> types) {
     if (!(value instanceof String text)) {
       return List.of(value);
     }
-    return sql == Sql.SQLITE ? anyForm(type, text) : typedForm(type, text);
+    return sql.typedColumns() ? typedForm(type, text) : anyForm(type, text);
   }
 
   /** A column with an affinity compares a text as a number where it is one. */

@@ -4,34 +4,47 @@ import java.util.Collection;
 import java.util.List;
 import java.util.stream.Collectors;
 
-/** Pieces of SQL text, as one kind of database wants them. */
-public enum Sql {
+/**
+ * Pieces of SQL text, as one kind of database wants them.
+ *
+ * @param quote what stands around names
+ * @param beforeRows what stands before a list of rows of values
+ * @param nowMicros the time now by the database's clock, in microseconds since 1970
+ * @param hasTransactionalTables whether making a table is undone when its transaction is rolled
+ *     back
+ * @param typedColumns whether a column holds values of its type only
+ * @param escapes whether a backslash in a text stands for something else
+ */
+public record Sql(
+    char quote,
+    String beforeRows,
+    String nowMicros,
+    boolean hasTransactionalTables,
+    boolean typedColumns,
+    boolean escapes) {
   /** The standard's double quotes; rows of values after {@code VALUES}. */
-  SQLITE('"', "VALUES ", "CAST((julianday('now') - 2440587.5) * 86400000000 AS INTEGER)"),
+  public static final Sql SQLITE =
+      new Sql(
+          '"',
+          "VALUES ",
+          "CAST((julianday('now') - 2440587.5) * 86400000000 AS INTEGER)",
+          true,
+          false,
+          false);
+
   /** The standard's double quotes. */
-  POSTGRES('"', "", "CAST(extract(epoch FROM clock_timestamp()) * 1000000 AS bigint)"),
+  public static final Sql POSTGRES =
+      new Sql(
+          '"',
+          "",
+          "CAST(extract(epoch FROM clock_timestamp()) * 1000000 AS bigint)",
+          true,
+          true,
+          false);
+
   /** Names in back quotes. */
-  MARIADB('`', "", "CAST(UNIX_TIMESTAMP(SYSDATE(6)) * 1000000 AS SIGNED)");
-
-  private final char quote;
-  private final String beforeRows;
-  private final String nowMicros;
-
-  Sql(char quote, String beforeRows, String nowMicros) {
-    this.quote = quote;
-    this.beforeRows = beforeRows;
-    this.nowMicros = nowMicros;
-  }
-
-  /** Whether making a table is undone when its transaction is rolled back. */
-  boolean hasTransactionalTables() {
-    return this != MARIADB;
-  }
-
-  /** The time now by the database's clock, in microseconds since 1970. */
-  public String nowMicros() {
-    return nowMicros;
-  }
+  public static final Sql MARIADB =
+      new Sql('`', "", "CAST(UNIX_TIMESTAMP(SYSDATE(6)) * 1000000 AS SIGNED)", false, true, true);
 
   /** A name in quotes. */
   public String name(String name) {
@@ -46,7 +59,7 @@ public enum Sql {
   /** A text in single quotes. */
   public String text(String text) {
     String doubled = text.replace("'", "''");
-    return "'" + (this == MARIADB ? doubled.replace("\\", "\\\\") : doubled) + "'";
+    return "'" + (escapes ? doubled.replace("\\", "\\\\") : doubled) + "'";
   }
 
   static String list(Collection<String> parts) {

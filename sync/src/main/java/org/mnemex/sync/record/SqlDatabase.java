@@ -66,6 +66,29 @@ public interface SqlDatabase {
    */
   ValueReader valueReader(ResultSetMetaData columns, int column) throws SQLException;
 
+  /** How a column of a type says a time. */
+  enum TimeType {
+    /** A moment, whatever the zone of the session. */
+    UTC,
+    /** A day and a time of some zone that it does not say. */
+    LOCAL,
+    /** The type does not tell; what is in the column may. */
+    UNTYPED,
+    /** It does not say a time. */
+    NONE
+  }
+
+  /**
+   * How a column of a type says a time.
+   *
+   * @param type in lower case, as the catalogue names it
+   */
+  default TimeType timeType(String type) {
+    return type.startsWith("timestamp")
+        ? TimeType.UTC
+        : type.startsWith("datetime") ? TimeType.LOCAL : TimeType.NONE;
+  }
+
   /**
    * Reads a value as records have it: text, whole number, boolean, a list of these, or bytes, which
    * no record can have.

@@ -72,18 +72,15 @@ record Watermark(String table, String column, List<String> key, Form form) {
       Connection connection, SqlDatabase database, String table, String column, String typeName)
       throws SQLException {
     String type = typeName.toLowerCase(Locale.ROOT);
-    if (database.sql() == Sql.SQLITE) {
-      return sample(connection, database, table, column);
-    }
-    if (database.sql() == Sql.POSTGRES && type.startsWith("timestamp")) {
-      return type.endsWith("with time zone") ? Form.UTC : Form.LOCAL;
-    }
-    return type.startsWith("timestamp")
-        ? Form.UTC
-        : type.startsWith("datetime") ? Form.LOCAL : null;
+    return switch (database.timeType(type)) {
+      case UTC -> Form.UTC;
+      case LOCAL -> Form.LOCAL;
+      case UNTYPED -> sample(connection, database, table, column);
+      case NONE -> null;
+    };
   }
 
-  /** SQLite has no type for times; what there is decides. */
+  /** Where there is no type for times, what there is decides. */
   private static @Nullable Form sample(
       Connection connection, SqlDatabase database, String table, String column)
       throws SQLException {

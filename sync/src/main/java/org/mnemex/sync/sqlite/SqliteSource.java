@@ -197,6 +197,12 @@ public final class SqliteSource extends SqlSource {
     return text.matches("\\d+") ? new Position("", Long.parseLong(text)) : null;
   }
 
+  /** There is no type for times. */
+  @Override
+  public TimeType timeType(String type) {
+    return TimeType.UNTYPED;
+  }
+
   @Override
   public Sql sql() {
     return Sql.SQLITE;

@@ -158,7 +158,7 @@ class PostgresSourceTest {
                   "mood", "wild",
                   "more", "{\"a\": 1}",
                   "letter", "xy"));
-      assertThat(content.get("=loud")).isEqualTo("FERN SPORES");
+      assertThat(records.get("1/c").content().computed().get("loud")).isEqualTo("FERN SPORES");
       assertThat((List<?>) content.get("notes"))
           .extracting(note -> String.valueOf(((Map<?, ?>) note).get("text")))
           .containsExactly("high", "mid");

@@ -1,0 +1,80 @@
+package org.mnemex.sync.draft;
+
+import java.util.HashSet;
+import java.util.Locale;
+import java.util.Set;
+import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Catalogue;
+
+/** Names in proposed definitions, each given once. */
+final class DraftNames {
+  private final Catalogue.Table root;
+  private final Set<String> joins = new TreeSet<>();
+  private final Set<String> fields = new TreeSet<>();
+
+  DraftNames(Catalogue.Table root) {
+    this.root = root;
+  }
+
+  /** A name for a join that no column of the root and no other join has. */
+  String join(String wanted, String table) {
+    Set<String> taken = new HashSet<>(root.columnNames());
+    taken.add(root.name());
+    taken.addAll(joins);
+    String base = wanted.replace('.', '_');
+    String name = base;
+    for (int i = 2; taken.contains(name); i++) {
+      name = i == 2 ? table.replace('.', '_') + "_row" : base + i;
+    }
+    joins.add(name);
+    return name;
+  }
+
+  static String plural(String name) {
+    return name.endsWith("s")
+        ? name
+        : name.endsWith("y") ? name.substring(0, name.length() - 1) + "ies" : name + "s";
+  }
+
+  /** A name for a field that no other field has. */
+  String field(@Nullable String join, String column) {
+    String base =
+        (join == null ? column : join + "_" + column)
+            .toLowerCase(Locale.ROOT)
+            .replaceAll("[^a-z0-9]+", "_")
+            .replaceAll("^_+|_+$", "");
+    if (base.isEmpty() || !Character.isLetter(base.charAt(0))) {
+      base = "f_" + base;
+    }
+    base = base.length() > 55 ? base.substring(0, 55) : base;
+    String name = base;
+    for (int i = 2; !fields.add(name); i++) {
+      name = base + "_" + i;
+    }
+    return name;
+  }
+
+  /** Takes a field's name back, which nothing has now. */
+  void free(String field) {
+    fields.remove(field);
+  }
+
+  /** A column of a join, or of the root, as a definition names it. */
+  static String ref(@Nullable String join, String column) {
+    return quoted(place(join, column));
+  }
+
+  /** A name as YAML takes it anywhere. */
+  static String quoted(String name) {
+    boolean plain =
+        name.matches("[A-Za-z_][A-Za-z0-9_]*(\\.[A-Za-z0-9_]+)?")
+            && !name.matches("(?i)true|false|null|yes|no|on|off|y|n");
+    return plain ? name : "\"" + name.replace("\\", "\\\\").replace("\"", "\\\"") + "\"";
+  }
+
+  /** A column of a join, or of the root, for people. */
+  static String place(@Nullable String join, String column) {
+    return join == null ? column : join + "." + column;
+  }
+}
