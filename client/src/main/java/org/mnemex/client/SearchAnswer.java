@@ -37,6 +37,8 @@ public record SearchAnswer(
   public record Total(long count, boolean exact) {}
 
   /**
+   * A record that was found.
+   *
    * @param fields a single value stands by itself, several as a list
    * @param highlights escaped HTML with {@code <mark>}
    * @param distances of shown places from the caller's place, in metres; null without either
@@ -67,6 +69,8 @@ public record SearchAnswer(
   public record Group(@Nullable String value, long count, List<Result> results) {}
 
   /**
+   * A facet with its counts, or its statistics.
+   *
    * @param statistics instead of values, if the facet tells these
    */
   public record Facet(
@@ -77,6 +81,8 @@ public record SearchAnswer(
       @Nullable Statistics statistics) {}
 
   /**
+   * The values of a number in short.
+   *
    * @param percentiles values by share in percent; null if none are asked for
    */
   public record Statistics(
@@ -88,6 +94,8 @@ public record SearchAnswer(
       @Nullable Map<String, String> percentiles) {}
 
   /**
+   * One value of a facet.
+   *
    * @param split the counts of the facet that this one is split by; null if it is not
    */
   public record FacetValue(

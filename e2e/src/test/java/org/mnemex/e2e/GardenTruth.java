@@ -19,8 +19,7 @@ import org.mnemex.garden.Garden;
 final class GardenTruth {
   private GardenTruth() {}
 
-  /** Expected stored fields by key. */
-  /** Every document of a garden in an SQLite file. */
+  /** The stored fields that every record of a garden in an SQLite file should have, by key. */
   static Map<String, Map<String, List<Object>>> documents(Path garden) throws SQLException {
     try (Connection connection = DriverManager.getConnection(Garden.url(garden))) {
       return documents(connection);

@@ -25,6 +25,8 @@ final class ColumnScan {
   /** Takes the values of one document, which are in ascending order. */
   interface Sink {
     /**
+     * Takes them.
+     *
      * @param values the values from {@code from} to before {@code end}
      */
     void accept(int doc, long[] values, int from, int end);

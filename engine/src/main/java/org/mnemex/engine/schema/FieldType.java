@@ -38,6 +38,8 @@ public enum FieldType {
 
   private final Class<?> valueClass;
   private final Storage storage;
+
+  @SuppressWarnings("ImmutableEnumChecker") // A type of numbers has no state.
   private final @Nullable NumberType numbers;
 
   FieldType(Class<?> valueClass, Storage storage) {

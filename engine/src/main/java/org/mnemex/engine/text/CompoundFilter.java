@@ -2,7 +2,6 @@ package org.mnemex.engine.text;
 
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.Collections;
 import java.util.List;
 import java.util.Set;
 import java.util.TreeSet;
@@ -98,13 +97,13 @@ final class CompoundFilter implements TokenFilter {
       }
     }
     if (count[0] < 2) {
-      return Collections.emptyList();
+      return List.of();
     }
     List<String> parts = new ArrayList<>();
     for (int at = 0; at < length; at += first[at] + link[at]) {
       parts.add(new String(chars, at, first[at]));
     }
-    return parts;
+    return List.copyOf(parts);
   }
 
   private static boolean startsWith(char[] chars, int at, String text) {

@@ -78,6 +78,8 @@ interface SegmentContent {
   @FunctionalInterface
   interface PostingSink {
     /**
+     * Takes one.
+     *
      * @param positions null if the field has none
      */
     void accept(int doc, int freq, int @Nullable [] positions) throws IOException;

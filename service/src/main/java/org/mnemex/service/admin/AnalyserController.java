@@ -35,6 +35,8 @@ public class AnalyserController {
   }
 
   /**
+   * An analyser.
+   *
    * @param chain steps in order
    * @param definition the analyser as a definition, to be copied and changed
    * @param warnings what in the chain mostly does harm, and what it cannot do

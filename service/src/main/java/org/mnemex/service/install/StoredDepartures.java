@@ -64,7 +64,7 @@ public class StoredDepartures implements Departures {
           reader,
           e.getMessage());
       if (!threads.isShutdown()) {
-        threads.schedule(() -> tell(source, reader), RETRY_SECONDS, TimeUnit.SECONDS);
+        var _ = threads.schedule(() -> tell(source, reader), RETRY_SECONDS, TimeUnit.SECONDS);
       }
     }
   }

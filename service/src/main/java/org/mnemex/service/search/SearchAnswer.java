@@ -45,6 +45,8 @@ public record SearchAnswer(
   public record Total(long count, boolean exact) {}
 
   /**
+   * A record that was found.
+   *
    * @param fields shown fields; a single value stands by itself, several as a list
    * @param highlights escaped HTML with {@code <mark>}
    * @param distances of shown places from the caller's {@code near}, in metres; null without either
@@ -75,6 +77,8 @@ public record SearchAnswer(
   public record Group(@Nullable String value, long count, List<Result> results) {}
 
   /**
+   * A facet with its counts, or its statistics.
+   *
    * @param more whether there are values beyond those shown
    * @param searchable whether more of them can be found by the beginning of a word
    * @param statistics instead of values, if the facet tells these
@@ -87,6 +91,8 @@ public record SearchAnswer(
       @Nullable Statistics statistics) {}
 
   /**
+   * The values of a number in short.
+   *
    * @param sum null for dates
    * @param mean null for dates
    * @param percentiles values by the shares of the definition; null if it has none
@@ -100,6 +106,8 @@ public record SearchAnswer(
       @Nullable Map<String, String> percentiles) {}
 
   /**
+   * One value of a facet.
+   *
    * @param value what to send as parameter to choose it
    * @param split the counts of the facet that this one is split by; null if it is not
    */
@@ -107,11 +115,15 @@ public record SearchAnswer(
       String value, String label, long count, boolean chosen, @Nullable List<FacetValue> split) {}
 
   /**
+   * What is chosen in a facet.
+   *
    * @param remove query string of the same search without this choice
    */
   public record Chosen(String facet, String value, String label, String remove) {}
 
   /**
+   * How fresh an answer is.
+   *
    * @param position all changes up to it are in the answer
    * @param time what the database said then, the answer says; null if not known yet
    */

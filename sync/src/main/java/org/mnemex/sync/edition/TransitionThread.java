@@ -33,13 +33,15 @@ final class TransitionThread {
 
   /** Does something again and again, with a pause behind each time. */
   void every(Duration pause, Runnable work) {
-    thread.scheduleWithFixedDelay(work, pause.toMillis(), pause.toMillis(), TimeUnit.MILLISECONDS);
+    var _ =
+        thread.scheduleWithFixedDelay(
+            work, pause.toMillis(), pause.toMillis(), TimeUnit.MILLISECONDS);
   }
 
   /** Does something after a pause, until what it has to write down can be written. */
   void later(Duration pause, Runnable work) {
     try {
-      thread.schedule(() -> retryUntilSaved(work), pause.toMillis(), TimeUnit.MILLISECONDS);
+      var _ = thread.schedule(() -> retryUntilSaved(work), pause.toMillis(), TimeUnit.MILLISECONDS);
     } catch (RejectedExecutionException _) {
       LOG.debug("index '{}' is being closed", index.get());
     }

@@ -8,6 +8,7 @@ import java.nio.charset.CharacterCodingException;
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import java.util.List;
 import java.util.Locale;
 import java.util.stream.Collectors;
 import org.apache.pdfbox.Loader;
@@ -100,10 +101,11 @@ enum FileKind {
   private static final long MAX_PARTS = 5000;
   private static final int LOOKED_AT = 1024;
 
-  private final String[] mediaTypes;
+  @SuppressWarnings("ImmutableEnumChecker") // A list of List.of cannot change.
+  private final List<String> mediaTypes;
 
   FileKind(String... mediaTypes) {
-    this.mediaTypes = mediaTypes;
+    this.mediaTypes = List.of(mediaTypes);
   }
 
   /** The text of a file, cut at so many characters. */
@@ -111,7 +113,7 @@ enum FileKind {
 
   static @Nullable FileKind named(String mediaType) {
     for (FileKind kind : values()) {
-      if (Arrays.asList(kind.mediaTypes).contains(mediaType)) {
+      if (kind.mediaTypes.contains(mediaType)) {
         return kind;
       }
     }
@@ -120,7 +122,7 @@ enum FileKind {
 
   static String names() {
     return Arrays.stream(values())
-        .flatMap(kind -> Arrays.stream(kind.mediaTypes))
+        .flatMap(kind -> kind.mediaTypes.stream())
         .collect(Collectors.joining(", "));
   }
 

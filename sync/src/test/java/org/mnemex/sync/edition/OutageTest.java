@@ -27,8 +27,10 @@ import org.mnemex.sync.postgres.PostgresSource;
 class OutageTest {
   private static final int INDEXES = 50;
 
-  /** Longer than a closing waits for a database, and than several rounds of trying again. */
-  /** More seconds for a longer look: {@code -Dmnemex.outage=120}. */
+  /**
+   * Longer than a closing waits for a database, and than several rounds of trying again; more
+   * seconds for a longer look: {@code -Dmnemex.outage=120}.
+   */
   private static final Duration OUTAGE = Duration.ofSeconds(Long.getLong("mnemex.outage", 20));
 
   @TempDir private Path folder;
