@@ -1,397 +1,47 @@
-/** What the service answers, as far as the console uses it, and the calls. */
+/** The calls of the service, and the names that the console has for what it answers. */
 
+import type { Answers } from "./generated/answers";
 import type { Schema } from "./parts/yamlCompletion";
 
-export interface EditionStatus {
-  number: number;
-  version: number;
-  state: "filling" | "ready" | "live" | "former";
-  fromStored: boolean;
-  until?: string;
-  documents: number;
-  bytes: number;
-  segments: number;
-  quarantined: number;
-  phase:
-    | "STARTING"
-    | "BACKFILL"
-    | "LIVE"
-    | "PAUSED"
-    | "HELD"
-    | "WAITING"
-    | "LOST"
-    | "FAILED"
-    | "STOPPED";
-  problem?: string;
-  /** Why its files cannot be trusted any more. */
-  damage?: string;
-  /** What the source keeps for it, like "120 changes". */
-  retained?: string;
-  position?: string;
-  trueAt?: string;
-  recordsDone: number;
-  recordsTotal: number;
-  recordsPerSecond: number;
-  changes: number;
-  lagMedianMillis: number;
-  lagP99Millis: number;
-}
-
-export interface IndexStatus {
-  name: string;
-  source: string;
-  version: number;
-  fresh: boolean;
-  paused?: boolean;
-  held?: string;
-  /** Why it is not running, or what failed last. */
-  problem?: string;
-  live?: EditionStatus;
-  next?: EditionStatus;
-  former?: EditionStatus;
-}
-
-export interface Change {
-  key: string;
-  table: string;
-  outcome: "INDEXED" | "REMOVED" | "UNCHANGED" | "QUARANTINED";
-  committed: string;
-  captured: string;
-  read: string;
-  mapped: string;
-  visible: string;
-}
-
-export interface IndexChange {
-  index: string;
-  change: Change;
-  lagMillis: number;
-}
-
-export interface Overview {
-  indexes: IndexStatus[];
-  changes: IndexChange[];
-}
-
-export interface FacetValue {
-  value: string;
-  label: string;
-  count: number;
-  chosen: boolean;
-  split?: FacetValue[];
-}
-
-export interface Facet {
-  title: string;
-  values: FacetValue[];
-  more: boolean;
-  searchable?: boolean;
-  statistics?: {
-    count: number;
-    least: string;
-    greatest: string;
-    sum?: string;
-    mean?: number;
-    percentiles?: Record<string, string>;
-  };
-}
-
-export interface Result {
-  key: string;
-  score: number;
-  fields: Record<string, unknown>;
-  highlights: Record<string, string[]>;
-  rows?: Record<string, Record<string, unknown>[]>;
-  link?: string;
-}
-
-/** Which shown fields name a result. */
-export interface Card {
-  title?: string;
-  subtitle?: string;
-  picture?: string;
-}
-
-export interface SearchAnswer {
-  total: { count: number; exact: boolean };
-  results: Result[];
-  facets: Record<string, Facet>;
-  chosen: { facet: string; value: string; label: string; remove: string }[];
-  page: number;
-  pages: number;
-  asOf: { position?: string; time?: string; edition: number };
-  millis: number;
-  didYouMean?: string;
-  card: Card;
-}
-
-export interface Audit {
-  id: number;
-  started: string;
-  state: "running" | "done" | "failed";
-  statement?: string;
-  clean?: boolean;
-  result?: { missing: string[]; stale: string[]; extra: string[]; needless?: string[] };
-}
-
-/** Something that a database must or should have. */
-export interface Requirement {
-  what: string;
-  met: boolean;
-  statements: string[];
-  kind: "PREPARABLE" | "ADMINISTRATIVE" | "ADVICE";
-}
-
-export interface SourceCheck {
-  source: string;
-  reachable: boolean;
-  problem: string;
-  requirements: Requirement[];
-  readers: SourceReader[];
-}
-
-/** Somebody for whom a source keeps changes. */
-export interface SourceReader {
-  name: string;
-  /** The edition that it is for, in words; missing if it is none of this installation. */
-  feeds?: string;
-  retained: number;
-  unit: string;
-}
-
-export interface SourceTable {
-  name: string;
-  view: boolean;
-  columns: { name: string; type: string; binary: boolean }[];
-  key: string[];
-}
-
-export interface Quarantined {
-  recordKey: string;
-  reason: string;
-  since: string;
-  dismissed: boolean;
-}
-
-/** What a feed did in a second. */
-export interface FeedPoint {
-  at: string;
-  changes: number;
-  lagMillis?: number;
-}
-
-/** A number and how it came about. */
-export interface Explanation {
-  what: string;
-  value: number;
-  matched: boolean;
-  how?: "SUM" | "PRODUCT" | "FORMULA";
-  parts: Explanation[];
-}
-
-export interface Suggestion {
-  text: string;
-  field: string;
-  key: string;
-}
-
-export interface Endpoint {
-  name: string;
-  index: string;
-  only?: string;
-  sorts: Record<string, unknown>;
-  facets: Record<string, unknown>;
-}
-
-export interface Analyser {
-  name: string;
-  builtIn: boolean;
-  chain: string[];
-  definition: string;
-  warnings: string[];
-}
-
-export interface Token {
-  text: string;
-  start: number;
-  end: number;
-  position: number;
-}
-
-export interface Analysed {
-  analyser: string;
-  steps: { step: string; text?: string; tokens: Token[] }[];
-}
-
-/** A definition as it counts now. */
-export interface Definition {
-  kind: "source" | "analyser" | "index" | "endpoint";
-  name: string;
-  version: number;
-  file: string;
-  text: string;
-  createdAt: string;
-  /** Who applied it; empty if that is not known. */
-  author: string;
-}
-
-/** Two versions and how they differ. */
-export interface VersionsCompared {
-  differences: { path: string; cost: string; reason: string }[];
-  /** In the unified format. */
-  lines: string[];
-}
-
-export interface Plan {
-  plan: string;
-  cost?: string;
-  changes: {
-    kind: string;
-    name: string;
-    change: string;
-    version: number;
-    cost?: string;
-    differences: { path: string; cost: string; reason: string }[];
-    estimate?: {
-      records: number;
-      seconds?: number;
-      bytes: number;
-      databaseReads: number;
-      basis: string;
-    };
-  }[];
-  warnings: { about: string; detail: string }[];
-}
-
-export interface ComparedResult {
-  key: string;
-  label: string;
-  score: number;
-  other?: number;
-}
-
-export interface ComparedQuery {
-  words: string;
-  leftTotal: number;
-  rightTotal: number;
-  changed: number;
-  sameOrder: boolean;
-  left: ComparedResult[];
-  right: ComparedResult[];
-  problem?: string;
-}
-
-export interface Comparison {
-  endpoint: string;
-  left: number;
-  right: number;
-  top: number;
-  changedShare: number;
-  toZero: string[];
-  fromZero: string[];
-  queries: ComparedQuery[];
-}
-
-export interface Score {
-  ndcg: number;
-  reciprocalRank: number;
-  precision: number;
-  recall: number;
-}
-
-export interface Scorecard {
-  name: string;
-  endpoint: string;
-  top: number;
-  least: number;
-  mostFall?: number;
-  queries: { words: string; grades: Record<string, number> }[];
-}
-
-export interface Scored {
-  scorecard: string;
-  edition: number;
-  top: number;
-  total: Score;
-  queries: { words: string; score: Score; missing: string[]; problem?: string }[];
-}
-
-export interface ScoreEntry extends Score {
-  edition: number;
-  indexVersion: number;
-  at: string;
-}
-
-/** Something wrong in a definition, and where. */
-export interface DefinitionProblem {
-  file: string;
-  line: number;
-  column: number;
-  key: string;
-  detail: string;
-  suggestion?: string;
-}
-
-/** Try another analyser on a field about a field. */
-export interface TriedAnalyser {
-  field: string;
-  before: string;
-  after: string;
-  documents: {
-    looked: number;
-    touched: number;
-    goes: { term: string; documents: number }[];
-    comes: { term: string; documents: number }[];
-  };
-  queries: { words: string; before: string[]; after: string[] }[];
-}
-
-/** A table that a record is read from. */
-export interface IndexTable {
-  name: string;
-  table: string;
-  of?: string;
-  many: boolean;
-  match: string[];
-  link?: string;
-  only?: string;
-  order: string[];
-  limit: number;
-  columns: string[];
-}
-
-export interface IndexField {
-  name: string;
-  title: string;
-  type: string;
-  from?: string;
-  sql: boolean;
-  analyser?: string;
-  queryAnalyser?: string;
-  uses: string[];
-  clean: string[];
-  weight: number;
-  children: IndexField[];
-}
-
-/** What a definition of an index says. */
-export interface IndexShape {
-  name: string;
-  source: string;
-  tables: IndexTable[];
-  never: string[];
-  fields: IndexField[];
-}
-
-/** One record, as a definition would have it. */
-export interface Preview {
-  index: IndexShape;
-  key?: string;
-  record?: { columns: Record<string, unknown>; computed: Record<string, unknown> };
-  fields?: Record<string, unknown[]>;
-  tokens?: Record<string, string[]>;
-  problem?: string;
-}
+export type EditionStatus = Answers["IndexesEditionStatus"];
+export type IndexStatus = Answers["IndexesIndexStatus"];
+export type Change = Answers["ChangeTrace"];
+export type IndexChange = Answers["IndexChange"];
+export type Overview = Answers["Overview"];
+export type FacetValue = Answers["SearchAnswerFacetValue"];
+export type Facet = Answers["SearchAnswerFacet"];
+export type Result = Answers["SearchAnswerResult"];
+export type Card = Answers["SearchAnswerCard"];
+export type SearchAnswer = Answers["SearchAnswer"];
+export type Audit = Answers["AuditsAuditView"];
+export type Requirement = Answers["Requirement"];
+export type SourceCheck = Answers["SourcesChecked"];
+export type SourceReader = Answers["SourcesReader"];
+export type SourceTable = Answers["CatalogueTable"];
+export type Quarantined = Answers["QuarantineMapperQuarantineRow"];
+export type FeedPoint = Answers["FeedHistoryPoint"];
+export type Explanation = Answers["Explanation"];
+export type Suggestion = Answers["Suggestion"];
+export type Endpoint = Answers["EndpointDefinition"];
+export type Analyser = Answers["AnalyserAnswer"];
+export type Token = Answers["AnalysedToken"];
+export type Analysed = Answers["TryAnswer"];
+export type Definition = Answers["DefinitionRow"];
+export type VersionsCompared = Answers["VersionComparisonCompared"];
+export type Plan = Answers["PlanView"];
+export type ComparedResult = Answers["ComparedEditionsComparedResult"];
+export type ComparedQuery = Answers["ComparedEditionsComparedQuery"];
+export type Comparison = Answers["ComparedEditions"];
+export type Score = Answers["Score"];
+export type Scorecard = Answers["ScorecardDefinition"];
+export type Scored = Answers["ScorecardsScored"];
+export type ScoreEntry = Answers["ScoreMapperScoreRow"];
+export type DefinitionProblem = Answers["DefinitionProblem"];
+export type TriedAnalyser = Answers["FieldTrialTried"];
+export type IndexTable = Answers["IndexViewTableView"];
+export type IndexField = Answers["IndexViewFieldView"];
+export type IndexShape = Answers["IndexView"];
+export type Preview = Answers["DefinitionPreviewPreviewed"];
 
 /** What the service refused, with its sentence. */
 export class Problem extends Error {

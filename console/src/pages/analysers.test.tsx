@@ -2,7 +2,14 @@ import { expect, test } from "vitest";
 import { ago, megabytes, plural } from "../format";
 import { withHoles } from "./analysers";
 
-const token = (text: string, position: number) => ({ text, position, start: 0, end: 1 });
+const token = (text: string, position: number) => ({
+  text,
+  position,
+  start: 0,
+  end: 1,
+  span: 1,
+  joined: false,
+});
 
 test("a stopword leaves a visible hole", () => {
   const tokens = [token("fern", 1), token("shade", 3)];

@@ -24,7 +24,20 @@ test("an audit is begun, awaited, and what differs is named", async () => {
         state: "done",
         clean: false,
         statement: "40 of 41 records agree; 1 missing",
-        result: { missing: ["QB-00005"], stale: [], extra: [] },
+        result: {
+          index: "plants",
+          edition: 1,
+          started: "2026-05-04T10:15:30Z",
+          records: 41,
+          agreeing: 40,
+          missing: ["QB-00005"],
+          stale: [],
+          extra: [],
+          needless: [],
+          quarantined: 0,
+          repaired: false,
+          millis: 12,
+        },
       };
     }
     return answer;

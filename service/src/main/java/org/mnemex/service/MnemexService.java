@@ -1,7 +1,5 @@
 package org.mnemex.service;
 
-import io.swagger.v3.oas.models.OpenAPI;
-import io.swagger.v3.oas.models.info.Info;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -57,17 +55,5 @@ public class MnemexService {
   Clock clock() {
     // Milliseconds, as databases and people count; more digits would only pretend.
     return Clock.tickMillis(ZoneOffset.UTC);
-  }
-
-  @Bean
-  OpenAPI description() {
-    return new OpenAPI()
-        .info(
-            new Info()
-                .title("Mnemex")
-                .version("0.1.0")
-                .description(
-                    "Search endpoints and administration. Every error is a problem document"
-                        + " (RFC 9457)."));
   }
 }

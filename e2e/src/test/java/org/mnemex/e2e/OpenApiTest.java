@@ -1,0 +1,196 @@
+package org.mnemex.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.lang.reflect.ParameterizedType;
+import java.lang.reflect.RecordComponent;
+import java.lang.reflect.Type;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import java.util.stream.StreamSupport;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.client.Analysed;
+import org.mnemex.client.Applied;
+import org.mnemex.client.AuditReport;
+import org.mnemex.client.Change;
+import org.mnemex.client.ComparedEditions;
+import org.mnemex.client.DefinitionEntry;
+import org.mnemex.client.EditionEntry;
+import org.mnemex.client.Explained;
+import org.mnemex.client.IndexStatus;
+import org.mnemex.client.PlannedChanges;
+import org.mnemex.client.QuarantinedRecord;
+import org.mnemex.client.ScoreEntry;
+import org.mnemex.client.Scored;
+import org.mnemex.client.SearchAnswer;
+import org.mnemex.client.SourceCheck;
+import org.mnemex.client.SourceStatements;
+import org.mnemex.client.SourceTable;
+import org.mnemex.client.Suggested;
+import org.mnemex.client.TracedRecord;
+import org.mnemex.client.TriedAnalyser;
+import org.mnemex.client.VersionsCompared;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.SerializationFeature;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * The OpenAPI document that is kept with the code, from which the console's types are made, is what
+ * the service serves; and the client's records say the same.
+ */
+class OpenApiTest {
+  private static final JsonMapper JSON =
+      JsonMapper.builder().enable(SerializationFeature.INDENT_OUTPUT).build();
+
+  /** The client's records, with the names that the service has for the same. */
+  private static final Map<Class<?>, String> ANSWERS =
+      Map.ofEntries(
+          Map.entry(SearchAnswer.class, "SearchAnswer"),
+          Map.entry(Explained.class, "Explanation"),
+          Map.entry(Suggested.class, "Suggestion"),
+          Map.entry(IndexStatus.class, "IndexesIndexStatus"),
+          Map.entry(Change.class, "ChangeTrace"),
+          Map.entry(TracedRecord.class, "RecordTraceTraced"),
+          Map.entry(AuditReport.class, "AuditsAuditView"),
+          Map.entry(QuarantinedRecord.class, "QuarantineMapperQuarantineRow"),
+          Map.entry(SourceCheck.class, "SourcesChecked"),
+          Map.entry(SourceTable.class, "CatalogueTable"),
+          Map.entry(SourceStatements.class, "SourcesStatements"),
+          Map.entry(Analysed.class, "TryAnswer"),
+          Map.entry(Applied.class, "Applied"),
+          Map.entry(PlannedChanges.class, "PlanView"),
+          Map.entry(EditionEntry.class, "EditionView"),
+          Map.entry(ComparedEditions.class, "ComparedEditions"),
+          Map.entry(Scored.class, "ScorecardsScored"),
+          Map.entry(ScoreEntry.class, "ScoreMapperScoreRow"),
+          Map.entry(DefinitionEntry.class, "DefinitionRow"),
+          Map.entry(VersionsCompared.class, "VersionComparisonCompared"),
+          Map.entry(TriedAnalyser.class, "FieldTrialTried"));
+
+  @TempDir private static Path folder;
+  private static RunningService service;
+  private static JsonNode served;
+
+  @BeforeAll
+  static void start() throws Exception {
+    service = RunningService.start(folder);
+    served = JSON.readTree(service.get("/api/openapi.json").body());
+  }
+
+  @AfterAll
+  static void stop() throws Exception {
+    service.close();
+  }
+
+  @Test
+  void theDocumentWithTheCodeIsWhatIsServed() throws Exception {
+    Map<String, Object> parts = new TreeMap<>();
+    served
+        .properties()
+        .forEach(
+            part -> {
+              if (!part.getKey().equals("servers")) {
+                parts.put(part.getKey(), sorted(part.getValue()));
+              }
+            });
+    Path kept = RunningService.root().resolve("docs/reference/openapi.json");
+    String now = JSON.writeValueAsString(parts) + "\n";
+    if (Boolean.getBoolean("mnemex.write")) {
+      Files.writeString(kept, now);
+    }
+    assertThat(Files.readString(kept))
+        .as("write it anew: mvn package -Dtest=OpenApiTest -Dmnemex.write=true")
+        .isEqualTo(now);
+  }
+
+  private static Object sorted(JsonNode node) {
+    if (node.isObject()) {
+      Map<String, Object> members = new TreeMap<>();
+      node.properties().forEach(one -> members.put(one.getKey(), sorted(one.getValue())));
+      return members;
+    }
+    if (node.isArray()) {
+      List<Object> items = new ArrayList<>();
+      node.forEach(item -> items.add(sorted(item)));
+      return items;
+    }
+    return node;
+  }
+
+  @Test
+  void theClientsRecordsSayWhatTheServiceAnswers() {
+    Map<String, String> wrong = new LinkedHashMap<>();
+    ANSWERS.forEach((type, name) -> compare(type, name, name, wrong, new HashSet<>()));
+    assertThat(wrong).isEmpty();
+  }
+
+  private static JsonNode schema(String name) {
+    JsonNode schema = served.path("components").path("schemas").path(name);
+    assertThat(schema.isObject()).as(name).isTrue();
+    return schema;
+  }
+
+  private static void compare(
+      Class<?> type, String name, String at, Map<String, String> wrong, Set<String> seen) {
+    JsonNode schema = schema(name);
+    if (!seen.add(name)) {
+      return;
+    }
+    Set<String> required =
+        StreamSupport.stream(schema.path("required").spliterator(), false)
+            .map(JsonNode::asString)
+            .collect(Collectors.toSet());
+    for (RecordComponent component : type.getRecordComponents()) {
+      String here = at + "." + component.getName();
+      JsonNode property = schema.path("properties").path(component.getName());
+      if (property.isMissingNode()) {
+        wrong.put(here, "the service does not answer this");
+        continue;
+      }
+      boolean optional = component.getAnnotatedType().isAnnotationPresent(Nullable.class);
+      if (!optional
+          && !component.getType().isPrimitive()
+          && !required.contains(component.getName())) {
+        wrong.put(here, "may be missing, and the client does not say so");
+      }
+      Class<?> within = recordIn(component.getGenericType());
+      String inner = referred(property);
+      if (within != null && inner != null) {
+        compare(within, inner, here, wrong, seen);
+      }
+    }
+  }
+
+  /** The record that a type is, or is a list or map of. */
+  private static @Nullable Class<?> recordIn(Type type) {
+    if (type instanceof Class<?> plain) {
+      return plain.isRecord() ? plain : null;
+    }
+    return type instanceof ParameterizedType of
+        ? recordIn(of.getActualTypeArguments()[of.getActualTypeArguments().length - 1])
+        : null;
+  }
+
+  private static @Nullable String referred(JsonNode property) {
+    for (JsonNode at :
+        List.of(property, property.path("items"), property.path("additionalProperties"))) {
+      if (at.has("$ref")) {
+        String ref = at.path("$ref").asString();
+        return ref.substring(ref.lastIndexOf('/') + 1);
+      }
+    }
+    return null;
+  }
+}
