@@ -55,7 +55,8 @@ export class Problem extends Error {
   }
 }
 
-async function call<T>(path: string, init?: RequestInit): Promise<T> {
+/** The service's answer, or what it refused as an error. */
+async function ask(path: string, init?: RequestInit): Promise<Response> {
   const response = await fetch(path, init);
   if (!response.ok) {
     const body = await response.json().catch(() => ({}));
@@ -66,7 +67,11 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
       body.problems,
     );
   }
-  return response.json();
+  return response;
+}
+
+async function call<T>(path: string, init?: RequestInit): Promise<T> {
+  return (await ask(path, init)).json();
 }
 
 const index = (name: string) => `/api/indexes/${encodeURIComponent(name)}`;
@@ -74,15 +79,7 @@ const source = (name: string) => `/api/sources/${encodeURIComponent(name)}`;
 
 /** A call that changes something; its answer may be empty. */
 async function act(path: string): Promise<void> {
-  const response = await fetch(path, { method: "POST" });
-  if (!response.ok) {
-    const body = await response.json().catch(() => ({}));
-    throw new Problem(
-      response.status,
-      body.detail ?? `HTTP status ${response.status}`,
-      body.suggestion,
-    );
-  }
+  await ask(path, { method: "POST" });
 }
 
 function send<T>(path: string, body: unknown): Promise<T> {
@@ -158,30 +155,17 @@ export const api = {
       `/search/${encodeURIComponent(endpoint)}/suggest?q=${encodeURIComponent(text)}`,
     ),
   audits: (index: string) => call<Audit[]>(`/api/indexes/${encodeURIComponent(index)}/audits`),
-  audit: (index: string) =>
-    call<Audit>(`/api/indexes/${encodeURIComponent(index)}/audits`, {
-      method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: "{}",
-    }),
+  audit: (index: string) => send<Audit>(`/api/indexes/${encodeURIComponent(index)}/audits`, {}),
   facet: (endpoint: string, facet: string, begins: string, query: string) =>
     call<Facet>(
       `/search/${encodeURIComponent(endpoint)}/facets/${encodeURIComponent(facet)}` +
         `?begins=${encodeURIComponent(begins)}&${query}`,
     ),
   explain: (endpoint: string, key: string, body: unknown) =>
-    call<Explanation>(
+    send<Explanation>(
       `/search/${encodeURIComponent(endpoint)}/explain?key=${encodeURIComponent(key)}`,
-      {
-        method: "POST",
-        headers: { "Content-Type": "application/json" },
-        body: JSON.stringify(body),
-      },
+      body,
     ),
   analyse: (text: string, analysers: string[]) =>
-    call<Analysed[]>("/api/analysers/try", {
-      method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ text, analysers }),
-    }),
+    send<Analysed[]>("/api/analysers/try", { text, analysers }),
 };

@@ -1,45 +1,27 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useSearchParams } from "react-router";
 import { api, type EditionStatus, type IndexStatus } from "../api";
 import { count, megabytes, timeOfDay } from "../format";
 import { Button } from "../parts/button";
 import { ChangeDefinition } from "../parts/changeDefinition";
+import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
 import { CompareEditions } from "../parts/compareEditions";
-import { ErrorNotice, Notice } from "../parts/notice";
-import { Pick } from "../parts/pick";
+import { ErrorNotice, Notice, Waiting } from "../parts/notice";
 import { Scorecards } from "../parts/scorecards";
 import { useOverview } from "../parts/useOverview";
 
 /** Changing an index without fear: plan, editions, comparison, promotion, going back. */
 export function EditionsPage() {
   const { overview, connected } = useOverview();
-  const [parameters, setParameters] = useSearchParams();
+  const { index, choice } = useChosenIndex(overview?.indexes ?? []);
   const endpoints = useQuery({ queryKey: ["endpoints"], queryFn: api.endpoints });
-  if (!overview) {
-    return connected ? (
-      <p className="text-quiet">Asking the service …</p>
-    ) : (
-      <Notice tone="bad">The service is unreachable. Is it running?</Notice>
-    );
-  }
-  const index =
-    overview.indexes.find((i) => i.name === parameters.get("index")) ?? overview.indexes[0];
-  if (!index) {
-    return <p className="text-quiet">No index yet. Apply a definition first.</p>;
-  }
+  if (!overview) return <Waiting connected={connected} />;
+  if (!index) return <NoIndexYet />;
   const other = index.next ?? index.former;
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="text-2xl font-semibold tracking-tight">Editions of {index.name}</h1>
-        {overview.indexes.length > 1 && (
-          <Pick
-            label="Index"
-            value={index.name}
-            options={overview.indexes.map((i) => ({ value: i.name, label: i.name }))}
-            onPick={(name) => setParameters({ index: name })}
-          />
-        )}
+        {choice}
         <span className="text-quiet">definition version {index.version}</span>
       </div>
       <Switches index={index} />

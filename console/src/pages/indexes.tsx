@@ -1,10 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useSearchParams } from "react-router";
 import { api, type Definition, type IndexField } from "../api";
 import { PlannedEditor } from "../parts/changeDefinition";
+import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
 import { ErrorNotice } from "../parts/notice";
-import { Pick } from "../parts/pick";
 import { RecordPicture } from "../parts/recordPicture";
 import { RecordPreview } from "../parts/recordPreview";
 import { Versions } from "../parts/versions";
@@ -12,36 +11,19 @@ import { Versions } from "../parts/versions";
 /** What an index is made of: its tables, its fields, its definition, and a record on its way. */
 export function IndexesPage() {
   const definitions = useQuery({ queryKey: ["definitions"], queryFn: api.definitions });
-  const [parameters, setParameters] = useSearchParams();
+  const indexes = (definitions.data ?? []).filter((definition) => definition.kind === "index");
+  const { index, choice } = useChosenIndex(indexes);
   if (definitions.error) return <ErrorNotice error={definitions.error} />;
   if (!definitions.data) return <p className="text-quiet">Asking the service …</p>;
-  const indexes = definitions.data.filter((definition) => definition.kind === "index");
-  const chosen = indexes.find((one) => one.name === parameters.get("index")) ?? indexes[0];
-  if (!chosen) {
-    return (
-      <section className="rounded border border-line bg-surface p-6">
-        <h1 className="text-xl font-semibold">There is no index yet</h1>
-        <p className="mt-1">
-          Sources shows the tables of a database and drafts a definition from one of them.
-        </p>
-      </section>
-    );
-  }
+  if (!index) return <NoIndexYet />;
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
-        <h1 className="text-2xl font-semibold tracking-tight">Index {chosen.name}</h1>
-        {indexes.length > 1 && (
-          <Pick
-            label="Index"
-            value={chosen.name}
-            options={indexes.map((one) => ({ value: one.name, label: one.name }))}
-            onPick={(name) => setParameters({ index: name })}
-          />
-        )}
-        <span className="text-quiet">definition version {chosen.version}</span>
+        <h1 className="text-2xl font-semibold tracking-tight">Index {index.name}</h1>
+        {choice}
+        <span className="text-quiet">definition version {index.version}</span>
       </div>
-      <IndexShown key={`${chosen.name} ${chosen.version}`} definition={chosen} />
+      <IndexShown key={`${index.name} ${index.version}`} definition={index} />
     </div>
   );
 }

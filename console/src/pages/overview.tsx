@@ -4,19 +4,13 @@ import type { EditionStatus, IndexChange, IndexStatus } from "../api";
 import { count, megabytes, millis, plural, timeOfDay } from "../format";
 import { AuditLine } from "../parts/auditLine";
 import { LastChanges } from "../parts/lastChanges";
-import { Notice } from "../parts/notice";
+import { Notice, Waiting } from "../parts/notice";
 import { useOverview } from "../parts/useOverview";
 
 /** Is everything true and fresh? Answered in one look, then the numbers behind the answer. */
 export function OverviewPage() {
   const { overview, connected } = useOverview();
-  if (!overview) {
-    return connected ? (
-      <p className="text-quiet">Asking the service …</p>
-    ) : (
-      <Notice tone="bad">The service is unreachable. Is it running?</Notice>
-    );
-  }
+  if (!overview) return <Waiting connected={connected} />;
   if (overview.indexes.length === 0) {
     return <NothingYet />;
   }

@@ -1,14 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Pause, Play } from "lucide-react";
 import { lazy, Suspense } from "react";
-import { useSearchParams } from "react-router";
 import { api, type IndexStatus } from "../api";
 import { count, millis, timeOfDay } from "../format";
 import { AuditLine } from "../parts/auditLine";
 import { Button } from "../parts/button";
+import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
 import { LastChanges } from "../parts/lastChanges";
-import { ErrorNotice, Notice } from "../parts/notice";
-import { Pick } from "../parts/pick";
+import { ErrorNotice, Notice, Waiting } from "../parts/notice";
 import { useOverview } from "../parts/useOverview";
 
 const FeedCharts = lazy(() => import("../parts/feedCharts"));
@@ -16,33 +15,16 @@ const FeedCharts = lazy(() => import("../parts/feedCharts"));
 /** How one index follows its source: lag, rate, changes, quarantine, audits. */
 export function SyncPage() {
   const { overview, connected } = useOverview();
-  const [parameters, setParameters] = useSearchParams();
-  if (!overview) {
-    return connected ? (
-      <p className="text-quiet">Asking the service …</p>
-    ) : (
-      <Notice tone="bad">The service is unreachable. Is it running?</Notice>
-    );
-  }
-  const index =
-    overview.indexes.find((i) => i.name === parameters.get("index")) ?? overview.indexes[0];
-  if (!index) {
-    return <p className="text-quiet">No index yet. Apply a definition first.</p>;
-  }
+  const { index, choice } = useChosenIndex(overview?.indexes ?? []);
+  if (!overview) return <Waiting connected={connected} />;
+  if (!index) return <NoIndexYet />;
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="text-2xl font-semibold tracking-tight">
           {index.name} follows {index.source}
         </h1>
-        {overview.indexes.length > 1 && (
-          <Pick
-            label="Index"
-            value={index.name}
-            options={overview.indexes.map((i) => ({ value: i.name, label: i.name }))}
-            onPick={(name) => setParameters({ index: name })}
-          />
-        )}
+        {choice}
         {(index.live || index.next) && <FeedButtons index={index} />}
       </div>
       <State index={index} />

@@ -44,7 +44,7 @@ export function FacetBox(props: {
   }
   if (props.facet.values.length === 0) return null;
   return (
-    <fieldset>
+    <fieldset className="min-w-0">
       <legend className="mb-1 font-semibold">{facet.title}</legend>
       {props.facet.more && props.facet.searchable && (
         <input

@@ -7,11 +7,23 @@ export function Notice(props: { tone: "bad" | "warn"; children: ReactNode }) {
   const colours =
     props.tone === "bad" ? "bg-bad-wash text-bad border-bad" : "bg-warn-wash text-warn border-warn";
   return (
-    <output className={`flex items-start gap-2 rounded border-l-4 px-3 py-2 ${colours}`}>
+    <div
+      role={props.tone === "bad" ? "alert" : "status"}
+      className={`flex items-start gap-2 rounded border-l-4 px-3 py-2 ${colours}`}
+    >
       <CircleAlert size={18} className="mt-0.5 shrink-0" aria-hidden />
       <div>{props.children}</div>
-    </output>
+    </div>
   );
+}
+
+/** A page that has nothing to show yet. */
+export function Waiting(props: { connected: boolean }) {
+  return props.connected ? <p className="text-quiet">Asking the service …</p> : <Unreachable />;
+}
+
+function Unreachable() {
+  return <Notice tone="bad">The service is unreachable. Is it running?</Notice>;
 }
 
 /** An error of a call. */
@@ -27,5 +39,5 @@ export function ErrorNotice(props: { error: unknown }) {
       </Notice>
     );
   }
-  return <Notice tone="bad">The service is unreachable. Is it running?</Notice>;
+  return <Unreachable />;
 }

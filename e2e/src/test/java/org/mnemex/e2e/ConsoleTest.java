@@ -129,6 +129,12 @@ class ConsoleTest {
                 + "axe.run().then(r => done(r.violations.map("
                 + "v => v.id + ' ' + v.nodes.map(n => n.html).join(' | '))));");
     assertThat((List<?>) violations).isEmpty();
+    Object tooWide =
+        browser.executeScript(
+            "return [...document.querySelectorAll('body *')].filter(e =>"
+                + " e.getBoundingClientRect().right > document.documentElement.clientWidth + 1"
+                + " && !e.closest('svg, .cm-editor, [class*=overflow]')).map(e => e.outerHTML.slice(0, 200))");
+    assertThat((List<?>) tooWide).isEmpty();
   }
 
   @Test

@@ -1,7 +1,10 @@
 package org.mnemex.bench.engine;
 
+import java.io.IOException;
 import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -11,6 +14,7 @@ import java.util.Objects;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Stream;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
@@ -148,5 +152,15 @@ final class Corpus {
       }
     }
     return bytes;
+  }
+
+  /** Removes the folder of an edition. */
+  static void delete(Path folder) throws IOException {
+    try (Stream<Path> files = Files.list(folder)) {
+      for (Path file : files.toList()) {
+        Files.deleteIfExists(file);
+      }
+    }
+    Files.deleteIfExists(folder);
   }
 }

@@ -17,7 +17,6 @@ import java.util.Set;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.IntFunction;
-import java.util.stream.Stream;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
@@ -107,7 +106,7 @@ public final class EngineBench {
       }
     } finally {
       if (!options.containsKey("--keep")) {
-        delete(folder);
+        Corpus.delete(folder);
       }
     }
   }
@@ -494,14 +493,5 @@ public final class EngineBench {
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
     }
-  }
-
-  private static void delete(Path folder) throws IOException {
-    try (Stream<Path> files = Files.list(folder)) {
-      for (Path file : files.toList()) {
-        Files.deleteIfExists(file);
-      }
-    }
-    Files.deleteIfExists(folder);
   }
 }

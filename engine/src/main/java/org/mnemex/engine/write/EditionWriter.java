@@ -60,7 +60,6 @@ public final class EditionWriter implements AutoCloseable {
   private final Folder folder;
   private volatile Schema schema;
   private final long memoryBudgetBytes;
-
   private List<HeldSegment> segments = new ArrayList<>();
   private final List<PendingDocuments> idle = new ArrayList<>();
   private final Map<String, PendingPlace> pendingPlaces = new HashMap<>();
@@ -248,7 +247,7 @@ public final class EditionWriter implements AutoCloseable {
   }
 
   private static InterruptedIOException interrupted() {
-    return new InterruptedIOException("interrupted while waiting for another thread that writes");
+    return new InterruptedIOException("interrupted while waiting for another writing thread");
   }
 
   /** Removes the document of a key; whether there was one. */

@@ -17,6 +17,7 @@ import org.mnemex.engine.error.EngineException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.feed.FeedSettings;
+import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Pace;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.feed.StoredOrigin;
@@ -342,6 +343,17 @@ public final class Edition {
     } catch (IOException e) {
       LOG.warn("{} could not be removed", path, e);
     }
+  }
+
+  /** What is written down of it, with how long filling it took if that is known only now. */
+  EditionStore.EditionEntry measured() {
+    FeedStatus status = feed.status();
+    if (entry().filled() != null || status.recordsDone() == 0) {
+      return entry();
+    }
+    long rate = Math.max(1, status.recordsPerSecond());
+    return entry()
+        .filled(new EditionStore.Filled(status.recordsDone(), status.recordsDone() * 1000 / rate));
   }
 
   /** Whether it is still kept true to its source. */

@@ -20,9 +20,7 @@ import org.mnemex.sync.change.DefinitionDifferences;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.EditionStore.EditionEntry;
 import org.mnemex.sync.edition.EditionStore.FillPlan;
-import org.mnemex.sync.edition.EditionStore.Filled;
 import org.mnemex.sync.edition.EditionStore.State;
-import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Source;
@@ -59,7 +57,6 @@ public final class Editions implements AutoCloseable {
   private volatile @Nullable String held;
   private volatile @Nullable String problem;
   private boolean agreed;
-
   private final Losses losses;
 
   /**
@@ -250,15 +247,7 @@ public final class Editions implements AutoCloseable {
       if (filled == null || filled.number() != number) {
         return;
       }
-      FeedStatus status = filled.feed().status();
-      if (filled.entry().filled() == null && status.recordsDone() > 0) {
-        long rate = Math.max(1, status.recordsPerSecond());
-        note(
-            filled,
-            filled
-                .entry()
-                .filled(new Filled(status.recordsDone(), status.recordsDone() * 1000 / rate)));
-      }
+      note(filled, filled.measured());
     }
     // A damaged edition answers nothing: whatever follows it is better.
     boolean needed = live == null || live.damage() != null;
