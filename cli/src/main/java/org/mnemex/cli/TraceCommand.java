@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Change;
 import org.mnemex.client.MnemexClient;
@@ -95,11 +96,16 @@ final class TraceCommand implements Callable<Integer> {
     table.print(service.out());
   }
 
-  /** A list of one as its value, several separated; the brackets of Java help nobody. */
+  /** Values as people write them; the brackets of Java help nobody. */
   private static String plain(Object value) {
-    return value instanceof List<?> list
-        ? String.join(" · ", list.stream().map(String::valueOf).toList())
-        : value.toString();
+    return switch (value) {
+      case List<?> list -> String.join(" · ", list.stream().map(TraceCommand::plain).toList());
+      case Map<?, ?> row ->
+          row.entrySet().stream()
+              .map(column -> column.getKey() + " " + plain(column.getValue()))
+              .collect(Collectors.joining(", "));
+      default -> String.valueOf(value);
+    };
   }
 
   private static String shortened(String value) {
