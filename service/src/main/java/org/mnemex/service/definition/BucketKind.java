@@ -42,12 +42,12 @@ public record BucketKind(String every, ZoneId zone, boolean empty) implements Fa
 
   @Override
   public FacetRequest request(
-      EndpointDefinition.Facet facet, Field field, List<String> chosen, String search) {
+      EndpointDefinition.Facet defined, Field field, List<String> chosen, String search) {
     if (field.type().isMoment()) {
       DateUnit unit = unit();
       return new DateFacet(
-          facet.name(),
-          facet.field(),
+          defined.name(),
+          defined.field(),
           unit,
           zone,
           chosen.stream().map(text -> unit.interval(text, field.type(), zone)).toList(),
@@ -59,8 +59,8 @@ public record BucketKind(String every, ZoneId zone, boolean empty) implements Fa
               .formatted(field.name(), field.type().word()));
     }
     return new HistogramFacet(
-        facet.name(),
-        facet.field(),
+        defined.name(),
+        defined.field(),
         FacetValues.value(every, field),
         chosen.stream().map(text -> FacetValues.interval(text, field)).toList(),
         empty);

@@ -28,7 +28,7 @@ public sealed interface FacetKind
    * @throws org.mnemex.engine.error.QueryRefusedException if a bucket is none
    */
   FacetRequest request(
-      EndpointDefinition.Facet facet, Field field, List<String> chosen, String search);
+      EndpointDefinition.Facet defined, Field field, List<String> chosen, String search);
 
   /** Whether it has counts by which another facet can be split. */
   default boolean hasCounts() {

@@ -27,14 +27,14 @@ public record RangeKind(List<String> ranges) implements FacetKind {
 
   @Override
   public FacetRequest request(
-      EndpointDefinition.Facet facet, Field field, List<String> chosen, String search) {
+      EndpointDefinition.Facet defined, Field field, List<String> chosen, String search) {
     if (!field.type().isNumeric()) {
       throw new IllegalArgumentException(
           "field '%s' is not a number or a date, so it has no ranges".formatted(field.name()));
     }
     return new RangeFacet(
-        facet.name(),
-        facet.field(),
+        defined.name(),
+        defined.field(),
         ranges.stream().map(text -> FacetValues.interval(text, field)).toList(),
         chosen.stream().map(text -> FacetValues.interval(text, field)).toList());
   }

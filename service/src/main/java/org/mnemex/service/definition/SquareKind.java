@@ -30,8 +30,12 @@ public record SquareKind(int cells, int limit) implements FacetKind {
 
   @Override
   public FacetRequest request(
-      EndpointDefinition.Facet facet, Field field, List<String> chosen, String search) {
+      EndpointDefinition.Facet defined, Field field, List<String> chosen, String search) {
     return new CellFacet(
-        facet.name(), facet.field(), cells, chosen.stream().map(Area.Tile::parse).toList(), limit);
+        defined.name(),
+        defined.field(),
+        cells,
+        chosen.stream().map(Area.Tile::parse).toList(),
+        limit);
   }
 }

@@ -54,7 +54,7 @@ public record StatisticsKind(List<Double> percentiles) implements FacetKind {
 
   @Override
   public FacetRequest request(
-      EndpointDefinition.Facet facet, Field field, List<String> chosen, String search) {
-    return new StatisticsFacet(facet.name(), facet.field(), percentiles);
+      EndpointDefinition.Facet defined, Field field, List<String> chosen, String search) {
+    return new StatisticsFacet(defined.name(), defined.field(), percentiles);
   }
 }

@@ -48,25 +48,25 @@ public record ValueKind(
 
   @Override
   public FacetRequest request(
-      EndpointDefinition.Facet facet, Field field, List<String> chosen, String search) {
+      EndpointDefinition.Facet defined, Field field, List<String> chosen, String search) {
     List<Object> values = FacetValues.all(chosen, field);
     if (rows && !field.isChild()) {
       throw new IllegalArgumentException(
           "field '%s' is no field of a group, so it has no rows".formatted(field.name()));
     }
     if (field.type() == FieldType.PATH && !field.isChild()) {
-      if (together || facet.split() != null) {
+      if (together || defined.split() != null) {
         throw new IllegalArgumentException(
             "field '%s' is a path, of which one is chosen at a time".formatted(field.name()));
       }
       // What lies in the path that is chosen is what one may want to choose next.
       String under = chosen.size() == 1 ? chosen.getFirst() : "";
-      return new PathFacet(facet.name(), facet.field(), under, values, limit);
+      return new PathFacet(defined.name(), defined.field(), under, values, limit);
     }
     ValueFacet counted =
         new ValueFacet(
-            facet.name(),
-            facet.field(),
+            defined.name(),
+            defined.field(),
             values,
             limit,
             order,

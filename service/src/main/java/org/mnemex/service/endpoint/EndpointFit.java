@@ -114,16 +114,16 @@ public final class EndpointFit {
     }
   }
 
-  private void facet(EndpointDefinition.Facet facet) {
-    List<String> path = List.of("facets", facet.name(), "field");
-    Field field = need(facet.field(), path);
+  private void facet(EndpointDefinition.Facet defined) {
+    List<String> path = List.of("facets", defined.name(), "field");
+    Field field = need(defined.field(), path);
     if (field.isChild() ? !field.hasColumn() : field.type() != FieldType.PLACE) {
-      needUse(facet.field(), Use.FACET, path);
+      needUse(defined.field(), Use.FACET, path);
     }
     try {
-      FacetRequest request = facet.request(field, List.of(), "");
+      FacetRequest request = defined.request(field, List.of(), "");
       request.check(field, schema);
-      if (facet.split() != null
+      if (defined.split() != null
           && !(request instanceof ValueFacet values && values.limit() <= SplitFacet.MAX_VALUES)) {
         throw new IllegalArgumentException(
             "only a facet of values of records, with a 'limit' of at most %d, can be split"
@@ -131,7 +131,7 @@ public final class EndpointFit {
       }
     } catch (IllegalArgumentException | QueryRefusedException e) {
       throw new InvalidDefinitionException(
-          List.of("facets", facet.name(), facet.kind().key()),
+          List.of("facets", defined.name(), defined.kind().key()),
           String.valueOf(e.getMessage()),
           null);
     }
