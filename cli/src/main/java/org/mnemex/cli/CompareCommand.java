@@ -21,7 +21,7 @@ import picocli.CommandLine.Parameters;
     name = "compare",
     description =
         "Ask two editions the same queries, and show what moved, came and went. Without numbers: the"
-            + " live one and the one that shall follow it, or else the former one.",
+            + " live one and the next one, or else the previous one.",
     mixinStandardHelpOptions = true,
     footer = {
       "",

@@ -32,7 +32,7 @@ final class DefinitionFiles {
   /**
    * Reads files, and folders of which all YAML files are taken.
    *
-   * @return texts by the path that errors shall use
+   * @return texts by the path that errors name
    * @throws IOException if a file is not there, or an include is no list of paths
    */
   static Map<String, String> read(List<Path> paths) throws IOException {

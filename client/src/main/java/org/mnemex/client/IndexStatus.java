@@ -7,7 +7,7 @@ import org.jspecify.annotations.Nullable;
  *
  * @param fresh whether the live edition agreed with its source moments ago
  * @param live the edition that answers, null while the first one is being filled
- * @param next the edition that shall take its place, if there is one
+ * @param next the edition that is to take its place, if there is one
  * @param former the edition before it, which can be restored, if there is one
  * @param held why {@code next} is complete and not promoted, or null
  * @param problem why the index is not running, or not taken care of; null if all is well

@@ -100,7 +100,7 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * Begins an audit of an index's live edition; {@link #audits} says how it went.
    *
-   * @param repair whether what differs shall be read again
+   * @param repair whether to read records that differ again
    */
   public AuditReport audit(String index, boolean repair) {
     return audit(index, Map.of("repair", repair));
@@ -109,7 +109,7 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * Begins an audit of a sample.
    *
-   * @param share of differing records that shall be noticed with 95% confidence, like {@code 0.1%}
+   * @param share of differing records to notice with 95% confidence, like {@code 0.1%}
    */
   public AuditReport auditSample(String index, String share, boolean repair) {
     return audit(index, Map.of("repair", repair, "sample", share));
@@ -269,7 +269,7 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * Applies definition files: all of them or none.
    *
-   * @param files YAML by the name that errors shall use
+   * @param files YAML by the name that errors use
    */
   public List<Applied> apply(Map<String, String> files) {
     return apply(files, ApplyOptions.USUAL);
@@ -278,7 +278,7 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * Applies definition files: all of them or none.
    *
-   * @param files YAML by the name that errors shall use
+   * @param files YAML by the name that errors use
    */
   public List<Applied> apply(Map<String, String> files, ApplyOptions options) {
     Map<String, Object> body = new LinkedHashMap<>();
@@ -295,7 +295,7 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * What applying definition files would do; nothing is changed.
    *
-   * @param files YAML by the name that errors shall use
+   * @param files YAML by the name that errors use
    */
   public PlannedChanges plan(Map<String, String> files) {
     return calls.post("/api/plan", Map.of("files", Calls.files(files)), new TypeReference<>() {});
@@ -323,7 +323,7 @@ public final class MnemexClient implements AutoCloseable {
    *
    * @param queries empty for those that were searched for most
    * @param left number of an edition; null for the live one
-   * @param right number of an edition; null for the one that shall follow, or else the former one
+   * @param right number of an edition; null for the next one, or else the previous one
    * @param top how many results of each query to look at
    */
   public ComparedEditions compare(

@@ -55,7 +55,7 @@ public final class SourceClient {
   /**
    * The same, also for indexes whose definitions are not applied yet.
    *
-   * @param files YAML by the name that errors shall use
+   * @param files YAML by the name that errors use
    */
   public SourceStatements prepare(boolean run, Map<String, String> files) {
     return calls.post(

@@ -24,10 +24,10 @@ public final class PackedBlock {
   /** Most numbers in a block. */
   public static final int SIZE = 128;
 
-  /** Bit of the header that is not used here; whoever embeds a block may set it. */
+  /** Bit of the header that is not used here; a format that embeds a block may set it. */
   public static final int FREE_BIT = 0x80;
 
-  /** Width that no block has; whoever embeds blocks may give it another meaning. */
+  /** Width that no block has; a format that embeds blocks may give it another meaning. */
   public static final int NO_WIDTH = 0x3F;
 
   private static final int EXCEPTIONS = 0x40;

@@ -116,7 +116,7 @@ final class ColumnScan {
     }
   }
 
-  /** Counts every value there is, whoever has it. */
+  /** Counts every value, in any document. */
   void countAll(int[] counts) {
     PackedNumbers values = column.values();
     PackedNumbers.Scan scan = values.scan();

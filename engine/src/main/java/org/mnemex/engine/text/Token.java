@@ -88,7 +88,7 @@ public final class Token {
   }
 
   /**
-   * To be called by whoever has changed {@link #chars()}.
+   * To be called after {@link #chars()} was changed.
    *
    * @param stillAscii whether a text of ASCII still is one
    */

@@ -164,7 +164,7 @@ public class DefinitionController {
     DefinitionKind known = kind(kind, name);
     installation.remove(new DefinitionId(known, name));
     if (known == DefinitionKind.INDEX) {
-      // Another index of that name shall not be paused from the beginning.
+      // A later index of that name must not start paused.
       feeds.forgetGone();
     }
     return ResponseEntity.noContent().build();

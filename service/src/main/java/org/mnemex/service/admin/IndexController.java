@@ -114,7 +114,7 @@ public class IndexController {
   /**
    * What to look at, and what to do with differences.
    *
-   * @param sample the share of differing records that a sample shall notice, like {@code 0.1%}
+   * @param sample the share of differing records that a sample is to notice, like {@code 0.1%}
    * @param key of a single record
    */
   public record AuditBody(@Nullable Boolean repair, @Nullable String sample, @Nullable String key) {

@@ -3,7 +3,7 @@ package org.mnemex.service.install;
 /**
  * A file with definitions.
  *
- * @param name as errors shall call it
+ * @param name as errors call it
  * @param text YAML
  */
 public record DefinitionFile(String name, String text) {

@@ -16,9 +16,9 @@ import org.mnemex.sync.source.Source;
 /**
  * What has to be done so that an index is as its definition says.
  *
- * @param index as it shall be
+ * @param index as it is to be
  * @param differences from the edition that it is compared with; none for a new index
- * @param base that edition: the live one, or else the one that shall follow; null for a new index
+ * @param base that edition: the live one, or else the next one; null for a new index
  */
 public record IndexStep(
     RunningIndex index, Action action, List<Difference> differences, @Nullable Edition base) {

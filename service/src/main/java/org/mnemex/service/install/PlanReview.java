@@ -133,7 +133,7 @@ public class PlanReview {
     return stored ? "from stored records" : "from the database";
   }
 
-  /** Whoever agrees to a name agrees to these files on top of what runs now, and nothing else. */
+  /** The name of a plan: it stands for these files on top of what runs now, and nothing else. */
   private static String name(CheckedChanges changes, List<DefinitionFile> files) {
     StringBuilder all = new StringBuilder();
     for (DefinitionFile file : files) {

@@ -29,7 +29,7 @@ public class ComparisonController {
       summary = "Compare the answers of two editions",
       description =
           "Without queries, those are asked that were searched for most. Without numbers, the live"
-              + " edition is compared with the one that shall follow it, or else the former one.")
+              + " edition is compared with the next one, or else the previous one.")
   @PostMapping("/api/endpoints/{endpoint}/compare")
   public ComparedEditions compare(
       @PathVariable String endpoint, @RequestBody EditionComparison.Wanted wanted) {

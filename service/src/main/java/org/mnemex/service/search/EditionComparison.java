@@ -39,7 +39,7 @@ public class EditionComparison implements AnswerCheck {
    *
    * @param queries what to ask; null for what was searched for most
    * @param left number of an edition; null for the live one
-   * @param right number of an edition; null for the one that shall follow, or else the former one
+   * @param right number of an edition; null for the next one, or else the previous one
    * @param top how many results to look at; null for 10
    * @param settings definition of the endpoint that the right edition is asked with; null for the
    *     one that counts. Without a number both sides are the same edition then.

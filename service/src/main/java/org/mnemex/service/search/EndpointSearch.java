@@ -144,7 +144,7 @@ public class EndpointSearch {
   @Nullable Explanation explain(Endpoints.Answering answering, SearchCall call, String key) {
     SearchRequest request = SearchRequests.of(answering, call);
     Explanation explanation = explain(answering, request, key);
-    // What the endpoint may never show is not there for whoever asks it.
+    // A record that the endpoint hides does not exist for its callers.
     return explanation == null || isHidden(answering, key) ? null : explanation;
   }
 

@@ -117,7 +117,7 @@ public class Endpoints {
     return answering(endpoint, index, found);
   }
 
-  /** An endpoint with the edition that shall follow the live one, or else the former one. */
+  /** An endpoint with the next edition, or else the previous one. */
   public Answering other(String name) {
     Running running = installation.running();
     Endpoint endpoint = known(running, name);

@@ -85,7 +85,7 @@ public class Audits {
   /**
    * Begins an audit of the live edition.
    *
-   * @param repair whether what differs shall be read again
+   * @param repair whether to read records that differ again
    * @throws ProblemException if there is no such index, or it is being audited
    */
   public AuditView begin(String index, AuditScope scope, boolean repair) {

@@ -13,7 +13,7 @@ final class OurRecords {
   /**
    * Does the work.
    *
-   * @throws UncheckedIOException if nothing can be written; whoever writes may try again later
+   * @throws UncheckedIOException if nothing can be written; the caller may try again later
    */
   static void write(Runnable work) {
     try {

@@ -49,7 +49,7 @@ class WebServer implements WebServerFactoryCustomizer<TomcatServletWebServerFact
         response.getReporter().write(Problems.json(Problems.of(status)));
         response.finishResponse();
       } catch (IOException e) {
-        // Whoever asked has gone.
+        // The caller has gone.
         getContainer().getLogger().debug("a refusal was not sent", e);
       }
     }

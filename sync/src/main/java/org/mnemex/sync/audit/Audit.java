@@ -130,7 +130,7 @@ public final class Audit {
   /**
    * Runs the audit.
    *
-   * @param repair whether the feed shall read again what differs
+   * @param repair whether the feed is to read records that differ again
    * @throws AuditFailedException if the edition is not live, or lags too far to tell
    * @throws SourceUnavailableException if the database cannot be read
    */

@@ -128,7 +128,7 @@ public final class DefinitionDifferences {
                 note(
                     "record.join." + name,
                     Cost.FROM_DATABASE,
-                    "changes of that table shall no longer be followed, and its rows not stored"));
+                    "changes of that table are no longer followed, and its rows are not stored"));
     for (String column : newlyForbidden(from, to)) {
       note(
           "never." + column,

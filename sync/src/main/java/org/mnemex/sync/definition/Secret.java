@@ -8,7 +8,7 @@ public final class Secret {
     this.value = value;
   }
 
-  /** The value itself, for whoever has to send it. */
+  /** The value itself, to be sent and never shown. */
   public String reveal() {
     return value;
   }

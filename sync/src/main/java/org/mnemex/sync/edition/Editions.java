@@ -28,12 +28,12 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * The editions of one index: the live one that answers, at most one that shall follow it, and at
- * most one that went before it and can be restored.
+ * The editions of one index: the live one that answers, at most one next one that is to follow it,
+ * and at most one previous one that can be restored.
  *
- * <p>What there is is one immutable group, swapped in one write: whoever took the live edition
- * before a promotion finishes with it. What is written down is changed in one transaction before
- * the swap, so after a crash either the old edition is live or the new one.
+ * <p>What there is is one immutable group, swapped in one write: a search that took the live
+ * edition before a promotion finishes with it. What is written down is changed in one transaction
+ * before the swap, so after a crash either the old edition is live or the new one.
  */
 public final class Editions implements AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Editions.class);
@@ -463,7 +463,7 @@ public final class Editions implements AutoCloseable {
     return editions.live();
   }
 
-  /** The edition that shall follow the live one, or null. */
+  /** The next edition, or null. */
   public @Nullable Edition next() {
     return editions.next();
   }

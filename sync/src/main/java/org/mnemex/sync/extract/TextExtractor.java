@@ -129,7 +129,7 @@ public final class TextExtractor {
         throw new ExtractionException(
             "%d other files are being read and take long".formatted(AT_WORK), null);
       }
-      // Whoever comes first, the thread that ends or the one that gives it up, frees the place.
+      // The first of the two, the thread that ends or the one that gives it up, frees the place.
       AtomicBoolean given = new AtomicBoolean();
       FutureTask<String> task =
           new FutureTask<>(

@@ -104,7 +104,7 @@ final class Backfill implements AutoCloseable {
     long next = stamp + 1;
     changed.remove(key);
     changed.put(key, next);
-    // Only now: whoever reads after this sees what the change has done.
+    // Only now: every later reading sees what the change has done.
     stamp = next;
   }
 

@@ -75,7 +75,7 @@ public final class Feed implements Runnable, AutoCloseable {
   private volatile FeedStatus.Phase phase = FeedStatus.Phase.STARTING;
   private volatile boolean paused;
 
-  /** Whether a pause between two tries shall end. */
+  /** Whether to end a pause between two tries. */
   private volatile boolean woken;
 
   private volatile boolean gaveUp;

@@ -98,7 +98,7 @@ final class FeedWork {
   /**
    * Work that goes on from the folder's checkpoint.
    *
-   * @param stop counted down when the feed shall end
+   * @param stop counted down when the feed is to end
    * @param caughtUp called once, when the backfill is done and all changes up to then are applied
    */
   FeedWork(
@@ -242,7 +242,7 @@ final class FeedWork {
     columns = before == null ? now : ColumnsCheck.check(definition, before, now);
     if (position != null) {
       for (Requirement requirement : source.requirements(definition.shape().watchedColumns())) {
-        // Whoever made it again now would not know of what was changed without it.
+        // Making it again would not bring back the changes that were missed without it.
         if (requirement.isMissing() && requirement.kind() == Requirement.Kind.PREPARABLE) {
           throw new PositionLostException(
               "changes may not have been captured; this no longer held: " + requirement.what());

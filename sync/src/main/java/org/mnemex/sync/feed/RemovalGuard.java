@@ -5,9 +5,9 @@ import java.time.Duration;
 import java.time.Instant;
 
 /**
- * Does not let a large share of an index vanish without approval: whoever emptied the wrong table
- * shall find the index as it was. Removals are counted over a window of time, so that many small
- * batches count as one large one does.
+ * Holds removals back when they would take a large share of the index, until somebody approves: a
+ * table that was emptied by mistake must not empty the index. Removals are counted over a window of
+ * time, so that many small batches count as one large one does.
  *
  * <p>Of the feed's thread, but for {@link #agree}.
  */

@@ -76,7 +76,7 @@ public abstract class ServerJournal implements CaptureMethod {
   /** The statements that remove our triggers. */
   protected abstract List<String> withoutTriggers(Connection connection) throws SQLException;
 
-  /** What whoever makes the journal must be allowed to do. */
+  /** The privileges that making the journal takes. */
   protected abstract List<Requirement> privileges(Connection connection, Set<String> tables)
       throws SQLException;
 

@@ -116,7 +116,7 @@ final class BinlogStream implements AutoCloseable {
     lastEvent = System.nanoTime();
     try {
       while (!closing && !events.offer(event, 1, TimeUnit.SECONDS)) {
-        // Whoever takes events is busy.
+        // The consumer is busy.
         lastEvent = System.nanoTime();
       }
     } catch (InterruptedException e) {

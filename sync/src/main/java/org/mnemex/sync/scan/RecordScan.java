@@ -116,7 +116,7 @@ public final class RecordScan<T> implements AutoCloseable {
       // Closed.
       Thread.currentThread().interrupt();
     } catch (RuntimeException | Error e) {
-      // Whoever takes the portions must not wait for one that nobody reads.
+      // The consumer must not wait for a portion that nobody reads.
       fail(e);
     }
   }

@@ -6,7 +6,7 @@ import java.util.List;
  * Some changes in order.
  *
  * @param list may be empty
- * @param upTo whoever has applied all of {@code list} is at this position
+ * @param upTo the position after all of {@code list} is applied
  * @param complete whether these are all changes that there were when they were asked for
  * @param tablesChanged whether tables themselves may have changed, which should be looked at before
  *     the changes are applied

@@ -15,7 +15,7 @@ public record Position(String history, long number, String mark) {
   }
 
   /**
-   * Whether whoever is here has everything up to another position.
+   * Whether a reader at this position has everything up to another one.
    *
    * @param other of the same history, or of none, as a database may tell it
    */
