@@ -186,7 +186,7 @@ class EditionsTest {
     JsonNode record =
         posted("/api/preview", edited("clean: [{split: \",\"}], type: integer", "type: exact"));
     assertThat(record.at("/key").asString()).isEqualTo("QB-00001");
-    assertThat(record.at("/record/accession_no").asString()).isEqualTo("QB-00001");
+    assertThat(record.at("/record/columns/accession_no").asString()).isEqualTo("QB-00001");
     assertThat(record.at("/tokens/latin_name")).isNotEmpty();
     assertThat(record.at("/fields/flowering/0").isString()).isTrue();
     assertThat(record.at("/record").toString()).doesNotContain("email");
@@ -195,7 +195,7 @@ class EditionsTest {
             "/api/preview",
             edited("from: taxon.genus, type: exact", "from: taxon.genus, type: integer"));
     assertThat(unfit.at("/problem").asString()).contains("genus");
-    assertThat(unfit.at("/record/accession_no").asString()).isEqualTo("QB-00001");
+    assertThat(unfit.at("/record/columns/accession_no").asString()).isEqualTo("QB-00001");
   }
 
   private static JsonNode posted(String path, Map<String, String> files) throws Exception {
@@ -470,7 +470,7 @@ class EditionsTest {
       assertThat(best.queries()).allSatisfy(q -> assertThat(q.missing()).isEmpty());
       String other = "endpoint: plant-search\nindex: plants\nsearch: {status: 1, latin_name: 1}\n";
       assertThatThrownBy(() -> service.client.score("gardeners", null, other))
-          .hasMessageContaining("has not the use 'search'");
+          .hasMessageContaining("does not have the use 'search'");
       String settings = other.replace("status: 1, ", "");
       assertThat(service.client.score("gardeners", null, settings).total().ndcg()).isLessThan(1);
       ComparedEditions tried =

@@ -64,7 +64,7 @@ final class YamlTree {
     return badKeys;
   }
 
-  /** The key that a path ends with if it names one that should not be there, else the value. */
+  /** The value at a path, or the mapping that lacks the last key of the path. */
   Node node(List<String> path) {
     Node value = values.get(path);
     return value == null ? values.get(path.subList(0, path.size() - 1)) : value;

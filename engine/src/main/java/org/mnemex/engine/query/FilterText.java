@@ -61,7 +61,7 @@ public final class FilterText {
    * The query for a filter.
    *
    * @throws FilterSyntaxException with line, column and suggestion, if it cannot be read or names a
-   *     field that is not there or has not the use {@code filter}
+   *     field that is not there or does not have the use {@code filter}
    */
   public static Query parse(String text, Schema schema) {
     if (text.length() > MAX_LENGTH) {
@@ -141,7 +141,7 @@ public final class FilterText {
         && !field.uses().contains(Use.FACET)) {
       throw error(
           name,
-          "field '%s' has not the use 'filter' (fields that have: %s)"
+          "field '%s' does not have the use 'filter' (fields that have: %s)"
               .formatted(name.text(), filterable()),
           null);
     }

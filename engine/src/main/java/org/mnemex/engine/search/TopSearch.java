@@ -41,7 +41,7 @@ final class TopSearch {
   /** More than all slack of bounds together, so that what is equal counts as below. */
   private static final double EQUAL = 1 + 1e-7;
 
-  private static final int LEAST_WINDOW = 1 << 11;
+  private static final int MIN_WINDOW = 1 << 11;
 
   /** At most so many windows are looked at before all others. */
   private static final int SCOUTED = 8;
@@ -121,7 +121,7 @@ final class TopSearch {
   }
 
   private int windowEnd(Matcher matcher, int from) {
-    long end = Math.max(matcher.blockEnd(from), from + (long) LEAST_WINDOW - 1);
+    long end = Math.max(matcher.blockEnd(from), from + (long) MIN_WINDOW - 1);
     return (int) Math.min(end, documents - 1);
   }
 
@@ -200,7 +200,7 @@ final class TopSearch {
           bounds = Arrays.copyOf(bounds, 2 * count * clauses);
         }
         int to =
-            (int) Math.min(Math.max(any.blockEnd(from), from + LEAST_WINDOW - 1L), documents - 1L);
+            (int) Math.min(Math.max(any.blockEnd(from), from + MIN_WINDOW - 1L), documents - 1L);
         starts[count] = from;
         for (int i = 0; i < clauses; i++) {
           double bound = matchers[i].bound(from, to);

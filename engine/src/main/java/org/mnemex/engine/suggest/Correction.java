@@ -29,7 +29,7 @@ import org.mnemex.engine.text.EditDistance;
  */
 public final class Correction {
   private static final int MAX_WORDS = 16;
-  private static final int LEAST_LETTERS = 3;
+  private static final int MIN_LETTERS = 3;
   private static final int CANDIDATES = 12;
 
   /** Longer words are not taken apart behind here. */
@@ -122,7 +122,7 @@ public final class Correction {
 
   private @Nullable String better(String word) {
     long documents = documents(word);
-    if (word.length() < LEAST_LETTERS || documents >= least) {
+    if (word.length() < MIN_LETTERS || documents >= least) {
       return null;
     }
     String split = documents == 0 ? split(word) : null;

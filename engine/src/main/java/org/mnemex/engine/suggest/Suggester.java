@@ -45,7 +45,7 @@ public final class Suggester {
   /**
    * Completions, the best first.
    *
-   * @throws QueryRefusedException if a field has not the use {@code suggest}
+   * @throws QueryRefusedException if a field does not have the use {@code suggest}
    */
   public static List<Suggestion> suggest(
       Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {

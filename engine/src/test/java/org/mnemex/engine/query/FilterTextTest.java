@@ -70,7 +70,7 @@ class FilterTextTest {
           family = 'x' height_cm   | line 1, column 14: expected AND, OR or the end, found 'height_cm'
           family                   | line 1, column 7: expected =, <>, <, <=, >, >=, IN, BETWEEN, LIKE or IS after 'family', found 'the end'
           notes = 'x'              | line 1, column 1: the words of field 'notes' are asked for with MATCHES(notes, '…')
-          interest > 3             | line 1, column 1: field 'interest' has not the use 'filter' (fields that have: family, height_cm, planted_on, evergreen)
+          interest > 3             | line 1, column 1: field 'interest' does not have the use 'filter' (fields that have: family, height_cm, planted_on, evergreen)
           family LIKE '%x'         | line 1, column 13: LIKE takes 'beginning%' of an exact or path field
           ""                       | line 1, column 1: expected a field, found 'the end'
           """)

@@ -16,8 +16,8 @@ class SearchSlots {
   private static final int SEARCHES_A_PROCESSOR = 2;
   private static final int RETRY_SECONDS = 1;
 
-  private final Semaphore slots =
-      new Semaphore(SEARCHES_A_PROCESSOR * Runtime.getRuntime().availableProcessors(), true);
+  private final int atOnce = SEARCHES_A_PROCESSOR * Runtime.getRuntime().availableProcessors();
+  private final Semaphore slots = new Semaphore(atOnce, true);
 
   /**
    * Does the work of a search when there is room.
@@ -30,8 +30,8 @@ class SearchSlots {
       if (!slots.tryAcquire(limitMillis, TimeUnit.MILLISECONDS)) {
         throw new ProblemException(
                 ProblemType.TOO_BUSY,
-                "so many searches are waiting that this one was not begun within %,d ms"
-                    .formatted(limitMillis))
+                "the limit of %d running searches is reached and %d are waiting; this one could not begin within %,d ms"
+                    .formatted(atOnce, slots.getQueueLength(), limitMillis))
             .retryAfter(RETRY_SECONDS);
       }
     } catch (InterruptedException e) {

@@ -59,7 +59,10 @@ public class BoundedCalls implements DisposableBean {
     try {
       future = threads.submit(work);
     } catch (RejectedExecutionException e) {
-      throw unavailable(ProblemType.TOO_BUSY, "too many calls are waiting for " + what);
+      throw unavailable(
+          ProblemType.TOO_BUSY,
+          "%s could not begin: the limits of %d running and %d waiting calls of this kind are reached"
+              .formatted(what, threads.getMaximumPoolSize(), threads.getQueue().size()));
     }
     try {
       return future.get(limit.toMillis(), TimeUnit.MILLISECONDS);

@@ -66,7 +66,7 @@ class BoundedCallsTest {
     }
     assertThatThrownBy(() -> calls.run("third", () -> 3))
         .isInstanceOf(ProblemException.class)
-        .hasMessageContaining("too many calls are waiting for third");
+        .hasMessageContaining("third could not begin: the limits of 1 running and 1 waiting calls");
     goOn.countDown();
     first.join();
     second.join();
