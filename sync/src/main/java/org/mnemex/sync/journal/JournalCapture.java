@@ -11,7 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.sync.record.SqlDatabase;
+import org.mnemex.sync.record.KeptConnection;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
@@ -57,7 +57,7 @@ public final class JournalCapture implements Source.Capture {
   private final SqlSource source;
   private final ServerJournal kind;
   private final String reader;
-  private volatile @Nullable Connection connection;
+  private final KeptConnection connection;
   private @Nullable Position next;
   private long seen;
 
@@ -87,11 +87,12 @@ public final class JournalCapture implements Source.Capture {
     this.source = source;
     this.kind = kind;
     this.reader = reader;
+    this.connection = new KeptConnection(source, JournalCapture::seeCommitted, this::forget);
   }
 
   @Override
   public Position now() throws SourceUnavailableException {
-    return withConnection(
+    return connection.use(
         c -> {
           JournalTables.State state = state(c);
           JournalTables.join(c, reader, state.trimmed());
@@ -101,7 +102,7 @@ public final class JournalCapture implements Source.Capture {
 
   @Override
   public Position last() throws SourceUnavailableException {
-    return withConnection(
+    return connection.use(
         c -> {
           JournalTables.State state = state(c);
           return new Position(state.journal(), Math.max(state.trimmed(), JournalTables.last(c)));
@@ -134,7 +135,7 @@ public final class JournalCapture implements Source.Capture {
     }
     noticed.headMap(position.number()).values().removeIf(gap -> gap.to <= position.number());
     while (true) {
-      Changes changes = withConnection(c -> read(c, position, limit));
+      Changes changes = connection.use(c -> read(c, position, limit));
       long left = deadline - System.nanoTime();
       if (!changes.list().isEmpty() || left <= 0) {
         next = changes.upTo();
@@ -142,7 +143,7 @@ public final class JournalCapture implements Source.Capture {
       }
       Duration most = Duration.ofNanos(left);
       Duration pause = !gaps.isEmpty() && most.compareTo(GAP_WAIT) > 0 ? GAP_WAIT : most;
-      withConnection(
+      connection.use(
           c -> {
             kind.await(c, pause);
             return true;
@@ -315,7 +316,7 @@ public final class JournalCapture implements Source.Capture {
 
   @Override
   public void done(Position position) throws SourceUnavailableException {
-    withConnection(
+    connection.use(
         c -> {
           JournalTables.done(c, reader, LineMark.unneeded(position));
           return true;
@@ -324,7 +325,7 @@ public final class JournalCapture implements Source.Capture {
 
   @Override
   public void leave() throws SourceUnavailableException {
-    withConnection(
+    connection.use(
         c -> {
           if (kind.exists(c)) {
             JournalTables.leave(c, reader);
@@ -333,52 +334,24 @@ public final class JournalCapture implements Source.Capture {
         });
   }
 
-  private <T> T withConnection(Work<T> work) throws SourceUnavailableException {
-    Connection open = connection;
-    try {
-      if (open == null) {
-        open = source.connect();
-        // Every statement sees what is committed by then.
-        open.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
-        connection = open;
-      }
-      return work.on(open);
-    } catch (SQLException e) {
-      close();
-      throw source.unavailable(e);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      close();
-      throw new SourceUnavailableException("interrupted", e);
-    } catch (RuntimeException e) {
-      close();
-      throw e;
-    }
-  }
-
-  @FunctionalInterface
-  private interface Work<T> {
-    T on(Connection connection) throws SQLException, InterruptedException;
-  }
-
   @Override
   public void abort() {
-    SqlDatabase.abort(connection);
+    connection.abort();
   }
 
   @Override
   public void close() {
-    Connection open = connection;
-    connection = null;
+    connection.close();
+  }
+
+  /** Every statement sees what is committed by then. */
+  private static Connection seeCommitted(Connection open) throws SQLException {
+    open.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED);
+    return open;
+  }
+
+  private void forget() {
     next = null;
     gaps.clear();
-    if (open != null) {
-      try {
-        open.close();
-      } catch (SQLException e) {
-        // It is given up because it is broken, or it has nothing to save.
-        return;
-      }
-    }
   }
 }

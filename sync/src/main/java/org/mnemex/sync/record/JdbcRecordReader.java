@@ -45,8 +45,7 @@ final class JdbcRecordReader implements RecordReader {
   private final RecordShape shape;
   private final Map<String, String> expressions;
   private final @Nullable ReadColumns columns;
-  private volatile @Nullable Connection connection;
-  private @Nullable Object identity;
+  private final KeptConnection connection;
   private @Nullable ShapeSql sql;
 
   /**
@@ -64,6 +63,7 @@ final class JdbcRecordReader implements RecordReader {
     this.database = database;
     this.shape = shape;
     this.expressions = Map.copyOf(expressions);
+    this.connection = new KeptConnection(database, open -> open, () -> sql = null);
   }
 
   @Override
@@ -408,34 +408,24 @@ final class JdbcRecordReader implements RecordReader {
 
   private <T extends @Nullable Object> T inOneState(Work<T> work)
       throws SourceUnavailableException {
-    try {
-      Object now = database.identity();
-      if (!now.equals(identity)) {
-        close();
-      }
-      Connection open = connection;
-      if (open == null) {
-        open = database.connect();
-        connection = open;
-        identity = now;
-      }
-      ShapeSql statements = sql;
-      if (statements == null) {
-        ReadColumns known =
-            columns == null ? ReadColumns.of(shape, database.catalogue(open), Map.of()) : columns;
-        statements = new ShapeSql(database.sql(), shape, known, expressions);
-        sql = statements;
-      }
-      database.beginReading(open);
-      try {
-        return work.on(open, statements);
-      } finally {
-        open.rollback();
-      }
-    } catch (SQLException e) {
-      close();
-      throw database.unavailable(e);
-    }
+    return connection.use(
+        open -> {
+          ShapeSql statements = sql;
+          if (statements == null) {
+            ReadColumns known =
+                columns == null
+                    ? ReadColumns.of(shape, database.catalogue(open), Map.of())
+                    : columns;
+            statements = new ShapeSql(database.sql(), shape, known, expressions);
+            sql = statements;
+          }
+          database.beginReading(open);
+          try {
+            return work.on(open, statements);
+          } finally {
+            open.rollback();
+          }
+        });
   }
 
   @FunctionalInterface
@@ -445,21 +435,11 @@ final class JdbcRecordReader implements RecordReader {
 
   @Override
   public void abort() {
-    SqlDatabase.abort(connection);
+    connection.abort();
   }
 
   @Override
   public void close() {
-    Connection open = connection;
-    connection = null;
-    sql = null;
-    if (open != null) {
-      try {
-        open.close();
-      } catch (SQLException e) {
-        // A reader has nothing to save.
-        return;
-      }
-    }
+    connection.close();
   }
 }

@@ -46,8 +46,7 @@ final class PollCapture implements Source.Capture {
 
   private final SqlSource source;
   private final SourceDefinition.Poll poll;
-  private volatile @Nullable Connection connection;
-  private @Nullable Object identity;
+  private final KeptConnection connection;
   private final Map<String, Watermark> watermarks = new HashMap<>();
   private @Nullable Position next;
   private @Nullable Look look;
@@ -70,11 +69,12 @@ final class PollCapture implements Source.Capture {
   PollCapture(SqlSource source, SourceDefinition.Poll poll) {
     this.source = source;
     this.poll = poll;
+    this.connection = new KeptConnection(source, open -> open, this::forget);
   }
 
   @Override
   public Position now() throws SourceUnavailableException {
-    return withConnection(c -> new Position(HISTORY, micros(c)));
+    return connection.use(c -> new Position(HISTORY, micros(c)));
   }
 
   @Override
@@ -106,13 +106,13 @@ final class PollCapture implements Source.Capture {
         return new Changes(List.of(), position, false);
       }
       nextLook = System.nanoTime() + poll.every().toNanos();
-      now = withConnection(c -> begin(c, position));
+      now = connection.use(c -> begin(c, position));
       look = now;
     }
     Look going = now;
     List<Change> changes = new ArrayList<>();
     while (changes.size() < limit && !going.left.isEmpty()) {
-      withConnection(
+      connection.use(
           c -> {
             read(c, going, limit - changes.size(), changes);
             return true;
@@ -221,49 +221,19 @@ final class PollCapture implements Source.Capture {
     close();
   }
 
-  private <T> T withConnection(Work<T> work) throws SourceUnavailableException {
-    Object now = source.identity();
-    if (!now.equals(identity)) {
-      close();
-    }
-    Connection open = connection;
-    if (open == null) {
-      open = source.connect();
-      connection = open;
-      identity = now;
-    }
-    try {
-      return work.on(open);
-    } catch (SQLException e) {
-      close();
-      throw source.unavailable(e);
-    }
-  }
-
-  @FunctionalInterface
-  private interface Work<T> {
-    T on(Connection connection) throws SQLException;
-  }
-
   @Override
   public void abort() {
-    SqlDatabase.abort(connection);
+    connection.abort();
   }
 
   @Override
   public void close() {
-    Connection open = connection;
-    connection = null;
+    connection.close();
+  }
+
+  private void forget() {
     next = null;
     look = null;
     watermarks.clear();
-    if (open != null) {
-      try {
-        open.close();
-      } catch (SQLException e) {
-        // Nothing was written through it.
-        return;
-      }
-    }
   }
 }

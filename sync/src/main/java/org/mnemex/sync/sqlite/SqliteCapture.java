@@ -10,9 +10,8 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.journal.LineMark;
-import org.mnemex.sync.record.SqlDatabase;
+import org.mnemex.sync.record.KeptConnection;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
@@ -34,18 +33,19 @@ final class SqliteCapture implements Source.Capture {
 
   private final SqliteSource source;
   private final String reader;
-  private volatile @Nullable Connection connection;
-  private @Nullable Object identity;
+  private final KeptConnection connection;
   private long schemaVersion = -1;
 
   SqliteCapture(SqliteSource source, String reader) {
     this.source = source;
     this.reader = reader;
+    // Another file may take the name; what stands in it decides whether we go on.
+    this.connection = new KeptConnection(source, open -> open, () -> {});
   }
 
   @Override
   public Position now() throws SourceUnavailableException {
-    return withConnection(
+    return connection.use(
         c -> {
           SqliteJournal.State state = SqliteJournal.state(c);
           if (state == null) {
@@ -67,13 +67,13 @@ final class SqliteCapture implements Source.Capture {
       throws SourceUnavailableException, InterruptedException {
     long deadline = System.nanoTime() + wait.toNanos();
     while (true) {
-      long version = withConnection(SqliteCapture::dataVersion);
-      Changes changes = withConnection(c -> read(c, position, limit));
+      long version = connection.use(SqliteCapture::dataVersion);
+      Changes changes = connection.use(c -> read(c, position, limit));
       if (!changes.list().isEmpty() || changes.tablesChanged() || System.nanoTime() >= deadline) {
         return changes;
       }
       while (System.nanoTime() < deadline
-          && withConnection(SqliteCapture::dataVersion) == version) {
+          && connection.use(SqliteCapture::dataVersion) == version) {
         Thread.sleep(POLL_MILLIS);
       }
     }
@@ -135,7 +135,7 @@ final class SqliteCapture implements Source.Capture {
 
   @Override
   public void done(Position position) throws SourceUnavailableException {
-    withConnection(
+    connection.use(
         c -> {
           SqliteJournal.done(c, reader, LineMark.unneeded(position));
           return true;
@@ -144,54 +144,20 @@ final class SqliteCapture implements Source.Capture {
 
   @Override
   public void leave() throws SourceUnavailableException {
-    withConnection(
+    connection.use(
         c -> {
           SqliteJournal.leave(c, reader);
           return true;
         });
   }
 
-  private <T> T withConnection(Work<T> work) throws SourceUnavailableException {
-    Object now = source.identity();
-    if (!now.equals(identity)) {
-      // Another file has taken the name; what stands in it decides whether we go on.
-      close();
-    }
-    Connection open = connection;
-    if (open == null) {
-      open = source.connect();
-      connection = open;
-      identity = now;
-    }
-    try {
-      return work.on(open);
-    } catch (SQLException e) {
-      close();
-      throw source.unavailable(e);
-    }
-  }
-
-  @FunctionalInterface
-  private interface Work<T> {
-    T on(Connection connection) throws SQLException;
-  }
-
   @Override
   public void abort() {
-    SqlDatabase.abort(connection);
+    connection.abort();
   }
 
   @Override
   public void close() {
-    Connection open = connection;
-    connection = null;
-    if (open != null) {
-      try {
-        open.close();
-      } catch (SQLException e) {
-        // Nothing was written through it that is not committed; there is nothing to save.
-        return;
-      }
-    }
+    connection.close();
   }
 }
