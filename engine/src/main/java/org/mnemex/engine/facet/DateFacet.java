@@ -9,9 +9,9 @@ import org.mnemex.engine.schema.Schema;
 /**
  * Counts dates or instants by calendar unit, oldest first.
  *
- * @param zone where a day of an instant begins; of no account for dates
+ * @param zone where a day of an instant begins; ignored for dates
  * @param chosen buckets of which a result must be in one, see {@link DateUnit#interval}
- * @param empty whether buckets between others are told, too, if nothing is in them
+ * @param empty whether to include empty buckets between others
  */
 public record DateFacet(
     String name, String field, DateUnit unit, ZoneId zone, List<Interval> chosen, boolean empty)

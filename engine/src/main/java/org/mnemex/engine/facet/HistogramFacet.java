@@ -9,7 +9,7 @@ import org.mnemex.engine.schema.Schema;
  * Counts numbers in intervals of equal width that begin at multiples of it, ascending.
  *
  * @param width above 0, in the field's own numbers
- * @param empty whether intervals between others are told, too, if nothing is in them
+ * @param empty whether to include empty intervals between others
  */
 public record HistogramFacet(
     String name, String field, Object width, List<Interval> chosen, boolean empty)

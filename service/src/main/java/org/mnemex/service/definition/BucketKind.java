@@ -15,7 +15,7 @@ import org.mnemex.engine.schema.Field;
  *
  * @param every a unit or a width
  * @param zone where a day begins
- * @param empty whether buckets between others are told, too, if nothing is in them
+ * @param empty whether to include empty buckets between others
  */
 public record BucketKind(String every, ZoneId zone, boolean empty) implements FacetKind {
   static BucketKind read(YamlMap facet) {

@@ -125,7 +125,7 @@ public record EndpointDefinition(
    * A number of a record that raises its relevance.
    *
    * @param half where it is worth one half: the value, the age in days or the distance in metres;
-   *     of no account for logarithms
+   *     ignored for logarithms
    * @param curve how an age or a distance falls off
    */
   public record RankSignal(

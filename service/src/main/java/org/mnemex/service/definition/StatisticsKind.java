@@ -9,7 +9,7 @@ import org.mnemex.engine.schema.Field;
 /**
  * Least, greatest, sum and mean instead of counts.
  *
- * @param percentiles shares in percent whose values are told besides
+ * @param percentiles shares in percent whose values are computed, too
  */
 public record StatisticsKind(List<Double> percentiles) implements FacetKind {
   private static final int MAX_PERCENTILES = 20;
