@@ -10,9 +10,11 @@ public record Analysed(String analyser, List<Step> steps) {
   /**
    * A token.
    *
-   * @param start offset of its first UTF-16 unit in the text
-   * @param end offset behind its last one
-   * @param position its place among the words
+   * @param text the term
+   * @param start offset of its first UTF-16 code unit in the original text
+   * @param end offset after its last UTF-16 code unit
+   * @param position its position among the words, from 0
+   * @param span how many positions it covers
    */
   public record Token(String text, int start, int end, int position, int span) {}
 }

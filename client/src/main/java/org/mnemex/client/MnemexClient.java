@@ -71,6 +71,11 @@ public final class MnemexClient implements AutoCloseable {
     return answer.suggestions;
   }
 
+  /**
+   * Completions.
+   *
+   * @param suggestions the completions, best first
+   */
   private record SuggestAnswer(List<Suggested> suggestions) {}
 
   /** All indexes. */
@@ -166,6 +171,11 @@ public final class MnemexClient implements AutoCloseable {
             .build());
   }
 
+  /**
+   * What was retried.
+   *
+   * @param records number of records that are read again
+   */
   private record RetryAnswer(int records) {}
 
   /** Pauses the feed of an index, which goes on answering. */
@@ -196,6 +206,11 @@ public final class MnemexClient implements AutoCloseable {
     return answer.position;
   }
 
+  /**
+   * The current position of a source.
+   *
+   * @param position the position
+   */
   private record PositionAnswer(String position) {}
 
   /** Names of all sources. */
@@ -438,6 +453,11 @@ public final class MnemexClient implements AutoCloseable {
         new TypeReference<>() {});
   }
 
+  /**
+   * What applying did, definition by definition.
+   *
+   * @param applied one entry per definition, in the order of the files
+   */
   private record ApplyAnswer(List<Applied> applied) {}
 
   /** Whether the service is up. */

@@ -7,12 +7,18 @@ import org.jspecify.annotations.Nullable;
 /**
  * The answer of a search.
  *
- * @param groups how many groups there are; null: not grouped
- * @param facets by name, in the order of the endpoint
- * @param asOf what the answer is true for
- * @param didYouMean what was likely meant, if little was found
- * @param card which shown fields name a result
- * @param next what to go on from behind these results
+ * @param total how many records match
+ * @param groups how many groups there are; null if results are not grouped
+ * @param results one page of results
+ * @param facets facets by name, in the order of the endpoint's definition
+ * @param chosen the chosen facet values, each with the query string that removes it
+ * @param page number of the page, from 1
+ * @param pages how many pages there are
+ * @param asOf the state of the database that the answer is true for
+ * @param millis how long the search took in the service, in milliseconds
+ * @param didYouMean what was probably meant, if little was found; otherwise null
+ * @param next pass it as {@code after} for the next results; null if there are none
+ * @param card the roles of shown fields in a result
  */
 public record SearchAnswer(
     Total total,
@@ -28,25 +34,37 @@ public record SearchAnswer(
     @Nullable String next,
     Card card) {
   /**
-   * Which shown fields name a result.
+   * The roles of shown fields in a result.
    *
-   * @param title null: its key does
+   * @param title the field that names a result; null if its key does
+   * @param subtitle the field below the title, or null
+   * @param picture the field with the address of a picture, or null
    */
   public record Card(@Nullable String title, @Nullable String subtitle, @Nullable String picture) {}
 
+  /**
+   * How many records match.
+   *
+   * @param count the number
+   * @param exact whether it is exact; if not, it is a lower bound
+   */
   public record Total(long count, boolean exact) {}
 
   /**
-   * A record that was found.
+   * A record that matches.
    *
-   * @param fields a single value stands by itself, several as a list
-   * @param highlights escaped HTML with {@code <mark>}
-   * @param distances of shown places from the caller's place, in metres; null without either
-   * @param rows the rows of shown groups that meet what was asked, by group; null if nothing was
-   *     asked of one
-   * @param link where the result leads; null if the endpoint says nothing of it
-   * @param stale true if the record is in quarantine and this is what it was before; else null
-   * @param group the group whose best result this is; null: not grouped
+   * @param key key of the record
+   * @param score its score
+   * @param fields shown fields; single values as they are, several values as a list
+   * @param highlights highlighted fragments by field, escaped HTML with {@code <mark>}
+   * @param distances distances of shown places from the caller's {@code near}, in metres; null
+   *     without one
+   * @param rows rows of shown groups that match, by group; null if the search has no condition on a
+   *     group
+   * @param link where the result leads; null if the endpoint does not say
+   * @param stale true if the record is in quarantine and this is its previous content; otherwise
+   *     null
+   * @param group the group whose best result this is; null if results are not grouped
    */
   public record Result(
       String key,
@@ -62,16 +80,20 @@ public record SearchAnswer(
   /**
    * Results with the same value.
    *
-   * @param value null if the record has none
-   * @param count how many records belong to it
-   * @param results the next best of them
+   * @param value the common value; null if the record has none
+   * @param count number of records in the group
+   * @param results the next best results of the group
    */
   public record Group(@Nullable String value, long count, List<Result> results) {}
 
   /**
-   * A facet with its counts, or its statistics.
+   * A facet with its counts or its statistics.
    *
-   * @param statistics instead of values, if the facet tells these
+   * @param title what people read
+   * @param values values with their counts
+   * @param more whether there are more values than shown
+   * @param searchable whether values can be found by their first letters
+   * @param statistics statistics in place of values, or null
    */
   public record Facet(
       String title,
@@ -81,9 +103,14 @@ public record SearchAnswer(
       @Nullable Statistics statistics) {}
 
   /**
-   * The values of a number in short.
+   * Statistics of a number.
    *
-   * @param percentiles values by share in percent; null if none are asked for
+   * @param count number of values
+   * @param least the lowest value
+   * @param greatest the highest value
+   * @param sum the sum; null for dates
+   * @param mean the mean; null for dates
+   * @param percentiles values by percentage, as the definition lists them; null if it lists none
    */
   public record Statistics(
       long count,
@@ -96,12 +123,31 @@ public record SearchAnswer(
   /**
    * One value of a facet.
    *
-   * @param split the counts of the facet that this one is split by; null if it is not
+   * @param value pass it as the facet's parameter to choose it
+   * @param label what people read
+   * @param count number of matching records
+   * @param chosen whether it is chosen
+   * @param split counts of the facet that divides this one; null if none does
    */
   public record FacetValue(
       String value, String label, long count, boolean chosen, @Nullable List<FacetValue> split) {}
 
+  /**
+   * A chosen facet value.
+   *
+   * @param facet name of the facet
+   * @param value the value
+   * @param label what people read
+   * @param remove query string of the same search without this choice
+   */
   public record Chosen(String facet, String value, String label, String remove) {}
 
+  /**
+   * The state of the database that an answer is true for.
+   *
+   * @param position all changes up to this position are included
+   * @param time the database's time at that position, ISO 8601; null if not known yet
+   * @param edition number of the edition that answered
+   */
   public record AsOf(@Nullable String position, @Nullable String time, int edition) {}
 }

@@ -28,12 +28,12 @@ public record SourceCheck(
   public record Reader(String name, @Nullable String feeds, long retained, String unit) {}
 
   /**
-   * Something that a source must or should have.
+   * Something that a database needs so that its changes can be followed.
    *
-   * @param what a sentence
-   * @param statements what to run if it is missing
-   * @param kind {@code PREPARABLE}: Mnemex can make it; {@code ADMINISTRATIVE}: only somebody with
-   *     more rights can; {@code ADVICE}: everything works without it, but slower or less surely
+   * @param what what is needed, in one sentence
+   * @param met whether it is there
+   * @param statements what to run if it is not, in order
+   * @param kind whether it is required or only advised
    */
   public record Requirement(String what, boolean met, List<String> statements, String kind) {
     /** Whether nothing can be followed before it is there. */

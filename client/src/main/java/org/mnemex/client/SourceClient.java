@@ -41,6 +41,11 @@ public final class SourceClient {
     return answer.yaml;
   }
 
+  /**
+   * A proposed index.
+   *
+   * @param yaml the proposed definitions, YAML
+   */
   private record DraftAnswer(String yaml) {}
 
   /**

@@ -11,6 +11,7 @@ import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
@@ -169,6 +170,27 @@ final class RunningService implements AutoCloseable {
       request.header(headers[i], headers[i + 1]);
     }
     return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
+  }
+
+  /**
+   * @param method of HTTP, in any case
+   */
+  HttpResponse<String> send(String method, String path, String body) {
+    boolean bodiless = method.equalsIgnoreCase("get");
+    try {
+      return http.send(
+          HttpRequest.newBuilder(url.resolve(path))
+              .header("Content-Type", "application/json")
+              .method(
+                  method.toUpperCase(Locale.ROOT),
+                  bodiless
+                      ? HttpRequest.BodyPublishers.noBody()
+                      : HttpRequest.BodyPublishers.ofString(body))
+              .build(),
+          HttpResponse.BodyHandlers.ofString());
+    } catch (IOException | InterruptedException e) {
+      throw new AssertionError(e);
+    }
   }
 
   @Override

@@ -4,12 +4,14 @@ import java.util.Comparator;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What is wrong with a definition, and where.
+ * A problem in a definition, and where it is.
  *
- * @param line from 1
- * @param column from 1
- * @param key the keys that lead there, joined by dots; empty for a whole file
- * @param suggestion what was likely meant, or null
+ * @param file name of the file
+ * @param line line of the problem, from 1
+ * @param column column of the problem, from 1
+ * @param key keys that lead to the place, joined by dots; empty for a whole file
+ * @param detail what was found and what was expected
+ * @param suggestion what was probably meant, or null
  */
 public record DefinitionProblem(
     String file, int line, int column, String key, String detail, @Nullable String suggestion) {

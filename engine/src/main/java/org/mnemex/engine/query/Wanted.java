@@ -1,10 +1,10 @@
 package org.mnemex.engine.query;
 
 /**
- * How many of several words must be found. Words that a field drops are not counted.
+ * How many of several words must match. Words that a field drops are not counted.
  *
- * @param count so many; 0: a share of them
- * @param share of the words, rounded down, but at least one; above 0 and up to 1
+ * @param count a number of words; 0 if a share is given
+ * @param share a share of the words, above 0 and up to 1, rounded down but at least one word
  */
 public record Wanted(int count, double share) {
   /** All of them. */

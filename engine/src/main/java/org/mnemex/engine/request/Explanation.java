@@ -4,13 +4,14 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 
 /**
- * A number and how it came about.
+ * A number and how it was computed.
  *
  * @param what what the number is
- * @param value the number; the parts give exactly it, in the way that {@code how} says
- * @param matched whether the document has it; a part without may say why a document is missing
- * @param how {@link How} the parts make the value; null if there are none
- * @param parts what it is made of
+ * @param value the number, which the parts give exactly
+ * @param matched whether the document matches; a part that does not may explain why a document is
+ *     missing
+ * @param how how the parts give the value; null if there are none
+ * @param parts the parts
  */
 public record Explanation(
     String what, double value, boolean matched, @Nullable How how, List<Explanation> parts) {

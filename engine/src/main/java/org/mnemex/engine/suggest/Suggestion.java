@@ -3,9 +3,9 @@ package org.mnemex.engine.suggest;
 /**
  * A completion.
  *
- * @param text a value of a field
- * @param marked the same as escaped HTML, with what was typed marked
+ * @param text value of a field
+ * @param marked the same value as escaped HTML, with the typed part marked
  * @param field the field
- * @param key a document that has it
+ * @param key key of a document with this value
  */
 public record Suggestion(String text, String marked, String field, String key) {}

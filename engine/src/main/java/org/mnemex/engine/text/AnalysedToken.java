@@ -4,11 +4,11 @@ package org.mnemex.engine.text;
  * A token that may be kept.
  *
  * @param text the term
- * @param start offset of its first UTF-16 unit in the original text
- * @param end offset behind its last unit
- * @param position its place among the words, from 0
+ * @param start offset of its first UTF-16 code unit in the original text
+ * @param end offset after its last UTF-16 code unit
+ * @param position its position among the words, from 0
  * @param span how many positions it covers
- * @param joined whether it is asked for together with the token before it, in the same place
+ * @param joined whether a query asks for it together with the token before it, at the same position
  */
 public record AnalysedToken(
     String text, int start, int end, int position, int span, boolean joined) {

@@ -37,28 +37,42 @@ public class AnalyserController {
   /**
    * An analyser.
    *
-   * @param chain steps in order
-   * @param definition the analyser as a definition, to be copied and changed
-   * @param warnings what in the chain mostly does harm, and what it cannot do
+   * @param name name of the analyser
+   * @param builtIn whether it comes with Mnemex
+   * @param chain its steps in order
+   * @param definition the analyser as a YAML definition, ready to copy and change
+   * @param warnings steps that usually do harm, and what the chain cannot do
    */
   public record AnalyserAnswer(
       String name, boolean builtIn, List<String> chain, String definition, List<String> warnings) {}
 
-  /** A text and the analysers to try on it. */
+  /**
+   * A text and the analysers to try on it.
+   *
+   * @param text the text
+   * @param analysers names of the analysers
+   */
   public record TryBody(
       String text, @JsonSetter(contentNulls = Nulls.FAIL) List<String> analysers) {}
 
-  /** What each step of an analyser makes of the text. */
+  /**
+   * The result of each step of an analyser.
+   *
+   * @param analyser name of the analyser
+   * @param steps its steps in order
+   */
   public record TryAnswer(String analyser, List<StepAnswer> steps) {}
 
   /**
-   * What came out of one step.
+   * The result of one step.
    *
-   * @param text the changed text; null if tokens came out
+   * @param step the step
+   * @param text the changed text; null if the step produced tokens
+   * @param tokens the tokens; empty if the step produced text
    */
   public record StepAnswer(String step, @Nullable String text, List<AnalysedToken> tokens) {}
 
-  /** All analysers, the built-in ones first. */
+  @Operation(summary = "List all analysers")
   @GetMapping("/api/analysers")
   public List<AnalyserAnswer> list() {
     return analysers.all().stream()

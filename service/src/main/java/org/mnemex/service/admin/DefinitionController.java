@@ -61,8 +61,10 @@ public class DefinitionController {
   /**
    * Files to apply together.
    *
-   * @param prepare whether what they need in databases may be made there
-   * @param plan the plan that was agreed to; without it, whatever it takes is done
+   * @param files the files
+   * @param prepare whether what they need may be created in source databases
+   * @param plan the plan that was approved; without it, the definitions are applied whatever that
+   *     takes
    * @param hold whether new editions wait for approval when they are complete
    */
   public record ApplyBody(
@@ -71,14 +73,22 @@ public class DefinitionController {
       @Nullable String plan,
       @Nullable Boolean hold) {}
 
-  /** Files to look at together. */
+  /**
+   * Files to plan together.
+   *
+   * @param files the files
+   */
   public record PlanBody(@JsonSetter(contentNulls = Nulls.FAIL) List<DefinitionFile> files) {}
 
-  /** What applying did, definition by definition. */
+  /**
+   * What applying did, definition by definition.
+   *
+   * @param applied one entry per definition, in the order of the files
+   */
   public record ApplyAnswer(List<Applied> applied) {}
 
   @Operation(
-      summary = "Apply definitions: all of them or none",
+      summary = "Apply definitions, all of them or none",
       description =
           "A changed index is built as a new edition beside the live one and promoted when it has"
               + " caught up. Who applies is taken from the header From (RFC 9110) and written down"
@@ -105,7 +115,7 @@ public class DefinitionController {
   }
 
   @Operation(
-      summary = "What applying definitions would do",
+      summary = "Plan what applying definitions would do",
       description =
           "Every difference with what it takes and why, estimates from measured rates, and warnings."
               + " Nothing is changed. Apply with the plan's name to have exactly that done.")
@@ -115,11 +125,15 @@ public class DefinitionController {
     return calls.run("planning definitions", () -> installation.plan(files));
   }
 
-  /** What is wrong; empty if nothing was found. */
+  /**
+   * The problems in the files that were checked.
+   *
+   * @param problems all problems; empty if there are none
+   */
   public record CheckAnswer(List<DefinitionProblem> problems) {}
 
   @Operation(
-      summary = "Whether definitions could be applied, without asking databases",
+      summary = "Check definitions without asking databases",
       description = "Fast enough to be asked as somebody types. Nothing is changed.")
   @PostMapping("/api/check")
   public CheckAnswer check(@RequestBody PlanBody body) {
@@ -128,10 +142,11 @@ public class DefinitionController {
   }
 
   /**
-   * What to look at.
+   * What to preview.
    *
-   * @param files definitions that are not applied; none for what runs
-   * @param key of the record; none for the first one
+   * @param files definitions that are not applied; without them, the current ones
+   * @param index the index; may be left out if the files define one
+   * @param key key of the record; without it, the first one
    */
   public record PreviewBody(
       @JsonSetter(contentNulls = Nulls.FAIL) @Nullable List<DefinitionFile> files,
@@ -139,7 +154,7 @@ public class DefinitionController {
       @Nullable String key) {}
 
   @Operation(
-      summary = "What definitions would make of one record",
+      summary = "Preview one record under new definitions",
       description =
           "Reads it from the database: the record, the document's fields and their terms. The"
               + " definitions need not be applied, and nothing is changed.")
@@ -170,14 +185,14 @@ public class DefinitionController {
     return ResponseEntity.noContent().build();
   }
 
-  /** The current version of each definition. */
+  @Operation(summary = "List the current definitions")
   @GetMapping("/api/definitions")
   public List<DefinitionRow> list() {
     return definitions.current();
   }
 
   @Operation(
-      summary = "How two versions of a definition differ",
+      summary = "Compare two versions of a definition",
       description = "In words, with what each difference takes, for an index; and line by line.")
   @GetMapping("/api/definitions/{kind}/{name}/differences")
   public VersionComparison.Compared differences(
@@ -188,7 +203,7 @@ public class DefinitionController {
     return versions.between(kind(kind, name), name, from, to);
   }
 
-  /** All versions of a definition, newest first. */
+  @Operation(summary = "List all versions of a definition, newest first")
   @GetMapping("/api/definitions/{kind}/{name}")
   public List<DefinitionRow> versions(@PathVariable String kind, @PathVariable String name) {
     List<DefinitionRow> versions = definitions.versions(kind(kind, name), name);

@@ -28,13 +28,15 @@ public class EditionController {
   }
 
   /**
-   * An edition, there or gone.
+   * An edition, existing or removed.
    *
+   * @param number number of the edition
+   * @param version version of the index definition that it was built from
    * @param state filling, ready, live, former or retired
    * @param fromStored whether it was filled from stored records instead of the database
-   * @param until when a former edition goes, ISO 8601; else null
-   * @param filledRecords how many records it was filled with; null while that goes on
-   * @param filledMillis how long that took
+   * @param until when a previous edition is removed, ISO 8601; otherwise null
+   * @param filledRecords how many records it was filled with; null while it is being filled
+   * @param filledMillis how long filling took, in milliseconds; null while it is being filled
    */
   public record EditionView(
       int number,
@@ -56,14 +58,14 @@ public class EditionController {
     }
   }
 
-  @Operation(summary = "All editions of an index that there ever were, newest first")
+  @Operation(summary = "List all editions of an index, newest first")
   @GetMapping("/api/indexes/{index}/editions")
   public List<EditionView> editions(@PathVariable String index) {
     return indexes.history(index).reversed().stream().map(EditionView::of).toList();
   }
 
   @Operation(
-      summary = "Promote the edition that waits",
+      summary = "Promote the edition that waits for approval",
       description =
           "It answers from the next query on. The edition before it is kept and fed for the grace"
               + " time of the definition. An edition that is not complete or lags is refused.")
@@ -74,7 +76,7 @@ public class EditionController {
   }
 
   @Operation(
-      summary = "Go back to the former edition",
+      summary = "Roll back to the previous edition",
       description =
           "It answers from the next query on, with everything that changed meanwhile, and its"
               + " definition counts again, as a new version. The edition that was live is kept for"

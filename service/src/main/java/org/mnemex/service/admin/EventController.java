@@ -1,5 +1,6 @@
 package org.mnemex.service.admin;
 
+import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
@@ -29,16 +30,23 @@ public class EventController {
   }
 
   /**
-   * A look at everything.
+   * The state of the whole service.
    *
-   * @param changes the last changes of all indexes, newest first
+   * @param indexes all indexes
+   * @param changes the latest changes of all indexes, newest first
    */
   public record Overview(List<Indexes.IndexStatus> indexes, List<IndexChange> changes) {}
 
-  /** A change and the index that it went into. */
+  /**
+   * A change and the index that it reached.
+   *
+   * @param index the index
+   * @param change the change
+   * @param lagMillis time from commit to visibility, in milliseconds
+   */
   public record IndexChange(String index, ChangeTrace change, long lagMillis) {}
 
-  /** The overview once. */
+  @Operation(summary = "Get the state of everything")
   @GetMapping("/api/overview")
   public Overview overview() {
     List<IndexChange> changes = new ArrayList<>();
@@ -52,7 +60,7 @@ public class EventController {
     return new Overview(indexes.all(), changes.subList(0, Math.min(CHANGES_SENT, changes.size())));
   }
 
-  /** The overview again and again, as events named {@code overview}, until the caller hangs up. */
+  @Operation(summary = "Stream the state of everything")
   @GetMapping(value = "/api/events", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
   public void events(HttpServletResponse response) throws IOException, InterruptedException {
     response.setContentType(MediaType.TEXT_EVENT_STREAM_VALUE);

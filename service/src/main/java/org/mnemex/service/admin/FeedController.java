@@ -34,7 +34,7 @@ public class FeedController {
     return indexes.one(index);
   }
 
-  @Operation(summary = "Go on with a paused feed")
+  @Operation(summary = "Resume the feed of an index")
   @PostMapping("/api/indexes/{index}/feed/resume")
   public Indexes.IndexStatus resume(@PathVariable String index) {
     feeds.resume(index);
@@ -42,7 +42,7 @@ public class FeedController {
   }
 
   @Operation(
-      summary = "Agree that many documents go",
+      summary = "Approve the removal of many documents",
       description =
           "Changes that would remove more than a set share of the documents, and a new edition that"
               + " has so many fewer, are held until somebody agrees.")
@@ -53,18 +53,22 @@ public class FeedController {
   }
 
   @Operation(
-      summary = "The last ten minutes of a feed, second by second",
+      summary = "Get the last ten minutes of a feed, second by second",
       description = "How many records were brought up to date, and the longest lag among them.")
   @GetMapping("/api/indexes/{index}/feed/history")
   public List<FeedHistory.Point> history(@PathVariable String index) {
     return history.of(index);
   }
 
-  /** Where the source is. */
+  /**
+   * The current position of a source.
+   *
+   * @param position the position
+   */
   public record PositionAnswer(String position) {}
 
   @Operation(
-      summary = "The position of the source now",
+      summary = "Get the current position of a source",
       description =
           "Given to a search as true_for, it waits until the index has everything up to it: read"
               + " your own writes.")

@@ -50,41 +50,46 @@ public class IndexController {
     this.traces = traces;
   }
 
-  /** All indexes with their editions and feeds. */
+  @Operation(summary = "List all indexes")
   @GetMapping("/api/indexes")
   public List<Indexes.IndexStatus> list() {
     return indexes.all();
   }
 
+  @Operation(summary = "Get the state of an index")
   @GetMapping("/api/indexes/{index}")
   public Indexes.IndexStatus one(@PathVariable String index) {
     return indexes.one(index);
   }
 
-  @Operation(summary = "What an index is made of: its tables and its fields")
+  @Operation(summary = "Get the tables and fields of an index")
   @GetMapping("/api/indexes/{index}/shape")
   public IndexView shape(@PathVariable String index) {
     return preview.view(index);
   }
 
-  /** The last changes with the times of their way, newest first. */
+  @Operation(summary = "List the latest changes of an index, newest first")
   @GetMapping("/api/indexes/{index}/changes")
   public List<ChangeTrace> changes(
       @PathVariable String index, @RequestParam(defaultValue = "50") int limit) {
     return indexes.changes(index, Math.clamp(limit, 1, MAX_CHANGES));
   }
 
-  /** Records that could not be read or mapped, with the reason. */
+  @Operation(summary = "List the records in quarantine")
   @GetMapping("/api/indexes/{index}/quarantine")
   public List<QuarantineRow> quarantine(@PathVariable String index) {
     return indexes.quarantine(index);
   }
 
-  /** How many records are read again. */
+  /**
+   * What was retried.
+   *
+   * @param records number of records that are read again
+   */
   public record RetryAnswer(int records) {}
 
   @Operation(
-      summary = "Read records in quarantine again",
+      summary = "Retry records in quarantine",
       description =
           "They come back by themselves when their rows change; this is for what was mended"
               + " elsewhere.")
@@ -105,17 +110,19 @@ public class IndexController {
     return ResponseEntity.noContent().build();
   }
 
-  /** One record from database row to tokens, and whether both agree. */
+  @Operation(summary = "Trace a record from the database to the index")
   @GetMapping("/api/indexes/{index}/records/{*key}")
   public RecordTrace.Traced record(@PathVariable String index, @PathVariable String key) {
     return traces.trace(index, key.startsWith("/") ? key.substring(1) : key);
   }
 
   /**
-   * What to look at, and what to do with differences.
+   * What to audit, and what to do about differences.
    *
-   * @param sample the share of differing records that a sample is to notice, like {@code 0.1%}
-   * @param key of a single record
+   * @param repair whether to repair differences
+   * @param sample the share of differing records that a sample must notice, like {@code 0.1%}; null
+   *     audits all records
+   * @param key key of a single record to audit
    */
   public record AuditBody(@Nullable Boolean repair, @Nullable String sample, @Nullable String key) {
     AuditScope scope() {
@@ -131,7 +138,7 @@ public class IndexController {
   }
 
   @Operation(
-      summary = "Begin an audit",
+      summary = "Start an audit",
       description =
           "Compares every record of the database with the live edition, or a sample, or one record."
               + " It runs in the background; ask for the audits to see how it went.")
@@ -143,13 +150,13 @@ public class IndexController {
     return ResponseEntity.accepted().body(audits.begin(index, scope, repair));
   }
 
-  /** The last audits, newest first. */
+  @Operation(summary = "List the latest audits, newest first")
   @GetMapping("/api/indexes/{index}/audits")
   public List<Audits.AuditView> audits(@PathVariable String index) {
     return audits.list(index);
   }
 
-  /** Definitions of all endpoints. */
+  @Operation(summary = "List all endpoints")
   @GetMapping("/api/endpoints")
   public List<EndpointDefinition> endpoints() {
     return endpoints.all();

@@ -53,14 +53,16 @@ public class RecordController {
   }
 
   /**
-   * What became of a record.
+   * What happened to a record.
    *
-   * @param position give it to a search as {@code true_for} to find the record as it is now
+   * @param key key of the record
+   * @param result stored, merged or deleted
+   * @param position pass it to a search as {@code true_for} to find the record in its new state
    */
   public record Written(String key, String result, String position) {}
 
   @Operation(
-      summary = "Put a record in place of what was there",
+      summary = "Store a record, replacing the previous one",
       description = "It is on disk before the answer. Only for indexes over a push source.")
   @PutMapping("/api/indexes/{index}/records/{*key}")
   public Written put(
@@ -69,7 +71,7 @@ public class RecordController {
   }
 
   @Operation(
-      summary = "Change a record in part",
+      summary = "Change part of a record",
       description =
           "A merge patch (RFC 7396): fields that are sent replace, null removes, what is not sent"
               + " stays.")
@@ -97,11 +99,16 @@ public class RecordController {
     }
   }
 
-  /** How many records a change by filter meets. */
+  /**
+   * How many records a change by filter affects.
+   *
+   * @param records number of records that match
+   * @param changed whether they were changed; false if they were only counted
+   */
   public record Merged(int records, boolean changed) {}
 
   @Operation(
-      summary = "Change all records that meet a filter",
+      summary = "Change all records that match a filter",
       description =
           "With count_only=true nothing is changed, and the answer says how many there are.")
   @PatchMapping("/api/indexes/{index}/records")
@@ -286,7 +293,7 @@ public class RecordController {
   }
 
   @Operation(
-      summary = "All stored records, as lines of JSON",
+      summary = "Export all stored records as NDJSON",
       description = "Each with its key and the record as it was when it was indexed.")
   @GetMapping("/api/indexes/{index}/records")
   public void export(@PathVariable String index, HttpServletResponse response) throws IOException {

@@ -20,13 +20,13 @@ import org.springframework.web.bind.annotation.RestController;
 public class SchemaController {
   private static final MediaType SCHEMA = MediaType.parseMediaType("application/schema+json");
 
-  @Operation(summary = "The kinds of definitions")
+  @Operation(summary = "List the kinds of definitions")
   @GetMapping("/api/schemas")
   public List<String> kinds() {
     return DefinitionKind.words();
   }
 
-  @Operation(summary = "The JSON Schema of a kind of definition (draft 2020-12)")
+  @Operation(summary = "Get the JSON Schema of a kind of definition (draft 2020-12)")
   @GetMapping("/api/schemas/{kind}")
   public ResponseEntity<String> schema(@PathVariable String kind) {
     DefinitionKind known = DefinitionKind.of(kind);

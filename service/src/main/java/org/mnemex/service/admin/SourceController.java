@@ -32,7 +32,7 @@ public class SourceController {
     this.sources = sources;
   }
 
-  /** Names of all sources. */
+  @Operation(summary = "List all sources")
   @GetMapping("/api/sources")
   public Set<String> names() {
     return sources.names();
@@ -48,14 +48,14 @@ public class SourceController {
     return sources.check(source);
   }
 
-  /** Tables with their columns and keys. */
+  @Operation(summary = "List the tables of a source")
   @GetMapping("/api/sources/{source}/tables")
   public List<Catalogue.Table> tables(@PathVariable String source) {
     return sources.tables(source);
   }
 
   @Operation(
-      summary = "Some rows of a table",
+      summary = "List some rows of a table",
       description =
           "Bytes, columns that any index has under never, and columns that look personal are left out.")
   @GetMapping("/api/sources/{source}/tables/{table}/rows")
@@ -66,7 +66,11 @@ public class SourceController {
     return sources.rows(source, table, Math.clamp(limit, 1, MAX_ROWS));
   }
 
-  /** Proposed definitions, as YAML. */
+  /**
+   * A proposed index.
+   *
+   * @param yaml the proposed definitions, YAML
+   */
   public record DraftAnswer(String yaml) {}
 
   @Operation(
@@ -77,7 +81,11 @@ public class SourceController {
     return new DraftAnswer(sources.draft(source, table));
   }
 
-  /** Whether to run the statements, or only to say them. */
+  /**
+   * Whether to run the statements or only to list them.
+   *
+   * @param run true to run them
+   */
   public record RunBody(@Nullable Boolean run) {
     boolean isRun() {
       return Boolean.TRUE.equals(run);
@@ -87,7 +95,7 @@ public class SourceController {
   /**
    * What to prepare a source for.
    *
-   * @param run whether to run the statements, or only to say them
+   * @param run whether to run the statements or only to list them
    * @param files definitions that are not applied yet, whose indexes count as well
    */
   public record PrepareBody(
@@ -95,7 +103,7 @@ public class SourceController {
       @JsonSetter(contentNulls = Nulls.FAIL) @Nullable List<DefinitionFile> files) {}
 
   @Operation(
-      summary = "Make in the database what the indexes of a source need",
+      summary = "Prepare a source database for its indexes",
       description =
           "Without 'run: true' the statements are only said. Nothing else is ever changed. With"
               + " 'files' also what definitions would need that are not applied yet.")
@@ -109,7 +117,7 @@ public class SourceController {
   }
 
   @Operation(
-      summary = "Remove every trace of a source from its database, and its definition",
+      summary = "Remove a source and everything Mnemex created in its database",
       description =
           "Without 'run: true' the statements are only said. Refused while an index uses it.")
   @PostMapping("/api/sources/{source}/forget")
@@ -119,7 +127,7 @@ public class SourceController {
   }
 
   @Operation(
-      summary = "Let a source forget a reader",
+      summary = "Remove a reader from a source",
       description =
           "A reader that no edition of this installation is fed by, as the check of the source lists"
               + " it: the database keeps no changes for it any more. Another installation that it"

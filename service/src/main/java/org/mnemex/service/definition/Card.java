@@ -3,12 +3,12 @@ package org.mnemex.service.definition;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Which of a result's shown fields play a part that people see at once.
+ * The roles of shown fields in a result.
  *
- * @param title the field that names a result; null: its key does
- * @param subtitle the field that says more in a few words, or null
+ * @param title the field that names a result; null if its key does
+ * @param subtitle the field below the title, or null
  * @param picture the field with the address of a picture, or null
- * @param link where a result leads, with {@code {field}} and {@code {key}} in it, or null
+ * @param link where a result leads, with {@code {field}} and {@code {key}} as placeholders, or null
  */
 public record Card(
     @Nullable String title,

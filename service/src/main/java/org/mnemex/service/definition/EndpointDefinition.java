@@ -14,21 +14,28 @@ import org.mnemex.engine.schema.FieldType;
 /**
  * A published search over one index. Maps keep the order of the definition.
  *
- * @param search weight by field name; empty: all searchable fields with their own weights
- * @param words how many of the words must be found
- * @param only filter that no caller can lift, or null
- * @param sorts orders by the name that callers use, most important field first; none: by relevance
- * @param groups how results can be grouped, by the name that callers use
+ * @param name name of the endpoint
+ * @param index the index that it searches
+ * @param search weight by field; empty searches all text fields with their own weights
+ * @param words how many of the words must match
+ * @param only filter that callers cannot lift, or null
+ * @param facets facets by name
+ * @param sorts sort orders by name, most significant field first; without one, results are sorted
+ *     by relevance
+ * @param groups ways to group results, by name
  * @param show fields that results show
- * @param card which of them name a result
- * @param typos whether words may have typing errors
- * @param close whether words that stand close together score more
- * @param signals numbers of a record that raise its relevance
- * @param lifts what multiplies the relevance of records that meet a filter
- * @param limitMillis how long a search may take
- * @param totalUpTo totals are exact up to here; where there are more, and no facet counts them, the
- *     total says that there are at least so many
- * @param leastScore results that score less are none; 0: all are
+ * @param card the roles of shown fields in a result
+ * @param highlights how each field is highlighted
+ * @param pageSize results per page if the caller does not say
+ * @param pageMost the most results per page that a caller may ask for
+ * @param typos whether words may contain typing errors
+ * @param close whether words close together score higher
+ * @param signals numbers of a record that raise its score
+ * @param lifts filters that multiply the score of matching records
+ * @param limitMillis how long a search may take, in milliseconds
+ * @param totalUpTo totals are exact up to this number; above it, without a facet that counts all,
+ *     the total is a lower bound
+ * @param leastScore the lowest score of a result; 0 for no limit
  */
 public record EndpointDefinition(
     String name,
@@ -74,10 +81,13 @@ public record EndpointDefinition(
   /**
    * A facet.
    *
+   * @param name name of the facet
+   * @param field the field that it counts
+   * @param title what people read
    * @param kind how it counts
-   * @param none the value that stands for having none; null: such records are not counted
-   * @param split another facet, which is counted within each value; or null
-   * @param labels what people read, by value
+   * @param none the value that stands for records without a value; null leaves them out
+   * @param split another facet that is counted within each value, or null
+   * @param labels what people read for each value
    */
   public record Facet(
       String name,
@@ -113,20 +123,25 @@ public record EndpointDefinition(
   }
 
   /**
-   * A field that results are ordered by.
+   * A field to sort by.
    *
+   * @param field the field
+   * @param descending whether the highest value comes first
    * @param missingFirst whether records without a value come first
-   * @param language whose order of names, as a tag like {@code sv}, or null
+   * @param language language whose collation is used, as a BCP 47 tag like {@code sv}, or null
    */
   public record SortBy(
       String field, boolean descending, boolean missingFirst, @Nullable String language) {}
 
   /**
-   * A number of a record that raises its relevance.
+   * A number of a record that raises its score.
    *
-   * @param half where it is worth one half: the value, the age in days or the distance in metres;
-   *     ignored for logarithms
-   * @param curve how an age or a distance falls off
+   * @param field the field with the number
+   * @param shape how the number becomes a factor
+   * @param weight how much it counts
+   * @param half where it is worth one half: a value, an age in days or a distance in metres; unused
+   *     for logarithms
+   * @param curve how an age or a distance decays
    */
   public record RankSignal(
       String field, Shape shape, double weight, double half, Signal.Curve curve) {
@@ -142,24 +157,27 @@ public record EndpointDefinition(
   /**
    * A field whose values make groups of results.
    *
+   * @param field the field whose values form the groups
    * @param best how many results of each group are shown
    */
   public record GroupBy(String field, int best) {}
 
   /**
-   * Records that come higher or lower.
+   * A filter that multiplies the score of matching records.
    *
-   * @param where a filter
-   * @param by what their relevance is multiplied by
+   * @param where the filter
+   * @param by the factor
    */
   public record Lift(String where, double by) {}
 
   /**
-   * How a field is marked.
+   * How a field is highlighted.
    *
-   * @param fragments 0: the whole value
+   * @param fragments number of fragments; 0 for the whole value
+   * @param words number of words in a fragment
    * @param sentences whether fragments are whole sentences
-   * @param open what stands before what is marked, and behind it
+   * @param open markup before a highlighted word
+   * @param close markup after a highlighted word
    */
   public record Highlight(int fragments, int words, boolean sentences, String open, String close) {}
 }

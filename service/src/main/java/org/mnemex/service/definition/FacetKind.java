@@ -1,6 +1,7 @@
 package org.mnemex.service.definition;
 
 import com.fasterxml.jackson.annotation.JsonProperty;
+import io.swagger.v3.oas.annotations.media.Schema;
 import java.util.List;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.schema.Field;
@@ -13,6 +14,7 @@ public sealed interface FacetKind
     permits ValueKind, RangeKind, BucketKind, SquareKind, StatisticsKind {
   /** Its name in what the service tells of endpoints. */
   @JsonProperty
+  @Schema(description = "How the facet counts.")
   String kind();
 
   /** The key in the definition that it comes from, for messages. */

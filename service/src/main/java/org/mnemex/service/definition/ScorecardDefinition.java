@@ -5,12 +5,15 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Queries with the records that people want to find by them.
+ * Queries with the records that they should find.
  *
- * @param endpoint where they are asked
+ * @param name name of the scorecard
+ * @param endpoint the endpoint that is asked
  * @param top how many results count
- * @param least an edition with a mean nDCG below is not promoted by itself; 0 for any
- * @param mostFall nor one whose mean nDCG is so much below the live edition's; null for any
+ * @param least an edition with a lower mean nDCG waits for approval; 0 for no limit
+ * @param mostFall an edition whose mean nDCG is lower than the live one's by more waits for
+ *     approval; null for no limit
+ * @param queries the queries
  */
 public record ScorecardDefinition(
     String name,
@@ -26,7 +29,8 @@ public record ScorecardDefinition(
   /**
    * A query.
    *
-   * @param grades by key of a record: 0 useless, the more the better
+   * @param words the query
+   * @param grades grade by key of a record: 0 is useless, higher is better
    */
   public record GradedQuery(String words, Map<String, Integer> grades) {
     public GradedQuery {

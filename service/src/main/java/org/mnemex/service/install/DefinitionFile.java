@@ -3,8 +3,8 @@ package org.mnemex.service.install;
 /**
  * A file with definitions.
  *
- * @param name as errors call it
- * @param text YAML
+ * @param name name of the file, used in errors
+ * @param text its content, YAML
  */
 public record DefinitionFile(String name, String text) {
   public DefinitionFile {

@@ -6,22 +6,25 @@ import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.sync.change.Difference;
 
 /**
- * What applying some definitions would do.
+ * What applying definitions would do.
  *
- * @param plan a name for exactly this; apply with it to have nothing else done
+ * @param plan identifier of this plan; pass it to apply so that nothing else is done
  * @param cost what it takes altogether: at once, from stored or from database; null if nothing
- * @param changes definition by definition; those that stay the same are left out
- * @param warnings what is allowed and mostly a mistake
+ * @param changes changes by definition; unchanged definitions are left out
+ * @param warnings what is allowed but usually a mistake
  */
 public record PlanView(
     String plan, @Nullable String cost, List<PlannedChange> changes, List<Warning> warnings) {
   /**
-   * What becomes of a definition.
+   * What happens to a definition.
    *
+   * @param kind kind of the definition
+   * @param name its name
+   * @param change new, changed or same
    * @param version the version that it would have
-   * @param cost of an index: what it takes; null if nothing
-   * @param differences of an index from its edition
-   * @param estimate of a new edition, or null
+   * @param cost what an index takes; null if nothing
+   * @param differences how an index differs from its edition
+   * @param estimate cost of a new edition, or null
    */
   public record PlannedChange(
       DefinitionKind kind,
@@ -33,7 +36,7 @@ public record PlanView(
       @Nullable Estimate estimate) {}
 
   /**
-   * Something that differs.
+   * One difference.
    *
    * @param path keys in the definition
    * @param cost what it takes
@@ -47,11 +50,11 @@ public record PlanView(
   }
 
   /**
-   * What a new edition takes.
+   * What a new edition costs.
    *
-   * @param records how many there are
-   * @param seconds how long filling takes; null if no rate was measured yet
-   * @param bytes how much disk it takes, beside the live edition
+   * @param records number of records
+   * @param seconds how long filling takes; null if no rate has been measured yet
+   * @param bytes disk space beside the live edition, in bytes
    * @param databaseReads records that are read from the database
    * @param basis where the rate comes from
    */
@@ -59,9 +62,10 @@ public record PlanView(
       long records, @Nullable Long seconds, long bytes, long databaseReads, String basis) {}
 
   /**
-   * What is allowed and mostly a mistake.
+   * Something that is allowed but usually a mistake.
    *
    * @param about the definition, like {@code index plants}
+   * @param detail what is likely wrong, and what to do
    */
   public record Warning(String about, String detail) {}
 }

@@ -25,10 +25,12 @@ public class VersionComparison {
   }
 
   /**
-   * Two versions and how they differ.
+   * How two versions of a definition differ.
    *
-   * @param differences of an index: what each takes, and why
-   * @param lines the texts compared, in the unified format (POSIX diff -u)
+   * @param from the older version
+   * @param to the newer version
+   * @param differences for an index, what each difference takes and why
+   * @param lines the two texts compared, in the unified format (POSIX {@code diff -u})
    */
   public record Compared(
       int from, int to, List<PlannedDifference> differences, List<String> lines) {}

@@ -31,13 +31,14 @@ public class DefinitionPreview {
   }
 
   /**
-   * One record, as a definition would have it.
+   * One record, as a definition would index it.
    *
-   * @param key of the record; null if there is none
-   * @param record what is read of the database
-   * @param fields what the fields are filled with
-   * @param tokens terms of text fields
-   * @param problem why there is no record or no document
+   * @param index the index, as its definition describes it
+   * @param key key of the record; null if there is none
+   * @param record the record as it is read from the database
+   * @param fields values of each field
+   * @param tokens terms of each text field
+   * @param problem why there is no record or no document, or null
    */
   public record Previewed(
       IndexView index,

@@ -36,16 +36,17 @@ public class RecordTrace {
   }
 
   /**
-   * One record on its way.
+   * A record from the database to the index.
    *
-   * @param agrees whether database and index say the same; null if the database cannot be asked
-   * @param database the record as the database has it now, null if it has none
-   * @param stored the record as it was when it was indexed, null if it is not indexed
-   * @param fields stored values of the document
+   * @param key key of the record
+   * @param agrees whether database and index agree; null if the database cannot be asked
+   * @param database the record as it is in the database; null if it has none
+   * @param stored the record as it was indexed; null if it is not indexed
+   * @param fields stored values of the document, by field
    * @param tokens terms of text fields
    * @param quarantine why the record is not indexed, if it is in quarantine
-   * @param problem why the database could not be asked
-   * @param changes its last changes, newest first
+   * @param problem why the database could not be asked, or null
+   * @param changes its latest changes, newest first
    */
   public record Traced(
       String key,

@@ -6,10 +6,10 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.RecordContent;
 
 /**
- * A record for people, in the order of names.
+ * A record for display, sorted by name.
  *
- * @param columns columns of the root by name, and by the names of joins their rows
- * @param computed what the SQL expressions of fields came to, by field
+ * @param columns columns of the root by name, and joined rows by the name of the join
+ * @param computed results of SQL expressions, by field
  */
 public record RecordView(Map<String, Object> columns, Map<String, Object> computed) {
   static RecordView of(RecordContent content) {

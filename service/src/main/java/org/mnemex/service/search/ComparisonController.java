@@ -26,7 +26,7 @@ public class ComparisonController {
   }
 
   @Operation(
-      summary = "Compare the answers of two editions",
+      summary = "Compare the results of two editions",
       description =
           "Without queries, those are asked that were searched for most. Without numbers, the live"
               + " edition is compared with the next one, or else the previous one.")
@@ -47,7 +47,7 @@ public class ComparisonController {
     return comparison.explain(endpoint, q, key, left, right);
   }
 
-  @Operation(summary = "What was searched for most at an endpoint")
+  @Operation(summary = "List the most frequent queries of an endpoint")
   @GetMapping("/api/endpoints/{endpoint}/queries")
   public List<String> queries(@PathVariable String endpoint) {
     return recorded.most(endpoint, SHOWN);

@@ -37,12 +37,12 @@ public class EditionComparison implements AnswerCheck {
   /**
    * What to compare.
    *
-   * @param queries what to ask; null for what was searched for most
-   * @param left number of an edition; null for the live one
-   * @param right number of an edition; null for the next one, or else the previous one
-   * @param top how many results to look at; null for 10
-   * @param settings definition of the endpoint that the right edition is asked with; null for the
-   *     one that counts. Without a number both sides are the same edition then.
+   * @param queries the queries; null for the most frequent ones
+   * @param left number of the left edition; null for the live one
+   * @param right number of the right edition; null for the next one, or else the previous one
+   * @param top how many results of each query to compare; null for 10
+   * @param settings definition of the endpoint for the right side, YAML; null for the current one.
+   *     If no editions are given, both sides ask the same edition
    */
   public record Wanted(
       @JsonSetter(contentNulls = Nulls.FAIL) @Nullable List<String> queries,
@@ -202,10 +202,10 @@ public class EditionComparison implements AnswerCheck {
   }
 
   /**
-   * Why a record stands where it does in each of two editions.
+   * Why a record ranks where it does, in each of two editions.
    *
-   * @param left null if the edition does not have the record
-   * @param right null if the edition does not have the record
+   * @param left the left edition's explanation; null if it does not have the record
+   * @param right the right edition's explanation; null if it does not have the record
    */
   public record ComparedExplanations(@Nullable Explanation left, @Nullable Explanation right) {}
 

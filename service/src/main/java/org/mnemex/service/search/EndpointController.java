@@ -34,10 +34,21 @@ public class EndpointController {
   }
 
   /**
-   * A search as JSON; everything may be left out.
+   * A search as JSON. Every key may be left out.
    *
+   * @param q the words to search for
+   * @param similarTo key of a record; finds records like it
+   * @param similarText a text; finds records like it
+   * @param typing whether the last word is still being typed
    * @param facets chosen values by facet
-   * @param where a filter like the predicate part of SQL
+   * @param where a filter, written like a condition in SQL
+   * @param sort name of a sort order of the endpoint
+   * @param group name of a grouping of the endpoint
+   * @param page number of the page, from 1
+   * @param size results per page
+   * @param near the caller's place, {@code latitude,longitude} in degrees
+   * @param after {@code next} of the answer before
+   * @param trueFor a position that the answer must include
    */
   public record SearchBody(
       @Nullable String q,
@@ -128,7 +139,11 @@ public class EndpointController {
     return search.explain(endpoint, body::call, key);
   }
 
-  /** Completions of what is being typed. */
+  /**
+   * Completions.
+   *
+   * @param suggestions the completions, best first
+   */
   public record SuggestAnswer(List<Suggestion> suggestions) {}
 
   @Operation(summary = "Complete what is being typed")

@@ -43,9 +43,13 @@ public class FieldTrial {
   }
 
   /**
-   * What another analyser would change.
+   * What another analyser would change for a field.
    *
-   * @param queries recorded queries that would be cut otherwise
+   * @param field the field
+   * @param before name of the current analyser
+   * @param after name of the other analyser
+   * @param documents what changes in documents
+   * @param queries recorded queries that would get other terms
    */
   public record Tried(
       String field,
@@ -54,7 +58,13 @@ public class FieldTrial {
       AnalyserTrial.Outcome documents,
       List<TouchedQuery> queries) {}
 
-  /** A query, and its terms before and after. */
+  /**
+   * A query whose terms another analyser changes.
+   *
+   * @param words the query
+   * @param before its terms now
+   * @param after its terms with the other analyser
+   */
   public record TouchedQuery(String words, List<String> before, List<String> after) {}
 
   /**

@@ -23,15 +23,15 @@ public class FieldTrialController {
   }
 
   /**
-   * An analyser.
+   * The analyser to try.
    *
    * @param analyser its name
-   * @param definition instead, its definition in YAML, which need not be applied
+   * @param definition instead of a name, its definition in YAML, which need not be applied
    */
   public record TrialBody(@Nullable String analyser, @Nullable String definition) {}
 
   @Operation(
-      summary = "Try an analyser on what a field holds",
+      summary = "Try another analyser on a field",
       description =
           "On the stored records of up to 2,000 documents and on recorded queries. Nothing is"
               + " changed.")

@@ -23,16 +23,17 @@ public class ScorecardController {
     this.scorecards = scorecards;
   }
 
-  @Operation(summary = "All scorecards with their grades")
+  @Operation(summary = "List all scorecards")
   @GetMapping("/api/scorecards")
   public List<ScorecardDefinition> all() {
     return scorecards.all();
   }
 
   /**
-   * How to ask.
+   * What to score.
    *
-   * @param settings definition of the endpoint, which need not be applied
+   * @param settings definition of the endpoint, YAML, which need not be applied; null for the
+   *     current one
    */
   public record ScoreBody(@Nullable String settings) {}
 
@@ -49,7 +50,7 @@ public class ScorecardController {
     return scorecards.score(scorecard, edition, body == null ? null : body.settings());
   }
 
-  @Operation(summary = "What a scorecard came to before, oldest first")
+  @Operation(summary = "List earlier results of a scorecard, oldest first")
   @GetMapping("/api/scorecards/{scorecard}/history")
   public List<ScoreRow> history(@PathVariable String scorecard) {
     return scorecards.history(scorecard);

@@ -47,9 +47,14 @@ public class Scorecards implements AnswerCheck {
   }
 
   /**
-   * What a scorecard came to.
+   * The result of a scorecard.
    *
-   * @param total the means over all queries
+   * @param scorecard name of the scorecard
+   * @param version version of its definition
+   * @param edition number of the edition that was scored
+   * @param top how many results counted
+   * @param total means over all queries
+   * @param queries query by query
    */
   public record Scored(
       String scorecard,
@@ -62,8 +67,10 @@ public class Scorecards implements AnswerCheck {
   /**
    * What a query came to.
    *
+   * @param words the query
+   * @param score how good its results are
    * @param missing keys of records with a grade above 0 that are not among the first results
-   * @param problem why it could not be asked, which counts as if it found nothing; or null
+   * @param problem why the query could not be asked, which counts as finding nothing; or null
    */
   public record ScoredQuery(
       String words, Score score, List<String> missing, @Nullable String problem) {}

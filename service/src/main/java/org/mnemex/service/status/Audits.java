@@ -60,9 +60,12 @@ public class Audits {
   /**
    * An audit.
    *
+   * @param id number of the audit
+   * @param started when it began, ISO 8601, UTC
    * @param state running, done or failed
-   * @param statement the result in a sentence, or why it failed; null while it runs
-   * @param clean whether index and database agree; null while that is not known
+   * @param statement the result in one sentence, or why the audit failed; null while it runs
+   * @param clean whether index and database agree; null until that is known
+   * @param result the whole result; null until the audit is done
    */
   public record AuditView(
       long id,

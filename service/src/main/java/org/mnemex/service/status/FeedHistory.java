@@ -30,12 +30,12 @@ public class FeedHistory {
   }
 
   /**
-   * One second.
+   * One second of a feed.
    *
-   * @param at its end, ISO 8601
-   * @param changes records brought up to date in it
-   * @param lagMillis the longest time from a commit to visibility among them; null if there was
-   *     none
+   * @param at end of the second, ISO 8601
+   * @param changes records updated in it
+   * @param lagMillis the longest time from commit to visibility, in milliseconds; null if no record
+   *     was updated
    */
   public record Point(String at, long changes, @Nullable Long lagMillis) {}
 

@@ -16,10 +16,13 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 
 /**
- * What a definition of an index says, to be shown: the tables of a record and its fields.
+ * An index definition for display: the tables of a record, and its fields.
  *
- * @param tables the root first, then related rows in the order of the definition
- * @param never columns, as {@code table.column}, that are never read
+ * @param name name of the index
+ * @param source the source of its records
+ * @param tables the tables, the root first, then related ones in the order of the definition
+ * @param never columns that are never read, as {@code table.column}
+ * @param fields the fields
  */
 public record IndexView(
     String name,
@@ -31,12 +34,16 @@ public record IndexView(
   /**
    * A table that a record is read from.
    *
-   * @param name how fields refer to it; the table's own name for the root
-   * @param of the name of the table whose rows it belongs to; null for the root
-   * @param many whether a record may have several rows of it
-   * @param match equalities in words, like {@code id = taxon_id}
-   * @param link the table in between, or null
-   * @param columns those that fields are made of
+   * @param name how fields refer to the table; the table's own name for the root
+   * @param table name of the table in the database
+   * @param of name of the table whose rows it belongs to; null for the root
+   * @param many whether a record may have several of its rows
+   * @param match equalities that join it, like {@code id = taxon_id}
+   * @param link the linking table, or null
+   * @param only SQL condition on its rows, or null
+   * @param order columns that order its rows
+   * @param limit the most rows of one record that are read
+   * @param columns the columns that fields use
    */
   public record TableView(
       String name,
@@ -53,12 +60,17 @@ public record IndexView(
   /**
    * A field.
    *
-   * @param from the column, as {@code join.column}, or the SQL expression, or null for a group
-   * @param analyser of documents; null for a field that is no text
-   * @param queryAnalyser of queries, if it is another one
-   * @param uses what it may be used for, in words
-   * @param clean the names of the steps that clean its values
-   * @param children a group's fields
+   * @param name name of the field
+   * @param title what people read
+   * @param type type of the field
+   * @param from the column, as {@code join.column}, or the SQL expression; null for a group
+   * @param sql whether {@code from} is an SQL expression
+   * @param analyser analyser of documents; null for fields that are not text
+   * @param queryAnalyser analyser of queries, if it is a different one
+   * @param uses what the field may be used for
+   * @param clean names of the steps that clean its values
+   * @param weight how much a match in it counts
+   * @param children the fields of a group
    */
   public record FieldView(
       String name,

@@ -51,12 +51,16 @@ public class Indexes {
   /**
    * An index.
    *
-   * @param fresh whether the live edition agreed with the source moments ago
+   * @param name name of the index
+   * @param source the source of its records
+   * @param version current version of its definition
+   * @param fresh whether the live edition was level with the source moments ago
    * @param paused whether somebody has paused the feed
-   * @param next the edition that is being filled, or waits for approval
-   * @param former the one before the live one, which can be restored
-   * @param held why a complete edition is not promoted without approval, or null
-   * @param problem why the index is not running, or not taken care of; null if all is well
+   * @param held why a complete edition waits for approval, or null
+   * @param problem why the index is not running, or null
+   * @param live the live edition, or null
+   * @param next the edition that is being filled or waits for approval, or null
+   * @param former the previous edition, which can be restored, or null
    */
   public record IndexStatus(
       String name,
@@ -73,14 +77,28 @@ public class Indexes {
   /**
    * An edition.
    *
+   * @param number number of the edition
+   * @param version version of the index definition that it was built from
    * @param state filling, ready, live or former
    * @param fromStored whether it was filled from stored records instead of the database
-   * @param until when a former edition goes, ISO 8601; else null
-   * @param phase what its feed is at
-   * @param damage why its files cannot be trusted any more, or null
-   * @param retained what the source keeps for it, like {@code 120 changes}; null if that is not
-   *     known
-   * @param trueAt ISO 8601; null before the first backfill is done
+   * @param until when a previous edition is removed, ISO 8601; otherwise null
+   * @param documents number of documents
+   * @param bytes size on disk, in bytes
+   * @param segments number of segments
+   * @param quarantined number of records in quarantine
+   * @param phase what its feed is doing
+   * @param problem why its feed is not making progress, or null
+   * @param damage why its files cannot be trusted, or null
+   * @param retained what the source keeps for it, like {@code 120 changes}; null if unknown
+   * @param position the position up to which it includes every change; null before the first
+   *     backfill ends
+   * @param trueAt the time of that position, ISO 8601; null before the first backfill ends
+   * @param recordsDone records filled so far
+   * @param recordsTotal records to fill
+   * @param recordsPerSecond current rate of filling
+   * @param changes changes included since the service started
+   * @param lagMedianMillis median time from commit to visibility, in milliseconds
+   * @param lagP99Millis 99th percentile of the time from commit to visibility, in milliseconds
    */
   public record EditionStatus(
       int number,

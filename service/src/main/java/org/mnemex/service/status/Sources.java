@@ -41,11 +41,12 @@ public class Sources {
   }
 
   /**
-   * Whether a source can be followed for the indexes that use it.
+   * Whether the indexes that use a source can follow it.
    *
+   * @param source name of the source
    * @param reachable whether it answers
-   * @param problem why not
-   * @param requirements what it must have, for all indexes together
+   * @param problem why it does not; otherwise empty
+   * @param requirements what all its indexes together need
    * @param readers for whom it keeps changes
    */
   public record Checked(
@@ -56,10 +57,10 @@ public class Sources {
       List<Reader> readers) {}
 
   /**
-   * Somebody for whom a source keeps changes.
+   * A reader for which a source keeps changes.
    *
-   * @param name as the database knows it
-   * @param feeds the edition that it is for, in words; null if none of this installation
+   * @param name its name in the database
+   * @param feeds the edition that it feeds; null if it belongs to another installation
    * @param retained how much is kept for it
    * @param unit bytes or changes
    */
@@ -186,11 +187,14 @@ public class Sources {
   }
 
   /**
-   * Statements and whether they were run.
+   * Statements for a source database.
    *
-   * @param left those that need more rights than ours
-   * @param indexes for which they are
-   * @param refused which statement the database refused to run, and why; null if none
+   * @param source name of the source
+   * @param statements all statements in order
+   * @param left statements that need more privileges than ours
+   * @param run whether they were run
+   * @param indexes the indexes that need them
+   * @param refused the statement that the database refused, and why; null if none
    */
   public record Statements(
       String source,

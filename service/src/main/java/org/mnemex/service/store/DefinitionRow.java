@@ -6,14 +6,16 @@ import org.mnemex.grammar.DefinitionKind;
 /**
  * A version of a definition.
  *
- * @param version from 1; the highest is the current one
+ * @param kind kind of the definition
+ * @param name its name
+ * @param version number of the version, from 1; the highest is current
  * @param file name of the file that it came from
  * @param text the YAML as it was written
- * @param needs YAML of the analysers and the source that an index uses, else empty
- * @param author who applied it, as the caller said it; empty if that is not known
- * @param createdAt ISO 8601, UTC
- * @param keptAs the name under which files and records of an index are kept; else empty
- * @param hold whether the edition of an index waits for approval when it is complete
+ * @param needs YAML of the analysers and the source that an index uses; otherwise empty
+ * @param author who applied it; empty if unknown
+ * @param createdAt when it was applied, ISO 8601, UTC
+ * @param keptAs the name under which the files and records of an index are stored; otherwise empty
+ * @param hold whether new editions of an index wait for approval
  */
 public record DefinitionRow(
     DefinitionKind kind,

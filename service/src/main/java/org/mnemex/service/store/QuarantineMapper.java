@@ -14,8 +14,10 @@ public interface QuarantineMapper {
   /**
    * A record in quarantine.
    *
-   * @param since ISO 8601, UTC
-   * @param dismissed whether somebody has seen it and does not want to see it again
+   * @param recordKey key of the record
+   * @param reason why it could not be indexed
+   * @param since when it came into quarantine, ISO 8601, UTC
+   * @param dismissed whether somebody has dismissed it
    */
   record QuarantineRow(String recordKey, String reason, String since, boolean dismissed) {}
 

@@ -12,8 +12,13 @@ public interface ScoreMapper {
    * The means over a scorecard's queries.
    *
    * @param scorecardVersion version of the scorecard's definition
-   * @param indexVersion version of the index definition that the edition had
-   * @param at ISO 8601
+   * @param edition number of the edition
+   * @param indexVersion version of the index definition that the edition was built from
+   * @param at when it was scored, ISO 8601, UTC
+   * @param ndcg mean nDCG over all queries
+   * @param reciprocalRank mean reciprocal rank over all queries
+   * @param precision mean precision over all queries
+   * @param recall mean recall over all queries
    */
   record ScoreRow(
       int scorecardVersion,

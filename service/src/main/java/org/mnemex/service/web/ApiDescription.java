@@ -1,6 +1,10 @@
 package org.mnemex.service.web;
 
+import com.fasterxml.jackson.annotation.JsonProperty;
 import com.fasterxml.jackson.databind.JavaType;
+import com.github.therapi.runtimejavadoc.CommentFormatter;
+import com.github.therapi.runtimejavadoc.ParamJavadoc;
+import com.github.therapi.runtimejavadoc.RuntimeJavadoc;
 import io.swagger.v3.core.converter.AnnotatedType;
 import io.swagger.v3.core.converter.ModelConverter;
 import io.swagger.v3.core.converter.ModelConverterContext;
@@ -10,9 +14,13 @@ import io.swagger.v3.core.util.Json;
 import io.swagger.v3.oas.models.OpenAPI;
 import io.swagger.v3.oas.models.info.Info;
 import io.swagger.v3.oas.models.media.Schema;
+import java.beans.Introspector;
+import java.lang.reflect.Method;
 import java.lang.reflect.RecordComponent;
 import java.util.Iterator;
+import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.springdoc.core.providers.ObjectMapperProvider;
 import org.springframework.context.annotation.Bean;
@@ -51,12 +59,17 @@ public class ApiDescription {
   }
 
   @Bean
-  ModelConverter requiredComponents() {
-    return new RequiredComponents();
+  ModelConverter recordComponents() {
+    return new RecordComponents();
   }
 
-  /** What cannot be null is always there. */
-  static final class RequiredComponents implements ModelConverter {
+  /**
+   * Requires components that cannot be null, and describes all components in the words of their
+   * Javadoc.
+   */
+  static final class RecordComponents implements ModelConverter {
+    private static final CommentFormatter TEXT = new CommentFormatter();
+
     @Override
     public @Nullable Schema<?> resolve(
         AnnotatedType type, ModelConverterContext context, Iterator<ModelConverter> chain) {
@@ -72,22 +85,47 @@ public class ApiDescription {
                 ? resolved
                 : context.getDefinedModels().get(ref.substring(ref.lastIndexOf('/') + 1));
         if (described != null && described.getProperties() != null) {
-          require(described, java.getRawClass());
+          complete(described, java.getRawClass());
         }
       }
       return resolved;
     }
 
-    private static void require(Schema<?> schema, Class<?> type) {
-      for (RecordComponent component : type.getRecordComponents()) {
-        boolean optional = component.getAnnotatedType().isAnnotationPresent(Nullable.class);
-        boolean there = schema.getProperties().containsKey(component.getName());
-        boolean known =
-            schema.getRequired() != null && schema.getRequired().contains(component.getName());
-        if (!optional && there && !known) {
-          schema.addRequiredItem(component.getName());
+    private static void complete(Schema<?> schema, Class<?> type) {
+      Map<String, String> texts =
+          RuntimeJavadoc.getJavadoc(type).getRecordComponents().stream()
+              .collect(Collectors.toMap(ParamJavadoc::getName, p -> TEXT.format(p.getComment())));
+      for (Method method : type.getDeclaredMethods()) {
+        Schema<?> property =
+            schema
+                .getProperties()
+                .get(Introspector.decapitalize(method.getName().replaceFirst("^is", "")));
+        if (method.getName().startsWith("is") && property != null) {
+          property.setDescription(TEXT.format(RuntimeJavadoc.getJavadoc(method).getComment()));
         }
       }
+      for (RecordComponent component : type.getRecordComponents()) {
+        JsonProperty named = component.getAccessor().getAnnotation(JsonProperty.class);
+        String name = named == null ? component.getName() : named.value();
+        Schema<?> property = schema.getProperties().get(name);
+        if (property == null) {
+          continue;
+        }
+        String text = texts.getOrDefault(component.getName(), "");
+        if (!text.isEmpty()) {
+          property.setDescription(sentence(text));
+        }
+        boolean optional = component.getAnnotatedType().isAnnotationPresent(Nullable.class);
+        if (!optional && (schema.getRequired() == null || !schema.getRequired().contains(name))) {
+          schema.addRequiredItem(name);
+        }
+      }
+    }
+
+    /** As CommonMark, which descriptions are written in. */
+    private static String sentence(String text) {
+      String joined = text.replaceAll("</?code>", "`").replaceAll("\\s+", " ").strip();
+      return Character.toUpperCase(joined.charAt(0)) + joined.substring(1) + ".";
     }
   }
 }

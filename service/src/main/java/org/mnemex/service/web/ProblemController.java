@@ -1,5 +1,6 @@
 package org.mnemex.service.web;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.util.Arrays;
 import java.util.List;
 import org.mnemex.service.problem.ProblemException;
@@ -14,15 +15,19 @@ class ProblemController {
   /**
    * A type of problem.
    *
+   * @param type last part of the type's URI
    * @param status the usual HTTP status of such an answer
+   * @param meaning what it means and what to do
    */
   record Meaning(String type, int status, String meaning) {}
 
+  @Operation(summary = "List all types of problems")
   @GetMapping("/problems")
   List<Meaning> all() {
     return Arrays.stream(ProblemType.values()).map(ProblemController::meaning).toList();
   }
 
+  @Operation(summary = "Explain a type of problem")
   @GetMapping("/problems/{type}")
   Meaning meaning(@PathVariable String type) {
     ProblemType known = ProblemType.of(type);

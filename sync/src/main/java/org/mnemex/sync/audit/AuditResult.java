@@ -9,21 +9,22 @@ import org.jspecify.annotations.Nullable;
 /**
  * What an audit found.
  *
+ * @param index the audited index
  * @param edition number of the edition
- * @param position of the edition when the audit ended
- * @param records how many the database has, as the definition wants them
- * @param agreeing how many of them the index shows as they are
- * @param quarantined how many of them wait in quarantine
- * @param missing keys of records that are in the database only
- * @param stale keys of records that the index shows otherwise
- * @param extra keys of documents that have no record
- * @param needless keys of records in quarantine that need not be there, because they are as the
- *     index shows them, or gone
- * @param repaired whether the differences were handed to the feed to be put right
- * @param sample the share above which differences were to be noticed; 0 for a single record, null
- *     for all
- * @param started when it began
- * @param millis how long it took
+ * @param position position of the edition when the audit ended
+ * @param records number of records in the database that the definition selects
+ * @param agreeing number of those that the index shows unchanged
+ * @param quarantined number of those in quarantine
+ * @param missing keys of records that are only in the database
+ * @param stale keys of records whose indexed content differs from the database
+ * @param extra keys of documents without a record
+ * @param needless keys of records in quarantine that need not be there: the index agrees, or they
+ *     are gone
+ * @param repaired whether the differences were handed to the feed for repair
+ * @param sample the share of differences above which a sample notices; 0 for a single record, null
+ *     for a full audit
+ * @param started when the audit began
+ * @param millis how long it took, in milliseconds
  */
 public record AuditResult(
     String index,

@@ -24,16 +24,21 @@ public final class AnalyserTrial {
   private AnalyserTrial() {}
 
   /**
-   * What came of it.
+   * What another analyser changes in a sample of documents.
    *
-   * @param looked how many documents were looked at
+   * @param looked how many documents were examined
    * @param touched how many of them would get different terms
-   * @param goes terms that would go, those of most documents first
-   * @param comes terms that would come, those of most documents first
+   * @param goes terms that would disappear, most frequent first
+   * @param comes terms that would appear, most frequent first
    */
   public record Outcome(int looked, int touched, List<TermCount> goes, List<TermCount> comes) {}
 
-  /** A term, and in how many of the documents it goes or comes. */
+  /**
+   * A term that appears or disappears, and in how many documents.
+   *
+   * @param term the term
+   * @param documents number of documents in which it appears or disappears
+   */
   public record TermCount(String term, int documents) {}
 
   /**

@@ -6,14 +6,15 @@ import org.mnemex.sync.source.Position;
 /**
  * One record's way through the feed.
  *
- * @param key the document's key
- * @param table where the change was made
- * @param outcome what became of it
- * @param committed when the change was made, by the database's clock, in milliseconds
- * @param captured when the feed saw it
- * @param read when the record had been read anew
- * @param mapped when its document was made
- * @param visible from when on searches see it
+ * @param key key of the document
+ * @param table the table in which the change was made
+ * @param outcome what the feed did
+ * @param position position of the change in the source
+ * @param committed when the change was committed, by the database's clock
+ * @param captured when the feed received it
+ * @param read when the record was read again
+ * @param mapped when its document was built
+ * @param visible when searches began to see it
  */
 public record ChangeTrace(
     String key,

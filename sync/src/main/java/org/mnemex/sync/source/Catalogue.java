@@ -19,9 +19,11 @@ public record Catalogue(Map<String, Table> tables) {
   /**
    * A table.
    *
-   * @param view whether it is a view, which no trigger can watch
+   * @param name name of the table
+   * @param view whether it is a view, which triggers cannot watch
+   * @param columns its columns in order
    * @param key columns of the primary key, in order
-   * @param indexed columns that an index begins with
+   * @param indexed columns that come first in some index of the database
    */
   public record Table(
       String name, boolean view, List<Column> columns, List<String> key, Set<String> indexed) {
@@ -38,8 +40,9 @@ public record Catalogue(Map<String, Table> tables) {
   /**
    * A column.
    *
-   * @param type as the database calls it
-   * @param binary whether it holds bytes that are no text
+   * @param name name of the column
+   * @param type type of the column, in the database's words
+   * @param binary whether it holds bytes that are not text
    */
   public record Column(String name, String type, boolean binary) {}
 }

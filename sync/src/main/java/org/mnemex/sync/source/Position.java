@@ -3,10 +3,11 @@ package org.mnemex.sync.source;
 /**
  * A point in a source's history.
  *
- * @param history what the number counts in; positions of different histories cannot be compared
+ * @param history identifies what the number counts; positions of different histories cannot be
+ *     compared
  * @param number grows with every change
- * @param mark what the source has at this number, so that an older copy which was restored and has
- *     counted on is told from the source that it was; empty if there is nothing
+ * @param mark what the source has at this number, to notice that an older copy was restored; empty
+ *     if there is nothing
  */
 public record Position(String history, long number, String mark) {
   /** A position without a mark. */

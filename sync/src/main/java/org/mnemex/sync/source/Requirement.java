@@ -3,11 +3,12 @@ package org.mnemex.sync.source;
 import java.util.List;
 
 /**
- * Something that a database must or should have for its changes to be followed.
+ * Something that a database needs so that its changes can be followed.
  *
- * @param what a sentence about what is needed
+ * @param what what is needed, in one sentence
  * @param met whether it is there
  * @param statements what to run if it is not, in order
+ * @param kind whether it is required or only advised
  */
 public record Requirement(String what, boolean met, List<String> statements, Kind kind) {
   public Requirement {
@@ -24,7 +25,7 @@ public record Requirement(String what, boolean met, List<String> statements, Kin
     ADVICE
   }
 
-  /** Whether nothing can be followed before it is there. */
+  /** Whether changes cannot be followed until it is there. */
   public boolean isMissing() {
     return !met && kind != Kind.ADVICE;
   }
