@@ -20,13 +20,13 @@ interface BenchDatabase extends AutoCloseable {
   /** One set-based query that gives the same records as JSON. */
   String recordsAsJson();
 
-  /** A reader of the changes from now on, as soon as it begins. */
+  /** A reader of changes from its start on. */
   BareReader bareReader() throws SQLException;
 
   @Override
   void close() throws IOException;
 
-  /** Sees changes and does nothing with them. */
+  /** Receives changes and ignores them. */
   interface BareReader extends AutoCloseable {
     /** Begins to follow, from where it was made. */
     void begin();

@@ -53,7 +53,7 @@ record ServiceProcess(Process process, MnemexClient client) implements AutoClose
   }
 
   /**
-   * Waits until something is so, asking so rarely that it does not slow down what is measured.
+   * Waits for a condition, polling rarely enough not to disturb the measurement.
    *
    * @throws IllegalStateException after two hours
    */

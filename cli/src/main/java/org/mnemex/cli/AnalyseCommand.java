@@ -103,7 +103,7 @@ final class AnalyseCommand implements Callable<Integer> {
     service
         .out()
         .println(
-            "Field '%s' with '%s' instead of '%s': %,d of %,d documents looked at would get different terms."
+            "Field '%s' with '%s' instead of '%s': %,d of %,d sampled documents would get different terms."
                 .formatted(
                     tried.field(),
                     tried.after(),
@@ -133,10 +133,7 @@ final class AnalyseCommand implements Callable<Integer> {
     }
   }
 
-  /**
-   * Tokens with a dot for each position that stays empty; a slash before one that stands at the
-   * same position as the one before.
-   */
+  /** Tokens, with a dot for each empty position and a slash before tokens at the same position. */
   private static String tokens(Analysed.Step step) {
     if (step.text() != null) {
       return step.text();

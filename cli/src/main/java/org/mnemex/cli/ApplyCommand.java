@@ -84,7 +84,7 @@ final class ApplyCommand implements Callable<Integer> {
         service
             .out()
             .println(
-                "Edition %d of index '%s' is complete: %s. To let it answer: mnemex promote"
+                "Edition %d of index '%s' is complete: %s. To promote it: mnemex promote"
                     .formatted(next.number(), index.name(), index.held()));
         exitCode = hold ? exitCode : ExitCode.FAILED;
       } else {
@@ -92,7 +92,7 @@ final class ApplyCommand implements Callable<Integer> {
         service
             .out()
             .println(
-                "Edition %d of index '%s' answers now."
+                "Edition %d of index '%s' is live now."
                     .formatted(live == null ? one.edition() : live.number(), index.name()));
       }
     }

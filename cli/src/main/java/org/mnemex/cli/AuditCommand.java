@@ -16,7 +16,7 @@ import picocli.CommandLine.Option;
     footer = {
       "",
       "Example: mnemex audit --repair",
-      "Exit code 1 if they differ, or if that cannot be told."
+      "Exit code 1 if they differ, or if that is unknown."
     })
 final class AuditCommand implements Callable<Integer> {
   private static final long POLL_MILLIS = 200;
@@ -32,7 +32,7 @@ final class AuditCommand implements Callable<Integer> {
       names = "--sample",
       paramLabel = "SHARE",
       description =
-          "look at as many random records as notice, with 95%% confidence, if more than a share of"
+          "examine enough random records to notice, with 95%% confidence, if more than a share of"
               + " them differs, like 0.1%%")
   private @Nullable String sample;
 
@@ -101,7 +101,7 @@ final class AuditCommand implements Callable<Integer> {
             result.edition(),
             result.records(),
             result.millis() / 1000.0,
-            result.repaired() ? "; the feed reads again what differs" : "");
+            result.repaired() ? "; the feed reads the differences again" : "");
   }
 
   private void keys(String what, String meaning, List<String> keys) {

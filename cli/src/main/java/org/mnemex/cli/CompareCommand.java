@@ -20,13 +20,13 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "compare",
     description =
-        "Ask two editions the same queries, and show what moved, came and went. Without numbers: the"
+        "Run the same queries on two editions, and show what changed. Without numbers: the"
             + " live one and the next one, or else the previous one.",
     mixinStandardHelpOptions = true,
     footer = {
       "",
       "Example: mnemex compare plant-search \"late frost\" slugs",
-      "Without queries, those are asked that were searched for most."
+      "Without queries, the most frequent ones are used."
     })
 final class CompareCommand implements Callable<Integer> {
   private static final int LABEL_WIDTH = 34;

@@ -59,8 +59,8 @@ final class DefinitionFiles {
       if (!Files.isRegularFile(file)) {
         throw new IOException(
             from == null
-                ? file + " is not there"
-                : "%s includes %s, which is not there".formatted(from, name));
+                ? file + " does not exist"
+                : "%s includes %s, which does not exist".formatted(from, name));
       }
       if (texts.containsKey(name)) {
         continue;
@@ -116,8 +116,7 @@ final class DefinitionFiles {
     }
     if (mapping.getValue().size() != 1 || paths.isEmpty()) {
       throw new IOException(
-          "%s: 'include' stands in a document of its own and is a path, or a list of paths"
-              .formatted(file));
+          "%s: 'include' is a document of its own, with a path or a list of paths".formatted(file));
     }
     return paths;
   }

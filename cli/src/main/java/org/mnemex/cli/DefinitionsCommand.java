@@ -19,7 +19,7 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "definitions",
     description =
-        "List the definitions that count, or the versions of one; print one, or write all into files"
+        "List the current definitions, or the versions of one; print one, or write all to files"
             + " that 'apply' takes back.",
     mixinStandardHelpOptions = true,
     footer = {
@@ -87,7 +87,7 @@ final class DefinitionsCommand implements Callable<Integer> {
       return;
     }
     if (compared.lines().isEmpty() && compared.differences().isEmpty()) {
-      service.out().println("They say the same.");
+      service.out().println("They are equal.");
     }
     Table table = new Table("takes", "what", "why");
     compared.differences().forEach(one -> table.row(one.cost(), one.path(), one.reason()));

@@ -24,7 +24,7 @@ import picocli.CommandLine.Spec;
 
 @Command(
     name = "demo",
-    description = "Make the demo garden, start the service, and keep the data changing.",
+    description = "Create the demo garden, start the service, and keep the data changing.",
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex demo --changes 20"})
 final class DemoCommand implements Callable<Integer> {
@@ -108,7 +108,7 @@ final class DemoCommand implements Callable<Integer> {
   private static Path definitions() throws IOException {
     Path folder = DemoDatabase.examples().resolve("garden");
     if (!Files.isDirectory(folder)) {
-      throw new IOException(folder + " is not there; start the demo through the script 'mnemex'");
+      throw new IOException(folder + " does not exist; start the demo through the script 'mnemex'");
     }
     return folder;
   }

@@ -88,9 +88,9 @@ interface DemoDatabase extends AutoCloseable {
       throws IOException, SQLException {
     Path file = Path.of("mnemex-data", "garden.db");
     if (Files.exists(file)) {
-      say.accept("The garden is there already: " + file);
+      say.accept("The garden exists already: " + file);
     } else {
-      say.accept("Making Quillmere Botanic Garden with %,d accessions …".formatted(accessions));
+      say.accept("Creating Quillmere Botanic Garden with %,d accessions …".formatted(accessions));
       Garden.create(file, accessions, SEED);
     }
     return new InSqlite(file);
@@ -99,7 +99,7 @@ interface DemoDatabase extends AutoCloseable {
   private static DemoDatabase onServer(
       DatabaseServer server, String kind, int accessions, Consumer<String> say)
       throws IOException, SQLException {
-    say.accept("Making Quillmere Botanic Garden with %,d accessions …".formatted(accessions));
+    say.accept("Creating Quillmere Botanic Garden with %,d accessions …".formatted(accessions));
     server.createGarden("garden", accessions, SEED);
     return new OnServer(server, kind);
   }
@@ -128,7 +128,7 @@ interface DemoDatabase extends AutoCloseable {
 
     @Override
     public String afterwards() {
-      return "./mnemex demo goes on with it.";
+      return "./mnemex demo continues with it.";
     }
 
     @Override

@@ -39,7 +39,7 @@ final class DraftCommand implements Callable<Integer> {
   @Override
   public Integer call() throws IOException {
     if (out != null && Files.exists(out)) {
-      throw new ParameterException(spec.commandLine(), out + " is there already");
+      throw new ParameterException(spec.commandLine(), out + " exists already");
     }
     try (MnemexClient client = service.client()) {
       String yaml = client.source(source).draft(table);

@@ -60,7 +60,7 @@ final class EditionsCommand implements Callable<Integer> {
       case "former" ->
           edition.until() == null
               ? ""
-              : "mnemex rollback brings it back, for " + left(edition.until());
+              : "mnemex rollback restores it, for " + left(edition.until());
       default -> "";
     };
   }

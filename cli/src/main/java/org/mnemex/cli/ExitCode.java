@@ -1,6 +1,6 @@
 package org.mnemex.cli;
 
-/** What the command's exit tells a script. */
+/** Exit codes of commands. */
 final class ExitCode {
   static final int DONE = 0;
   static final int FAILED = 1;

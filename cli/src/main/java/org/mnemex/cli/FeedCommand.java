@@ -6,7 +6,7 @@ import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 
-/** How an index follows its source. */
+/** Controls how an index follows its source. */
 @Command(
     name = "feed",
     description = "Pause or resume the feed of an index, or allow the removals it holds back.",
@@ -19,7 +19,7 @@ import picocli.CommandLine.Mixin;
       FeedCommand.Position.class
     })
 final class FeedCommand {
-  /** Something that is done to a feed. */
+  /** A command to a feed. */
   abstract static class Act implements Callable<Integer> {
     @Mixin private Service service = new Service();
     @Mixin private IndexOption index = new IndexOption();
@@ -72,14 +72,13 @@ final class FeedCommand {
 
     @Override
     String said() {
-      return "The feed of index '%s' goes on.";
+      return "The feed of index '%s' is running.";
     }
   }
 
   @Command(
       name = "agree",
-      description =
-          "Let documents go that are held back because they are so many, for the next ten minutes.",
+      description = "Approve held removals for the next ten minutes.",
       mixinStandardHelpOptions = true,
       footer = {"", "Example: mnemex feed agree", "'mnemex status' says what is held back."})
   static final class Agree extends Act {
@@ -90,7 +89,7 @@ final class FeedCommand {
 
     @Override
     String said() {
-      return "Index '%s' lets go what was held back.";
+      return "Index '%s': held removals are approved.";
     }
   }
 
@@ -101,7 +100,7 @@ final class FeedCommand {
       footer = {
         "",
         "Example: mnemex search plant-search fern --true-for \"$(mnemex feed position)\"",
-        "The search then waits until the index has everything up to it."
+        "The search then waits until the index includes it."
       })
   static final class Position implements Callable<Integer> {
     @Mixin private Service service = new Service();

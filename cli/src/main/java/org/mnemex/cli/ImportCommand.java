@@ -21,7 +21,7 @@ import picocli.CommandLine.Spec;
     footer = {
       "",
       "Example: mnemex import tools.ndjson -i tools",
-      "Lines of JSON, or CSV if the name ends so. Exit code 1 if a line was not taken."
+      "NDJSON, or CSV if the name ends so. Exit code 1 if a line was refused."
     })
 final class ImportCommand implements Callable<Integer> {
   @Mixin private Service service = new Service();
@@ -37,7 +37,7 @@ final class ImportCommand implements Callable<Integer> {
   @Override
   public Integer call() throws IOException {
     if (!Files.isRegularFile(file)) {
-      throw new ParameterException(spec.commandLine(), file + " is not there");
+      throw new ParameterException(spec.commandLine(), file + " does not exist");
     }
     try (MnemexClient client = service.client()) {
       Pushed pushed =

@@ -44,7 +44,7 @@ import picocli.CommandLine.Command;
     },
     footer = {
       "",
-      "The service is looked for at http://127.0.0.1:7077, or where MNEMEX_URL says.",
+      "The service is called at http://127.0.0.1:7077, or at MNEMEX_URL.",
       "Exit codes: 0 done, 1 failed, 2 usage, 3 refused, 4 not reachable."
     })
 public final class Mnemex {

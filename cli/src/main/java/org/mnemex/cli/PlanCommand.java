@@ -16,7 +16,7 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "plan",
     description =
-        "Show what applying definition files would do, and what it takes. Changes nothing.",
+        "Show what applying definition files would do, and at what cost. Changes nothing.",
     mixinStandardHelpOptions = true,
     footer = {
       "",
@@ -93,7 +93,7 @@ final class PlanCommand implements Callable<Integer> {
               service.styled("@|bold,yellow !|@ ") + warning.about() + ": " + warning.detail());
     }
     if (!plan.changes().isEmpty()) {
-      service.out().println("To do exactly this: mnemex apply --plan " + plan.plan() + " FILES");
+      service.out().println("To apply exactly this: mnemex apply --plan " + plan.plan() + " FILES");
     }
   }
 

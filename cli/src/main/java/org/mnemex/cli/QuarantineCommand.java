@@ -32,7 +32,7 @@ final class QuarantineCommand implements Callable<Integer> {
 
   @Option(
       names = "--dismiss",
-      description = "mark one as seen: it stays in quarantine and is listed last")
+      description = "dismiss one: it stays in quarantine and is listed last")
   private boolean dismiss;
 
   @Override

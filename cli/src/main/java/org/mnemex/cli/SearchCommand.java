@@ -260,7 +260,7 @@ final class SearchCommand implements Callable<Integer> {
     return field == null ? "" : String.valueOf(result.fields().getOrDefault(field, ""));
   }
 
-  /** Marks in HTML become marks of the terminal, entities their characters. */
+  /** Turns HTML marks into terminal styles, and entities into characters. */
   private String marked(String html) {
     String on = service.styled("@|bold,yellow X|@");
     int x = on.indexOf('X');

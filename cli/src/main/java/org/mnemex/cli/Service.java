@@ -9,7 +9,7 @@ import picocli.CommandLine.Spec;
 import tools.jackson.databind.SerializationFeature;
 import tools.jackson.databind.json.JsonMapper;
 
-/** What all commands that call the service share: where it is, and how to print. */
+/** Shared by all commands that call the service: its address and printing. */
 final class Service {
   private static final JsonMapper JSON =
       JsonMapper.builder().enable(SerializationFeature.INDENT_OUTPUT).build();

@@ -47,7 +47,7 @@ final class ServiceProcess {
     return builder.start();
   }
 
-  /** Asks the service to stop, and waits until it has committed and gone. */
+  /** Stops the service, and waits until it has committed and exited. */
   static void stop(Process service) {
     service.destroy();
     try {

@@ -19,13 +19,12 @@ import picocli.CommandLine.Spec;
 /** Writes the definition of a source to a file and applies it. */
 @Command(
     name = "add",
-    description =
-        "Write the definition of a source to a file, apply it, and say whether it answers.",
+    description = "Write the definition of a source to a file, apply it, and test the connection.",
     mixinStandardHelpOptions = true,
     footer = {
       "",
       "Example: mnemex source add garden postgres --database garden --user mnemex --password-env GARDEN_PASSWORD",
-      "The service reads the password from its own environment; it is never written down."
+      "The service reads the password from its own environment; it is never stored."
     })
 final class SourceAddCommand implements Callable<Integer> {
   @Mixin private Service service = new Service();
@@ -81,8 +80,7 @@ final class SourceAddCommand implements Callable<Integer> {
     Path target = out == null ? Path.of(name + ".source.yaml") : out;
     if (Files.exists(target)) {
       throw new ParameterException(
-          spec.commandLine(),
-          target + " is there already; edit it and run: mnemex apply " + target);
+          spec.commandLine(), target + " exists already; edit it and run: mnemex apply " + target);
     }
     String text = text();
     try (MnemexClient client = service.client()) {

@@ -246,7 +246,7 @@ final class SourceCommand {
   @Command(
       name = "drop-reader",
       description =
-          "Let a source forget a reader that nobody feeds, so that it keeps no changes for it.",
+          "Remove a reader that feeds no edition, so that the source keeps no changes for it.",
       mixinStandardHelpOptions = true,
       footer = {
         "",
@@ -268,7 +268,7 @@ final class SourceCommand {
         client.source(name).dropReader(reader);
         service
             .out()
-            .println("Source '%s' keeps nothing for '%s' any more.".formatted(name, reader));
+            .println("Source '%s' no longer keeps changes for '%s'.".formatted(name, reader));
         return ExitCode.DONE;
       }
     }
@@ -276,7 +276,7 @@ final class SourceCommand {
 
   @Command(
       name = "forget",
-      description = "Remove every trace of a source from its database, and its definition.",
+      description = "Remove a source and everything Mnemex created in its database.",
       mixinStandardHelpOptions = true,
       footer = {
         "",

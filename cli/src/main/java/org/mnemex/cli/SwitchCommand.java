@@ -6,7 +6,7 @@ import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 
-/** Lets another edition of an index answer. */
+/** Switches to another edition of an index. */
 abstract class SwitchCommand implements Callable<Integer> {
   @Mixin private Service service = new Service();
   @Mixin private IndexOption index = new IndexOption();
@@ -26,7 +26,7 @@ abstract class SwitchCommand implements Callable<Integer> {
         service
             .out()
             .println(
-                "Edition %d of index '%s' answers now, with version %d of its definition."
+                "Edition %d of index '%s' is live now, with version %d of its definition."
                     .formatted(live.number(), status.name(), status.version()));
       }
       IndexStatus.Edition former = status.former();
@@ -34,7 +34,7 @@ abstract class SwitchCommand implements Callable<Integer> {
         service
             .out()
             .println(
-                "Edition %d is kept and fed until %s; to have it back: mnemex rollback"
+                "Edition %d is kept and fed until %s; to restore it: mnemex rollback"
                     .formatted(former.number(), former.until()));
       }
       return ExitCode.DONE;

@@ -50,7 +50,7 @@ final class Table {
     }
   }
 
-  /** Columns that a text takes in a terminal: East Asian wide characters take two. */
+  /** The width of a text in a terminal: East Asian wide characters take two columns. */
   static int width(String text) {
     return text.codePoints()
         .map(

@@ -47,11 +47,11 @@ final class TraceCommand implements Callable<Integer> {
     var out = service.out();
     String verdict =
         record.agrees() == null
-            ? "the database cannot be asked: " + record.problem()
+            ? "the database is unreachable: " + record.problem()
             : !record.agrees()
                 ? "@|bold,red database and index differ|@"
                 : record.database() == null
-                    ? "neither in the database (as the definition wants it) nor in the index"
+                    ? "neither in the database (under this definition) nor in the index"
                     : "@|bold,green database and index agree|@";
     out.println(service.styled("@|bold " + record.key() + "|@: " + verdict));
     if (record.quarantine() != null) {
@@ -96,7 +96,7 @@ final class TraceCommand implements Callable<Integer> {
     table.print(service.out());
   }
 
-  /** Values as people write them; the brackets of Java help nobody. */
+  /** Formats values for people, without Java's brackets. */
   private static String plain(Object value) {
     return switch (value) {
       case List<?> list -> String.join(" · ", list.stream().map(TraceCommand::plain).toList());

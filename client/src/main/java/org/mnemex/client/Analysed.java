@@ -3,7 +3,7 @@ package org.mnemex.client;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 
-/** What each step of an analyser makes of a text. */
+/** The result of each step of an analyser. */
 public record Analysed(String analyser, List<Step> steps) {
   public record Step(String step, @Nullable String text, List<Token> tokens) {}
 

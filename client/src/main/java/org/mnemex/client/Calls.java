@@ -37,7 +37,7 @@ final class Calls implements AutoCloseable {
           .build();
 
   /**
-   * @param author who asks, to be written down with what is changed; null not to say it
+   * @param author who asks, recorded with changes; null for unknown
    */
   Calls(URI service, @Nullable String author) {
     this.service = service;
@@ -66,7 +66,7 @@ final class Calls implements AutoCloseable {
         type);
   }
 
-  /** A request of which the answer comes within a minute. */
+  /** A request that is answered within a minute. */
   HttpRequest.Builder request(String path) {
     HttpRequest.Builder request =
         HttpRequest.newBuilder(service.resolve(path))
@@ -107,12 +107,12 @@ final class Calls implements AutoCloseable {
     }
   }
 
-  /** A request of which the answer may take any time. */
+  /** A request without a time limit. */
   HttpRequest.Builder endless(String path) {
     return HttpRequest.newBuilder(service.resolve(path));
   }
 
-  /** The body of an answer as it comes; to be closed. */
+  /** The body of an answer as a stream, to be closed. */
   InputStream stream(HttpRequest request) {
     HttpResponse<InputStream> response;
     try {

@@ -6,7 +6,7 @@ package org.mnemex.client;
  * @param kind source, analyser, index, endpoint or scorecard
  * @param file name of the file that it came from
  * @param text the YAML as it was written
- * @param author who applied it; empty if that is not known
+ * @param author who applied it; empty if unknown
  * @param createdAt ISO 8601
  */
 public record DefinitionEntry(

@@ -3,7 +3,7 @@ package org.mnemex.client;
 import org.jspecify.annotations.Nullable;
 
 /**
- * How an index is doing.
+ * The state of an index.
  *
  * @param fresh whether the live edition agreed with its source moments ago
  * @param live the edition that answers, null while the first one is being filled

@@ -34,7 +34,7 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   /**
-   * @param author who asks, to be written down with what is changed; null not to say it
+   * @param author who asks, recorded with changes; null for unknown
    */
   public MnemexClient(URI service, @Nullable String author) {
     this.calls = new Calls(service, author);
@@ -49,7 +49,7 @@ public final class MnemexClient implements AutoCloseable {
     return calls.post("/search/" + Calls.encode(endpoint), query, new TypeReference<>() {});
   }
 
-  /** How a record's score comes about, or why it is no result. */
+  /** How a record's score is computed, or why the record is not a result. */
   public Explained explain(String endpoint, SearchQuery query, String key) {
     return calls.post(
         "/search/" + Calls.encode(endpoint) + "/explain?key=" + Calls.encode(key),
@@ -57,7 +57,7 @@ public final class MnemexClient implements AutoCloseable {
         new TypeReference<>() {});
   }
 
-  /** Completions of what is being typed. */
+  /** Completions of a text being typed. */
   public List<Suggested> suggest(String endpoint, String text, int size) {
     SuggestAnswer answer =
         calls.get(
@@ -95,7 +95,7 @@ public final class MnemexClient implements AutoCloseable {
         new TypeReference<>() {});
   }
 
-  /** One record from database to tokens. */
+  /** Traces a record from the database to its tokens. */
   public TracedRecord record(String index, String key) {
     return calls.get(
         "/api/indexes/" + Calls.encode(index) + "/records/" + Calls.encodePath(key),
@@ -103,16 +103,16 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   /**
-   * Begins an audit of an index's live edition; {@link #audits} says how it went.
+   * Starts an audit of the live edition; {@link #audits} has its result.
    *
-   * @param repair whether to read records that differ again
+   * @param repair whether to repair differences
    */
   public AuditReport audit(String index, boolean repair) {
     return audit(index, Map.of("repair", repair));
   }
 
   /**
-   * Begins an audit of a sample.
+   * Starts an audit of a sample.
    *
    * @param share of differing records to notice with 95% confidence, like {@code 0.1%}
    */
@@ -120,7 +120,7 @@ public final class MnemexClient implements AutoCloseable {
     return audit(index, Map.of("repair", repair, "sample", share));
   }
 
-  /** Begins an audit of a single record. */
+  /** Starts an audit of a single record. */
   public AuditReport auditRecord(String index, String key, boolean repair) {
     return audit(index, Map.of("repair", repair, "key", key));
   }
@@ -142,7 +142,7 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   /**
-   * Lets the feed read records in quarantine again; how many there are.
+   * Retries records in quarantine; returns how many.
    *
    * @param key of a single one, or null for all
    */
@@ -178,17 +178,17 @@ public final class MnemexClient implements AutoCloseable {
    */
   private record RetryAnswer(int records) {}
 
-  /** Pauses the feed of an index, which goes on answering. */
+  /** Pauses the feed of an index, which keeps answering. */
   public IndexStatus pauseFeed(String index) {
     return feed(index, "pause");
   }
 
-  /** Goes on with a paused feed. */
+  /** Resumes a paused feed. */
   public IndexStatus resumeFeed(String index) {
     return feed(index, "resume");
   }
 
-  /** Agrees that documents go, or an edition is promoted, that were held back. */
+  /** Approves held removals, or a held promotion. */
   public IndexStatus agree(String index) {
     return feed(index, "agree");
   }
@@ -198,7 +198,7 @@ public final class MnemexClient implements AutoCloseable {
         "/api/indexes/" + Calls.encode(index) + "/feed/" + act, Map.of(), new TypeReference<>() {});
   }
 
-  /** Where the source of an index is now, for {@link SearchQuery#trueFor}. */
+  /** The current position of an index's source, for {@link SearchQuery#trueFor}. */
   public String position(String index) {
     PositionAnswer answer =
         calls.get(
@@ -218,13 +218,13 @@ public final class MnemexClient implements AutoCloseable {
     return calls.get("/api/sources", new TypeReference<>() {});
   }
 
-  /** What one source can be asked. */
+  /** Calls about one source. */
   public SourceClient source(String name) {
     return new SourceClient(calls, name);
   }
 
   /**
-   * Removes a definition, and with an index everything that was built of it.
+   * Removes a definition; for an index, also its editions.
    *
    * @param kind source, analyser, index or endpoint
    */
@@ -241,7 +241,7 @@ public final class MnemexClient implements AutoCloseable {
    *
    * @param file lines of JSON, or CSV if its name ends so
    * @param act replace, merge or delete
-   * @param refused is told of each line that was not taken, with the reason
+   * @param refused receives each refused line with the reason
    */
   public Pushed push(String index, Path file, String act, BiConsumer<Long, String> refused)
       throws IOException {
@@ -267,13 +267,13 @@ public final class MnemexClient implements AutoCloseable {
     return total;
   }
 
-  /** All stored records of an index, as lines of JSON with key and record. To be closed. */
+  /** All stored records of an index, as NDJSON with key and record. To be closed. */
   public InputStream export(String index) {
     return calls.stream(
         calls.endless("/api/indexes/" + Calls.encode(index) + "/records").GET().build());
   }
 
-  /** What analysers make of a text. */
+  /** Runs analysers on a text. */
   public List<Analysed> analyse(String text, List<String> analysers) {
     return calls.post(
         "/api/analysers/try",
@@ -308,7 +308,7 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   /**
-   * What applying definition files would do; nothing is changed.
+   * Plans what applying definition files would do.
    *
    * @param files YAML by the name that errors use
    */
@@ -316,18 +316,18 @@ public final class MnemexClient implements AutoCloseable {
     return calls.post("/api/plan", Map.of("files", Calls.files(files)), new TypeReference<>() {});
   }
 
-  /** All editions that an index ever had, newest first. */
+  /** All editions of an index, removed ones included, newest first. */
   public List<EditionEntry> editions(String index) {
     return calls.get("/api/indexes/" + Calls.encode(index) + "/editions", new TypeReference<>() {});
   }
 
-  /** Makes the edition live that waits. */
+  /** Promotes the edition that waits for approval. */
   public IndexStatus promote(String index) {
     return calls.post(
         "/api/indexes/" + Calls.encode(index) + "/promote", Map.of(), new TypeReference<>() {});
   }
 
-  /** Makes the former edition live again, and its definition count. */
+  /** Restores the previous edition and its definition. */
   public IndexStatus rollback(String index) {
     return calls.post(
         "/api/indexes/" + Calls.encode(index) + "/rollback", Map.of(), new TypeReference<>() {});
@@ -336,10 +336,10 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * Asks two editions the same queries.
    *
-   * @param queries empty for those that were searched for most
+   * @param queries empty for the most frequent ones
    * @param left number of an edition; null for the live one
    * @param right number of an edition; null for the next one, or else the previous one
-   * @param top how many results of each query to look at
+   * @param top how many results of each query to compare
    */
   public ComparedEditions compare(
       String endpoint,
@@ -353,8 +353,7 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * Asks two editions the same queries.
    *
-   * @param settings definition of the endpoint that the right one is asked with; null for the one
-   *     that counts
+   * @param settings definition of the endpoint for the right edition; null for the current one
    */
   public ComparedEditions compare(
       String endpoint,
@@ -382,7 +381,7 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   /**
-   * Scores an edition by a scorecard; what it comes to is kept.
+   * Scores an edition by a scorecard and records the score.
    *
    * @param edition null for the live one
    */
@@ -394,7 +393,7 @@ public final class MnemexClient implements AutoCloseable {
    * Scores an edition by a scorecard.
    *
    * @param edition null for the live one
-   * @param settings definition of the endpoint to ask with, of which nothing is kept; or null
+   * @param settings definition of the endpoint to use, whose score is not recorded; or null
    */
   public Scored score(String scorecard, @Nullable Integer edition, @Nullable String settings) {
     return calls.post(
@@ -406,7 +405,7 @@ public final class MnemexClient implements AutoCloseable {
         new TypeReference<>() {});
   }
 
-  /** What a scorecard came to before, oldest first. */
+  /** Earlier scores, oldest first. */
   public List<ScoreEntry> scores(String scorecard) {
     return calls.get(
         "/api/scorecards/" + Calls.encode(scorecard) + "/history", new TypeReference<>() {});
@@ -420,7 +419,7 @@ public final class MnemexClient implements AutoCloseable {
         new TypeReference<>() {});
   }
 
-  /** The definitions that count. */
+  /** The current definitions. */
   public List<DefinitionEntry> definitions() {
     return calls.get("/api/definitions", new TypeReference<>() {});
   }

@@ -6,15 +6,15 @@ import org.jspecify.annotations.Nullable;
 /**
  * What applying some definitions would do.
  *
- * @param plan a name for exactly this, to be given to {@link MnemexClient#apply}
+ * @param plan identifier of this plan, for {@link MnemexClient#apply}
  * @param cost what it takes altogether: at once, from stored or from database; null if nothing
- * @param changes definition by definition; those that stay the same are left out
- * @param warnings what is allowed and mostly a mistake
+ * @param changes changes by definition; unchanged definitions are left out
+ * @param warnings what is allowed but usually a mistake
  */
 public record PlannedChanges(
     String plan, @Nullable String cost, List<PlannedChange> changes, List<Warning> warnings) {
   /**
-   * What becomes of a definition.
+   * What happens to a definition.
    *
    * @param change new or changed
    * @param cost of an index: what it takes; null if nothing
@@ -28,18 +28,18 @@ public record PlannedChanges(
       List<Difference> differences,
       @Nullable Estimate estimate) {}
 
-  /** Something that differs, what it takes and why. */
+  /** One difference, its cost and the reason. */
   public record Difference(String path, String cost, String reason) {}
 
   /**
    * What a new edition takes.
    *
-   * @param seconds null if no rate was measured yet
+   * @param seconds null if no rate has been measured yet
    * @param basis where the rate comes from
    */
   public record Estimate(
       long records, @Nullable Long seconds, long bytes, long databaseReads, String basis) {}
 
-  /** What is allowed and mostly a mistake. */
+  /** Something that is allowed but usually a mistake. */
   public record Warning(String about, String detail) {}
 }

@@ -3,10 +3,10 @@ package org.mnemex.client;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What became of many records that were pushed.
+ * The result of pushing many records.
  *
- * @param taken how many were taken
- * @param refused how many were not
- * @param position give it to {@link SearchQuery#trueFor} to find them as they are now
+ * @param taken how many were accepted
+ * @param refused how many were refused
+ * @param position pass it to {@link SearchQuery#trueFor} to find them in their new state
  */
 public record Pushed(long taken, long refused, @Nullable String position) {}

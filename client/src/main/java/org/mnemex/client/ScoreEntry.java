@@ -1,7 +1,7 @@
 package org.mnemex.client;
 
 /**
- * What a scorecard came to once.
+ * A recorded score.
  *
  * @param scorecardVersion version of the scorecard's definition
  * @param indexVersion version of the index definition that the edition had

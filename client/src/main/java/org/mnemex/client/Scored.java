@@ -4,18 +4,18 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What a scorecard came to with an edition.
+ * The score of an edition.
  *
  * @param top how many results of each query count
  * @param total the means over all queries
  */
 public record Scored(
     String scorecard, int version, int edition, int top, Score total, List<ScoredQuery> queries) {
-  /** How good results are; from 0 to 1, and 1 is best. */
+  /** Measures of quality, from 0 to 1; higher is better. */
   public record Score(double ndcg, double reciprocalRank, double precision, double recall) {}
 
   /**
-   * What a query came to.
+   * The score of a query.
    *
    * @param missing keys of records with a grade above 0 that are not among the first results
    * @param problem why it could not be asked, or null

@@ -72,7 +72,7 @@ public record SearchQuery(
         q, similarTo, facets, where, sort, name, page, size, near, after, trueFor);
   }
 
-  /** Results that are similar to a record. */
+  /** Finds records similar to a record. */
   public SearchQuery similarTo(@Nullable String key) {
     return new SearchQuery(q, key, facets, where, sort, group, page, size, near, after, trueFor);
   }
@@ -83,13 +83,13 @@ public record SearchQuery(
         q, similarTo, facets, where, sort, group, page, size, place, after, trueFor);
   }
 
-  /** Go on behind the results of an answer, see {@link SearchAnswer#next()}. */
+  /** Continues after the results of an answer, see {@link SearchAnswer#next()}. */
   public SearchQuery after(@Nullable String next) {
     return new SearchQuery(
         q, similarTo, facets, where, sort, group, page, size, near, next, trueFor);
   }
 
-  /** Wait until the index has everything up to a position, see {@link MnemexClient#position}. */
+  /** Waits until the index includes a position, see {@link MnemexClient#position}. */
   public SearchQuery trueFor(@Nullable String position) {
     return new SearchQuery(
         q, similarTo, facets, where, sort, group, page, size, near, after, position);

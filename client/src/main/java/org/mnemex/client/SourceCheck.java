@@ -41,7 +41,7 @@ public record SourceCheck(
       return !met && !isAdvice();
     }
 
-    /** Whether it can be done without. */
+    /** Whether it is only advised. */
     public boolean isAdvice() {
       return kind.equals("ADVICE");
     }

@@ -49,9 +49,9 @@ public final class SourceClient {
   private record DraftAnswer(String yaml) {}
 
   /**
-   * What is made in the database for the indexes of the source.
+   * Prepares the database for the indexes of the source.
    *
-   * @param run whether to make it, instead of only saying it
+   * @param run whether to run the statements instead of only listing them
    */
   public SourceStatements prepare(boolean run) {
     return prepare(run, Map.of());
@@ -70,9 +70,9 @@ public final class SourceClient {
   }
 
   /**
-   * What is removed from the database and with it the source's definition.
+   * Removes the source and everything Mnemex created in its database.
    *
-   * @param run whether to remove it, instead of only saying it
+   * @param run whether to run the statements instead of only listing them
    */
   public SourceStatements forget(boolean run) {
     return calls.post(
@@ -82,7 +82,7 @@ public final class SourceClient {
   }
 
   /**
-   * Lets the source forget a reader that nobody feeds.
+   * Removes an orphaned reader from the source.
    *
    * @param reader its name, as {@link #check} tells it
    */

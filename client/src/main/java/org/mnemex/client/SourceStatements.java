@@ -6,8 +6,8 @@ import org.jspecify.annotations.Nullable;
 /**
  * Statements for a source's database.
  *
- * @param statements what Mnemex runs, if it is told to
- * @param left what an administrator of the database has to run first
+ * @param statements statements that Mnemex can run
+ * @param left statements that an administrator of the database has to run first
  * @param run whether the statements were run
  * @param indexes for which they are
  * @param refused which statement the database refused to run, and why; null if none

@@ -24,7 +24,7 @@ public record TracedRecord(
    * What a record says.
    *
    * @param columns columns of the root by name, and by the names of joins their rows
-   * @param computed what the SQL expressions of fields came to, by field
+   * @param computed results of SQL expressions, by field
    */
   public record Content(Map<String, Object> columns, Map<String, Object> computed) {}
 }

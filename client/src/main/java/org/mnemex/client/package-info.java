@@ -1,8 +1,8 @@
 /**
  * A typed client for applications and for the command line. Start with {@link MnemexClient}.
  *
- * <p>Everything goes over HTTP; what the service refuses comes back as a {@link ProblemException}
- * with the place and the suggestion of the problem document (RFC 9457).
+ * <p>All calls go over HTTP. Refusals are a {@link ProblemException} with the place and the
+ * suggestion of the problem document (RFC 9457).
  */
 @NullMarked
 package org.mnemex.client;

@@ -55,7 +55,7 @@ public final class EditionFolder implements AutoCloseable {
   }
 
   /**
-   * Opens the edition in a folder, or makes an empty one.
+   * Opens the edition in a folder, or creates an empty one.
    *
    * @throws DamagedFileException if a file cannot be read, with what to do
    * @throws NewerFormatException if a newer version of this program wrote a file
@@ -75,13 +75,13 @@ public final class EditionFolder implements AutoCloseable {
     return new EditionFolder(new EditionWriter(folder, schema, MEMORY_BUDGET_BYTES, true));
   }
 
-  /** Why manifests were passed over at the opening; an older one was taken then. */
+  /** Why manifests were skipped when opening, in favour of an older one. */
   public List<String> passedOver() {
     return writer.passedOver();
   }
 
   /**
-   * Takes another schema, whose files look the same, from the next search on.
+   * Switches to another schema with the same files, from the next search on.
    *
    * @throws IllegalArgumentException if its {@link Schema#fingerprint} is another one
    */
@@ -89,32 +89,34 @@ public final class EditionFolder implements AutoCloseable {
     writer.redefine(schema);
   }
 
-  /** Adds a document, in place of an earlier one of the same key. */
+  /** Adds a document, replacing an earlier one of the same key. */
   public void put(Document document) throws IOException {
     writer.put(document);
   }
 
-  /** Removes the document of a key; whether there was one. */
+  /** Removes the document of a key; returns whether there was one. */
   public boolean delete(String key) {
     return writer.delete(key);
   }
 
-  /** Makes what was put and deleted visible, as of {@code checkpoint}. */
+  /** Makes puts and deletes visible, as of {@code checkpoint}. */
   public Snapshot refresh(Checkpoint checkpoint) throws IOException {
     return writer.refresh(checkpoint);
   }
 
-  /** Makes what is visible durable, together with its checkpoint. */
+  /** Makes the visible state durable, together with its checkpoint. */
   public void commit() throws IOException {
     writer.commit();
   }
 
-  /** Does one piece of merging; returns the documents copied, 0 if there was nothing to do. */
+  /** Runs one merge step; returns the number of copied documents, 0 if there was nothing to do. */
   public int mergeStep() throws IOException {
     return writer.mergeStep();
   }
 
-  /** Merges everything into one segment without deletions; returns the documents copied. */
+  /**
+   * Merges everything into one segment without deletions; returns the number of copied documents.
+   */
   public int compact() throws IOException {
     return writer.compact();
   }
@@ -128,47 +130,46 @@ public final class EditionFolder implements AutoCloseable {
     writer.verify();
   }
 
-  /** How often something was too much for one document, since opening; its search was cut. */
+  /** How often a document exceeded a limit and was indexed in part, since opening. */
   public long cuts() {
     return writer.cuts();
   }
 
-  /** The edition as it is now. */
+  /** The current snapshot. */
   public Snapshot snapshot() {
     return writer.snapshot();
   }
 
-  /** Searches the edition as it is now. */
+  /** Searches the current snapshot. */
   public SearchResult search(SearchRequest request) {
     return Searcher.search(writer.snapshot(), request, filters);
   }
 
-  /** Completes what is being typed, from the edition as it is now. */
+  /** Completes a text being typed, from the current snapshot. */
   public List<Suggestion> suggest(SuggestRequest request) {
     return Suggester.suggest(writer.snapshot(), request, filters);
   }
 
-  /** The text with words corrected that cannot be found, or null if there is nothing better. */
+  /** The text with unknown words corrected, or null if there is nothing better. */
   public @Nullable String correct(SuggestRequest request) {
     return correct(request, 1);
   }
 
   /**
-   * The text with words corrected that are in too few documents, or null if there is nothing
-   * better.
+   * The text with rare words corrected, or null if there is nothing better.
    *
-   * @param least a word that stands in so many documents is what was meant, from 1
+   * @param least a word in this many documents needs no correction, from 1
    */
   public @Nullable String correct(SuggestRequest request, int least) {
     return Correction.of(writer.snapshot(), request, least, filters);
   }
 
   /**
-   * A query for what is similar to some texts.
+   * A query for documents similar to some texts.
    *
    * @param fields weight by name of a text field
-   * @param texts what is compared, by field
-   * @param least in how many documents a term must stand: 2 if the texts are of one of them
+   * @param texts the texts, by field
+   * @param least the minimum document frequency of terms: 2 if the texts are from a document
    * @throws QueryRefusedException if a field cannot be searched
    */
   public Query similar(
@@ -176,12 +177,15 @@ public final class EditionFolder implements AutoCloseable {
     return SimilarTexts.query(writer.snapshot(), fields, texts, least, limits);
   }
 
-  /** How a document's score comes about, or why it is no result; null if there is none. */
+  /**
+   * How a document's score is computed, or why it is not a result; null if there is no such
+   * document.
+   */
   public @Nullable Explanation explain(SearchRequest request, String key) {
     return Explainer.explain(writer.snapshot(), request, key);
   }
 
-  /** Gives the folder back; what was not committed is lost. */
+  /** Releases the folder; uncommitted changes are lost. */
   @Override
   public void close() throws IOException {
     writer.close();

@@ -58,7 +58,7 @@ public final class Garden {
    */
   public static void create(Path file, int accessions, long seed) throws IOException, SQLException {
     if (Files.exists(file)) {
-      throw new IOException(file + " is there already");
+      throw new IOException(file + " exists already");
     }
     Path parent = file.toAbsolutePath().getParent();
     if (parent != null) {

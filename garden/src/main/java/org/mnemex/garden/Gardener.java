@@ -12,7 +12,7 @@ import java.util.SplittableRandom;
 import java.util.random.RandomGenerator;
 import org.jspecify.annotations.Nullable;
 
-/** Keeps changing a garden: inserts, updates and deletes of root, child, link and lookup rows. */
+/** Keeps changing a garden: inserts, updates and deletes root, child, link and lookup rows. */
 public final class Gardener implements AutoCloseable {
   static final String INSERT_ACCESSION =
       "INSERT INTO accession (accession_no, taxon_id, bed_code, planted_on, height_cm, flowering,"
@@ -50,7 +50,7 @@ public final class Gardener implements AutoCloseable {
         number("SELECT max(CAST(substr(accession_no, 4) AS INTEGER)) FROM accession");
   }
 
-  /** Makes one random change, in a transaction of its own, and says in a few words which. */
+  /** Makes one random change in its own transaction; returns a short description. */
   public String change() throws SQLException {
     int at = random.nextInt(100);
     if (at < 40) {

@@ -19,7 +19,7 @@ import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
-/** The JSON Schemas of definitions, and what a definition has that they do not allow. */
+/** The JSON Schemas of definitions, and the check against them. */
 public final class Grammar {
   private static final Map<DefinitionKind, Grammar> ALL = new EnumMap<>(DefinitionKind.class);
 
@@ -54,7 +54,7 @@ public final class Grammar {
     return grammar(kind).text;
   }
 
-  /** Everything in a definition that its schema does not allow, in the order of the text. */
+  /** All violations of a definition's schema, in the order of the text. */
   static List<DefinitionProblem> problems(DefinitionPart part) {
     YamlTree tree;
     try {
@@ -75,7 +75,7 @@ public final class Grammar {
               part.file(), bad.node().getStartMark().orElse(null), bad.path(), bad.detail(), null));
     }
     Grammar grammar = grammar(part.kind());
-    // Of several things that are wrong in one place, the first says enough.
+    // One problem for each place is enough.
     Map<List<String>, DefinitionProblem> first = new LinkedHashMap<>();
     for (Error error : grammar.schema.validate(tree.json())) {
       Violation violation = Violation.of(error, grammar.at(error), tree);

@@ -5,7 +5,7 @@ import java.util.Locale;
 import org.apache.commons.text.similarity.LevenshteinDistance;
 import org.jspecify.annotations.Nullable;
 
-/** Finds what somebody most likely meant. */
+/** Finds the nearest name. */
 final class Nearest {
   private Nearest() {}
 

@@ -19,7 +19,7 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
  * A definition file: YAML 1.2 documents whose first key says what they define.
  *
  * @param parts the definitions whose kind and name could be read, well formed or not
- * @param problems everything about the file that is not as the grammar wants it
+ * @param problems all violations of the grammar
  */
 public record ParsedFile(List<DefinitionPart> parts, List<DefinitionProblem> problems) {
   /** The form of the name of a definition. */
@@ -43,7 +43,7 @@ public record ParsedFile(List<DefinitionPart> parts, List<DefinitionProblem> pro
     return new ParsedFile(cut.parts, problems);
   }
 
-  /** What is wrong with one of its definitions. */
+  /** The problems of one of its definitions. */
   public List<DefinitionProblem> problemsOf(DefinitionPart part) {
     int last = part.node().getEndMark().orElseThrow().getLine() + 1;
     return problems.stream()
@@ -52,9 +52,9 @@ public record ParsedFile(List<DefinitionPart> parts, List<DefinitionProblem> pro
   }
 
   /**
-   * Its definitions, if there is nothing wrong with them.
+   * Its definitions.
    *
-   * @throws DefinitionException with everything that is wrong
+   * @throws DefinitionException with all problems
    */
   public List<DefinitionPart> orThrow() {
     if (!problems.isEmpty()) {
@@ -64,7 +64,7 @@ public record ParsedFile(List<DefinitionPart> parts, List<DefinitionProblem> pro
   }
 
   /**
-   * Cuts a file that was accepted before into its definitions.
+   * Splits a file that was accepted before into its definitions.
    *
    * @throws DefinitionException if it is not YAML, or a document does not say what it defines
    */
@@ -101,10 +101,7 @@ public record ParsedFile(List<DefinitionPart> parts, List<DefinitionProblem> pro
     return new ParsedFile(parts, problems);
   }
 
-  /**
-   * Refuses what is nested so deep, or refers to itself so often, that reading it would take more
-   * than a definition can be worth.
-   */
+  /** Refuses excessive nesting and references. */
   private static @Nullable DefinitionProblem tooLarge(
       String file, String text, LoadSettings settings) {
     int depth = 0;
@@ -115,7 +112,7 @@ public record ParsedFile(List<DefinitionPart> parts, List<DefinitionProblem> pro
         case MappingEnd, SequenceEnd -> depth--;
         case Alias -> aliases++;
         default -> {
-          // Neither opens nor repeats anything.
+          // Neither nests nor refers.
         }
       }
       if (depth > MAX_DEPTH || aliases > MAX_ALIASES) {
@@ -178,7 +175,7 @@ public record ParsedFile(List<DefinitionPart> parts, List<DefinitionProblem> pro
             file, kind, name, text.substring(start, end).stripTrailing() + "\n", node));
   }
 
-  /** The beginning of a text that somebody wrote, for messages. */
+  /** The beginning of a user's text, for messages. */
   static String shown(String text) {
     return text.length() <= MAX_SHOWN ? text : text.substring(0, MAX_SHOWN) + "…";
   }

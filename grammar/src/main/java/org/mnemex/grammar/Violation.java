@@ -12,19 +12,19 @@ import org.snakeyaml.engine.v2.nodes.SequenceNode;
 import tools.jackson.databind.JsonNode;
 
 /**
- * What is wrong in one place of a definition, in words.
+ * A violation at one place of a definition, in words.
  *
  * @param place the keys and positions that lead there, or to the mapping in which a key is missing
- * @param node what stands there
- * @param key the same for people, with a missing key
+ * @param node the node there
+ * @param key the path for people, including a missing key
  */
 record Violation(
     List<String> place, Node node, String key, String detail, @Nullable String suggestion) {
 
   /**
-   * Puts an error of the schema's validator into words.
+   * Words an error of the schema validator.
    *
-   * @param schema the schema whose keyword was not met; null if it cannot be found
+   * @param schema the schema whose keyword failed; null if it cannot be found
    */
   static Violation of(Error error, @Nullable JsonNode schema, YamlTree tree) {
     List<String> place = new ArrayList<>();
@@ -95,7 +95,7 @@ record Violation(
     return schema == null ? List.of() : List.copyOf(schema.path("properties").propertyNames());
   }
 
-  /** What stands there, in words. */
+  /** The found value, in words. */
   private static String got(Node node) {
     return switch (node) {
       case ScalarNode scalar when scalar.getValue().isEmpty() -> "nothing";
@@ -105,7 +105,7 @@ record Violation(
     };
   }
 
-  /** What a schema wants, in words. */
+  /** The expected value, in words. */
   static final class Expected {
     private Expected() {}
 

@@ -20,7 +20,7 @@ import tools.jackson.databind.node.ObjectNode;
 final class YamlTree {
   private static final int MAX_KEY = 200;
 
-  /** References may repeat what they refer to, and that again, until nothing holds it any more. */
+  /** References may repeat their targets, nested, until memory is exhausted. */
   private static final int MAX_VALUES = 500_000;
 
   private static final JsonNodeFactory JSON = JsonNodeFactory.instance;
@@ -31,10 +31,10 @@ final class YamlTree {
   private final JsonNode json;
   private int count;
 
-  /** A key that JSON cannot have, or not twice. */
+  /** A key that JSON does not allow, or a duplicate. */
   record BadKey(Node node, String path, String detail) {}
 
-  /** There is more in a definition than one can have. */
+  /** A definition exceeds the limit. */
   static final class TooLargeException extends RuntimeException {
     private static final long serialVersionUID = 1L;
 

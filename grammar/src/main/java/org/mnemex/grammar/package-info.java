@@ -4,7 +4,7 @@
  * service, the command line and editors all read them. Start with {@link ParsedFile}.
  *
  * <p>Text comes in; {@link DefinitionPart}s go out, or {@link DefinitionProblem}s with their
- * places. What only a database or another definition can decide is not known here.
+ * places. What only a database or another definition can decide is checked elsewhere.
  */
 @NullMarked
 package org.mnemex.grammar;

@@ -29,9 +29,9 @@ public class MnemexService {
   public static void main(String[] args) {
     for (String argument : args) {
       if (!SETTING.matcher(argument).matches()) {
-        // It would change nothing and say nothing.
+        // Unchecked, it would silently change nothing.
         System.err.println(
-            "'%s' is no setting of the service; write --server.port=7078 or --mnemex.data=FOLDER"
+            "'%s' is not a setting of the service; write --server.port=7078 or --mnemex.data=FOLDER"
                 .formatted(argument));
         System.exit(USAGE);
       }
@@ -41,7 +41,7 @@ public class MnemexService {
     application.run(args);
   }
 
-  /** Our records lie in the data folder, which SQLite does not make by itself. */
+  /** SQLite does not create the data folder for our records. */
   private static void makeDataFolder(ConfigurableApplicationContext context) {
     Path data = Path.of(context.getEnvironment().getProperty("mnemex.data", "mnemex-data"));
     try {
@@ -53,7 +53,7 @@ public class MnemexService {
 
   @Bean
   Clock clock() {
-    // Milliseconds, as databases and people count; more digits would only pretend.
+    // Milliseconds: databases and people do not need more.
     return Clock.tickMillis(ZoneOffset.UTC);
   }
 }

@@ -4,7 +4,7 @@ import java.io.IOException;
 import java.util.Arrays;
 import org.mnemex.engine.store.FileOut;
 
-/** Bytes in memory that are to be written behind something whose size depends on them. */
+/** Bytes in memory that are written after something whose size depends on them. */
 public final class GrowingBytes {
   private byte[] bytes = new byte[1024];
   private int length;
@@ -61,7 +61,7 @@ public final class GrowingBytes {
     put(more.bytes, 0, more.length);
   }
 
-  /** Sets bits of a byte that was put before. */
+  /** Sets bits of an earlier byte. */
   public void setBits(int at, int bits) {
     bytes[at] |= (byte) bits;
   }

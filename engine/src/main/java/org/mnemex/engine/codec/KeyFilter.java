@@ -3,10 +3,9 @@ package org.mnemex.engine.codec;
 import org.mnemex.engine.store.Bytes;
 
 /**
- * Says of most keys that are not in a segment that they are not: a Bloom filter (Bloom, CACM 1970)
- * in blocks of one cache line (Putze, Sanders and Singler, "Cache-, Hash- and Space-Efficient Bloom
- * Filters", WEA 2007). Six bits a key in a block of 512, ten bits of filter a key, so that about
- * one stranger in eighty passes.
+ * A Bloom filter over the keys of a segment (Bloom, CACM 1970) in blocks of one cache line (Putze,
+ * Sanders and Singler, "Cache-, Hash- and Space-Efficient Bloom Filters", WEA 2007). Six bits a key
+ * in a block of 512, ten bits of filter a key, so that about one stranger in eighty passes.
  *
  * <p>The hash is FNV-1a over the key's bytes (64 bits, offset basis 14695981039346656037, prime
  * 1099511628211), mixed by {@code h ^= h >>> 33; h *= 0xFF51AFD7ED558CCD; h ^= h >>> 33}. Block:
@@ -25,7 +24,7 @@ public final class KeyFilter {
     private final long blocks;
     private final byte[] bits;
 
-    /** A filter for so many keys. */
+    /** A filter for a number of keys. */
     public Builder(int count) {
       blocks = Math.max(1, ((long) count * BITS_PER_KEY + 511) / 512);
       bits = new byte[Math.toIntExact(blocks * BLOCK_BYTES)];
@@ -46,7 +45,7 @@ public final class KeyFilter {
     }
   }
 
-  /** Whether the key may be one of those that the filter was built of. */
+  /** Whether the key may be in the filter. */
   public static boolean mayContain(Bytes filter, byte[] key) {
     long hash = hash(key);
     long block = block(hash, filter.length() / BLOCK_BYTES);

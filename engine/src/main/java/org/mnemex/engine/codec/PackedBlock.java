@@ -21,18 +21,18 @@ import org.mnemex.engine.store.Bytes;
  * <p>The decoder is not safe for use by several threads; a cursor has its own.
  */
 public final class PackedBlock {
-  /** Most numbers in a block. */
+  /** The maximum of numbers in a block. */
   public static final int SIZE = 128;
 
-  /** Bit of the header that is not used here; a format that embeds a block may set it. */
+  /** An unused header bit, free for formats that embed a block. */
   public static final int FREE_BIT = 0x80;
 
-  /** Width that no block has; a format that embeds blocks may give it another meaning. */
+  /** An unused width, free for formats that embed blocks. */
   public static final int NO_WIDTH = 0x3F;
 
   private static final int EXCEPTIONS = 0x40;
 
-  /** With so few numbers an exception costs more than it saves. */
+  /** With this few numbers, an exception costs more than it saves. */
   private static final int FEW = 4;
 
   private static final int SHORT = 16;
@@ -41,7 +41,7 @@ public final class PackedBlock {
   private static final VarHandle LONGS =
       MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
 
-  /** Grows to what was needed: most lists are short. */
+  /** Grows on demand: most lists are short. */
   private byte[] packed = {};
 
   /** Appends the first {@code count} of {@code values}, none of them negative. */
@@ -123,7 +123,7 @@ public final class PackedBlock {
   /**
    * Reads {@code count} numbers that {@link #encode} wrote at {@code offset}.
    *
-   * @return the offset behind them
+   * @return the offset after them
    */
   public long decode(Bytes in, long offset, int count, int[] out) {
     int header = in.byteAt(offset++);
@@ -158,7 +158,7 @@ public final class PackedBlock {
     }
   }
 
-  /** The offset behind {@code count} numbers at {@code offset}, without reading them. */
+  /** The offset after {@code count} numbers at {@code offset}, without reading them. */
   public static long skip(Bytes in, long offset, int count) {
     int header = in.byteAt(offset++);
     int exceptions = (header & EXCEPTIONS) == 0 ? 0 : in.byteAt(offset++);

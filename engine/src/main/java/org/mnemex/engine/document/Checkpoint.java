@@ -4,8 +4,8 @@ import java.util.Map;
 import java.util.TreeMap;
 
 /**
- * What the owner of an edition wants committed together with the index data, in the same manifest:
- * above all the source position. Opaque to the engine.
+ * Values that the owner of an edition commits together with the index data, such as the source
+ * position. Opaque to the engine.
  *
  * @param values names and values, each at most 65,535 bytes of UTF-8
  */

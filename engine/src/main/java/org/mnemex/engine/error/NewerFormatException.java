@@ -15,7 +15,7 @@ public final class NewerFormatException extends EngineException {
    */
   public NewerFormatException(Path file, int found, int known) {
     super(
-        "%s has format version %d; this version of Mnemex reads format versions up to %d. Start the newer version that wrote it again, or move the folder %s away to build the index anew; nothing was changed"
+        "%s has format version %d; this version of Mnemex reads format versions up to %d. Start the newer version that wrote it again, or move the folder %s away to rebuild the index; nothing has changed"
             .formatted(file.getFileName(), found, known, file.getParent()),
         null);
   }

@@ -3,8 +3,8 @@ package org.mnemex.engine.error;
 import org.jspecify.annotations.Nullable;
 
 /**
- * A query that the engine will not run: it asks a field for a use it has not, or goes beyond a
- * limit. The message says which and what to do.
+ * A query that the engine refuses: a field lacks a use, or a limit is exceeded. The message says
+ * which and what to do.
  */
 public final class QueryRefusedException extends EngineException {
   private static final long serialVersionUID = 1L;

@@ -1,6 +1,6 @@
 /**
- * What goes wrong in the engine, as types: {@link EngineException} is the base of failures of
- * files, {@link QueryRefusedException} says what a caller can do otherwise.
+ * Errors of the engine: {@link EngineException} is the base of file failures, {@link
+ * QueryRefusedException} tells callers what to change.
  */
 @NullMarked
 package org.mnemex.engine.error;

@@ -13,8 +13,8 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.NumberRange;
 
 /**
- * Counts by buckets that a rule makes: calendar units, or intervals of equal width. A bucket is
- * made when the first value falls into it; values near one another mostly fall into the same.
+ * Counts by computed buckets: calendar units, or intervals of equal width. A bucket is created with
+ * its first value; neighbouring values usually share one.
  */
 final class BucketCounts extends FacetCounter {
   private static final int MAX_BUCKETS = 20_000;
@@ -91,7 +91,7 @@ final class BucketCounts extends FacetCounter {
         number -> interval(field, number, width));
   }
 
-  /** At the ends of what numbers can be, a bucket is open. */
+  /** At the limits of numbers, a bucket is open. */
   private static Interval interval(Field field, long number, long width) {
     long above = Math.floorMod(number, width);
     Object low = number < Long.MIN_VALUE + above ? null : field.fromNumber(number - above);

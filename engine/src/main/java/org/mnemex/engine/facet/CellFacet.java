@@ -12,8 +12,8 @@ import org.mnemex.engine.schema.Schema;
  * Counts places by square of a web map, most frequent first.
  *
  * @param zoom of the squares, see {@link Area.Tile}
- * @param chosen squares in one of which a result must lie, of any zoom
- * @param limit how many squares to return at most, besides the chosen ones
+ * @param chosen chosen squares of any zoom; a result must be in one
+ * @param limit the maximum number of squares in the result, in addition to chosen ones
  */
 public record CellFacet(String name, String field, int zoom, List<Area.Tile> chosen, int limit)
     implements FacetRequest {

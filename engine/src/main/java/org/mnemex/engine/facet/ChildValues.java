@@ -22,7 +22,7 @@ final class ChildValues extends FacetCounter {
   private final RowFacet request;
   private final Field field;
 
-  /** Counts by value; of a folded field by its folded form. */
+  /** Counts by value; for folded fields by folded form. */
   private final Map<Object, Counted> counts = new HashMap<>();
 
   /** A value, as it is shown. */

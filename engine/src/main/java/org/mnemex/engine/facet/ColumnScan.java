@@ -6,14 +6,14 @@ import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.read.Column;
 import org.mnemex.engine.read.DocBits;
 
-/** Hands the values of some documents of a column to a sink, document by document, in order. */
+/** Passes a column's values of some documents to a sink, in document order. */
 final class ColumnScan {
-  /** With fewer documents than this in a block of 1,024, single values are read instead of it. */
+  /** With fewer documents than this in a block of 1,024, values are read one by one. */
   private static final int FEW = 64;
 
   private static final int MAX_DENSE = 1 << 20;
 
-  /** Two arrays of counts of this length stay in the nearest cache. */
+  /** Two arrays of counts of this length fit into the L1 cache. */
   private static final int MAX_TWICE = 1 << 12;
 
   private final Column column;
@@ -38,8 +38,8 @@ final class ColumnScan {
   }
 
   /**
-   * How often each number stands in the documents, where each has at most one, if the numbers lie
-   * close enough together for an array of counts; else null.
+   * The frequency of each number in documents with at most one value each, if the numbers are dense
+   * enough for an array; else null.
    */
   @Nullable Dense dense(DocBits docs) {
     PackedNumbers values = column.values();
@@ -64,13 +64,13 @@ final class ColumnScan {
   }
 
   /**
-   * Counts of numbers that lie close together.
+   * Counts of dense numbers.
    *
    * @param least the number that the first count is for
    */
   record Dense(long least, int[] counts) {}
 
-  /** Counts how often each ordinal stands in the documents, where each has at most one. */
+  /** Counts each ordinal in documents with at most one value each. */
   void count(DocBits docs, int[] counts) {
     count(docs, counts, 0);
   }
@@ -130,7 +130,7 @@ final class ColumnScan {
     }
   }
 
-  /** Hands over the values of every document that has any. */
+  /** Passes on the values of every document that has any. */
   void forEach(DocBits docs, Sink sink) {
     switch (column.shape()) {
       case NONE -> {}

@@ -82,7 +82,7 @@ public enum DateUnit {
     return new Interval(text(start), value(start, type, zone), end(start, type, zone));
   }
 
-  /** Null where time ends before the bucket does. */
+  /** Null where the bucket exceeds the range of times. */
   private @Nullable Object end(LocalDateTime start, FieldType type, ZoneId zone) {
     try {
       return value(next(start), type, zone);
@@ -125,7 +125,7 @@ public enum DateUnit {
           floor(start.toLocalDate()).atTime(this == HOUR ? start.getHour() : 0, 0), type, zone);
     } catch (DateTimeException | NumberFormatException | ArrayIndexOutOfBoundsException e) {
       throw new QueryRefusedException(
-          "'%s' is no %s; write it like %s"
+          "'%s' is not a %s; write it like %s"
               .formatted(
                   text,
                   word(),

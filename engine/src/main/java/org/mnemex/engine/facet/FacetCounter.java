@@ -8,14 +8,14 @@ import org.mnemex.engine.schema.Schema;
 
 /** Counts one facet over the segments of an edition, one after another. */
 public abstract class FacetCounter {
-  /** More values are only put in order by count. */
+  /** Beyond this many values, only the order by count is available. */
   static final int MAX_VALUES = 1_000_000;
 
-  /** What it may use. */
+  /** Its budget. */
   Budget budget = Budget.none();
 
   /**
-   * A counter that has counted nothing.
+   * A new counter.
    *
    * @throws org.mnemex.engine.error.QueryRefusedException if the field cannot be counted so
    */
@@ -27,7 +27,7 @@ public abstract class FacetCounter {
     return counter;
   }
 
-  /** Sets what it may use. */
+  /** Sets its budget. */
   void within(Budget all) {
     budget = all;
   }

@@ -6,8 +6,8 @@ public enum FacetOrder {
   COUNT,
   /** By value: numbers and dates ascending, texts alphabetically without regard to case. */
   VALUE,
-  /** By value, with numbers within texts taken as numbers: {@code 9 cm} before {@code 10 cm}. */
+  /** By value, comparing numbers within texts as numbers: {@code 9 cm} before {@code 10 cm}. */
   NATURAL,
-  /** As the request lists them; what it does not list comes behind, most frequent first. */
+  /** In the order of the request; unlisted values follow, most frequent first. */
   GIVEN
 }

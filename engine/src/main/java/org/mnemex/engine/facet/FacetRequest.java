@@ -9,8 +9,8 @@ import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 
 /**
- * A facet that is to be counted, and what is chosen in it. Each kind of facet is one class: it says
- * which fields it is for, how they are counted, and what a choice asks of results.
+ * A facet to count, with its choices. Each kind of facet is one class: which fields it accepts, how
+ * it counts them, and how choices narrow results.
  */
 public sealed interface FacetRequest
     permits ValueFacet,
@@ -36,18 +36,18 @@ public sealed interface FacetRequest
    */
   void check(Field field, Schema schema);
 
-  /** A counter that has counted nothing. */
+  /** A new counter. */
   FacetCounter counter(Field field);
 
-  /** What results must match because of what is chosen. */
+  /** The condition of the choices on results. */
   Query choice();
 
-  /** Whether what is chosen narrows the facet's own counts, too. */
+  /** Whether choices narrow the facet's own counts, too. */
   default boolean isTogether() {
     return false;
   }
 
-  /** A field that is no child of a group needs the use 'facet'. */
+  /** A field outside a group needs the use 'facet'. */
   static void needUse(FacetRequest request, Field field) {
     boolean whole = !field.isChild() && field.type() != FieldType.PLACE;
     if (!whole || !field.uses().contains(Use.FACET) || !field.hasColumn()) {
@@ -70,7 +70,7 @@ public sealed interface FacetRequest
     }
   }
 
-  /** What results must match if some values of a field are chosen. */
+  /** The condition of chosen values on results. */
   static Query oneOf(String field, List<Object> chosen) {
     return chosen.isEmpty() ? new Query.Everything() : new Query.OneOf(field, chosen);
   }

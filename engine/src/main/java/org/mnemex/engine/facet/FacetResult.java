@@ -8,7 +8,7 @@ import org.jspecify.annotations.Nullable;
  * A counted facet.
  *
  * @param name as in the request
- * @param values counts; chosen values are there even with a count of 0
+ * @param values the counts; chosen values are included even with a count of 0
  * @param more whether there are values beyond the limit
  * @param statistics of {@link StatisticsFacet} only; null if no document has a value
  */
@@ -35,7 +35,7 @@ public record FacetResult(
   }
 
   /**
-   * Values of a number in short.
+   * Statistics of a number's values.
    *
    * @param count how many values there are; a document may have several
    * @param least in the class of the field's values, like the greatest

@@ -16,8 +16,8 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.text.Folding;
 
 /**
- * Counts by value of an exact field without regard to case and accents, as a choice takes them: all
- * spellings are one value, shown in the one that is most frequent.
+ * Counts the values of an exact field regardless of case and accents: all spellings are one value,
+ * shown in the most frequent one.
  */
 final class FoldedValues extends FacetCounter {
   private final ValueFacet request;

@@ -10,7 +10,7 @@ import org.mnemex.engine.query.Query;
  * @param text how it was written: {@code 30..100}
  */
 public record Interval(String text, @Nullable Object from, @Nullable Object to) {
-  /** What results must match if some intervals of a field are chosen. */
+  /** The condition of chosen intervals on results. */
   static Query choice(String field, List<Interval> chosen) {
     return chosen.isEmpty()
         ? new Query.Everything()

@@ -38,7 +38,7 @@ final class NumberValues extends FacetCounter {
         docs,
         (doc, values, from, end) -> {
           for (int i = from; i < end; i++) {
-            // Values are in order, so an equal one stands just before; it counts once.
+            // Values are sorted, so duplicates are adjacent; they count once.
             if (i == from || values[i] != values[i - 1]) {
               counts.computeIfAbsent(values[i], value -> new long[1])[0]++;
             }
@@ -53,7 +53,7 @@ final class NumberValues extends FacetCounter {
 
   @Override
   public FacetResult result() {
-    // As the field writes them: 1.5 and 1.50 are one choice.
+    // Normalised to the field's scale: 1.5 and 1.50 are one choice.
     long[] exact = NumberRange.exact(field, request.chosen());
     List<Object> chosen = new ArrayList<>();
     for (Object value : request.chosen()) {

@@ -6,10 +6,10 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.Schema;
 
 /**
- * Counts what another request counts, and the documents without any value.
+ * Adds a count of documents without a value to another facet.
  *
- * @param none what stands in the result for having no value, behind all others
- * @param chosen whether that is chosen: a result may then also be without a value
+ * @param none the result's value for them, after all others
+ * @param chosen whether it is chosen: results may then lack a value
  */
 public record OrNoneFacet(FacetRequest values, String none, boolean chosen)
     implements FacetRequest {

@@ -42,7 +42,7 @@ final class PathCounts extends FacetCounter {
       }
       walk.next();
     }
-    // What is chosen need not lie one level below.
+    // Choices may be at any level.
     for (Object chosen : request.chosen()) {
       int place = values.find(((String) chosen).getBytes(StandardCharsets.UTF_8));
       if (place >= 0 && here[place] > 0) {

@@ -10,7 +10,7 @@ import org.mnemex.engine.schema.Schema;
  * Counts paths one level below another path.
  *
  * @param under the path whose children are counted; empty: the first level
- * @param chosen paths in which a result must lie
+ * @param chosen chosen paths; a result must be below one
  */
 public record PathFacet(String name, String field, String under, List<Object> chosen, int limit)
     implements FacetRequest {

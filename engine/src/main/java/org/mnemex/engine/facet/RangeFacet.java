@@ -8,7 +8,7 @@ import org.mnemex.engine.schema.Schema;
 /**
  * Counts by range, in the order given.
  *
- * @param chosen ranges of which a result must be in one; they need not be among {@code ranges}
+ * @param chosen chosen ranges; a result must be in one; they need not be among {@code ranges}
  */
 public record RangeFacet(String name, String field, List<Interval> ranges, List<Interval> chosen)
     implements FacetRequest {

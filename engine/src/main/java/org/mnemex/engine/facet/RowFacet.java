@@ -31,7 +31,7 @@ public record RowFacet(ValueFacet values, boolean rows) implements FacetRequest 
     return new ChildValues(this, value);
   }
 
-  /** Each of what is chosen together may be in a row of its own. */
+  /** Each of the combined choices may be met by a different row. */
   @Override
   public Query choice() {
     Query chosen = values.choice();

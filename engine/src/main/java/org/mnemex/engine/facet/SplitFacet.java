@@ -8,10 +8,10 @@ import org.mnemex.engine.schema.Schema;
 /**
  * Counts a second facet for each value that is shown of a first one.
  *
- * @param inner counted within each; what is chosen in it does not narrow anything
+ * @param inner counted within each; its choices do not narrow anything
  */
 public record SplitFacet(ValueFacet values, FacetRequest inner) implements FacetRequest {
-  /** Most values of the first facet. */
+  /** The maximum of values of the first facet. */
   public static final int MAX_VALUES = 100;
 
   public SplitFacet {
@@ -39,7 +39,7 @@ public record SplitFacet(ValueFacet values, FacetRequest inner) implements Facet
     FacetRequest.needFit(this, value, !(inner instanceof SplitFacet), "a facet that is split");
   }
 
-  /** Counts the outer values; what is within each is counted when they are known. */
+  /** Counts the outer values; inner values are counted once these are known. */
   @Override
   public FacetCounter counter(Field value) {
     return values.counter(value);

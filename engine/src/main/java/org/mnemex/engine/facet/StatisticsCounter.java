@@ -10,7 +10,7 @@ import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
 
-/** Least, greatest, sum and mean; the sum is exact. */
+/** Computes lowest and highest value, sum and mean; the sum is exact. */
 final class StatisticsCounter extends FacetCounter {
   private final StatisticsFacet request;
   private final Field field;
@@ -65,7 +65,7 @@ final class StatisticsCounter extends FacetCounter {
     kept[(int) count] = value;
   }
 
-  /** By nearest rank: the least value that so many percent of all values do not exceed. */
+  /** Nearest rank: the lowest value that is not below the given percentage of values. */
   private Map<Double, Object> percentiles() {
     Map<Double, Object> percentiles = new LinkedHashMap<>();
     if (!request.percentiles().isEmpty()) {

@@ -7,7 +7,7 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.Schema;
 
 /**
- * Least, greatest, sum and mean of a number's values.
+ * Lowest and highest value, sum and mean of a number.
  *
  * @param percentiles shares in percent, above 0 and up to 100, of which the nearest-rank percentile
  *     is told besides

@@ -12,7 +12,7 @@ import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.text.Folding;
 
-/** Counts by value of an exact field: an array of counts by place in each segment's dictionary. */
+/** Counts the values of an exact field in an array by ordinal, for each segment. */
 final class TextValues extends FacetCounter {
   private final ValueFacet request;
   private final Field field;
@@ -64,7 +64,7 @@ final class TextValues extends FacetCounter {
     return quick ? mostFrequent(merged) : ValueOrder.result(request, field, searched(merged));
   }
 
-  /** Reads no more values than may be shown: those whose count is not below the last one's. */
+  /** Reads only values that may be shown: those with counts not below the last one's. */
   private FacetResult mostFrequent(Merged merged) {
     PriorityQueue<Integer> best = new PriorityQueue<>();
     for (int i = 0; i < merged.size; i++) {

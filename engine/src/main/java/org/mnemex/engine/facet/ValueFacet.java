@@ -8,8 +8,8 @@ import org.mnemex.engine.schema.Schema;
 /**
  * Counts by value.
  *
- * @param chosen values of which a result must have one, or all; empty: no choice
- * @param limit how many values to return at most, besides the chosen ones
+ * @param chosen chosen values; a result must have one of them, or all; empty: no choice
+ * @param limit the maximum number of values in the result, in addition to chosen ones
  * @param given the order, if it is {@link FacetOrder#GIVEN}
  * @param search only values that have a word beginning so, without regard to case and accents;
  *     empty: all
@@ -53,7 +53,7 @@ public record ValueFacet(
         : value.fold() ? new FoldedValues(this, value) : new TextValues(this, value);
   }
 
-  /** Each of what is chosen together is wanted. */
+  /** All of the combined choices are required. */
   @Override
   public Query choice() {
     return together && !chosen.isEmpty()

@@ -11,11 +11,11 @@ import java.util.Locale;
 import java.util.Set;
 import org.mnemex.engine.schema.Field;
 
-/** Puts counted values in order and keeps the asked ones. */
+/** Sorts counted values and keeps the requested number. */
 final class ValueOrder {
   private ValueOrder() {}
 
-  /** What was counted, and what is chosen of it. */
+  /** Counts and choices. */
   static FacetResult result(ValueFacet request, Field field, List<FacetResult.Value> counted) {
     return result(request, request.chosen(), field, counted);
   }
@@ -93,7 +93,7 @@ final class ValueOrder {
       case LocalDate x -> x.compareTo((LocalDate) b);
       case Instant x -> x.compareTo((Instant) b);
       case Boolean x -> x.compareTo((Boolean) b);
-      default -> throw new IllegalArgumentException(a.getClass() + " is no number");
+      default -> throw new IllegalArgumentException(a.getClass() + " is not a number");
     };
   }
 

@@ -9,7 +9,7 @@ import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 
-/** Counts documents without a value beside what another counter counts. */
+/** Adds a count of documents without a value to another counter. */
 final class WithNone extends FacetCounter {
   private final OrNoneFacet request;
   private final Field field;

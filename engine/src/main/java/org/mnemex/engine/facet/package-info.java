@@ -2,8 +2,8 @@
  * Counting results by value or range. Start with {@link FacetRequest}; {@link FacetCounter} does
  * the work.
  *
- * <p>Sets of documents come in from the search, counts go out. Invariant: counts are exact, and
- * what is chosen in a facet narrows every count but that facet's own.
+ * <p>Invariant: counts are exact, and a choice in a facet narrows every count except that facet's
+ * own.
  */
 @NullMarked
 package org.mnemex.engine.facet;

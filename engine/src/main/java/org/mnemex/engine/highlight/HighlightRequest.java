@@ -3,8 +3,8 @@ package org.mnemex.engine.highlight;
 /**
  * How to highlight a field.
  *
- * @param field a stored field, but no place and no group. In a text field words are marked; of any
- *     other whole values are, those that the query, the filter or a choice asks for
+ * @param field a stored field, but no place and no group. Text fields have words marked; others
+ *     whole values, those that the query, the filter or a choice asks for
  * @param fragments how many fragments at most; 0: the whole value
  * @param words how many words a fragment has
  * @param sentences whether fragments are whole sentences, as far as these are not too long

@@ -15,8 +15,8 @@ import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 
 /**
- * Marks the words of one field that a query asks for, by analysing the stored text again. Words of
- * a phrase are marked only where the phrase stands.
+ * Marks a query's words in one field by analysing the stored text again. Words of a phrase are
+ * marked only where the phrase occurs.
  */
 public final class Highlighter {
   /** Marks nothing. */
@@ -78,7 +78,7 @@ public final class Highlighter {
   }
 
   /**
-   * Words that are marked only where they stand one behind the other.
+   * Words that are marked only where they occur consecutively.
    *
    * @param slots whether a term fits
    * @param offsets of the slots from the first
@@ -106,7 +106,7 @@ public final class Highlighter {
   }
 
   /**
-   * A text of which something is marked.
+   * A text with marks.
    *
    * @param number of the value
    */

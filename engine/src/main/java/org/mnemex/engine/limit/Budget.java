@@ -5,12 +5,11 @@ import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.error.SearchTimeoutException;
 
 /**
- * What a running search has used of what it may; belongs to one search and its thread. Whatever
- * walks through something that documents or callers can lengthen asks it now and then whether to go
- * on.
+ * Tracks a search's use of its limits; belongs to one search and its thread. Every loop whose
+ * length documents or callers control asks it regularly whether to go on.
  */
 public final class Budget {
-  /** Documents between two looks at the clock. */
+  /** Documents between two checks of the clock. */
   public static final int STEP = 4096;
 
   private final SearchLimits limits;
@@ -49,7 +48,7 @@ public final class Budget {
     return !over;
   }
 
-  /** That time is over, for what cannot be answered in part. */
+  /** A timeout for answers that cannot be partial. */
   public SearchTimeoutException tooLate() {
     return new SearchTimeoutException(limits.millis(), seen, documents);
   }
@@ -59,7 +58,7 @@ public final class Budget {
     return new Budget(SearchLimits.NONE, System::nanoTime, 0);
   }
 
-  /** As {@link #goOn(int)}, but looks at the clock only at every 1,024th of many small steps. */
+  /** Like {@link #goOn(int)}, but checks the clock only every 1,024 small steps. */
   public boolean step() {
     return (++steps & 1023) != 0 ? !over : goOn(0);
   }
@@ -76,9 +75,9 @@ public final class Budget {
   }
 
   /**
-   * Notes memory that is about to be taken.
+   * Notes memory that is about to be allocated.
    *
-   * @throws QueryRefusedException if it is more than the search may have
+   * @throws QueryRefusedException if it exceeds the limit
    */
   public void take(long more) {
     bytes += more;
@@ -90,14 +89,14 @@ public final class Budget {
   }
 
   /**
-   * Notes how many terms something stands for in a segment.
+   * Notes into how many terms something expands in a segment.
    *
    * @throws QueryRefusedException if they are too many
    */
   public void terms(int count, String what) {
     if (count > limits.terms()) {
       throw new QueryRefusedException(
-          "%s stands for more than %d terms; give more of its beginning"
+          "%s matches more than %d terms; give more of its beginning"
               .formatted(what, limits.terms()));
     }
   }

@@ -1,12 +1,12 @@
 package org.mnemex.engine.limit;
 
 /**
- * What a search may cost.
+ * Limits of a search.
  *
- * @param millis how long it may take
- * @param bytes how much memory it may take for sets of documents and counts, besides its results
- * @param terms how many terms a prefix, wildcard, typo or pattern may stand for, in one segment
- * @param partial whether to return what was found when the time is over, instead of an error
+ * @param millis its time limit
+ * @param bytes its memory limit for sets of documents and counts, without results
+ * @param terms the maximum number of terms of a prefix, wildcard, typo or pattern, for each segment
+ * @param partial whether to return partial results at the time limit instead of an error
  */
 public record SearchLimits(long millis, long bytes, int terms, boolean partial) {
   /** Practically none. */

@@ -1,6 +1,6 @@
 /**
- * What a search may use. Start with {@link SearchLimits}; {@link Budget} counts what a running
- * search has used of it.
+ * Limits of searches. Start with {@link SearchLimits}; {@link Budget} counts what a running search
+ * has used of it.
  */
 @NullMarked
 package org.mnemex.engine.limit;

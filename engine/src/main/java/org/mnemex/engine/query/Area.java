@@ -77,15 +77,15 @@ public sealed interface Area {
   /**
    * A square of a web map, in the numbering that web maps share: the earth between 85.05 degrees
    * south and north in the Mercator projection, cut into 2^zoom by 2^zoom squares, counted from the
-   * north-west. What lies nearer to a pole belongs to the outermost row. Every place is in exactly
-   * one square of a zoom.
+   * north-west. Places closer to a pole belong to the outermost row. Every place is in exactly one
+   * square of a zoom.
    *
    * @param zoom 0 to {@link #MAX_ZOOM}
    * @param x from 0 in the west
    * @param y from 0 in the north
    */
   record Tile(int zoom, int x, int y) implements Area {
-    /** Squares of about ten metres at the equator. */
+    /** The zoom of squares of about ten metres at the equator. */
     public static final int MAX_ZOOM = 22;
 
     /** Wider than any rounding, in degrees. */
@@ -128,7 +128,7 @@ public sealed interface Area {
         // Said below.
       }
       throw new IllegalArgumentException(
-          "'" + text + "' is no square of a map; write zoom/x/y like 6/31/21");
+          "'" + text + "' is not a square of a map; write zoom/x/y like 6/31/21");
     }
 
     @Override
@@ -196,7 +196,7 @@ public sealed interface Area {
       }
       if (turns != 0 || greatest - least > 360) {
         throw new IllegalArgumentException(
-            "the polygon goes all the way round the earth, so it has no clear inside; use a box or a distance");
+            "the polygon goes all the way around the earth, so it has no inside; use a box or a distance");
       }
       west = least;
       east = greatest;

@@ -2,9 +2,9 @@ package org.mnemex.engine.query;
 
 import java.util.Map;
 
-/** How many typing errors are forgiven: none below 3 characters, one below 7, else two. */
+/** The number of tolerated typing errors: none below 3 characters, one below 7, else two. */
 public final class Edits {
-  /** The first character is taken to be right: it mostly is, and that keeps the search small. */
+  /** The first character must be right: it usually is, and that keeps the search small. */
   private static final int SAME = 1;
 
   private static final int ONE_FROM = 3;

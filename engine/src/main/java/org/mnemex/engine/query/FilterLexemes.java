@@ -51,7 +51,7 @@ final class FilterLexemes {
     return lexeme;
   }
 
-  /** Puts the lexeme back that was taken last. */
+  /** Puts the last lexeme back. */
   void back() {
     at--;
   }

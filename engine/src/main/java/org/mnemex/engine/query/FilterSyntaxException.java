@@ -3,7 +3,7 @@ package org.mnemex.engine.query;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.EngineException;
 
-/** A filter that cannot be read, with the place and, where there is one, what was likely meant. */
+/** A filter with a syntax error: its place and, if there is one, a suggestion. */
 public final class FilterSyntaxException extends EngineException {
   private static final long serialVersionUID = 1L;
   private final int line;

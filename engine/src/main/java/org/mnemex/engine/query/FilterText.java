@@ -203,7 +203,7 @@ public final class FilterText {
     if (field.type() != type) {
       throw error(
           name,
-          "field '%s' is of type %s; a %s field is wanted here"
+          "field '%s' is of type %s; a %s field is expected here"
               .formatted(name.text(), field.type().word(), type.word()),
           null);
     }
@@ -397,7 +397,7 @@ public final class FilterText {
 
   private static String wants(Field field) {
     if (field.type() == FieldType.PLACE || field.type() == FieldType.GROUP) {
-      return "field '%s' (%s) is asked for with %s"
+      return "field '%s' (%s) is queried with %s"
           .formatted(
               field.name(),
               field.type().word(),

@@ -6,7 +6,7 @@ import java.util.List;
 import org.mnemex.engine.error.QueryRefusedException;
 
 /**
- * A regular expression that cannot explode: literals, {@code .}, classes {@code [a-z]} and {@code
+ * A regular expression with linear matching: literals, {@code .}, classes {@code [a-z]} and {@code
  * [^0-9]}, {@code |}, groups {@code ( )}, and {@code *}, {@code +}, {@code ?}; a backslash takes
  * the next character as it is. It becomes a nondeterministic automaton after Thompson, "Regular
  * Expression Search Algorithm" (CACM 1968), whose states are all followed at once, so a match takes

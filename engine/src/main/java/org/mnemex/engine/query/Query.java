@@ -5,7 +5,7 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What is asked of an index.
+ * A query.
  *
  * <p>Queries over text name their fields with weights; a word that stands in several fields counts
  * once. Everything else only filters and scores 0.
@@ -32,8 +32,8 @@ public sealed interface Query {
   }
 
   /**
-   * Documents that match so many of the clauses, or more; what matches more scores more. Words that
-   * some field drops are not counted.
+   * Documents that match at least a number of clauses; more matches score higher. Words that some
+   * field drops are not counted.
    */
   record Some(Wanted wanted, List<Query> clauses) implements Query {
     public Some {
@@ -44,14 +44,12 @@ public sealed interface Query {
   /** Documents that do not match. Never scores. */
   record Not(Query clause) implements Query {}
 
-  /**
-   * As {@link Not}; but if the clause asks for nothing, like a lone stopword, it excludes nothing.
-   */
+  /** Like {@link Not}; but an empty clause, like a lone stopword, excludes nothing. */
   record Unless(Query clause) implements Query {}
 
   /**
-   * Documents that match, as a condition: a query that asks for nothing, like a lone stopword,
-   * holds of every document. Never scores.
+   * Documents that match, as a condition: an empty query, like a lone stopword, matches every
+   * document. Never scores.
    */
   record Holds(Query query) implements Query {}
 
@@ -81,11 +79,11 @@ public sealed interface Query {
     }
   }
 
-  /** A term of a text field as it stands in the index, not analysed. */
+  /** A term of a text field as it is in the index, not analysed. */
   record Term(String field, String term) implements Query {}
 
   /**
-   * Words one behind the other in one field, holes of stopwords kept.
+   * Consecutive words in one field, with holes for stopwords.
    *
    * @param distance how many positions, in all, the words may be out of place; at most 99
    * @param prefix whether the last word may be the beginning of a longer one
@@ -96,7 +94,7 @@ public sealed interface Query {
       fields = Map.copyOf(fields);
     }
 
-    /** Words exactly one behind the other. */
+    /** An exact phrase. */
     public Phrase(Map<String, Double> fields, String text) {
       this(fields, text, 0, false);
     }
@@ -108,7 +106,7 @@ public sealed interface Query {
   }
 
   /**
-   * Words that stand close to one another in one field.
+   * Words close to each other in one field.
    *
    * @param distance the most words that may stand between the first and the last of them; at most
    *     99
@@ -131,13 +129,13 @@ public sealed interface Query {
 
   /**
    * Words that differ from the one given by few edits: insertions, deletions, replacements and
-   * swaps of neighbours. What needs fewer edits scores more.
+   * swaps of neighbours. Fewer edits score higher.
    *
    * @param edits 0, 1 or 2
    * @param same how many characters at the beginning must be right
    * @param prefix whether the word may be the beginning of a longer one
-   * @param most only so many terms of a segment, those with the fewest edits and most documents; 0:
-   *     all
+   * @param most the maximum number of terms of a segment, those with the fewest edits and most
+   *     documents; 0: all
    */
   record Typo(
       Map<String, Double> fields, String text, int edits, int same, boolean prefix, int most)

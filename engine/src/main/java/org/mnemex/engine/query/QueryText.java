@@ -8,7 +8,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * Reads what people type into a search box. Never an error: what makes no sense as syntax is text.
+ * Parses what people type into a search box. Never an error: invalid syntax is text.
  *
  * <ul>
  *   <li>{@code shade fern}: both words
@@ -24,13 +24,13 @@ import java.util.regex.Pattern;
  * </ul>
  */
 public final class QueryText {
-  /** More words than this are ignored, so that a pasted page cannot become a giant query. */
+  /** Further words are ignored, so that a pasted page cannot become a giant query. */
   public static final int MAX_WORDS = 64;
 
   private static final Pattern NEAR = Pattern.compile("(NEAR|BEFORE)(?:/(\\d{1,3}))?");
   private static final int NEAR_WORDS = 10;
 
-  /** Words that stand as close together as this score more. */
+  /** Words within this distance score higher. */
   private static final int CLOSE = 8;
 
   private static final double CLOSE_WEIGHT = 0.5;

@@ -19,9 +19,9 @@ public record Wanted(int count, double share) {
     }
   }
 
-  /** How many of so many words. */
+  /** The number of required words among a number of words. */
   public int of(int words) {
-    // A share such as 0.07 is a little less or more than what was written.
+    // A share such as 0.07 is not exact in binary.
     return count > 0 ? Math.min(count, words) : Math.max(1, (int) Math.floor(share * words + 1e-9));
   }
 }

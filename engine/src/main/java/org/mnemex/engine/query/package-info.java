@@ -1,9 +1,8 @@
 /**
- * What is asked: queries as values, and the two languages that people write them in. Start with
- * {@link Query}; {@link QueryText} reads what people type, {@link FilterText} what developers
- * write.
+ * Queries as values, and the two languages in which people write them. Start with {@link Query};
+ * {@link QueryText} parses what people type, {@link FilterText} what developers write.
  *
- * <p>Invariant: a query is plain data; it knows no index, and making one does no work.
+ * <p>Invariant: a query is plain data that knows no index.
  */
 @NullMarked
 package org.mnemex.engine.query;

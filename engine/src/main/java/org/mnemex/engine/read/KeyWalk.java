@@ -5,10 +5,7 @@ import java.util.Arrays;
 import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
 
-/**
- * Goes through the documents of a snapshot in order of the bytes of their keys. Belongs to one
- * thread.
- */
+/** Iterates over the documents of a snapshot in byte order of their keys. Used by one thread. */
 public final class KeyWalk {
   private final PriorityQueue<Strand> strands = new PriorityQueue<>();
   private @Nullable Strand current;
@@ -25,7 +22,7 @@ public final class KeyWalk {
       this.keys = segment.reader().keys().walk();
     }
 
-    /** Goes on to a document that is there, from the current one if {@code stay}. */
+    /** Advances to a live document, starting at the current one if {@code stay}. */
     boolean settle(boolean stay) {
       boolean more = stay ? keys.hasCurrent() : keys.next();
       while (more && isDeleted()) {
@@ -51,7 +48,7 @@ public final class KeyWalk {
   }
 
   /**
-   * A walk that stands before the first document behind a key.
+   * A walk before the first document after a key.
    *
    * @param after null for all documents
    */
@@ -83,12 +80,12 @@ public final class KeyWalk {
     return strand;
   }
 
-  /** The key of the document where the walk stands. */
+  /** The key of the current document. */
   public String key() {
     return new String(current().keys.term(), StandardCharsets.UTF_8);
   }
 
-  /** The record that is stored with the document where the walk stands. */
+  /** The stored record of the current document. */
   public byte[] record() {
     Strand strand = current();
     return StoredCodec.decodeRecord(strand.stored.read(strand.doc()));

@@ -7,11 +7,11 @@ import org.mnemex.engine.store.Bytes;
 
 /**
  * The documents of one term in order, with frequencies, positions and bounds of what they can
- * score. Before the first {@link #next()} the cursor stands before the first document.
+ * score. Before the first {@link #next()} the cursor is before the first document.
  *
  * <h2>Bytes</h2>
  *
- * <p>A term that stands once, in one document, is in the dictionary alone. Any other is, at its
+ * <p>A term that occurs once, in one document, is in the dictionary alone. Any other is, at its
  * offset in POSTINGS:
  *
  * <pre>
@@ -37,10 +37,10 @@ import org.mnemex.engine.store.Bytes;
  * in packed blocks of 128; a document's first one counts from 0.
  */
 public final class Postings {
-  /** Where a cursor stands that has no more documents. */
+  /** The position of an exhausted cursor. */
   public static final int END = Integer.MAX_VALUE;
 
-  /** Terms in fewer documents have no impacts: they are soon read. */
+  /** Terms in fewer documents have no impacts: reading them is fast. */
   public static final int IMPACTS_FROM = 16;
 
   private static final int SIZE = PackedBlock.SIZE;
@@ -81,7 +81,7 @@ public final class Postings {
   private int[] chunkDeltas = {};
   private long nextChunkAt;
 
-  /** The term that stands once, in {@code onlyDoc}. */
+  /** A term that occurs once, in {@code onlyDoc}. */
   Postings(int onlyDoc, boolean frequencies, @Nullable Bytes places, long placesStart) {
     this.bytes = new Bytes(java.lang.foreign.MemorySegment.ofArray(new byte[0]));
     this.places = places;
@@ -153,7 +153,7 @@ public final class Postings {
     return freq() * factors[shortest];
   }
 
-  /** In how many documents of the segment, deleted ones included, the term stands. */
+  /** The number of documents of the segment with the term, deleted ones included. */
   public int count() {
     return count;
   }
@@ -213,7 +213,7 @@ public final class Postings {
       }
     }
     int from = Math.max(0, index);
-    // Most steps are short, so look near by first.
+    // Most steps are short, so look nearby first.
     int step = 1;
     int high = from;
     while (high < inBlock && docs[high] < target) {
@@ -316,7 +316,7 @@ public final class Postings {
     }
   }
 
-  /** How often the term stands in the current document. */
+  /** The frequency of the term in the current document. */
   public int freq() {
     if (!frequencies) {
       return 1;

@@ -63,7 +63,7 @@ public final class SegmentReader {
     return new SegmentReader(SegmentFile.open(path), schema);
   }
 
-  /** Opens a segment that was written a moment ago, whose bytes need no comparison yet. */
+  /** Opens a segment that was just written and needs no verification yet. */
   public static SegmentReader openWritten(Path path, Schema schema) throws IOException {
     SegmentFile file = SegmentFile.open(path);
     file.trust();
@@ -188,9 +188,9 @@ public final class SegmentReader {
   }
 
   /**
-   * What was computed from the segment once and is kept as long as it is open.
+   * A value computed once from the segment and cached while it is open.
    *
-   * @param what it is; the same name must always mean the same
+   * @param what its name, unique to the computation
    */
   @SuppressWarnings("unchecked")
   public <T> T derived(String what, Supplier<T> compute) {
@@ -214,7 +214,7 @@ public final class SegmentReader {
     return new PackedNumbers(section(SegmentLayout.GROUP_FIRSTS, group));
   }
 
-  /** What was stored of a document. */
+  /** The stored part of a document. */
   public StoredDocument stored(int doc) {
     return StoredCodec.decode(stored.read(doc), schema);
   }

@@ -8,11 +8,11 @@ import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.schema.Schema;
 
 /**
- * The edition as it was at one moment. Never changes, however much is written meanwhile.
+ * The edition at one moment. Immutable.
  *
  * @param schema the fields
  * @param segments the segments that are visible
- * @param checkpoint what the owner said of this moment: above all the source position
+ * @param checkpoint the owner's checkpoint of this moment
  * @param number counts snapshots since the folder was opened
  */
 public record Snapshot(
@@ -28,7 +28,7 @@ public record Snapshot(
     return segments.stream().mapToLong(segment -> segment.reader().bytes()).sum();
   }
 
-  /** What was stored of the document with that key, or null if there is none. */
+  /** The stored document of a key, or null. */
   public @Nullable StoredDocument document(String key) {
     byte[] utf8 = key.getBytes(StandardCharsets.UTF_8);
     for (SegmentView segment : segments) {

@@ -45,7 +45,7 @@ public final class StoredBlocks {
     return blocks.at(table.longAt(entry + 8)).readBytes(table.intAt(entry + 4));
   }
 
-  /** What was stored of a document. */
+  /** The stored part of a document. */
   public byte[] read(int doc) {
     return new Reader().read(doc);
   }
@@ -55,13 +55,13 @@ public final class StoredBlocks {
     return new Reader();
   }
 
-  /** Keeps the block of the last document, in which the next one often is. */
+  /** Caches the last block, which often contains the next document. */
   final class Reader {
     private @Nullable Bytes documents;
     private int first;
     private int end;
 
-    /** What was stored of a document. */
+    /** The stored part of a document. */
     byte[] read(int doc) {
       Bytes in = documents;
       if (in == null || doc < first || doc >= end) {

@@ -4,7 +4,7 @@ import java.util.List;
 import java.util.Map;
 
 /**
- * What the index keeps of a document to show it.
+ * The stored part of a document.
  *
  * @param fields values of stored fields by name
  * @param record the stored record, as it was given

@@ -7,15 +7,15 @@ import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.facet.FacetResult;
 
 /**
- * What a search found.
+ * The result of a search.
  *
- * @param total how many documents match
+ * @param total number of matching documents
  * @param totalIsExact false if there may be more than {@code total}
  * @param groups how many groups there are; 0 if none were asked for
  * @param hits the asked part of them, in order
  * @param facets the asked facets, in the order of the request
- * @param checkpoint what the result is true for
- * @param partial whether time ran out before everything was looked at
+ * @param checkpoint the checkpoint of the snapshot
+ * @param partial whether time ran out before everything was examined
  */
 public record SearchResult(
     long total,

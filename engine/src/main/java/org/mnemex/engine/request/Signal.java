@@ -4,7 +4,7 @@ import java.time.Instant;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.schema.Place;
 
-/** What multiplies the relevance of a document. */
+/** A factor on the relevance of a document. */
 public sealed interface Signal {
   /**
    * A number of a document that multiplies its relevance: {@code relevance × (1 + weight × value)}.
@@ -31,7 +31,7 @@ public sealed interface Signal {
     }
   }
 
-  /** How far a place is. */
+  /** The distance of a place. */
   record Distance(String field, double weight, double halfMetres, Place from, Curve curve)
       implements OfField {
     /** By {@link Curve#EXPONENTIAL}. */
@@ -41,7 +41,7 @@ public sealed interface Signal {
   }
 
   /**
-   * Documents that meet a condition have their relevance multiplied.
+   * Multiplies the relevance of documents that meet a condition.
    *
    * @param factor above 1 lifts them, below 1 lowers them; above 0
    */

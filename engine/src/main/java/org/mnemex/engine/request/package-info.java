@@ -1,7 +1,4 @@
-/**
- * What is asked of an edition and what it answers: start with {@link SearchRequest} and {@link
- * SearchResult}.
- */
+/** Requests and results. Start with {@link SearchRequest} and {@link SearchResult}. */
 @NullMarked
 package org.mnemex.engine.request;
 

@@ -68,6 +68,6 @@ public abstract class NumberType {
 
   /** Of a moment: microseconds since 1970-01-01T00:00Z. */
   long micros(long number) {
-    throw new IllegalStateException("no type of moments");
+    throw new IllegalStateException("not a type of instants");
   }
 }

@@ -2,7 +2,7 @@ package org.mnemex.engine.schema;
 
 import java.math.BigDecimal;
 
-/** Numbers as texts from elsewhere say them. */
+/** Parses numbers from untrusted texts. */
 public final class Numbers {
   /** Of a number that is written out. */
   public static final int MAX_DIGITS = 1000;
@@ -10,7 +10,7 @@ public final class Numbers {
   private Numbers() {}
 
   /**
-   * The number that a text says.
+   * The number in a text.
    *
    * @throws NumberFormatException if the text is not a number, or is one of more than 1,000 digits
    *     when written out, which would make computing with it expensive

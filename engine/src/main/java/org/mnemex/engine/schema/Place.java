@@ -18,7 +18,7 @@ public record Place(double latitude, double longitude) {
               + latitude
               + ", longitude "
               + longitude
-              + " is no place; latitudes go from -90 to 90, longitudes from -180 to 180");
+              + " is not a place; latitudes are -90 to 90, longitudes -180 to 180");
     }
   }
 

@@ -56,7 +56,7 @@ public final class Schema {
     return field(child.name().substring(0, child.name().indexOf('.')));
   }
 
-  /** Two schemas with the same fingerprint have index files of the same content. */
+  /** Two schemas with the same fingerprint have identical index files. */
   public String fingerprint() {
     return fields.values().stream().map(Field::signature).collect(Collectors.joining("; "));
   }

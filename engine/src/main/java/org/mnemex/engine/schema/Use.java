@@ -2,7 +2,7 @@ package org.mnemex.engine.schema;
 
 import java.util.Locale;
 
-/** What a field may be used for. */
+/** A use of a field. */
 public enum Use {
   SEARCH,
   FILTER,

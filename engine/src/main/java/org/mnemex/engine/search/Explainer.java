@@ -14,8 +14,8 @@ import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.request.SearchRequest;
 
 /**
- * Says how the score of one document comes about, or why it is no result. Computes with the same
- * matchers as a search, in the same order, so its numbers add up exactly to the search's score.
+ * Explains the score of a document, or why it is not a result. Computes with the same matchers as a
+ * search, in the same order, so its numbers add up exactly to the search's score.
  */
 public final class Explainer {
   private final SearchRequest request;
@@ -99,7 +99,7 @@ public final class Explainer {
     List<Explanation> parts = new ArrayList<>(factors);
     parts.addAll(conditions);
     return new Explanation(
-        matched ? "score of '" + key + "'" : "'" + key + "' is no result",
+        matched ? "score of '" + key + "'" : "'" + key + "' is not a result",
         matched ? score : 0,
         matched,
         Explanation.How.PRODUCT,

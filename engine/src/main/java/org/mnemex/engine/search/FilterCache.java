@@ -8,12 +8,11 @@ import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.schema.Schema;
 
 /**
- * Sets of documents of filters that come again. A segment never changes, so a set is right for
- * ever; a filter is remembered when it is asked for the second time, and the set that was used
- * longest ago goes when there are too many.
+ * Caches the sets of documents of repeated filters. A segment never changes, so a set stays valid;
+ * a filter is cached at its second use, and the least recently used set is evicted.
  */
 public final class FilterCache {
-  /** Each with a lock of its own, so that searches at the same time hardly wait for each other. */
+  /** Each has its own lock, so that concurrent searches hardly contend. */
   private static final int PARTS = 16;
 
   private static final int MAX_SEEN = 4_096 / PARTS;

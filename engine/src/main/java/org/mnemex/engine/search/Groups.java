@@ -16,8 +16,8 @@ import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.text.Folding;
 
 /**
- * The best results of each value of a field. A group stands where its best result does, so all
- * results are looked at, and kept are the best few of each group.
+ * Collects the best results of each value of a field. A group ranks by its best result, so all
+ * results are examined and the best few of each group kept.
  */
 final class Groups {
   /** About what a group takes in memory, without its results, in bytes. */

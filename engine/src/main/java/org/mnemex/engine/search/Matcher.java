@@ -6,14 +6,14 @@ import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;
 
 /**
- * Walks through the documents of a segment that match, in order, and scores them. Bounds are never
+ * Iterates over the matching documents of a segment, in order, and scores them. Bounds are never
  * below a score that {@link #score} can give; they are widened by {@link #SLACK} so that this holds
  * of rounded numbers too.
  */
 abstract class Matcher {
   static final int END = Postings.END;
 
-  /** Sums in different orders differ by less than this, relatively. */
+  /** The relative difference of sums in different orders is below this. */
   static final double SLACK = 1 + 1e-9;
 
   /** The current document; -1 before the first. */

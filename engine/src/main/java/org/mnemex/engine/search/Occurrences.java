@@ -4,8 +4,8 @@ import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;
 
 /**
- * Where something stands in one field: documents in order, with how often. Bounds say how much of
- * frequency × factor by length code a document can have at most.
+ * Occurrences in one field: documents in order, with frequencies. Bounds say how much of frequency
+ * × factor by length code a document can have at most.
  */
 abstract class Occurrences {
   static final int END = Postings.END;

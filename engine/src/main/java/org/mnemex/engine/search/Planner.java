@@ -86,7 +86,7 @@ final class Planner {
 
   static QueryRefusedException anotherQuery() {
     return new QueryRefusedException(
-        "the cursor belongs to another search, or the index was changed since; begin again");
+        "the cursor belongs to another search, or the index has changed; start again");
   }
 
   /** The rarities of the words of all plans so far. */
@@ -476,7 +476,7 @@ final class Planner {
     Field field = schema.field(name);
     if (!inGroup && field.isChild()) {
       throw new QueryRefusedException(
-          "field '%s' belongs to child rows; ask for it inside a condition on the group"
+          "field '%s' belongs to child rows; use it inside a condition on the group"
               .formatted(name));
     }
     if (!field.uses().contains(Use.SEARCH) || !field.hasTerms()) {

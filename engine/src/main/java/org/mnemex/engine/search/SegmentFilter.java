@@ -420,7 +420,7 @@ final class SegmentFilter {
       return bits;
     }
     throw new QueryRefusedException(
-        "field '" + field.name() + "' cannot be asked for; give it the use 'filter'");
+        "field '" + field.name() + "' cannot be queried; give it the use 'filter'");
   }
 
   private DocBits keys(Query.Keys query) {
@@ -440,7 +440,7 @@ final class SegmentFilter {
   private DocBits within(Query.Within query) {
     Field field = filterable(query.field());
     if (field.type() != FieldType.PLACE) {
-      throw new QueryRefusedException("field '" + field.name() + "' is no place");
+      throw new QueryRefusedException("field '" + field.name() + "' is not a place");
     }
     return new PlaceSearch(segment.places(field), query.area(), budget).rows(rows);
   }
@@ -449,7 +449,7 @@ final class SegmentFilter {
   DocBits childRows(Query.Group query) {
     Field group = schema.field(query.field());
     if (group.type() != FieldType.GROUP) {
-      throw new QueryRefusedException("field '" + group.name() + "' is no group");
+      throw new QueryRefusedException("field '" + group.name() + "' is not a group");
     }
     int children = (int) segment.groupFirsts(group).get(rows);
     GroupConditions.check(group, query.condition());
@@ -490,7 +490,7 @@ final class SegmentFilter {
   private Field inScope(Field field) {
     if (field.isChild() != inGroup) {
       throw new QueryRefusedException(
-          "field '%s' belongs to child rows; ask for it inside a condition on the group"
+          "field '%s' belongs to child rows; use it inside a condition on the group"
               .formatted(field.name()));
     }
     return field;

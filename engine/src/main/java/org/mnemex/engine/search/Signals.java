@@ -56,7 +56,7 @@ final class Signals {
   /**
    * Checks a signal.
    *
-   * @throws QueryRefusedException if it makes no sense with this schema
+   * @throws QueryRefusedException if it is invalid with this schema
    */
   static void check(Signal any, Schema schema) {
     switch (any) {

@@ -102,7 +102,7 @@ public final class SimilarTexts {
     Field field = snapshot.schema().field(name);
     if (field.type() != FieldType.TEXT || !field.uses().contains(Use.SEARCH)) {
       throw new QueryRefusedException(
-          "field '" + name + "' is no text that can be searched, so nothing is similar by it");
+          "field '" + name + "' has no searchable text, so nothing is similar to it");
     }
     return field;
   }

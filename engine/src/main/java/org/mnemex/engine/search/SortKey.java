@@ -54,7 +54,7 @@ final class SortKey {
       throw new QueryRefusedException(
           field.type() == FieldType.PLACE
               ? "sorting by place '" + field.name() + "' needs a place to measure from"
-              : "field '" + field.name() + "' is no place to measure a distance to");
+              : "field '" + field.name() + "' is not a place, so it has no distance");
     }
     if (sort.language() != null && !field.type().isOrdinal()) {
       throw new QueryRefusedException(

@@ -101,7 +101,7 @@ public record Manifest(
     byte[] bytes = Files.readAllBytes(file);
     if (bytes.length < MAGIC.length + 6
         || !Arrays.equals(bytes, 0, MAGIC.length, MAGIC, 0, MAGIC.length)) {
-      throw new DamagedFileException(file, "it does not begin like a manifest", null);
+      throw new DamagedFileException(file, "it does not start like a manifest", null);
     }
     DataInputStream in =
         new DataInputStream(

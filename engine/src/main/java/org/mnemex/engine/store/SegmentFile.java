@@ -58,7 +58,7 @@ public final class SegmentFile {
     }
     Bytes bytes = new Bytes(memory);
     if (bytes.longAt(0) != SegmentLayout.MAGIC) {
-      throw damaged("it does not begin like a segment", null);
+      throw damaged("it does not start like a segment", null);
     }
     int version = bytes.intAt(8);
     if (bytes.longAt(size - 8) != SegmentLayout.END_MAGIC || bytes.intAt(size - 12) != version) {

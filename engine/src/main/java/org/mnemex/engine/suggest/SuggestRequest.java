@@ -6,7 +6,7 @@ import org.mnemex.engine.query.Query;
 import org.mnemex.engine.request.Signal;
 
 /**
- * Completions of what is being typed.
+ * Completions of a text being typed.
  *
  * @param text what was typed so far; if it does not end in white space, its last word may go on
  * @param fields text fields with the use {@code suggest}

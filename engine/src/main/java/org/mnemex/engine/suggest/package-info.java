@@ -1,8 +1,7 @@
 /**
- * What people may be about to type, or may have meant. Start with {@link Suggester}.
+ * Completions and corrections. Start with {@link Suggester}.
  *
- * <p>Typed text and a snapshot come in, values of fields with the use {@code suggest} go out.
- * Invariant: nothing is suggested from a document that the request's filter does not let through.
+ * <p>Invariant: suggestions come only from documents that match the request's filter.
  */
 @NullMarked
 package org.mnemex.engine.suggest;

@@ -22,21 +22,21 @@ final class ChainCheck {
       int at = names.indexOf(needs);
       if (at >= 0 && !lowered && (lowercase < 0 || lowercase > at)) {
         out.add(
-            "'%s' compares lower-case words, but 'lowercase' does not stand before it: words with"
+            "'%s' compares lower-case words, but 'lowercase' does not come before it: words with"
                     .formatted(needs)
                 + " a capital pass it unchanged");
       }
     }
     int stem = names.indexOf("stem");
     if (stem >= 0 && names.indexOf("stop") > stem) {
-      out.add("'stop' stands behind 'stem' and compares stems, so it misses most of its words");
+      out.add("'stop' comes after 'stem' and compares stems, so it misses most of its words");
     }
     if (stem >= 0 && names.indexOf("protect") > stem) {
-      out.add("'protect' stands behind 'stem' and comes too late");
+      out.add("'protect' comes after 'stem', which is too late");
     }
     if (stem >= 0 && names.indexOf("fold") >= 0 && names.indexOf("fold") < stem) {
       out.add(
-          "'fold' stands before 'stem': stemmers know words with their accents and miss some"
+          "'fold' comes before 'stem': stemmers expect accents and miss some"
               + " endings without them");
     }
     long pieces = names.stream().filter(PIECES::contains).count();
@@ -47,7 +47,7 @@ final class ChainCheck {
               String min = step.options().getOrDefault("min", List.of("1")).getFirst();
               if (!min.equals("1")) {
                 out.add(
-                    "'%s' makes no pieces of fewer than %s characters: shorter words cannot be found"
+                    "'%s' makes no parts of fewer than %s characters: shorter words cannot be found"
                         .formatted(step.name(), min));
               }
             });
@@ -56,12 +56,12 @@ final class ChainCheck {
     }
     if (names.indexOf("stem") > 0
         && PIECES.stream().anyMatch(p -> names.contains(p) && names.indexOf(p) < stem)) {
-      out.add("'stem' stands behind a filter that cuts words into pieces, which have no stems");
+      out.add("'stem' comes after a filter that splits words into parts, which have no stems");
     }
     if (names.contains("word_pairs")
         && names.contains("synonyms")
         && names.indexOf("word_pairs") < names.indexOf("synonyms")) {
-      out.add("'synonyms' stands behind 'word_pairs' and sees pairs between the words");
+      out.add("'synonyms' comes after 'word_pairs' and sees pairs between the words");
     }
     return out;
   }

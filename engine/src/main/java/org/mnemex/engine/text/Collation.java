@@ -7,8 +7,8 @@ import java.util.Map;
 import java.util.TreeMap;
 
 /**
- * The order of names as readers of a language expect it (Unicode Technical Standard 10, with the
- * language's tailoring from CLDR).
+ * The sort order of a language (Unicode Technical Standard 10, with the language's tailoring from
+ * CLDR).
  */
 public final class Collation {
   /** The languages that have an order of their own, by their tags. */

@@ -4,7 +4,7 @@ import java.util.Collection;
 import java.util.Locale;
 import org.jspecify.annotations.Nullable;
 
-/** Finds what somebody most likely meant. */
+/** Finds the nearest name. */
 public final class NearestName {
   private NearestName() {}
 

@@ -125,7 +125,7 @@ final class Options {
     try {
       return Expressions.compile(expression);
     } catch (PatternSyntaxException e) {
-      throw problem("'" + expression + "' is no regular expression: " + e.getMessage(), null);
+      throw problem("'" + expression + "' is not a regular expression: " + e.getMessage(), null);
     }
   }
 
@@ -135,7 +135,7 @@ final class Options {
     spec.options().forEach((from, to) -> table.put(from, to.isEmpty() ? "" : to.getFirst()));
     asked.addAll(spec.options().keySet());
     if (table.isEmpty() || table.containsKey(ComponentSpec.MAIN)) {
-      throw problem("needs pairs: what, and what it becomes", null);
+      throw problem("needs pairs: a text and its replacement", null);
     }
     return table;
   }

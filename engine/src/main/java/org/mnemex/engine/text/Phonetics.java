@@ -13,7 +13,7 @@ import org.apache.commons.codec.language.Nysiis;
 import org.apache.commons.codec.language.RefinedSoundex;
 import org.apache.commons.codec.language.Soundex;
 
-/** Words to codes of how they sound. */
+/** Phonetic codes of words. */
 final class Phonetics {
   private static final Map<String, StringEncoder> CODES =
       new TreeMap<>(

@@ -3,8 +3,8 @@ package org.mnemex.engine.text;
 import java.util.Collection;
 
 /**
- * Drops words that tell nothing; their positions stay empty. The list is compared with the token as
- * it is and without accents.
+ * Drops stopwords; their positions stay empty. The list is compared with the token as it is and
+ * without accents.
  */
 final class StopFilter implements TokenFilter {
   private final String name;

@@ -11,7 +11,7 @@ import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Words and phrases that mean the same.
+ * Synonyms of words and phrases.
  *
  * <p>A rule is {@code slug, mollusc} (each stands for all) or {@code usa, us => united states}
  * (what is left of the arrow becomes what is right of it). Phrases are analysed by the chain before

@@ -26,7 +26,7 @@ import org.mnemex.engine.store.Folder;
 import org.mnemex.engine.store.Manifest;
 
 /**
- * The one writer of an edition's folder.
+ * The single writer of an edition's folder.
  *
  * <h2>From put to search</h2>
  *
@@ -131,12 +131,12 @@ public final class EditionWriter implements AutoCloseable {
     }
   }
 
-  /** Why manifests were passed over at the opening; an older one was taken then. */
+  /** Why manifests were skipped when opening, in favour of an older one. */
   public List<String> passedOver() {
     return passedOver;
   }
 
-  /** What readers may use now. */
+  /** The current snapshot for readers. */
   public Snapshot snapshot() {
     return snapshot;
   }
@@ -158,7 +158,7 @@ public final class EditionWriter implements AutoCloseable {
   }
 
   /**
-   * Adds a document, in place of an earlier one of the same key. Visible after a refresh. May be
+   * Adds a document, replacing an earlier one of the same key. Visible after a refresh. May be
    * called by several threads; which of two documents of the same key that are put at the same time
    * stays is not defined.
    *
@@ -250,7 +250,7 @@ public final class EditionWriter implements AutoCloseable {
     return new InterruptedIOException("interrupted while waiting for another writing thread");
   }
 
-  /** Removes the document of a key; whether there was one. */
+  /** Removes the document of a key; returns whether there was one. */
   public synchronized boolean delete(String key) {
     checkUsable();
     PendingPlace place = pendingPlaces.remove(key);
@@ -277,7 +277,7 @@ public final class EditionWriter implements AutoCloseable {
     return false;
   }
 
-  /** Makes everything put or deleted so far visible, as of {@code checkpoint}. */
+  /** Makes all puts and deletes so far visible, as of {@code checkpoint}. */
   public synchronized Snapshot refresh(Checkpoint checkpoint) throws IOException {
     refreshing = true;
     try {
@@ -490,7 +490,7 @@ public final class EditionWriter implements AutoCloseable {
     snapshot.segments().forEach(view -> view.reader().verify());
   }
 
-  /** Gives the folder back. What was not committed is lost. */
+  /** Releases the folder. Uncommitted changes are lost. */
   @Override
   public synchronized void close() throws IOException {
     folder.close();

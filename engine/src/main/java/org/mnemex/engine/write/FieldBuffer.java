@@ -16,8 +16,8 @@ import org.mnemex.engine.text.Token;
 /**
  * One field of pending documents.
  *
- * <p>What is too much for one document is cut and counted, never refused: a document with a part
- * missing from its search is better than none. The stored record keeps everything.
+ * <p>Content beyond a document's limits is cut and counted, never refused: a partly searchable
+ * document is better than none. The stored record keeps everything.
  */
 final class FieldBuffer {
   /** Between two values of a text field lie this many positions, so that no phrase spans them. */

@@ -7,8 +7,8 @@ import java.util.TreeMap;
 import org.mnemex.engine.read.SegmentView;
 
 /**
- * Says which segments to merge. Segments of similar size form a tier; a tier that is full becomes
- * one segment of the next tier, so that each document is copied a logarithmic number of times (the
+ * Chooses segments to merge. Segments of similar size form a tier; a tier that is full becomes one
+ * segment of the next tier, so that each document is copied a logarithmic number of times (the
  * logarithmic method of Bentley and Saxe 1980). A segment of which more than half is deleted is
  * rewritten alone.
  */

@@ -6,7 +6,7 @@ final class Author {
 
   private Author() {}
 
-  /** What is written down of it. */
+  /** The name that is recorded. */
   static String of(String header) {
     String name = header.strip();
     return name.length() <= LONGEST ? name : name.substring(0, LONGEST);

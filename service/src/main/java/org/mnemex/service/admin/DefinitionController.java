@@ -32,7 +32,7 @@ import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
-/** Definitions: what is wanted. */
+/** Definitions: listing, planning and applying them. */
 @Tag(name = "Definitions", description = "what is wanted")
 @RestController
 public class DefinitionController {
@@ -91,7 +91,7 @@ public class DefinitionController {
       summary = "Apply definitions, all of them or none",
       description =
           "A changed index is built as a new edition beside the live one and promoted when it has"
-              + " caught up. Who applies is taken from the header From (RFC 9110) and written down"
+              + " caught up. The author is taken from the header From (RFC 9110) and recorded"
               + " with each version.")
   @PostMapping("/api/definitions")
   public ApplyAnswer apply(
@@ -117,8 +117,8 @@ public class DefinitionController {
   @Operation(
       summary = "Plan what applying definitions would do",
       description =
-          "Every difference with what it takes and why, estimates from measured rates, and warnings."
-              + " Nothing is changed. Apply with the plan's name to have exactly that done.")
+          "Every difference with its cost and reason, estimates from measured rates, and warnings."
+              + " Nothing is changed. Apply with the plan's identifier to do exactly that.")
   @PostMapping("/api/plan")
   public PlanView plan(@RequestBody PlanBody body) {
     List<DefinitionFile> files = files(body.files());
@@ -134,7 +134,7 @@ public class DefinitionController {
 
   @Operation(
       summary = "Check definitions without asking databases",
-      description = "Fast enough to be asked as somebody types. Nothing is changed.")
+      description = "Fast enough for each keystroke. Nothing is changed.")
   @PostMapping("/api/check")
   public CheckAnswer check(@RequestBody PlanBody body) {
     List<DefinitionFile> files = files(body.files());
@@ -172,7 +172,7 @@ public class DefinitionController {
   @Operation(
       summary = "Remove a definition",
       description =
-          "With an index go its editions and what the source keeps for them; an endpoint stops"
+          "Removing an index also removes its editions and readers; an endpoint stops"
               + " answering. A definition that another one needs is refused.")
   @DeleteMapping("/api/definitions/{kind}/{name}")
   public ResponseEntity<Void> remove(@PathVariable String kind, @PathVariable String name) {
@@ -193,7 +193,7 @@ public class DefinitionController {
 
   @Operation(
       summary = "Compare two versions of a definition",
-      description = "In words, with what each difference takes, for an index; and line by line.")
+      description = "In words with the cost of each difference, for an index; and line by line.")
   @GetMapping("/api/definitions/{kind}/{name}/differences")
   public VersionComparison.Compared differences(
       @PathVariable String kind,

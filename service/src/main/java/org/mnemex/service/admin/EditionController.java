@@ -15,7 +15,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RestController;
 
-/** Editions: promoting, and going back. */
+/** Editions: promotion and rollback. */
 @Tag(name = "Editions", description = "physical builds of an index")
 @RestController
 public class EditionController {
@@ -67,8 +67,8 @@ public class EditionController {
   @Operation(
       summary = "Promote the edition that waits for approval",
       description =
-          "It answers from the next query on. The edition before it is kept and fed for the grace"
-              + " time of the definition. An edition that is not complete or lags is refused.")
+          "It answers from the next query on. The previous edition is kept and fed for the grace"
+              + " period of the definition. An edition that is incomplete or lags is refused.")
   @PostMapping("/api/indexes/{index}/promote")
   public Indexes.IndexStatus promote(@PathVariable String index) {
     installation.promote(index);
@@ -78,9 +78,9 @@ public class EditionController {
   @Operation(
       summary = "Roll back to the previous edition",
       description =
-          "It answers from the next query on, with everything that changed meanwhile, and its"
-              + " definition counts again, as a new version. The edition that was live is kept for"
-              + " the grace time in its turn.")
+          "It answers from the next query on, including all changes made meanwhile, and its"
+              + " definition is current again, as a new version. The edition that was live is kept for"
+              + " the grace period in its turn.")
   @PostMapping("/api/indexes/{index}/rollback")
   public Indexes.IndexStatus rollback(
       @PathVariable String index,

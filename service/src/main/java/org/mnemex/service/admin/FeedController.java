@@ -11,7 +11,7 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RestController;
 
-/** Feeds: pausing, agreeing, positions. */
+/** Feeds: pausing, approving removals, positions. */
 @Tag(name = "Feeds", description = "how indexes follow their sources")
 @RestController
 public class FeedController {
@@ -27,7 +27,7 @@ public class FeedController {
 
   @Operation(
       summary = "Pause the feed of an index",
-      description = "The index goes on answering; the source keeps changes in the meantime.")
+      description = "The index keeps answering; the source keeps changes in the meantime.")
   @PostMapping("/api/indexes/{index}/feed/pause")
   public Indexes.IndexStatus pause(@PathVariable String index) {
     feeds.pause(index);
@@ -45,7 +45,7 @@ public class FeedController {
       summary = "Approve the removal of many documents",
       description =
           "Changes that would remove more than a set share of the documents, and a new edition that"
-              + " has so many fewer, are held until somebody agrees.")
+              + " has so many fewer, are held until somebody approves.")
   @PostMapping("/api/indexes/{index}/feed/agree")
   public Indexes.IndexStatus agree(@PathVariable String index) {
     feeds.agree(index);
@@ -54,7 +54,7 @@ public class FeedController {
 
   @Operation(
       summary = "Get the last ten minutes of a feed, second by second",
-      description = "How many records were brought up to date, and the longest lag among them.")
+      description = "How many records were updated, and the longest lag among them.")
   @GetMapping("/api/indexes/{index}/feed/history")
   public List<FeedHistory.Point> history(@PathVariable String index) {
     return history.of(index);
@@ -70,7 +70,7 @@ public class FeedController {
   @Operation(
       summary = "Get the current position of a source",
       description =
-          "Given to a search as true_for, it waits until the index has everything up to it: read"
+          "Passed to a search as true_for, the search waits until the index includes it: read"
               + " your own writes.")
   @GetMapping("/api/indexes/{index}/feed/position")
   public PositionAnswer position(@PathVariable String index) {

@@ -25,7 +25,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
-/** Indexes: how they are doing, what changes, and single records. */
+/** Indexes: their state, their changes, and single records. */
 @Tag(name = "Indexes", description = "how they are doing, and their records")
 @RestController
 public class IndexController {
@@ -91,7 +91,7 @@ public class IndexController {
   @Operation(
       summary = "Retry records in quarantine",
       description =
-          "They come back by themselves when their rows change; this is for what was mended"
+          "They are retried when their rows change; this is for problems that were fixed"
               + " elsewhere.")
   @PostMapping("/api/indexes/{index}/quarantine/retry")
   public ResponseEntity<RetryAnswer> retryQuarantine(

@@ -36,7 +36,7 @@ import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Records: pushed one by one, by the line, or by a filter; and all of them to take away. */
+/** Records: pushed one by one, line by line or by a filter, and exported. */
 @Tag(name = "Records", description = "records of push sources, and all stored records to export")
 @RestController
 public class RecordController {
@@ -121,7 +121,7 @@ public class RecordController {
   }
 
   /**
-   * What became of a line.
+   * The result of one line.
    *
    * @param problem why it was not taken
    */
@@ -136,7 +136,7 @@ public class RecordController {
       description =
           "Lines of JSON (application/x-ndjson), or a table (text/csv, RFC 4180) whose first line"
               + " names the fields. The answer is lines of JSON: one for each record in the same"
-              + " order, then the totals. A line that is wrong does not keep the others out. 'act' is"
+              + " order, then the totals. A bad line does not stop the others. 'act' is"
               + " replace, merge or delete.")
   @PostMapping("/api/indexes/{index}/records")
   public void many(
@@ -159,7 +159,7 @@ public class RecordController {
     if (!type.equals("application/x-ndjson") && !type.equals("text/csv")) {
       throw new ProblemException(
           ProblemType.BAD_CONTENT_TYPE,
-          "records are sent as application/x-ndjson or text/csv, not as '" + type + "'");
+          "records must be sent as application/x-ndjson or text/csv, not as '" + type + "'");
     }
     response.setContentType("application/x-ndjson");
     response.setCharacterEncoding("UTF-8");
@@ -228,7 +228,7 @@ public class RecordController {
     Pushes.Push read(Pushes.Target target);
   }
 
-  /** Lines on their way: written by the portion, answered in order. */
+  /** Lines in progress: written in portions, answered in order. */
   private final class Batch {
     private final Pushes.Target target;
     private final Pushes.Act act;
@@ -249,7 +249,7 @@ public class RecordController {
       try {
         Pushes.Push push = reading.read(target);
         if (waiting.containsKey(push.key())) {
-          // A key that comes twice is written twice, in order.
+          // A repeated key is written twice, in order.
           write();
         }
         waiting.put(push.key(), push);

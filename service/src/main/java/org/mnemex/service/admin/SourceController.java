@@ -41,7 +41,7 @@ public class SourceController {
   @Operation(
       summary = "Check a source",
       description =
-          "Everything that must be there before its changes can be followed, met or not, with the"
+          "Everything that is needed to follow its changes, met or not, with the"
               + " statements to run for what is missing.")
   @GetMapping("/api/sources/{source}/check")
   public Sources.Checked check(@PathVariable String source) {
@@ -105,8 +105,8 @@ public class SourceController {
   @Operation(
       summary = "Prepare a source database for its indexes",
       description =
-          "Without 'run: true' the statements are only said. Nothing else is ever changed. With"
-              + " 'files' also what definitions would need that are not applied yet.")
+          "Without 'run: true' the statements are only listed. Nothing else is ever changed. With"
+              + " 'files', also for definitions that are not applied yet.")
   @PostMapping("/api/sources/{source}/prepare")
   public Sources.Statements prepare(
       @PathVariable String source, @RequestBody(required = false) @Nullable PrepareBody body) {
@@ -119,7 +119,7 @@ public class SourceController {
   @Operation(
       summary = "Remove a source and everything Mnemex created in its database",
       description =
-          "Without 'run: true' the statements are only said. Refused while an index uses it.")
+          "Without 'run: true' the statements are only listed. Refused while an index uses it.")
   @PostMapping("/api/sources/{source}/forget")
   public Sources.Statements forget(
       @PathVariable String source, @RequestBody(required = false) @Nullable RunBody body) {
@@ -129,9 +129,9 @@ public class SourceController {
   @Operation(
       summary = "Remove a reader from a source",
       description =
-          "A reader that no edition of this installation is fed by, as the check of the source lists"
-              + " it: the database keeps no changes for it any more. Another installation that it"
-              + " belongs to has to fill its edition anew.")
+          "A reader that feeds no edition of this installation, as the check of the source lists"
+              + " it: the database then keeps no changes for it. Another installation that it"
+              + " belongs to has to fill its edition again.")
   @DeleteMapping("/api/sources/{source}/readers/{*reader}")
   public ResponseEntity<Void> dropReader(@PathVariable String source, @PathVariable String reader) {
     sources.dropReader(source, reader.startsWith("/") ? reader.substring(1) : reader);

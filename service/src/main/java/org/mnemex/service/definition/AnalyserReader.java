@@ -15,9 +15,9 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import org.snakeyaml.engine.v2.nodes.SequenceNode;
 
 /**
- * Reads an analyser definition. What steps there are and what they take is the engine's business;
- * here is only how they are written: {@code fold}, {@code {stop: english}}, {@code {stop: [de,
- * la]}}, {@code {prefixes: {min: 2, max: 10}}}.
+ * Reads an analyser definition. The engine knows the steps and their options; this class knows how
+ * they are written: {@code fold}, {@code {stop: english}}, {@code {stop: [de, la]}}, {@code
+ * {prefixes: {min: 2, max: 10}}}.
  */
 final class AnalyserReader {
   private final YamlMap map;

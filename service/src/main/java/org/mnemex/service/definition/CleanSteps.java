@@ -82,7 +82,7 @@ final class CleanSteps {
     replace.finish();
     try {
       Pattern pattern = Expressions.compile(find);
-      // A group that is not there is found now, not in the first record: this matches at once.
+      // Matching now finds a missing group before the first record does.
       Pattern.compile("(?:" + find + ")|").matcher("").replaceAll(String.valueOf(with));
       return new CleanStep.Replace(pattern, String.valueOf(with));
     } catch (PatternSyntaxException e) {
@@ -102,7 +102,7 @@ final class CleanSteps {
       return pattern;
     } catch (IllegalArgumentException e) {
       throw options.problem(
-          name, "'" + pattern + "' is no form like dd.MM.yyyy: " + e.getMessage(), null);
+          name, "'" + pattern + "' is not a form like dd.MM.yyyy: " + e.getMessage(), null);
     }
   }
 
@@ -113,7 +113,7 @@ final class CleanSteps {
     try {
       return new CleanStep.ParseMoment(pattern, ZoneId.of(String.valueOf(zone)));
     } catch (DateTimeException e) {
-      throw moment.problem("zone", "'" + zone + "' is no time zone", null);
+      throw moment.problem("zone", "'" + zone + "' is not a time zone", null);
     }
   }
 

@@ -18,7 +18,7 @@ final class Collected {
     }
   }
 
-  /** What a part says, or {@code otherwise} if it has problems. */
+  /** The content of a part, or {@code otherwise} if it has problems. */
   <T> T of(T otherwise, Supplier<T> part) {
     try {
       return part.get();

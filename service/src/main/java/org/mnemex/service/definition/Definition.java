@@ -41,11 +41,11 @@ public record Definition(String file, String name, String text, Node node, Conte
     return new DefinitionId(content.kind(), name);
   }
 
-  /** What a definition says, by its kind. */
+  /** The content of a definition, by kind. */
   public sealed interface Content {
     DefinitionKind kind();
 
-    /** The definitions that this one refers to, and cannot do without. */
+    /** The definitions that this one needs. */
     Set<DefinitionId> uses();
   }
 
@@ -124,7 +124,7 @@ public record Definition(String file, String name, String text, Node node, Conte
     return problem(e.path(), String.valueOf(e.getMessage()), e.suggestion());
   }
 
-  /** A problem at a path of keys, or as near to it as there is something. */
+  /** A problem at a path of keys, or at the nearest parent that exists. */
   public DefinitionProblem problem(List<String> path, String detail, @Nullable String suggestion) {
     Node at = node;
     for (String key : path) {

@@ -3,7 +3,7 @@ package org.mnemex.service.definition;
 import java.util.Comparator;
 import org.mnemex.grammar.DefinitionKind;
 
-/** Which definition is meant: names are unique within a kind. */
+/** Identifies a definition: names are unique within a kind. */
 public record DefinitionId(DefinitionKind kind, String name) implements Comparable<DefinitionId> {
   private static final Comparator<DefinitionId> ORDER =
       Comparator.comparing(DefinitionId::kind).thenComparing(DefinitionId::name);

@@ -8,7 +8,7 @@ import org.mnemex.engine.text.Analyser;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionPart;
 
-/** Reads what definitions say, once their grammar is known to be right. */
+/** Reads the content of definitions whose grammar has been checked. */
 public final class DefinitionReader {
   private final Function<String, @Nullable String> environment;
 

@@ -59,7 +59,7 @@ public record EndpointDefinition(
     int totalUpTo,
     double leastScore) {
 
-  /** The parameters of every search; facets are chosen by theirs. */
+  /** The parameters of every search; each facet adds one of its own name. */
   public static final Set<String> PARAMETERS =
       Set.of(
           "q",
@@ -75,7 +75,7 @@ public record EndpointDefinition(
           "where",
           "true_for");
 
-  /** Parameters that other calls of an endpoint have beside those of a search. */
+  /** Parameters of an endpoint's other calls, in addition to those of a search. */
   public static final Set<String> OTHER_PARAMETERS = Set.of("key", "begins");
 
   /**
@@ -99,13 +99,13 @@ public record EndpointDefinition(
       Map<String, String> labels) {
 
     /**
-     * What the engine is asked to count.
+     * The request to the engine.
      *
      * @param chosen what is chosen, as it was written
-     * @param search only values that have a word beginning so; empty: all
-     * @throws IllegalArgumentException with a sentence, if that cannot be counted, or what is
-     *     chosen is no value
-     * @throws org.mnemex.engine.error.QueryRefusedException if a bucket is none
+     * @param search only values with a word that begins with this; empty: all
+     * @throws IllegalArgumentException with a sentence, if that cannot be counted, or a chosen
+     *     value is not one of the field
+     * @throws org.mnemex.engine.error.QueryRefusedException if a bucket is invalid
      */
     public FacetRequest request(Field counted, List<String> chosen, String search) {
       if ((kind instanceof SquareKind) != (counted.type() == FieldType.PLACE)) {

@@ -12,7 +12,7 @@ import org.mnemex.engine.schema.Field;
  */
 public sealed interface FacetKind
     permits ValueKind, RangeKind, BucketKind, SquareKind, StatisticsKind {
-  /** Its name in what the service tells of endpoints. */
+  /** Its name in descriptions of endpoints. */
   @JsonProperty
   @Schema(description = "How the facet counts.")
   String kind();
@@ -21,18 +21,18 @@ public sealed interface FacetKind
   String key();
 
   /**
-   * What the engine is asked to count.
+   * The request to the engine.
    *
    * @param chosen what is chosen, as it was written
-   * @param search only values that have a word beginning so; empty: all
-   * @throws IllegalArgumentException with a sentence, if the field cannot be counted so, or what is
-   *     chosen is no value of it
-   * @throws org.mnemex.engine.error.QueryRefusedException if a bucket is none
+   * @param search only values with a word that begins with this; empty: all
+   * @throws IllegalArgumentException with a sentence, if the field cannot be counted so, or a
+   *     chosen value is not one of the field
+   * @throws org.mnemex.engine.error.QueryRefusedException if a bucket is invalid
    */
   FacetRequest request(
       EndpointDefinition.Facet defined, Field field, List<String> chosen, String search);
 
-  /** Whether it has counts by which another facet can be split. */
+  /** Whether another facet can be split by its counts. */
   default boolean hasCounts() {
     return true;
   }

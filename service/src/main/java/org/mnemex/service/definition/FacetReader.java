@@ -24,7 +24,7 @@ final class FacetReader {
 
   private record Kind(List<String> keys, Function<YamlMap, FacetKind> reader) {}
 
-  /** What only some kinds have, with the kind whose it is. */
+  /** Keys that only some kinds have, by the kind that has them. */
   private static final Map<String, String> OWN =
       Map.of(
           "order", "values",
@@ -45,7 +45,7 @@ final class FacetReader {
     return facets;
   }
 
-  /** How many values are shown. */
+  /** Number of values shown. */
   static int limit(YamlMap facet) {
     return facet.integerOr("limit", LIMIT, 1, MAX_LIMIT);
   }

@@ -6,7 +6,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.Interval;
 import org.mnemex.engine.schema.Field;
 
-/** Values and ranges of facets as they are written in definitions and parameters. */
+/** Parses values and ranges of facets from definitions and parameters. */
 public final class FacetValues {
   private FacetValues() {}
 

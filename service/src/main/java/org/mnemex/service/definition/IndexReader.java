@@ -89,7 +89,7 @@ final class IndexReader {
   private @Nullable String was() {
     String was = map.textOr("was", null);
     if (was != null && (was.equals(name) || !ParsedFile.NAME.matcher(was).matches())) {
-      throw map.problem("was", "'" + was + "' is no former name of an index", null);
+      throw map.problem("was", "'" + was + "' is not the former name of an index", null);
     }
     return was;
   }
@@ -146,12 +146,12 @@ final class IndexReader {
     }
     if (!text.matches("\\d{1,3}%") || Integer.parseInt(text.replace("%", "")) > 100) {
       throw map.problem(
-          key, "'" + text + "' is no share from 0% to 100%; 100% holds nothing back", null);
+          key, "'" + text + "' is not a share from 0% to 100%; 100% for no limit", null);
     }
     return Integer.parseInt(text.replace("%", "")) / 100.0;
   }
 
-  /** Everything that decides what the index holds for a field. */
+  /** Everything that determines what the index holds for a field. */
   private static String identity(FieldDefinition field) {
     Analyser queries = field.field().queryAnalyser();
     return "%s queries %s from %s%s%s sql %s clean %s uses %s file %s"
@@ -169,7 +169,7 @@ final class IndexReader {
 
   private RecordShape shape() {
     YamlMap record = map.map("record");
-    // What is pushed has no table; whether there must be one, the source says.
+    // Pushed records have no table; the source decides whether one is required.
     String root = String.valueOf(record.textOr("root", ""));
     List<String> key = record.texts("key");
     if (key.isEmpty()) {
@@ -238,7 +238,7 @@ final class IndexReader {
         if (parent.many()) {
           throw pairs.problem(
               column,
-              "'" + ref.join() + "' may be several rows; a join can only go on from a single one",
+              "'" + ref.join() + "' may have several rows; a join can only start from a single one",
               null);
         }
       }
@@ -318,7 +318,7 @@ final class IndexReader {
     return new Analysers(documents, queries.forQueries());
   }
 
-  /** A field that was called otherwise keeps its values and is not taken for a new one. */
+  /** A renamed field keeps its values and is not treated as a new one. */
   private void renamed(YamlMap field, YamlMap fields, String fieldName) {
     String was = field.textOr("was", null);
     if (was == null) {
@@ -331,7 +331,7 @@ final class IndexReader {
           null);
     }
     if (!FIELD_NAME.matcher(was).matches() || renamed.containsValue(was)) {
-      throw field.problem("was", "'" + was + "' is no name of one former field", null);
+      throw field.problem("was", "'" + was + "' is not the name of one former field", null);
     }
     renamed.put(fieldName, was);
   }
@@ -383,7 +383,10 @@ final class IndexReader {
     }
   }
 
-  /** The fields of a group's rows; each comes from the join's column of its name, or another. */
+  /**
+   * The fields of a group's rows; each comes from the join's column of the same name unless it
+   * names another.
+   */
   private List<FieldDefinition> children(YamlMap group, String groupName, String join) {
     List<FieldDefinition> children = new ArrayList<>();
     YamlMap all = group.map("fields");
@@ -453,7 +456,7 @@ final class IndexReader {
       if (!known.contains(word)) {
         throw field.problem(
             "uses",
-            "'%s' is no use; there are %s".formatted(word, String.join(", ", known)),
+            "'%s' is not a use; there are %s".formatted(word, String.join(", ", known)),
             NearestName.to(word, known));
       }
       uses.add(Use.valueOf(word.toUpperCase(Locale.ROOT)));

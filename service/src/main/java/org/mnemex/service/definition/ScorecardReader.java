@@ -75,6 +75,6 @@ final class ScorecardReader {
     } catch (NumberFormatException e) {
       // Said below.
     }
-    throw map.problem(key, "'" + text + "' is no number from 0 to 1", null);
+    throw map.problem(key, "'" + text + "' is not a number from 0 to 1", null);
   }
 }

@@ -19,8 +19,8 @@ import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
 
 /**
- * Reads the definition of a source. Whatever it names by reference is looked up here and kept in
- * memory only; the definition is stored as it was written.
+ * Reads the definition of a source. References are resolved here and kept in memory only; the
+ * definition is stored as written.
  */
 final class SourceReader {
   private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
@@ -87,7 +87,7 @@ final class SourceReader {
         watermarks, time("every", "10s"), time("overlap", "1m"), zone());
   }
 
-  /** In the unit of what the database keeps: bytes of PostgreSQL's log, lines of a journal. */
+  /** In the database's unit: bytes of PostgreSQL's log, or lines of a journal. */
   private long mostRetained(String kind) {
     String text = map.textOr("most_retained", null);
     if (text == null) {
@@ -97,13 +97,13 @@ final class SourceReader {
     boolean log = kind.equals("postgres") && "log".equals(capture);
     if (!log && !"journal".equals(capture)) {
       throw map.problem(
-          "most_retained", "the database keeps nothing for a source that is followed so", null);
+          "most_retained", "the database retains nothing for this kind of capture", null);
     }
     Matcher size = RETAINED.matcher(text);
     if (!size.matches() || log == size.group(2).equals("changes")) {
       throw map.problem(
           "most_retained",
-          "'%s' is no limit like %s".formatted(text, log ? "20 GB" : "1000000 changes"),
+          "'%s' is not a limit like %s".formatted(text, log ? "20 GB" : "1000000 changes"),
           null);
     }
     long unit =
@@ -128,7 +128,8 @@ final class SourceReader {
     try {
       return ZoneId.of(zone);
     } catch (DateTimeException e) {
-      throw map.problem("zone", "'" + zone + "' is no time zone like UTC or Europe/London", null);
+      throw map.problem(
+          "zone", "'" + zone + "' is not a time zone like UTC or Europe/London", null);
     }
   }
 
@@ -146,7 +147,7 @@ final class SourceReader {
     } catch (NumberFormatException e) {
       // Said below.
     }
-    throw map.problem("port", "'" + text + "' is no port", null);
+    throw map.problem("port", "'" + text + "' is not a port", null);
   }
 
   private Secret password() {

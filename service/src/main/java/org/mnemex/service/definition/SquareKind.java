@@ -10,7 +10,7 @@ import org.mnemex.engine.schema.Field;
  * Counts places by square of a web map.
  *
  * @param cells zoom of the squares
- * @param limit how many squares are shown
+ * @param limit number of squares shown
  */
 public record SquareKind(int cells, int limit) implements FacetKind {
   static SquareKind read(YamlMap facet) {

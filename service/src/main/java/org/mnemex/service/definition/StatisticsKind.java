@@ -7,9 +7,9 @@ import org.mnemex.engine.facet.StatisticsFacet;
 import org.mnemex.engine.schema.Field;
 
 /**
- * Least, greatest, sum and mean instead of counts.
+ * Lowest and highest value, sum and mean instead of counts.
  *
- * @param percentiles shares in percent whose values are computed, too
+ * @param percentiles percentages whose percentiles are computed as well
  */
 public record StatisticsKind(List<Double> percentiles) implements FacetKind {
   private static final int MAX_PERCENTILES = 20;

@@ -14,10 +14,10 @@ import org.mnemex.engine.schema.FieldType;
 /**
  * Counts by value; of paths by the next level, of a group's fields by its rows.
  *
- * @param together whether a result must have all that is chosen, or one of it
- * @param rows of a field of a group: whether rows are counted instead of records
- * @param given the order, if it is given
- * @param limit how many values are shown
+ * @param together whether a result must have all chosen values, or any of them
+ * @param rows for fields of a group: whether rows are counted instead of records
+ * @param given the values in order, if the definition lists them
+ * @param limit number of values shown
  */
 public record ValueKind(
     boolean together, boolean rows, FacetOrder order, List<String> given, int limit)
@@ -52,14 +52,14 @@ public record ValueKind(
     List<Object> values = FacetValues.all(chosen, field);
     if (rows && !field.isChild()) {
       throw new IllegalArgumentException(
-          "field '%s' is no field of a group, so it has no rows".formatted(field.name()));
+          "field '%s' does not belong to a group, so it has no rows".formatted(field.name()));
     }
     if (field.type() == FieldType.PATH && !field.isChild()) {
       if (together || defined.split() != null) {
         throw new IllegalArgumentException(
             "field '%s' is a path, of which one is chosen at a time".formatted(field.name()));
       }
-      // What lies in the path that is chosen is what one may want to choose next.
+      // The children of the chosen path are the next choices.
       String under = chosen.size() == 1 ? chosen.getFirst() : "";
       return new PathFacet(defined.name(), defined.field(), under, values, limit);
     }

@@ -19,9 +19,9 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import org.snakeyaml.engine.v2.nodes.SequenceNode;
 
 /**
- * A YAML mapping that knows its place in the file. Its reader asks for the keys that may be there,
- * and {@link #finish} refuses those that nobody asked for. Keys, types and words were checked by
- * the grammar before; what is refused here is what a grammar cannot say.
+ * A YAML mapping that knows its place in the file. Readers ask for the keys they know, and {@link
+ * #finish} refuses the rest. The grammar has already checked keys, types and words; this class
+ * reports what a grammar cannot express.
  */
 final class YamlMap {
   private static final int MAX_KEY = 200;
@@ -58,19 +58,19 @@ final class YamlMap {
     }
   }
 
-  /** The beginning of a text that somebody wrote, for messages. */
+  /** The beginning of a user's text, for messages. */
   static String shown(String text) {
     return text.length() <= 60 ? text : text.substring(0, 60) + "…";
   }
 
-  /** The keys in order; all of them count as asked for. */
+  /** The keys in order; all of them count as read. */
   Set<String> allKeys() {
     asked.addAll(values.keySet());
     return values.keySet();
   }
 
   /**
-   * Does something for each key, in order.
+   * Runs an action for each key, in order.
    *
    * @throws DefinitionException with the problems of all keys
    */
@@ -87,7 +87,7 @@ final class YamlMap {
     return values.containsKey(key);
   }
 
-  /** The text under a key that must be there. */
+  /** The text under a required key. */
   String text(String key) {
     String text = textOr(key, null);
     if (text == null) {
@@ -135,7 +135,7 @@ final class YamlMap {
     throw problem(
         value,
         path(key),
-        "'%s' is no whole number from %d to %d".formatted(text, least, most),
+        "'%s' is not a whole number from %d to %d".formatted(text, least, most),
         null);
   }
 
@@ -153,7 +153,7 @@ final class YamlMap {
     } catch (NumberFormatException e) {
       // Said below.
     }
-    throw problem(value, path(key), "'" + text + "' is no number above 0 and up to 1000", null);
+    throw problem(value, path(key), "'" + text + "' is not a number above 0 and up to 1000", null);
   }
 
   boolean booleanOr(String key, boolean otherwise) {
@@ -178,7 +178,7 @@ final class YamlMap {
     return texts;
   }
 
-  /** The items of a list, or the one value that stands in its place; none if the key is missing. */
+  /** The items of a list, or a single value as a list of one; empty if the key is missing. */
   List<Node> items(String key) {
     Node value = value(key);
     if (value == null) {
@@ -187,7 +187,7 @@ final class YamlMap {
     return value instanceof SequenceNode sequence ? sequence.getValue() : List.of(value);
   }
 
-  /** The mapping under a key that must be there. */
+  /** The mapping under a required key. */
   YamlMap map(String key) {
     YamlMap map = mapOrNull(key);
     if (map == null) {
@@ -201,13 +201,13 @@ final class YamlMap {
     return value == null ? null : new YamlMap(file, path(key), value);
   }
 
-  /** The value under a key as it stands, or null. */
+  /** The raw value under a key, or null. */
   @Nullable Node value(String key) {
     asked.add(key);
     return values.get(key);
   }
 
-  /** Refuses keys that nobody asked for. */
+  /** Refuses keys that were not read. */
   void finish() {
     for (Map.Entry<String, Node> entry : keys.entrySet()) {
       if (!asked.contains(entry.getKey())) {
@@ -237,12 +237,12 @@ final class YamlMap {
     return longer;
   }
 
-  /** A problem with the value under a key, or with the mapping if the key is not there. */
+  /** A problem with the value under a key, or with the mapping if the key is missing. */
   DefinitionException problem(String key, String detail, @Nullable String suggestion) {
     return problem(values.getOrDefault(key, node), path(key), detail, suggestion);
   }
 
-  /** A problem with a value somewhere below. */
+  /** A problem with a nested value. */
   DefinitionException problemAt(Node at, String key, String detail, @Nullable String suggestion) {
     return problem(at, path(key), detail, suggestion);
   }

@@ -1,8 +1,8 @@
 /**
- * What definitions say. Start with {@link DefinitionReader}.
+ * The content of definitions. Start with {@link DefinitionReader}.
  *
- * <p>Parts that the grammar allows come in, checked values go out, or problems with file, line and
- * key. Nothing here knows what is running.
+ * <p>Turns parts that the grammar allows into checked values, or into problems with file, line and
+ * key. Knows nothing of what is running.
  */
 @NullMarked
 package org.mnemex.service.definition;

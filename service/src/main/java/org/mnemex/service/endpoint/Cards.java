@@ -16,7 +16,7 @@ import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 
-/** Fits the card of an endpoint's results to its index, and fills in links. */
+/** Adapts the card of an endpoint's results to its index, and builds links. */
 public final class Cards {
   private static final Pattern PLACEHOLDER = Pattern.compile("\\{([^{}]*)}");
   private static final Pattern ADDRESS = Pattern.compile("(https?://|/(?!/))[^\\s\"<>\\\\^`|]*");
@@ -26,8 +26,8 @@ public final class Cards {
   private Cards() {}
 
   /**
-   * The card of an endpoint; a title that is not given is the shown text field that counts most, or
-   * else the first exact field that is shown.
+   * The card of an endpoint; without a title it uses the shown text field with the highest weight,
+   * or else the first shown exact field.
    *
    * @param weights the searched fields
    * @throws InvalidDefinitionException if it names a field that results do not show

@@ -11,7 +11,7 @@ import org.slf4j.LoggerFactory;
 
 /**
  * An endpoint's versions, newest first. While a new edition is being filled, the newest version may
- * name fields that the live edition does not have yet; then the newest one that fits answers.
+ * name fields that the live edition lacks; then the newest version that fits is used.
  */
 public final class Endpoint {
   private static final Logger LOG = LoggerFactory.getLogger(Endpoint.class);
@@ -19,10 +19,10 @@ public final class Endpoint {
   private final List<EndpointDefinition> versions;
   private final int version;
 
-  /** As many as an index has editions. */
+  /** One for each edition of an index. */
   private static final int MAX_KEPT = 3;
 
-  /** The latest fits. A definition has a new schema each time it is asked, so it is the key. */
+  /** The latest fits, by definition: a definition returns a new schema at each call. */
   private volatile List<Kept> kept = List.of();
 
   private record Kept(IndexDefinition index, @Nullable Fitted fitted) {}
@@ -45,7 +45,7 @@ public final class Endpoint {
     return version;
   }
 
-  /** The endpoint as it can be answered by an edition of this definition, or null. */
+  /** The endpoint fitted to an edition of this definition, or null if no version fits. */
   @SuppressWarnings("ReferenceEquality") // Comparing definitions would cost more than fitting.
   public @Nullable Fitted fit(IndexDefinition index) {
     List<Kept> known = kept;

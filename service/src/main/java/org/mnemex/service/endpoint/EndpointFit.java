@@ -37,7 +37,7 @@ public final class EndpointFit {
   }
 
   /**
-   * The endpoint as the index answers it.
+   * The endpoint fitted to the index.
    *
    * @throws UnfitEndpointException with everything that does not fit
    */

@@ -18,7 +18,7 @@ import org.mnemex.service.definition.EndpointDefinition;
  * An endpoint together with the schema that answers it.
  *
  * @param weights the searched fields
- * @param forced the filter that no caller can take away
+ * @param forced the filter that callers cannot lift
  * @param lifts what multiplies the relevance of records that meet a filter
  * @param card with a title, if any field can be one
  */
@@ -42,9 +42,9 @@ public record Fitted(
   }
 
   /**
-   * A facet of which only values are asked for that have a word beginning so.
+   * A facet restricted to values with a word that begins with a text.
    *
-   * @throws IllegalArgumentException if its values are no texts
+   * @throws IllegalArgumentException if its values are not texts
    */
   public FacetRequest facet(
       EndpointDefinition.Facet defined, List<String> chosen, String beginning) {

@@ -7,7 +7,7 @@ import java.util.List;
 import java.util.Map;
 import org.mnemex.engine.schema.GroupRow;
 
-/** Values of documents in the form that answers have them in. */
+/** Formats values of documents for answers. */
 public final class ShownValues {
   private ShownValues() {}
 

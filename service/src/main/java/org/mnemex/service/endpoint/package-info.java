@@ -1,6 +1,6 @@
 /**
- * Endpoints fitted to an index: start with {@link Endpoint}. What does not fit is refused when the
- * definition is applied, so that a search cannot fail because of it.
+ * Endpoints fitted to an index: start with {@link Endpoint}. Misfits are refused when the
+ * definition is applied, so that no search can fail because of one.
  */
 @NullMarked
 package org.mnemex.service.endpoint;

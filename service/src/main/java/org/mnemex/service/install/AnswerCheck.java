@@ -3,8 +3,8 @@ package org.mnemex.service.install;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.edition.Edition;
 
-/** Looks at what an edition answers before it goes live by itself. */
+/** Compares an edition's results with the live edition's before an automatic promotion. */
 public interface AnswerCheck {
-  /** Why a person has to decide, in a sentence, or null if nothing speaks against it. */
+  /** Why the promotion needs approval, in a sentence; null if it does not. */
   @Nullable String objection(Edition filled, Edition live);
 }

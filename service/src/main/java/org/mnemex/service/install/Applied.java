@@ -24,7 +24,7 @@ public record Applied(
     int version,
     @Nullable String cost,
     @Nullable Integer edition) {
-  /** What became of a definition. */
+  /** What happened to a definition. */
   public enum Change {
     NEW,
     CHANGED,

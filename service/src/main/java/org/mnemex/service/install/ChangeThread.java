@@ -7,9 +7,8 @@ import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
 
 /**
- * Plans and makes changes one after the other, on a thread of its own. A change takes hundreds of
- * steps that wait for a database; among the threads of searches each of them would queue behind all
- * searches that have come in the meantime.
+ * Plans and applies changes one at a time on its own thread. A change waits for a database hundreds
+ * of times; on the threads of searches, each wait would end at the back of the queue.
  */
 final class ChangeThread implements AutoCloseable {
   private static final long PATIENCE_SECONDS = 10;
@@ -17,14 +16,14 @@ final class ChangeThread implements AutoCloseable {
   private final ExecutorService thread =
       Executors.newSingleThreadExecutor(Thread.ofPlatform().name("changes").daemon().factory());
 
-  /** Does the work when what was asked before is done, and waits for it. */
+  /** Runs the work after earlier work, and waits for its result. */
   <T> T call(Supplier<T> work) {
     try {
       return thread.submit(work::get).get();
     } catch (InterruptedException e) {
-      // It is done nevertheless; only nobody waits for it.
+      // The work still runs; the caller just stops waiting.
       Thread.currentThread().interrupt();
-      throw new IllegalStateException("interrupted while a change was made", e);
+      throw new IllegalStateException("interrupted during a change", e);
     } catch (ExecutionException e) {
       if (e.getCause() instanceof RuntimeException cause) {
         throw cause;
@@ -36,9 +35,7 @@ final class ChangeThread implements AutoCloseable {
     }
   }
 
-  /**
-   * Lets a change that is being made come to its end, but not for ever: a database may not answer.
-   */
+  /** Lets a running change finish, within a limit: a database may not answer. */
   @Override
   public void close() {
     thread.shutdown();

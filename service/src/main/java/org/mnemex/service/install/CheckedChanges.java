@@ -32,8 +32,8 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 
 /**
- * Definitions that were read, checked against each other, and compared with what runs. Databases
- * were not asked, and nothing was changed.
+ * Definitions that were read, checked against each other and compared with what runs, without
+ * asking databases or changing anything.
  */
 final class CheckedChanges {
   private final InstallationParts parts;
@@ -50,9 +50,9 @@ final class CheckedChanges {
   private Running after;
 
   /**
-   * Who wants the changes, and how.
+   * Who applies the changes, and how.
    *
-   * @param author empty if that is not known
+   * @param author empty if unknown
    * @param hold whether new editions wait for approval when they are complete
    */
   record Wish(String author, boolean hold) {
@@ -63,7 +63,7 @@ final class CheckedChanges {
    * Reads, checks and compares.
    *
    * @param before what runs
-   * @param failures indexes that could not be started, so that nothing can be compared with them
+   * @param failures indexes that could not be started, and cannot be compared with
    * @throws DefinitionException with every problem that was found
    */
   CheckedChanges(
@@ -102,22 +102,22 @@ final class CheckedChanges {
     return after;
   }
 
-  /** What becomes of each definition. */
+  /** What happens to each definition. */
   List<Applied> applied() {
     return List.copyOf(applied);
   }
 
-  /** Versions to be written down. */
+  /** Versions to be recorded. */
   List<DefinitionRow> toStore() {
     return List.copyOf(toStore);
   }
 
-  /** The indexes that get another name: the new one by the former. */
+  /** Renamed indexes: new name by former name. */
   Map<String, String> renamed() {
     return renamed;
   }
 
-  /** What has to be done to indexes, by name. */
+  /** Steps by name of the index. */
   Map<String, IndexStep> steps() {
     return steps;
   }
@@ -140,7 +140,7 @@ final class CheckedChanges {
     after = after.with(definition);
   }
 
-  /** What refers to a definition that has problems is not looked at further: mend those first. */
+  /** Skips what refers to a definition with problems: those come first. */
   private static final class RefersToBroken extends RuntimeException {
     private static final long serialVersionUID = 1L;
   }
@@ -161,7 +161,7 @@ final class CheckedChanges {
   }
 
   /**
-   * Finds what a definition refers to.
+   * Looks up a definition that another refers to.
    *
    * @param key where it says so
    */
@@ -202,7 +202,7 @@ final class CheckedChanges {
     return parts.reader().read(part, Map.of());
   }
 
-  /** Notes what becomes of a definition; its version from now on. */
+  /** Notes what happens to a definition; returns its new version. */
   private int note(
       DefinitionPart part, @Nullable RunningDefinition former, String needs, String keptAs) {
     int versionBefore = former == null ? 0 : former.version();
@@ -245,7 +245,7 @@ final class CheckedChanges {
       throw refused(
           definition,
           "index",
-          "index '%s' is not running, so nothing can be built beside it: %s"
+          "index '%s' is not running, so no edition can be built: %s"
               .formatted(part.name(), failure.why()),
           null);
     }
@@ -281,7 +281,7 @@ final class CheckedChanges {
     return now;
   }
 
-  /** The index as it runs, perhaps still under its former name. */
+  /** The running index, by its current or former name. */
   private @Nullable RunningIndex former(
       DefinitionPart part, Definition definition, Definition.OfIndex content) {
     RunningIndex same = after.indexes().get(part.name());
@@ -304,7 +304,7 @@ final class CheckedChanges {
     return former;
   }
 
-  /** An index that was not given may be affected by an analyser or a source that was. */
+  /** A changed analyser or source may affect indexes that are not among the files. */
   private void indexAgain(String name) {
     RunningIndex index = before.index(name);
     if (index.uses().stream().anyMatch(broken::contains)) {
@@ -351,7 +351,7 @@ final class CheckedChanges {
     return new RunningScorecard(definition, version, content.scorecard());
   }
 
-  /** An endpoint that was not given must still fit the index that it is about. */
+  /** Endpoints that are not among the files must still fit their indexes. */
   private void untouched(RunningEndpoint running) {
     EndpointDefinition endpoint = running.endpoint().newest();
     String about = endpoint.index();
@@ -364,7 +364,7 @@ final class CheckedChanges {
       throw refused(
           renamedIndex.definition(),
           "was",
-          "endpoint '%s' is about index '%s', which is called '%s' now; change that and apply both together"
+          "endpoint '%s' uses index '%s', which is now called '%s'; change that and apply both together"
               .formatted(endpoint.name(), about, renamed.get(about)),
           null);
     }

@@ -16,11 +16,11 @@ import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 
-/** Asks databases whether indexes can be built from them, and makes there what that needs. */
+/** Asks databases whether indexes can be built from them, and prepares them. */
 final class DatabaseCheck {
   private DatabaseCheck() {}
 
-  /** Something that a database is asked for an index. */
+  /** A question to a database about an index. */
   private interface Question {
     void ask(IndexStep step, Source source) throws NotPreparedException, SourceUnavailableException;
   }
@@ -28,7 +28,7 @@ final class DatabaseCheck {
   /**
    * Asks whether the new editions can be built. Nothing is changed.
    *
-   * @throws DefinitionException with everything that speaks against it
+   * @throws DefinitionException with every reason against it
    */
   static void check(CheckedChanges changes) {
     ask(
@@ -44,9 +44,8 @@ final class DatabaseCheck {
   /**
    * Prepares the databases for the new editions.
    *
-   * @param make whether to make what is missing even where the source's definition wants to be
-   *     asked first
-   * @throws DefinitionException with everything that is missing and was not made
+   * @param make whether to create what is missing even if the source's definition says to ask first
+   * @throws DefinitionException with everything that is still missing
    */
   static void prepare(CheckedChanges changes, boolean make) {
     ask(
@@ -81,7 +80,7 @@ final class DatabaseCheck {
     }
   }
 
-  /** Conditions and expressions are SQL of the database; only it can say whether they are right. */
+  /** Only the database can check its own SQL. */
   private static void tryReading(IndexDefinition index, Source source)
       throws SourceUnavailableException {
     if (canRead(index, source)) {
@@ -107,7 +106,7 @@ final class DatabaseCheck {
     }
   }
 
-  /** All at once; what is wrong is looked for only if something is. */
+  /** All at once; one by one only if that fails. */
   private static boolean canRead(IndexDefinition index, Source source) {
     try (RecordReader records = source.reader(index.shape(), index.expressions())) {
       records.readAfter(null, 1);

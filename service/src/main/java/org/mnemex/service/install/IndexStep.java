@@ -14,17 +14,17 @@ import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.source.Source;
 
 /**
- * What has to be done so that an index is as its definition says.
+ * The step that brings an index in line with its definition.
  *
- * @param index as it is to be
+ * @param index as the definition wants it
  * @param differences from the edition that it is compared with; none for a new index
  * @param base that edition: the live one, or else the next one; null for a new index
  */
 public record IndexStep(
     RunningIndex index, Action action, List<Difference> differences, @Nullable Edition base) {
-  /** Something to be done. */
+  /** A kind of step. */
   enum Action {
-    /** The edition takes the definition as it is. */
+    /** The edition adopts the definition. */
     REDEFINE,
     /** A new edition is built. */
     BUILD
@@ -64,7 +64,7 @@ public record IndexStep(
           new Difference(
               "index",
               Cost.AT_ONCE,
-              "index '%s' is called '%s' from now on; nothing is built for that"
+              "index '%s' is renamed to '%s'; nothing is rebuilt"
                   .formatted(edition.definition().name(), index.index().name())));
     }
     String source = parts.sourceText(index.index().keptAs(), edition.version());
@@ -84,7 +84,7 @@ public record IndexStep(
     return cost == null || cost == Cost.AT_ONCE;
   }
 
-  /** What it takes; null if nothing differs. */
+  /** The cost; null if nothing differs. */
   @Nullable Cost cost() {
     return base == null ? Cost.FROM_DATABASE : DefinitionDifferences.cost(differences);
   }
@@ -110,7 +110,7 @@ public record IndexStep(
       return editions.build(index.index(), index.version(), source, plan);
     }
     if (edition == editions.live()) {
-      // Whatever was to follow follows another wish.
+      // A pending edition was built for another definition.
       editions.dropNext();
     }
     editions.redefine(edition, index.index(), index.version());

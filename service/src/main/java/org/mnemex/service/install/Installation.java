@@ -70,7 +70,7 @@ public class Installation {
    * An index that could not be started.
    *
    * @param row its definition
-   * @param why what keeps it from running, and what to do
+   * @param why what prevents it from running, and what to do
    */
   public record Failure(DefinitionRow row, String why) {}
 
@@ -145,7 +145,7 @@ public class Installation {
       String why =
           explained
               ? String.valueOf(e.getMessage())
-              : "its folder %s cannot be opened: %s. Mend that; it is tried again automatically"
+              : "its folder %s cannot be opened: %s. Fix that; the service retries"
                   .formatted(parts.indexFolder().resolve(row.keptAs()), inWords(e));
       Failure before = failures.put(row.name(), new Failure(row, why));
       if (before == null || !before.why().equals(why)) {
@@ -154,9 +154,7 @@ public class Installation {
     }
   }
 
-  /**
-   * Many file errors have only a path for a message: what happened is then the name of the type.
-   */
+  /** Many file errors have only a path as message; the type then says what happened. */
   private static String inWords(Exception e) {
     return e.getClass() == FileSystemException.class
         ? String.valueOf(e.getMessage())
@@ -168,7 +166,7 @@ public class Installation {
     return Map.copyOf(failures);
   }
 
-  /** Tries to start indexes again that could not be started. */
+  /** Retries indexes that could not be started. */
   @Scheduled(fixedDelay = 15, initialDelay = 15, timeUnit = TimeUnit.SECONDS)
   void startAgain() {
     if (failures.isEmpty()) {
@@ -202,7 +200,7 @@ public class Installation {
         source.source());
     RunningIndex opened = new RunningIndex(definition, row.version(), index, editions);
     if (!isBegun(opened)) {
-      // A crash came between writing down and beginning, or the edition was damaged.
+      // A crash came between recording and starting the edition, or the edition was damaged.
       IndexStep.of(opened, source.definition().text(), parts).carryOut(source.source(), row.hold());
     }
     return opened;
@@ -212,7 +210,7 @@ public class Installation {
     return index.editions().all().stream().anyMatch(e -> e.version() == index.version());
   }
 
-  /** Begins what could not be begun when it was applied: a disk may have been full. */
+  /** Starts editions that could not be started when they were applied, such as on a full disk. */
   @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
   void makeUp() {
     if (running.indexes().values().stream().allMatch(Installation::isBegun)) {
@@ -228,7 +226,7 @@ public class Installation {
               try {
                 carryOut(
                     IndexStep.of(index, source.definition().text(), parts), source, row.hold());
-                LOG.info("index '{}': version {} is begun now", name, index.version());
+                LOG.info("index '{}': version {} starts now", name, index.version());
               } catch (UncheckedIOException e) {
                 LOG.warn("index '{}': {}; trying again", name, e.getMessage());
               }
@@ -277,7 +275,7 @@ public class Installation {
         live == null ? null : live.feed().columns());
   }
 
-  /** What is wrong with some definitions, as far as that is seen without asking databases. */
+  /** Problems in definitions that can be found without asking databases. */
   public List<DefinitionProblem> check(List<DefinitionFile> files) {
     try {
       after(files);
@@ -300,9 +298,9 @@ public class Installation {
    * How definitions are applied.
    *
    * @param prepare whether what they need in databases may be made there
-   * @param plan the plan that was agreed to; null to apply whatever it takes
+   * @param plan the plan that was approved; null to apply whatever that takes
    * @param hold whether new editions wait for approval when they are complete
-   * @param author who wants them; empty if that is not known
+   * @param author who applies them; empty if unknown
    */
   public record ApplyOptions(boolean prepare, @Nullable String plan, boolean hold, String author) {}
 
@@ -310,7 +308,7 @@ public class Installation {
    * Applies definitions: all of them, or none.
    *
    * @throws DefinitionException with every problem that was found
-   * @throws ProblemException if another plan was agreed to
+   * @throws ProblemException if another plan was approved
    */
   public List<Applied> apply(List<DefinitionFile> files, ApplyOptions options) {
     return changing.call(() -> applyNow(files, options));
@@ -323,7 +321,7 @@ public class Installation {
     if (options.plan() != null && !options.plan().equals(review.of(changes, files).plan())) {
       throw new ProblemException(
           ProblemType.PLAN_OUTDATED,
-          "plan %s is no longer what would happen: the definitions or what runs changed since; make a new one"
+          "plan %s is outdated: definitions or indexes have changed since; make a new one"
               .formatted(options.plan()));
     }
     DatabaseCheck.prepare(changes, options.prepare());
@@ -349,7 +347,7 @@ public class Installation {
     if (!notBegun.isEmpty()) {
       throw new ProblemException(
           ProblemType.NOT_BEGUN,
-          "the definitions are applied, but could not be acted on (%s); that is tried again by itself, free some disk"
+          "the definitions are applied, but could not take effect (%s); the service retries. Free some disk space"
               .formatted(String.join("; ", notBegun)));
     }
     return applied;
@@ -367,7 +365,7 @@ public class Installation {
    * Promotes the edition of an index that waits.
    *
    * @return its number
-   * @throws ProblemException if there is none that could be promoted
+   * @throws ProblemException if none can be promoted
    */
   public int promote(String index) {
     try {
@@ -378,12 +376,11 @@ public class Installation {
   }
 
   /**
-   * Brings the former edition of an index back, and with it the definition that it was built from,
-   * as a new version.
+   * Restores the previous edition of an index, and its definition as a new version.
    *
-   * @param author who wants it; empty if that is not known
+   * @param author who asks for it; empty if unknown
    * @return the edition's number
-   * @throws ProblemException if there is none that could be brought back
+   * @throws ProblemException if none can be restored
    */
   public int rollback(String name, String author) {
     return changing.call(() -> rollbackNow(name, author));
@@ -395,7 +392,7 @@ public class Installation {
       Edition former = index.editions().requireFormer();
       DefinitionRow old = definitions.version(DefinitionKind.INDEX, name, former.version());
       if (old == null) {
-        throw new IllegalStateException("version " + former.version() + " is not written down");
+        throw new IllegalStateException("version " + former.version() + " is not recorded yet");
       }
       int version = index.version() + 1;
       DefinitionRow row = old.again(version, author, parts.clock().instant().toString());
@@ -414,7 +411,7 @@ public class Installation {
   }
 
   /**
-   * Removes a definition, and with an index everything that was built of it.
+   * Removes a definition; for an index, also its editions.
    *
    * @throws ProblemException if there is none, or another definition needs it
    */
@@ -446,12 +443,12 @@ public class Installation {
       case RunningSource source -> parts.departures().forget(id.name());
       case RunningIndex index -> index.editions().discard();
       default -> {
-        // Nothing was made for it.
+        // It needed no preparation.
       }
     }
   }
 
-  /** The readers of all editions that there are, with the edition in words. */
+  /** The readers of all existing editions, with a description of the edition. */
   public Map<String, String> readers() {
     Map<String, String> readers = new TreeMap<>();
     for (RunningIndex index : running.indexes().values()) {
@@ -461,7 +458,7 @@ public class Installation {
             "edition %d of index '%s'".formatted(edition.number(), index.index().name()));
       }
     }
-    // What could not be started is not given up.
+    // Indexes that could not be started are kept.
     for (Failure failure : failures.values()) {
       for (EditionStore.EditionEntry entry : parts.editionStore().of(failure.row().keptAs())) {
         if (entry.state() != EditionStore.State.RETIRED) {

@@ -26,9 +26,9 @@ import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.push.PushStore;
 
 /**
- * What running things are made with.
+ * What running definitions are built with.
  *
- * @param id what tells this installation from others
+ * @param id identifies this installation
  * @param indexFolder where each index has its folder
  */
 public record InstallationParts(
@@ -58,10 +58,7 @@ public record InstallationParts(
         departures);
   }
 
-  /**
-   * Under which name a new index is kept: its own, unless an index is kept there that was called so
-   * before.
-   */
+  /** The storage name of a new index: its own, unless a renamed index still uses it. */
   String newKeptAs(String name) {
     String keptAs = name;
     for (int i = 2; definitions.othersAreKeptAs(keptAs, name); i++) {
@@ -93,7 +90,7 @@ public record InstallationParts(
     return new RunningAnalyser(definition, version, of.analyser());
   }
 
-  /** Makes what was written down run; indexes come later, when all sources are there. */
+  /** Starts recorded definitions; indexes come last, when all sources exist. */
   RunningDefinition run(DefinitionRow row) {
     Definition definition = read(row);
     return switch (definition.content()) {
@@ -109,7 +106,7 @@ public record InstallationParts(
     };
   }
 
-  /** Reads an index with the analysers that it was written down with. */
+  /** Reads an index with the analysers that were recorded with it. */
   Definition readIndex(DefinitionRow row) {
     Map<String, Analyser> analysers = new HashMap<>();
     for (DefinitionPart part : needs(row)) {
@@ -121,7 +118,7 @@ public record InstallationParts(
     return reader.read(part(row), analysers).called(row.name(), row.keptAs());
   }
 
-  /** The source's definition that a version of an index was written down with; empty if unknown. */
+  /** The source definition that was recorded with a version of an index; empty if unknown. */
   String sourceText(String keptAs, int version) {
     DefinitionRow row = definitions.indexVersion(keptAs, version);
     return row == null

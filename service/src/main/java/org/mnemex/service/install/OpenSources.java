@@ -12,7 +12,7 @@ import org.mnemex.sync.sqlite.SqliteSource;
 final class OpenSources {
   private OpenSources() {}
 
-  /** The source of a definition; nothing is asked of it yet. */
+  /** The source of a definition, not connected yet. */
   static Source open(SourceDefinition definition, PushStore pushes) {
     return switch (definition) {
       case SourceDefinition.Push push -> new PushSource(push, pushes);

@@ -11,7 +11,7 @@ import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.DefinitionId;
 
 /**
- * Definitions as they were given, checked against the grammar and nothing else.
+ * Definitions from files, checked against the grammar only.
  *
  * @param parts each definition, once
  * @param problems by the definition that has them

@@ -39,7 +39,7 @@ import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.RecordKey;
 import org.springframework.stereotype.Component;
 
-/** Says what a set of changes does, what it takes, and what about it looks like a mistake. */
+/** Describes what a set of changes does, what it costs, and what looks like a mistake. */
 @Component
 public class PlanReview {
   private static final int NAME_BYTES = 6;
@@ -70,7 +70,7 @@ public class PlanReview {
             .orElse(null);
     if (cost == null
         && planned.stream().anyMatch(change -> change.kind() != DefinitionKind.SOURCE)) {
-      // Endpoints, and what an index's definition says besides: the next query has it.
+      // Endpoints and settings of an index that take effect with the next query.
       cost = Cost.AT_ONCE;
     }
     return new PlanView(
@@ -133,7 +133,7 @@ public class PlanReview {
     return stored ? "from stored records" : "from the database";
   }
 
-  /** The name of a plan: it stands for these files on top of what runs now, and nothing else. */
+  /** The identifier of a plan: a hash of these files and of what runs now. */
   private static String name(CheckedChanges changes, List<DefinitionFile> files) {
     StringBuilder all = new StringBuilder();
     for (DefinitionFile file : files) {
@@ -181,7 +181,7 @@ public class PlanReview {
     return warnings;
   }
 
-  /** A former name with a typing error would have the index built anew instead of renamed. */
+  /** A mistyped former name would rebuild the index instead of renaming it. */
   private static void neverThere(IndexStep step, String about, List<Warning> warnings) {
     if (step.base() == null
         && step.index().definition().content() instanceof Definition.OfIndex of
@@ -208,7 +208,7 @@ public class PlanReview {
     }
   }
 
-  /** Counting hundreds of thousands of values for each search is slow, and nobody reads them. */
+  /** Counting hundreds of thousands of values is slow, and nobody reads that many. */
   private static void manyValues(IndexStep step, String about, List<Warning> warnings) {
     Edition base = Objects.requireNonNull(step.base());
     for (FieldDefinition field : step.index().index().fields()) {
@@ -233,7 +233,7 @@ public class PlanReview {
         warnings.add(
             new Warning(
                 about,
-                "field '%s' has more than %,d values; counting them for a facet makes searches slow, and nobody reads so many"
+                "field '%s' has more than %,d values; counting them for a facet makes searches slow, and nobody reads that many"
                     .formatted(name, values)));
       }
     }
@@ -252,7 +252,7 @@ public class PlanReview {
     }
   }
 
-  /** Maps some stored records as the new definition wants it, as far as they have what it needs. */
+  /** Maps some stored records under the new definition, if they contain what it needs. */
   private static void unfitting(IndexStep step, String about, List<Warning> warnings) {
     Edition base = Objects.requireNonNull(step.base());
     IndexDefinition definition = step.index().index();
@@ -281,7 +281,7 @@ public class PlanReview {
       warnings.add(
           new Warning(
               about,
-              "%,d of %,d records looked at would go to quarantine; %s"
+              "%,d of %,d sampled records would go to quarantine; %s"
                   .formatted(bad, looked, String.join("; ", told))));
     }
   }

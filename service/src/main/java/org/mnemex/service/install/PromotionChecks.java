@@ -16,12 +16,12 @@ import org.springframework.beans.factory.ObjectProvider;
 import org.springframework.stereotype.Component;
 
 /**
- * What an edition has to stand before it goes live by itself: it must not have lost many documents,
- * a sample of its records must say what the database says, and what it answers must be good enough.
+ * The checks before an automatic promotion: the edition has not lost many documents, a sample of
+ * its records agrees with the database, and its results are good enough.
  */
 @Component
 public class PromotionChecks implements PromotionCheck {
-  /** Would be noticed with a confidence of 95%, if more differed. */
+  /** The share of differences that a sample notices with 95% confidence. */
   private static final double NOTICED_SHARE = 0.01;
 
   private static final int TRIES = 240;
@@ -34,7 +34,7 @@ public class PromotionChecks implements PromotionCheck {
       PromotionCheck.ofDocuments().then(this::audit).then(this::answers);
 
   /**
-   * @param answers asked for when they are needed: they search, and searching needs what runs
+   * @param answers created on demand, because they search running indexes
    */
   public PromotionChecks(Quarantine quarantine, ObjectProvider<AnswerCheck> answers, Clock clock) {
     this.quarantine = quarantine;
@@ -62,7 +62,7 @@ public class PromotionChecks implements PromotionCheck {
             : "a sample of edition %d differs from the database: %s"
                 .formatted(filled.number(), result.statement());
       } catch (AuditFailedException | SourceUnavailableException e) {
-        // The database may be away for a moment, or the feed is just about to say that it is live.
+        // The database may be unreachable for a moment, or the feed about to become live.
         problem = String.valueOf(e.getMessage());
       }
     }

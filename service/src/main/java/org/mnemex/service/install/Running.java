@@ -17,7 +17,7 @@ import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 
-/** Everything that runs. An instance never changes: another one takes its place. */
+/** Everything that runs. Immutable: changes create a new instance. */
 public final class Running {
   public static final Running NOTHING = new Running(List.of());
 
@@ -69,12 +69,12 @@ public final class Running {
     return scorecards;
   }
 
-  /** What runs because of a definition, or null. */
+  /** The running counterpart of a definition, or null. */
   public @Nullable RunningDefinition get(DefinitionId id) {
     return all.get(id);
   }
 
-  /** The definitions that cannot do without another. */
+  /** The definitions that need another one. */
   public List<DefinitionId> usersOf(DefinitionId id) {
     return all.values().stream()
         .filter(definition -> definition.uses().contains(id))
@@ -98,7 +98,7 @@ public final class Running {
     return index;
   }
 
-  /** The same with a definition added, or in the place of its former version. */
+  /** A copy with a definition added or replaced. */
   public Running with(RunningDefinition definition) {
     return changed(
         definitions -> {
@@ -107,7 +107,7 @@ public final class Running {
         });
   }
 
-  /** The same without a definition. */
+  /** A copy without a definition. */
   public Running without(DefinitionId id) {
     return changed(
         definitions -> {

@@ -10,7 +10,7 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.source.Source;
 
-/** A definition together with what runs because of it. */
+/** A definition and its running counterpart. */
 public sealed interface RunningDefinition {
   Definition definition();
 
@@ -22,7 +22,7 @@ public sealed interface RunningDefinition {
     return definition().id();
   }
 
-  /** The definitions that it cannot do without. */
+  /** The definitions that it needs. */
   default Set<DefinitionId> uses() {
     return definition().content().uses();
   }

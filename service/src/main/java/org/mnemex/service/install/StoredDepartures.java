@@ -12,13 +12,13 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 
-/** Departures that are written down until the source has heard of them. */
+/** Departures, recorded until the source knows of them. */
 @Component
 public class StoredDepartures implements Departures {
   private static final Logger LOG = LoggerFactory.getLogger(StoredDepartures.class);
   private static final long RETRY_SECONDS = 30;
 
-  /** One source that does not answer must not keep another one from hearing. */
+  /** A source that does not answer must not hold up the others. */
   private static final int THREADS = 3;
 
   private final DepartureMapper mapper;
@@ -35,20 +35,20 @@ public class StoredDepartures implements Departures {
     try {
       mapper.add(source.name(), reader);
     } catch (RuntimeException e) {
-      // A full disk: it is only forgotten if the service ends before the source has heard.
-      LOG.warn("source '{}': a reader that has ended is not written down", source.name(), e);
+      // A full disk: this is lost only if the service ends before the source is told.
+      LOG.warn("source '{}': a reader that has ended is not recorded yet", source.name(), e);
     }
     if (!threads.isShutdown()) {
       threads.execute(() -> tell(source, reader));
     }
   }
 
-  /** Goes on telling a source of readers that ended before the service was started. */
+  /** Resumes telling a source about readers that ended before this start. */
   void goOn(Source source) {
     mapper.of(source.name()).forEach(reader -> threads.execute(() -> tell(source, reader)));
   }
 
-  /** Forgets about a source that is gone. */
+  /** Forgets a removed source. */
   void forget(String source) {
     mapper.removeAll(source);
   }
@@ -59,7 +59,7 @@ public class StoredDepartures implements Departures {
       mapper.remove(source.name(), reader);
     } catch (SourceUnavailableException | RuntimeException e) {
       LOG.warn(
-          "source '{}' has not heard yet that reader '{}' has ended: {}",
+          "source '{}' could not be told yet that reader '{}' has ended: {}",
           source.name(),
           reader,
           e.getMessage());

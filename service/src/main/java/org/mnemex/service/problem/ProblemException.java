@@ -11,8 +11,8 @@ public final class ProblemException extends RuntimeException {
   private boolean inAddress;
 
   /**
-   * @param detail a sentence for a person
-   * @param suggestion what was likely meant, or null
+   * @param detail a sentence for people
+   * @param suggestion what was probably meant, or null
    */
   public ProblemException(ProblemType type, String detail, @Nullable String suggestion) {
     super(detail);
@@ -31,7 +31,7 @@ public final class ProblemException extends RuntimeException {
     return this;
   }
 
-  /** Says that what does not exist is named by the address itself. */
+  /** Marks the missing thing as named by the URL itself. */
   public ProblemException inAddress() {
     inAddress = true;
     return this;
@@ -45,12 +45,12 @@ public final class ProblemException extends RuntimeException {
     return suggestion;
   }
 
-  /** Seconds until the next try makes sense, 0 if that is not known. */
+  /** Seconds until a retry makes sense; 0 if unknown. */
   public int retrySeconds() {
     return retrySeconds;
   }
 
-  /** Whether what does not exist is named by the address. */
+  /** Whether the missing thing is named by the URL. */
   public boolean isInAddress() {
     return inAddress;
   }

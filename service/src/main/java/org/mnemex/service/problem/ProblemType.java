@@ -5,8 +5,8 @@ import java.util.Locale;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Every kind of problem that a call can answer with, as a problem document (RFC 9457). Its name in
- * lower case with hyphens is the last part of the document's {@code type}.
+ * Every type of problem document (RFC 9457) that the service answers. Its name in lower case with
+ * hyphens is the last part of the document's {@code type}.
  */
 public enum ProblemType {
   AUDIT_RUNNING(409, "An audit of the index is running already."),
@@ -18,15 +18,15 @@ public enum ProblemType {
   BAD_DEFINITION(
       422,
       "A definition is not valid. `problems` lists every problem with file, line, column and key."),
-  BAD_FACET(400, "The facet cannot be searched or asked for in this way."),
+  BAD_FACET(400, "The facet cannot be searched or used in this way."),
   BAD_FACET_VALUE(400, "A chosen value does not fit the facet's field."),
   BAD_FILTER(400, "The filter is not valid; `line` and `column` say where."),
   BAD_NEAR(400, "`near` is not a latitude and a longitude."),
   BAD_PAGE(400, "`page` is not a number from 1."),
   BAD_PARAMETERS(400, "The query string is not percent-encoded UTF-8, or a parameter has no name."),
   BAD_POSITION(400, "`true_for` is not a position of the index's source."),
-  BAD_RECORD(400, "A pushed record has not the form of the index's records."),
-  BAD_REQUEST(400, "The request is not valid HTTP, or a parameter has not the form it needs."),
+  BAD_RECORD(400, "A pushed record does not have the form of the index's records."),
+  BAD_REQUEST(400, "The request is not valid HTTP, or a parameter is malformed."),
   BAD_SAMPLE(400, "The sample of an audit is not a share such as `0.1%`."),
   BAD_SIZE(400, "`size` is not a number, or larger than the endpoint allows."),
   BAD_SUGGEST(400, "The text to complete or the number of suggestions is too large."),
@@ -41,41 +41,42 @@ public enum ProblemType {
   INDEX_BEING_BUILT(503, "The index has no live edition yet."),
   INDEX_DAMAGED(503, "A file of the index is damaged; the edition is being filled again."),
   INDEX_NOT_RUNNING(503, "The index could not be started; the detail says why."),
-  INTERNAL_ERROR(500, "An error in the service. The log has more under the number in the detail."),
+  INTERNAL_ERROR(
+      500, "An error in the service. The log has details under the number in the detail."),
   KEY_CANNOT_CHANGE(400, "A pushed change names a column of the record's key."),
-  METHOD_NOT_ALLOWED(405, "The address exists, but not for this method."),
+  METHOD_NOT_ALLOWED(405, "The URL exists, but not for this method."),
   NO_DRAFT(400, "No index can be drafted from the table."),
   NO_FILES(400, "The request has no definition files."),
-  NO_INDEX(400, "A preview does not say of which index."),
-  NO_NEAR(400, "The order needs to know where the caller is: `near` is missing."),
+  NO_INDEX(400, "A preview does not name an index."),
+  NO_NEAR(400, "The sort order needs the caller's place: `near` is missing."),
   NO_OTHER_EDITION(404, "There is no second edition to compare with."),
   NO_QUERIES(400, "There are no queries to compare editions by."),
   NOT_ACCEPTABLE(406, "The call cannot answer in any form that `Accept` names."),
   NOT_BEGUN(
       507,
       "The definitions are applied, but the disk was full, so new editions could not start. The service retries."),
-  NOT_FOUND(404, "There is nothing at this address."),
+  NOT_FOUND(404, "There is nothing at this URL."),
   NOT_IN_QUARANTINE(404, "The record is not in quarantine."),
   NOT_WRITTEN(507, "The service could not write to its disk."),
   NOT_YET_TRUE(503, "The index has not reached the position in `true_for` in time."),
   NOTHING_TO_COMPARE(400, "The record or text has no words to find similar records by."),
-  PLAN_OUTDATED(409, "The plan is no longer what would happen; make a new one."),
-  QUERY_REFUSED(
-      400, "The search asks for more than its limits allow, or a field for what it cannot do."),
+  PLAN_OUTDATED(409, "The plan is outdated; make a new one."),
+  QUERY_REFUSED(400, "The search exceeds its limits, or a field lacks the needed use."),
   QUERY_TOO_LONG(400, "`q` is too long."),
   READER_IN_USE(409, "The reader feeds an index."),
   REFUSED(403, "The service answers only local callers and pages."),
   REPEATED_PARAMETER(400, "A parameter that takes one value is there more than once."),
-  SEARCH_TIMEOUT(503, "The search took longer than it may."),
+  SEARCH_TIMEOUT(503, "The search exceeded its time limit."),
   SOURCE_UNAVAILABLE(503, "The source cannot be read now."),
   STOPPING(503, "The service is stopping."),
   TEXT_TOO_LONG(400, "The text to compare with is too long."),
   TOO_BUSY(503, "Too many calls are running and waiting."),
-  TOO_DEEP(400, "The page lies beyond the last one that can be asked for by number."),
+  TOO_DEEP(400, "The page is beyond the last one that is available by number."),
   TOO_LARGE(400, "The text to analyse is too long, or there are too many analysers."),
   TOO_MANY_CHOICES(400, "Too many facet values are chosen."),
-  TOO_MANY_RECORDS(400, "A filter of a pushed change meets more records than one call may change."),
-  TOO_SLOW(503, "The call took longer than it may and was given up."),
+  TOO_MANY_RECORDS(
+      400, "A filter of a pushed change matches more records than one call may change."),
+  TOO_SLOW(503, "The call exceeded its time limit and was cancelled."),
   UNKNOWN_ANALYSER(404, "There is no such analyser."),
   UNKNOWN_DEFINITION(404, "There is no such definition."),
   UNKNOWN_EDITION(404, "The index has no such edition."),
@@ -84,13 +85,13 @@ public enum ProblemType {
   UNKNOWN_FIELD(400, "The index has no such field."),
   UNKNOWN_GROUP(400, "The endpoint has no such group."),
   UNKNOWN_INDEX(404, "There is no such index."),
-  UNKNOWN_KEY(400, "The body has a key that the call does not know."),
+  UNKNOWN_KEY(400, "The body has an unknown key."),
   UNKNOWN_KIND(404, "There is no such kind of definition."),
   UNKNOWN_PARAMETER(400, "The call has no such parameter."),
-  UNKNOWN_READER(404, "The source keeps changes for no such reader."),
+  UNKNOWN_READER(404, "The source has no such reader."),
   UNKNOWN_RECORD(404, "The endpoint has no such record."),
   UNKNOWN_SCORECARD(404, "There is no such scorecard."),
-  UNKNOWN_SORT(400, "The endpoint has no such order."),
+  UNKNOWN_SORT(400, "The endpoint has no such sort order."),
   UNKNOWN_SOURCE(404, "There is no such source."),
   UNKNOWN_TABLE(404, "The source has no such table."),
   UNKNOWN_VERSION(404, "The definition has no such version."),
@@ -104,7 +105,7 @@ public enum ProblemType {
     this.meaning = meaning;
   }
 
-  /** The HTTP status of the answer, unless what is missing is named by the address: then 404. */
+  /** The HTTP status of the answer; 404 if the missing thing is named by the URL. */
   public int status() {
     return status;
   }
@@ -119,7 +120,7 @@ public enum ProblemType {
     return name().toLowerCase(Locale.ROOT).replace('_', '-');
   }
 
-  /** The type of that name, or null if there is none. */
+  /** The type with this name, or null. */
   public static @Nullable ProblemType of(String word) {
     return Arrays.stream(values())
         .filter(type -> type.word().equals(word))

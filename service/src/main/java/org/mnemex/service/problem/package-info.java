@@ -1,5 +1,5 @@
 /**
- * What a caller is told when a request fails. {@link ProblemType} lists every kind of problem;
+ * Problems that callers see when a request fails. {@link ProblemType} lists every kind of problem;
  * {@link ProblemException} carries one to the caller.
  */
 @NullMarked

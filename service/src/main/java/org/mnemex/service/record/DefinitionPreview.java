@@ -21,7 +21,7 @@ import org.mnemex.sync.source.Records;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.springframework.stereotype.Component;
 
-/** Shows what definitions, which need not be applied, make of one record of the database. */
+/** Shows how definitions would index one record of the database. */
 @Component
 public class DefinitionPreview {
   private final Installation installation;
@@ -54,7 +54,7 @@ public class DefinitionPreview {
   }
 
   /**
-   * Reads one record as an index would have it.
+   * Reads one record as an index would.
    *
    * @param files definitions that are not applied; may be empty
    * @param key of the record; null for the first one

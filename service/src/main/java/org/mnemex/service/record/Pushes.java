@@ -47,18 +47,18 @@ public class Pushes {
 
   /** What is done with a record. */
   public enum Act {
-    /** It becomes what was sent. */
+    /** The new record replaces it. */
     REPLACE,
-    /** What was sent is merged into it, as RFC 7396 says. */
+    /** The sent members are merged into it (RFC 7396). */
     MERGE,
     DELETE
   }
 
-  /** The source that an index takes pushed records from, with the index. */
+  /** An index and the source of its pushed records. */
   public record Target(IndexDefinition index, PushSource source) {}
 
   /**
-   * Where records of an index are pushed to.
+   * The push target of an index.
    *
    * @throws ProblemException 409 if they come from a database
    */
@@ -118,7 +118,7 @@ public class Pushes {
         throw new IllegalArgumentException("its key '" + column + "' is missing");
       }
       if (inside instanceof Map || inside instanceof List) {
-        throw new IllegalArgumentException("its key '" + column + "' is no single value");
+        throw new IllegalArgumentException("its key '" + column + "' is not a single value");
       }
       if (inside != null && !given.isEmpty() && !inside.toString().equals(given.get(i))) {
         throw new IllegalArgumentException(
@@ -134,7 +134,7 @@ public class Pushes {
     return new Push(new RecordKey(key).text(), act, content);
   }
 
-  /** What stands under never is not even kept. */
+  /** Columns under never are not even stored. */
   private static void dropNever(RecordShape shape, Map<String, Object> content) {
     for (String never : shape.never()) {
       RecordShape.ColumnRef ref = RecordShape.ColumnRef.of(never);
@@ -207,10 +207,10 @@ public class Pushes {
   }
 
   /**
-   * Merges a change into all records that meet a filter.
+   * Merges a change into all records that match a filter.
    *
-   * @param onlyCount whether nothing is to be changed
-   * @return how many records meet it
+   * @param onlyCount whether to change nothing
+   * @return how many records match
    */
   public int mergeWhere(String index, String where, Map<String, Object> patch, boolean onlyCount) {
     Target target = target(index);
@@ -257,7 +257,7 @@ public class Pushes {
       if (keys.size() > MAX_MERGED) {
         throw new ProblemException(
             ProblemType.TOO_MANY_RECORDS,
-            "the filter meets more than %,d records; change them in several steps"
+            "the filter matches more than %,d records; change them in several steps"
                 .formatted(MAX_MERGED));
       }
       if (found.hits().size() < KEYS_PER_SEARCH) {

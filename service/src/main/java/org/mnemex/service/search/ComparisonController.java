@@ -28,7 +28,7 @@ public class ComparisonController {
   @Operation(
       summary = "Compare the results of two editions",
       description =
-          "Without queries, those are asked that were searched for most. Without numbers, the live"
+          "Without queries, the most frequent ones are used. Without numbers, the live"
               + " edition is compared with the next one, or else the previous one.")
   @PostMapping("/api/endpoints/{endpoint}/compare")
   public ComparedEditions compare(

@@ -20,14 +20,14 @@ import org.mnemex.service.definition.FacetValues;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 
-/** Places in an order of results as texts that callers send back, without looking inside. */
+/** Encodes places in a result order as opaque texts. */
 final class Cursors {
-  /** Of the bytes; others are refused. */
+  /** Version of the encoding; others are refused. */
   private static final int FORM = 3;
 
   private Cursors() {}
 
-  /** Of a place in the order, and of what the scores up to there were computed with. */
+  /** Encodes a place in the order and the basis of its scores. */
   static String write(SearchRequest.Cursor cursor) {
     SearchRequest.Basis basis = cursor.basis();
     ByteArrayOutputStream bytes = new ByteArrayOutputStream();
@@ -92,7 +92,7 @@ final class Cursors {
               rarities, averageLengths, now == 0 ? null : Instant.ofEpochMilli(now)));
     } catch (IllegalArgumentException | BufferUnderflowException e) {
       throw new ProblemException(
-          ProblemType.BAD_AFTER, "'after' is not what an answer of this search gave as 'next'");
+          ProblemType.BAD_AFTER, "'after' is not the 'next' of an answer to this search");
     }
   }
 
@@ -106,7 +106,7 @@ final class Cursors {
     return Stream.generate(bytes::getDouble).limit(count(bytes, Double.BYTES)).toList();
   }
 
-  /** A count of what must follow, so that nobody makes us take memory for what is not there. */
+  /** A count, bounded by the bytes that follow: callers cannot make us allocate more. */
   private static int count(ByteBuffer bytes, int size) {
     int count = bytes.getInt();
     if (count < 0 || count > bytes.remaining() / size) {

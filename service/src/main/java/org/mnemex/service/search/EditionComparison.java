@@ -104,7 +104,7 @@ public class EditionComparison implements AnswerCheck {
   /**
    * Compares.
    *
-   * @throws ProblemException if there are no such editions, or nothing was searched for yet
+   * @throws ProblemException if there are no such editions, or no queries are recorded yet
    */
   ComparedEditions compare(String endpoint, Wanted wanted) {
     int top = wanted.top() == null ? USUAL_RESULTS : wanted.top();
@@ -118,7 +118,7 @@ public class EditionComparison implements AnswerCheck {
       throw new ProblemException(
           ProblemType.NO_QUERIES,
           queries.isEmpty()
-              ? "nothing was searched for yet at endpoint '%s'; give the queries to compare by"
+              ? "endpoint '%s' has no recorded queries yet; give the queries to compare by"
                   .formatted(endpoint)
               : "up to %d queries are compared at once".formatted(MAX_QUERIES));
     }

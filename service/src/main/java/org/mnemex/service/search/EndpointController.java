@@ -115,7 +115,7 @@ public class EndpointController {
   @Operation(
       summary = "Search the values of a facet",
       description =
-          "The values that have a word with this beginning, with their counts over the results of"
+          "The values with a word that starts with this, with their counts over the results of"
               + " the same search. Example: /search/plant-search/facets/family?begins=asp&q=fern")
   @GetMapping("/search/{endpoint}/facets/{facet}")
   public ResponseEntity<SearchAnswer.Facet> facet(
@@ -132,7 +132,7 @@ public class EndpointController {
 
   @Operation(
       summary = "Explain a score",
-      description = "The parts of the score of one record, or why it is no result of the search.")
+      description = "The parts of the score of one record, or why it is not a result.")
   @PostMapping("/search/{endpoint}/explain")
   public Explanation explain(
       @PathVariable String endpoint, @RequestParam String key, @RequestBody SearchBody body) {

@@ -31,7 +31,7 @@ import org.springframework.stereotype.Component;
 public class EndpointSearch {
   private static final int MAX_TYPED = 200;
 
-  /** With fewer results than this, something else was probably meant. */
+  /** With fewer results, a correction is looked for. */
   private static final int FEW = 3;
 
   private static final int MAX_SUGGESTIONS = 50;
@@ -51,7 +51,7 @@ public class EndpointSearch {
    *
    * @param call what is asked, given the endpoint's definition
    * @throws ProblemException if there is no such endpoint, its index is still being filled, or the
-   *     call makes no sense
+   *     call is invalid
    */
   SearchAnswer search(String name, Function<EndpointDefinition, SearchCall> call) {
     Endpoints.Answering answering = endpoints.answering(name);
@@ -84,7 +84,7 @@ public class EndpointSearch {
   }
 
   /**
-   * What was probably meant, if that can be told in what is left of the time and finds more.
+   * A correction that finds more, if the remaining time allows to find one.
    *
    * @param found how many results there are
    */
@@ -119,7 +119,7 @@ public class EndpointSearch {
           answering.edition().read(() -> answering.edition().folder().search(better)).total();
       return more > found ? meant : null;
     } catch (SearchTimeoutException | QueryRefusedException e) {
-      // There is an answer without it.
+      // The answer is complete without it.
       return null;
     }
   }
@@ -221,7 +221,7 @@ public class EndpointSearch {
           .inAddress();
     }
     SearchCall asked = call.apply(endpoint.definition());
-    // What is chosen in the other facets narrows; nothing is shown but this one.
+    // Choices in other facets narrow the counts; only this facet is answered.
     List<FacetRequest> facets = new ArrayList<>();
     for (EndpointDefinition.Facet other : endpoint.definition().facets().values()) {
       if (!other.name().equals(facet) && asked.facets().containsKey(other.name())) {

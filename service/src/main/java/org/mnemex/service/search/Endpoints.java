@@ -27,12 +27,12 @@ import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.Position;
 import org.springframework.stereotype.Component;
 
-/** Finds what answers for an endpoint right now. */
+/** Finds the edition that answers for an endpoint. */
 @Component
 public class Endpoints {
   private static final int RETRY_SECONDS = 2;
 
-  /** A caller who wants to read its own writes waits so long at most. */
+  /** The longest wait for a caller's own writes. */
   private static final Duration MAX_WAIT = Duration.ofSeconds(5);
 
   private static final long POLL_MILLIS = 2;
@@ -60,12 +60,12 @@ public class Endpoints {
   }
 
   /**
-   * What answers for an endpoint.
+   * The endpoint and its live edition.
    *
    * @throws ProblemException 404 if there is no such endpoint; 503 if its index has no live edition
    */
   public Answering answering(String name) {
-    // One look at what runs: between two, an index may have been renamed.
+    // Look once: an index may be renamed between two looks.
     Running running = installation.running();
     Endpoint endpoint = known(running, name);
     RunningIndex index = running.indexes().get(endpoint.newest().index());
@@ -85,7 +85,7 @@ public class Endpoints {
     if (live.damage() != null) {
       throw new ProblemException(
               ProblemType.INDEX_DAMAGED,
-              "a file of index '%s' is damaged, so it is being built anew%s"
+              "a file of index '%s' is damaged, so it is being rebuilt%s"
                   .formatted(index.index().name(), progress(index)))
           .retryAfter(RETRY_SECONDS);
     }
@@ -95,7 +95,8 @@ public class Endpoints {
   /**
    * An endpoint with a certain edition of its index.
    *
-   * @throws ProblemException if there is no such edition, or it has not what the endpoint needs
+   * @throws ProblemException if there is no such edition, or it lacks something that the endpoint
+   *     needs
    */
   public Answering answering(String name, int edition) {
     Running running = installation.running();
@@ -184,10 +185,10 @@ public class Endpoints {
   }
 
   /**
-   * Waits until an edition has everything up to a position of its source.
+   * Waits until an edition includes a position of its source.
    *
    * @param told the position, as we or the database write it
-   * @throws ProblemException 400 if it is none; 503 if it is not reached in time
+   * @throws ProblemException 400 if it is invalid; 503 if it is not reached in time
    */
   public void awaitPosition(Answering answering, String told) {
     String index = answering.edition().definition().name();

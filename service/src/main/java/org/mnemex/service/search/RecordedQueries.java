@@ -12,8 +12,8 @@ import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 
 /**
- * Remembers what people search for, without who did, so that editions can be compared by it. What
- * is counted is written down every few seconds, for a search must not wait for a disk.
+ * Counts what people search for, without who did, so that editions can be compared. Counts are
+ * written every few seconds: a search must not wait for a disk.
  */
 @Component
 public class RecordedQueries {
@@ -34,7 +34,7 @@ public class RecordedQueries {
 
   private record Query(String endpoint, String words) {}
 
-  /** Notes that words were searched for. */
+  /** Counts a search. */
   void note(String endpoint, SearchCall call) {
     boolean typed =
         !call.words().isBlank() && !call.typing() && call.words().length() <= MAX_LENGTH;
@@ -43,7 +43,7 @@ public class RecordedQueries {
     }
   }
 
-  /** Writes down what was counted. */
+  /** Writes the counts. */
   @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
   @PreDestroy
   void write() {
@@ -57,7 +57,7 @@ public class RecordedQueries {
     }
   }
 
-  /** What was searched for most, at most so many. */
+  /** The most frequent queries. */
   List<String> most(String endpoint, int count) {
     write();
     return queries.most(endpoint, count).stream().map(QueryMapper.QueryRow::words).toList();

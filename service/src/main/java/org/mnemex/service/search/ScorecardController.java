@@ -13,7 +13,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
-/** Scorecards: how good searches are by people's grades. */
+/** Scorecards: search quality by people's grades. */
 @Tag(name = "Scorecards", description = "how good searches are by people's grades")
 @RestController
 public class ScorecardController {
@@ -40,7 +40,7 @@ public class ScorecardController {
   @Operation(
       summary = "Score an edition",
       description =
-          "The live one, if no number is given. What it comes to is kept, but not with settings that"
+          "The live one, if no number is given. The score is recorded, except with settings that"
               + " are only tried.")
   @PostMapping("/api/scorecards/{scorecard}/score")
   public Scorecards.Scored score(

@@ -21,7 +21,7 @@ import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.score.Score;
 import org.springframework.stereotype.Component;
 
-/** Asks editions the queries of scorecards and compares what comes with the grades. */
+/** Runs the queries of scorecards and scores the results by the grades. */
 @Component
 public class Scorecards implements AnswerCheck {
   private static final int KEPT = 1000;
@@ -65,7 +65,7 @@ public class Scorecards implements AnswerCheck {
       List<ScoredQuery> queries) {}
 
   /**
-   * What a query came to.
+   * The score of a query.
    *
    * @param words the query
    * @param score how good its results are
@@ -95,11 +95,11 @@ public class Scorecards implements AnswerCheck {
   }
 
   /**
-   * Scores an edition, and writes it down.
+   * Scores an edition and records the score.
    *
    * @param edition null for the live one
-   * @param settings definition of the endpoint to ask with instead of the one that counts, which is
-   *     not written down; or null
+   * @param settings definition of the endpoint to use instead of the current one, whose score is
+   *     not recorded; or null
    */
   Scored score(String name, @Nullable Integer edition, @Nullable String settings) {
     RunningScorecard scorecard = known(name);
@@ -130,7 +130,7 @@ public class Scorecards implements AnswerCheck {
     scores.trim(scored.scorecard, KEPT);
   }
 
-  /** What a scorecard came to before, oldest first. */
+  /** Earlier scores, oldest first. */
   List<ScoreRow> history(String name) {
     known(name);
     return scores.last(name, SHOWN);
@@ -201,7 +201,7 @@ public class Scorecards implements AnswerCheck {
     if (now < definition.least()) {
       return String.format(
           Locale.ROOT,
-          "scorecard '%s' comes to %.3f with edition %d, and at least %.3f is wanted",
+          "scorecard '%s' is %.3f with edition %d; the minimum is %.3f",
           definition.name(),
           now,
           filled.number(),
@@ -216,7 +216,7 @@ public class Scorecards implements AnswerCheck {
     return before - now > mostFall
         ? String.format(
             Locale.ROOT,
-            "scorecard '%s' falls from %.3f to %.3f with edition %d, and may fall by %.3f at most",
+            "scorecard '%s' falls from %.3f to %.3f with edition %d; it may fall by at most %.3f",
             definition.name(),
             before,
             now,

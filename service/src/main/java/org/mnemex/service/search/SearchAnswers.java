@@ -20,11 +20,11 @@ import org.mnemex.service.endpoint.ShownValues;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.source.Position;
 
-/** Turns what the engine found into what callers are told. */
+/** Turns the engine's results into answers. */
 final class SearchAnswers {
   private SearchAnswers() {}
 
-  /** A counted facet as callers are told it. */
+  /** The answer's form of a counted facet. */
   static SearchAnswer.Facet facet(
       Fitted endpoint, EndpointDefinition.Facet defined, FacetResult facet) {
     Field field = endpoint.schema().field(defined.field());
@@ -137,7 +137,7 @@ final class SearchAnswers {
                 .toList());
   }
 
-  /** Of a path the last step, as what it lies in is known from what is chosen. */
+  /** The last step of a path; the choice says where it is. */
   private static String defaultLabel(Field field, String text) {
     return field.type() == FieldType.PATH ? text.substring(text.lastIndexOf('/') + 1) : text;
   }
@@ -178,7 +178,7 @@ final class SearchAnswers {
         group.others().stream().map(hit -> result(endpoint, edition, hit, near)).toList());
   }
 
-  /** The rows of shown groups that meet what was asked. */
+  /** The rows of shown groups that match. */
   private static Map<String, List<Object>> rows(SearchResult.Hit hit) {
     Map<String, List<Object>> matched = new LinkedHashMap<>();
     hit.rows()
@@ -192,7 +192,7 @@ final class SearchAnswers {
     return matched;
   }
 
-  /** How far shown places are from the caller, to the nearest metre; null if none is shown. */
+  /** Distances of shown places from the caller, in whole metres; null if none is shown. */
   private static @Nullable Map<String, Long> distances(SearchResult.Hit hit, Place near) {
     Map<String, Long> distances = new LinkedHashMap<>();
     hit.fields()

@@ -16,7 +16,7 @@ import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 
 /**
- * What a caller asks of an endpoint.
+ * A call of an endpoint.
  *
  * @param words what was typed
  * @param similarTo key of a record that results are to be similar to, or null
@@ -52,7 +52,7 @@ record SearchCall(
   /**
    * Reads parameters.
    *
-   * @throws ProblemException for a parameter that does not exist or makes no sense
+   * @throws ProblemException for an unknown or invalid parameter
    */
   static SearchCall of(EndpointDefinition endpoint, Map<String, List<String>> parameters) {
     Map<String, List<String>> facets = new LinkedHashMap<>();
@@ -151,7 +151,7 @@ record SearchCall(
     List<String> values = parameters.getOrDefault(name, List.of(otherwise));
     if (values.size() != 1) {
       throw new ProblemException(
-          ProblemType.REPEATED_PARAMETER, "parameter '" + name + "' is there more than once");
+          ProblemType.REPEATED_PARAMETER, "parameter '" + name + "' appears more than once");
     }
     return values.getFirst();
   }
@@ -182,7 +182,7 @@ record SearchCall(
     try {
       return Integer.parseInt(text);
     } catch (NumberFormatException e) {
-      throw new ProblemException(otherwise, "'" + text + "' is no number for '" + name + "'");
+      throw new ProblemException(otherwise, "'" + text + "' is not a number for '" + name + "'");
     }
   }
 
@@ -206,7 +206,7 @@ record SearchCall(
     }
     throw new ProblemException(
         ProblemType.BAD_NEAR,
-        "'" + near + "' is no place; write latitude,longitude like 51.2,-0.31");
+        "'" + near + "' is not a place; write latitude,longitude like 51.2,-0.31");
   }
 
   /**

@@ -24,7 +24,7 @@ import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 
-/** Turns what callers ask of an endpoint into what the engine is asked. */
+/** Turns calls into requests to the engine. */
 final class SearchRequests {
   private static final long MAX_BYTES = 256L << 20;
   private static final int MAX_TERMS = 50_000;
@@ -80,7 +80,7 @@ final class SearchRequests {
   /**
    * The request of a call.
    *
-   * @throws ProblemException if the call makes no sense
+   * @throws ProblemException if the call is invalid
    */
   static SearchRequest of(Endpoints.Answering answering, SearchCall call) {
     Fitted endpoint = answering.endpoint();
@@ -148,7 +148,7 @@ final class SearchRequests {
     return by == null ? null : new SearchRequest.Group(by.field(), by.best());
   }
 
-  /** What is similar to the record or the text that the caller names; everything if to neither. */
+  /** A query for records similar to the caller's record or text; everything if there is neither. */
   private static Query similar(Endpoints.Answering answering, SearchCall call) {
     Query query = new Query.Everything();
     if (call.similarTo() != null) {
@@ -190,7 +190,7 @@ final class SearchRequests {
     if (fields.isEmpty()) {
       throw new ProblemException(
           ProblemType.NOTHING_TO_COMPARE,
-          "endpoint '%s' searches no text that is stored; give one the use 'show' in the index"
+          "endpoint '%s' searches no stored text; give one the use 'show' in the index"
               .formatted(endpoint.definition().name()));
     }
     SearchRequest one =

@@ -8,8 +8,8 @@ import org.mnemex.service.problem.ProblemType;
 import org.springframework.stereotype.Component;
 
 /**
- * Lets only so many searches compute at once as processors can serve. More would not be faster, but
- * everything else, as applying a definition, would queue behind all of them at each of its steps.
+ * Limits how many searches compute at once to what the processors can serve. More would not be
+ * faster, and everything else would wait behind them.
  */
 @Component
 class SearchSlots {
@@ -20,17 +20,17 @@ class SearchSlots {
   private final Semaphore slots = new Semaphore(atOnce, true);
 
   /**
-   * Does the work of a search when there is room.
+   * Runs a search when a slot is free.
    *
-   * @param limitMillis how long to wait for it at most
-   * @throws ProblemException 503 if there was none in time
+   * @param limitMillis the longest wait
+   * @throws ProblemException 503 if none was free in time
    */
   <T> T run(int limitMillis, Supplier<T> work) {
     try {
       if (!slots.tryAcquire(limitMillis, TimeUnit.MILLISECONDS)) {
         throw new ProblemException(
                 ProblemType.TOO_BUSY,
-                "the limit of %d running searches is reached and %d are waiting; this one could not begin within %,d ms"
+                "the limit of %d running searches is reached and %d are waiting; this one could not start within %,d ms"
                     .formatted(atOnce, slots.getQueueLength(), limitMillis))
             .retryAfter(RETRY_SECONDS);
       }

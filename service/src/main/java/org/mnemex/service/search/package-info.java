@@ -1,6 +1,6 @@
 /**
- * Search endpoints over HTTP: parameters to a request of the engine, its result to JSON. Start with
- * {@link EndpointController}.
+ * Search endpoints over HTTP: from parameters to a request of the engine, from its result to JSON.
+ * Start with {@link EndpointController}.
  *
  * <p>Invariant: an endpoint's forced filter is part of every request, whatever a caller sends.
  */

@@ -11,7 +11,7 @@ import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.springframework.stereotype.Component;
 
-/** The analysers that there are: built in and defined. */
+/** All analysers, built in and defined. */
 @Component
 public class Analysers {
   private final Installation installation;

@@ -31,7 +31,7 @@ import org.springframework.stereotype.Component;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Runs audits in the background, one at a time for each index, and keeps what they found. */
+/** Runs audits in the background, one at a time for each index, and keeps their results. */
 @Component
 public class Audits {
   private static final Logger LOG = LoggerFactory.getLogger(Audits.class);
@@ -46,7 +46,7 @@ public class Audits {
   private final Set<String> running = ConcurrentHashMap.newKeySet();
   private final Set<Long> active = ConcurrentHashMap.newKeySet();
 
-  /** An audit computes for long; among the threads of searches it would wait behind all of them. */
+  /** An audit computes for a long time, so it does not share the threads of searches. */
   private final ExecutorService threads =
       Executors.newThreadPerTaskExecutor(Thread.ofPlatform().name("audit-", 1).daemon().factory());
 
@@ -88,7 +88,7 @@ public class Audits {
   /**
    * Begins an audit of the live edition.
    *
-   * @param repair whether to read records that differ again
+   * @param repair whether to repair differences
    * @throws ProblemException if there is no such index, or it is being audited
    */
   public AuditView begin(String index, AuditScope scope, boolean repair) {
@@ -134,18 +134,18 @@ public class Audits {
     try {
       audits.end(id, state, result);
     } catch (RuntimeException e) {
-      // A full disk: it is written down as failed when there is room again.
-      LOG.warn("the result of an audit could not be written down: {}", result, e);
+      // A full disk: it is recorded as failed when there is room again.
+      LOG.warn("the result of an audit could not be recorded: {}", result, e);
     }
   }
 
-  /** Ends what could not be written down, and keeps only the last audits. */
+  /** Records ends that could not be recorded before, and keeps only the latest audits. */
   private void tidyUp() {
     try {
       for (IndexDefinition index : indexes.definitions()) {
         for (AuditMapper.AuditRow row : audits.list(index.keptAs(), SHOWN)) {
           if (row.state().equals("running") && !active.contains(row.id())) {
-            audits.end(row.id(), "failed", "its result could not be written down");
+            audits.end(row.id(), "failed", "its result could not be recorded");
           }
         }
         audits.trim(index.keptAs(), KEPT);
@@ -155,7 +155,7 @@ public class Audits {
     }
   }
 
-  /** Begins the audits that index definitions ask for and that are due. */
+  /** Starts scheduled audits that are due. */
   @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
   void beginDue() {
     tidyUp();

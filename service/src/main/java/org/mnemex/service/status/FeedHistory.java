@@ -14,7 +14,7 @@ import org.mnemex.sync.feed.ChangeTrace;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 
-/** What feeds did in each of the last seconds. */
+/** The activity of feeds, second by second. */
 @Component
 public class FeedHistory {
   private static final int KEPT_SECONDS = 600;

@@ -11,7 +11,7 @@ import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.springframework.stereotype.Component;
 
-/** What people tell feeds to do. A pause outlives the service. */
+/** Commands to feeds. A pause survives a restart. */
 @Component
 public class Feeds {
   private final Indexes indexes;
@@ -37,29 +37,29 @@ public class Feeds {
     editions.pause(true);
   }
 
-  /** Goes on where it was paused. */
+  /** Resumes where it was paused. */
   public void resume(String index) {
     Editions editions = indexes.editions(index);
     feeds.resume(indexes.keptAs(index));
     editions.pause(false);
   }
 
-  /** Forgets what indexes were told that are no longer there. */
+  /** Forgets commands to indexes that no longer exist. */
   public void forgetGone() {
     Set<String> gone = new HashSet<>(feeds.paused());
     indexes.definitions().forEach(index -> gone.remove(index.keptAs()));
     gone.forEach(feeds::resume);
   }
 
-  /** Lets documents go, or an edition be promoted, that were held back until somebody approves. */
+  /** Approves held removals, or the promotion of a held edition. */
   public void agree(String index) {
     indexes.editions(index).agree();
   }
 
   /**
-   * The position of the source now, to be given to a search.
+   * The current position of the source, for use in a search.
    *
-   * @throws ProblemException 503 if the source cannot be asked
+   * @throws ProblemException 503 if the source is unreachable
    */
   public String position(String index) {
     try (Source.Capture capture = indexes.source(index).capture("position")) {

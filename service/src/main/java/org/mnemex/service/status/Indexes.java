@@ -27,12 +27,12 @@ import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.SourceReader;
 import org.springframework.stereotype.Component;
 
-/** How indexes are doing, and their records. */
+/** The state of indexes and their records. */
 @Component
 public class Indexes {
   private static final int QUARANTINE_SHOWN = 100;
 
-  /** An index that has not looked at its source for longer is not called fresh. */
+  /** An index is fresh if it has looked at its source within this time. */
   private static final Duration FRESH = Duration.ofSeconds(5);
 
   private final Installation installation;
@@ -166,7 +166,7 @@ public class Indexes {
     return running(name).editions().history();
   }
 
-  /** The name under which what is written down about an index is kept. */
+  /** The storage name of an index. */
   String keptAs(String name) {
     return running(name).index().keptAs();
   }
@@ -264,7 +264,7 @@ public class Indexes {
         .orElse(List.of());
   }
 
-  /** Records of the live edition that wait in quarantine. */
+  /** Records of the live edition in quarantine. */
   public List<QuarantineRow> quarantine(String name) {
     List<QuarantineRow> rows = new ArrayList<>();
     running(name).editions().all().stream()
@@ -296,7 +296,7 @@ public class Indexes {
     return keys.size();
   }
 
-  /** Marks a record in quarantine as seen. It stays out of the index and counts as before. */
+  /** Dismisses a record in quarantine. It stays out of the index and still counts. */
   public void dismiss(String name, String key) {
     if (quarantine.dismiss(keptAs(name), live(name).number(), key) == 0) {
       throw notInQuarantine(name, key);
@@ -333,7 +333,7 @@ public class Indexes {
     return live;
   }
 
-  /** By index, the edition whose feed tells how it is doing: the live one, or the first one. */
+  /** By index, the edition whose feed represents it: the live one, or else the first. */
   Map<String, Edition> following() {
     Map<String, Edition> editions = new TreeMap<>();
     installation

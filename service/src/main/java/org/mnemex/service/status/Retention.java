@@ -20,9 +20,9 @@ import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 
 /**
- * Looks how much databases keep for our feeds. What a feed that does not follow needs is given up
- * beyond the limit of its source's definition: its edition goes on answering, and when the feed
- * follows again a new edition is filled.
+ * Watches how much databases retain for our feeds. Beyond the limit in the source's definition, the
+ * position of a stopped feed is given up: its edition keeps answering, and a new edition is filled
+ * when the feed resumes.
  */
 @Component
 public class Retention {
@@ -52,7 +52,7 @@ public class Retention {
           }
         }
       } catch (SourceUnavailableException e) {
-        LOG.debug("source '{}' was not asked what it keeps", source.source().name(), e);
+        LOG.debug("the retained changes of source '{}' are unknown", source.source().name(), e);
       }
     }
     retained.keySet().retainAll(installation.readers().keySet());
@@ -74,7 +74,7 @@ public class Retention {
         && !follows
         && !found.active()) {
       String why =
-          "the source kept %,d %s for this feed, more than 'most_retained' allows, so they were given up; when the feed follows again, a new edition is filled"
+          "the source kept %,d %s for this feed, more than 'most_retained' allows, so they were given up; when the feed resumes, a new edition is filled"
               .formatted(found.retained(), found.unit().name().toLowerCase(java.util.Locale.ROOT));
       LOG.warn("index '{}', edition {}: {}", index.index().name(), edition.number(), why);
       departures.leave(source, reader);
@@ -82,7 +82,7 @@ public class Retention {
     }
   }
 
-  /** What is kept for an edition, or null if that is not known. */
+  /** How much is retained for an edition, or null if unknown. */
   @Nullable SourceReader of(RunningIndex index, Edition edition) {
     return retained.get(index.editions().reader(edition.number()));
   }

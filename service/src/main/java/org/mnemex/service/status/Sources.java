@@ -120,7 +120,7 @@ public class Sources {
   }
 
   /**
-   * Lets a source forget a reader that nobody feeds, so that it keeps no changes for it.
+   * Removes an orphaned reader from a source, so that the source keeps no changes for it.
    *
    * @throws ProblemException if there is none, an edition of ours is fed by it, or the source
    *     refuses
@@ -205,7 +205,7 @@ public class Sources {
       @Nullable String refused) {}
 
   /**
-   * Makes what the indexes of a source need in the database, or only says what that would be.
+   * Prepares a source database for its indexes, or only lists the statements.
    *
    * @param with definitions of indexes that are not applied yet
    * @throws ProblemException if there is no such source, or it cannot be asked
@@ -244,8 +244,7 @@ public class Sources {
   }
 
   /**
-   * Removes every trace of a source from its database, and its definition; or only says what that
-   * would be.
+   * Removes a source and everything Mnemex created in its database, or only lists the statements.
    *
    * @throws ProblemException if there is no such source, it cannot be asked, or an index uses it
    */

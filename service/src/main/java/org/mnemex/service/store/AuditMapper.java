@@ -26,7 +26,7 @@ public interface AuditMapper {
   @Update("UPDATE audit SET state = #{state}, result = #{result} WHERE id = #{id}")
   void end(@Param("id") long id, @Param("state") String state, @Param("result") String result);
 
-  /** Those of a service that was stopped meanwhile. */
+  /** Audits that a stop of the service interrupted. */
   @Update(
       """
       UPDATE audit SET state = 'failed', result = 'the service was stopped' WHERE state = 'running'""")

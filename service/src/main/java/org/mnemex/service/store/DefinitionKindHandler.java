@@ -10,7 +10,7 @@ import org.apache.ibatis.type.MappedTypes;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.grammar.DefinitionKind;
 
-/** Kinds of definitions are kept as their words. */
+/** Stores kinds of definitions as their words. */
 @MappedTypes(DefinitionKind.class)
 public final class DefinitionKindHandler extends BaseTypeHandler<DefinitionKind> {
   @Override

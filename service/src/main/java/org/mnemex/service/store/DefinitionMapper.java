@@ -44,7 +44,7 @@ public interface DefinitionMapper {
         #{keptAs}, #{hold})""")
   void insert(DefinitionRow row);
 
-  /** A version of the index whose files and records are kept under a name, or null. */
+  /** A version of the index with a storage name, or null. */
   @Select(
       """
       SELECT kind, name, version, file, text, needs, author, created_at, kept_as, hold FROM definition
@@ -52,7 +52,7 @@ public interface DefinitionMapper {
   @Nullable DefinitionRow indexVersion(
       @Param("keptAs") String keptAs, @Param("version") int version);
 
-  /** Whether files and records of an index of another name are kept under a name. */
+  /** Whether another index uses a storage name. */
   @Select(
       """
       SELECT count(*) > 0 FROM definition
@@ -66,7 +66,7 @@ public interface DefinitionMapper {
   @Delete("DELETE FROM definition WHERE kind = #{kind} AND name = #{name}")
   void remove(@Param("kind") DefinitionKind kind, @Param("name") String name);
 
-  /** What tells this installation from others, or null before it is given. */
+  /** The identifier of this installation, or null before it is set. */
   @Select("SELECT id FROM installation")
   @Nullable String installation();
 

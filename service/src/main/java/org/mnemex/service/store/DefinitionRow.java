@@ -28,12 +28,12 @@ public record DefinitionRow(
     String createdAt,
     String keptAs,
     boolean hold) {
-  /** The same once more, as a newer version. */
+  /** A copy as a newer version. */
   public DefinitionRow again(int newer, String by, String now) {
     return new DefinitionRow(kind, name, newer, file, textNow(), needs, by, now, keptAs, false);
   }
 
-  /** A former version of an index that was renamed since has the former name in it. */
+  /** Earlier versions of a renamed index contain its former name. */
   private String textNow() {
     return kind == DefinitionKind.INDEX
         ? text.replaceFirst("(?m)^index:.*$", Matcher.quoteReplacement("index: " + name))

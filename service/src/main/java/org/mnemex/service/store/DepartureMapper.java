@@ -6,7 +6,7 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 
-/** Readers of sources that will not come back, until their sources have heard of it. */
+/** Readers that have ended, until their sources are told. */
 public interface DepartureMapper {
   @Insert("INSERT OR IGNORE INTO departed_reader (source, reader) VALUES (#{source}, #{reader})")
   void add(@Param("source") String source, @Param("reader") String reader);

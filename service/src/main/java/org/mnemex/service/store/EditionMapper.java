@@ -6,7 +6,7 @@ import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.jspecify.annotations.Nullable;
 
-/** Which editions there are. */
+/** Recorded editions. */
 public interface EditionMapper {
   /**
    * An edition.

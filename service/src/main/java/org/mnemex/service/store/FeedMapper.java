@@ -6,7 +6,7 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 
-/** What people have told feeds to do, by the names under which indexes are kept. */
+/** Commands to feeds, by storage name of the index. */
 public interface FeedMapper {
   /** The indexes whose feeds are paused. */
   @Select("SELECT index_name FROM paused_feed")

@@ -6,12 +6,12 @@ import org.springframework.core.NestedExceptionUtils;
 import org.springframework.dao.DataAccessException;
 import org.springframework.transaction.TransactionException;
 
-/** Writing into our own database, whose disk may be full. */
+/** Writes to our own database, whose disk may be full. */
 final class OurRecords {
   private OurRecords() {}
 
   /**
-   * Does the work.
+   * Runs the work.
    *
    * @throws UncheckedIOException if nothing can be written; the caller may try again later
    */

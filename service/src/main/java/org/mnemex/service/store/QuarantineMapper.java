@@ -9,7 +9,7 @@ import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
 import org.jspecify.annotations.Nullable;
 
-/** Records that wait because they could not be read or mapped. */
+/** Records that could not be read or mapped. */
 public interface QuarantineMapper {
   /**
    * A record in quarantine.
@@ -56,7 +56,7 @@ public interface QuarantineMapper {
       @Param("reason") String reason,
       @Param("since") String since);
 
-  /** Marks a record as seen; whether there was one. */
+  /** Dismisses a record; whether there was one. */
   @Update(
       """
       UPDATE quarantine SET dismissed = 1

@@ -6,9 +6,9 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 
-/** What was searched for. */
+/** Recorded queries. */
 public interface QueryMapper {
-  /** Words, and how often they were searched for. */
+  /** A query and how often it was asked. */
   record QueryRow(String words, long searches) {}
 
   @Insert(
@@ -23,14 +23,14 @@ public interface QueryMapper {
       @Param("searches") long searches,
       @Param("at") String at);
 
-  /** Those that were searched for most, first. */
+  /** The most frequent first. */
   @Select(
       """
       SELECT words, searches FROM recorded_query WHERE endpoint = #{endpoint}
       ORDER BY searches DESC, last_at DESC, words LIMIT #{count}""")
   List<QueryRow> most(@Param("endpoint") String endpoint, @Param("count") int count);
 
-  /** Keeps those that were searched for last. */
+  /** Keeps the latest ones. */
   @Delete(
       """
       DELETE FROM recorded_query WHERE endpoint = #{endpoint} AND words NOT IN (

@@ -6,7 +6,7 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 
-/** What scorecards came to. */
+/** Recorded scores. */
 public interface ScoreMapper {
   /**
    * The means over a scorecard's queries.

@@ -7,7 +7,7 @@ import org.mnemex.sync.edition.EditionStore;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
-/** Editions written down in our records. */
+/** Keeps editions in our records. */
 @Component
 public class StoredEditions implements EditionStore {
   private final EditionMapper mapper;

@@ -29,7 +29,7 @@ public class StoredPushes implements PushStore {
       row = mapper.source(source);
     }
     if (row == null) {
-      throw new IllegalStateException("source '" + source + "' could not be written down");
+      throw new IllegalStateException("source '" + source + "' could not be recorded");
     }
     return row;
   }

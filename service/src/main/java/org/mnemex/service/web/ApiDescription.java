@@ -26,7 +26,7 @@ import org.springdoc.core.providers.ObjectMapperProvider;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 
-/** How the OpenAPI document describes what is sent and answered. */
+/** Describes requests and answers in the OpenAPI document. */
 @Configuration
 public class ApiDescription {
   @Bean

@@ -2,7 +2,7 @@ package org.mnemex.service.web;
 
 import java.io.IOException;
 
-/** A body has more bytes than are taken. */
+/** A body exceeds the limit. */
 final class BodyTooLargeException extends IOException {
   private static final long serialVersionUID = 1L;
 

@@ -15,13 +15,13 @@ import org.springframework.beans.factory.DisposableBean;
 import org.springframework.stereotype.Component;
 
 /**
- * Calls that look at what a caller has written: a few at a time, so that all together have bounded
- * memory, and each for a limited time. One that takes longer is answered and interrupted; what it
- * waits for in a database ends with the database's own limit.
+ * Runs calls on callers' definitions: a few at a time, to bound memory, and each within a time
+ * limit. A call that takes longer is interrupted and answered; its database statements end at the
+ * database's own limit.
  */
 @Component
 public class BoundedCalls implements DisposableBean {
-  /** At once; a definition and all that is made of it take some megabytes at most. */
+  /** Running at once; a definition and its checks take at most some megabytes. */
   private static final int AT_ONCE = 4;
 
   private static final int WAITING = 32;
@@ -52,7 +52,7 @@ public class BoundedCalls implements DisposableBean {
    * Does the work of a call.
    *
    * @param what the call does, for the refusal: {@code "checking definitions"}
-   * @throws ProblemException 503 if it takes too long, or too many are waiting
+   * @throws ProblemException 503 if it takes too long or too many calls are waiting
    */
   public <T> T run(String what, Callable<T> work) {
     Future<T> future;
@@ -61,7 +61,7 @@ public class BoundedCalls implements DisposableBean {
     } catch (RejectedExecutionException e) {
       throw unavailable(
           ProblemType.TOO_BUSY,
-          "%s could not begin: the limits of %d running and %d waiting calls of this kind are reached"
+          "%s could not start: the limits of %d running and %d waiting calls of this kind are reached"
               .formatted(what, threads.getMaximumPoolSize(), threads.getQueue().size()));
     }
     try {
@@ -71,7 +71,7 @@ public class BoundedCalls implements DisposableBean {
       threads.purge();
       throw unavailable(
           ProblemType.TOO_SLOW,
-          "%s took longer than %d s and was given up; is a database slow to answer, or is it very much?"
+          "%s took longer than %d s and was cancelled; the database may be slow, or the definitions very large"
               .formatted(what, limit.toSeconds()));
     } catch (InterruptedException e) {
       future.cancel(true);

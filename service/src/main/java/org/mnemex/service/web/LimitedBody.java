@@ -7,7 +7,7 @@ import jakarta.servlet.http.HttpServletRequestWrapper;
 import java.io.IOException;
 import org.jspecify.annotations.Nullable;
 
-/** A request whose body ends in an error when it is too large, whatever it said of its length. */
+/** A request whose body fails beyond a limit, whatever length it declared. */
 final class LimitedBody extends HttpServletRequestWrapper {
   private final long most;
   private @Nullable ServletInputStream limited;

@@ -19,10 +19,9 @@ import org.springframework.stereotype.Component;
 import org.springframework.web.filter.OncePerRequestFilter;
 
 /**
- * Protects a service that has no keys: it listens on the loopback address only, answers only under
- * a local name (so that no foreign site can reach it by renaming itself), and takes changes only
- * from its own pages or from programs. Bodies are limited, and every answer carries security
- * headers.
+ * Protects a service without keys: it listens on the loopback address only, answers only under a
+ * local name (against DNS rebinding), and accepts changes only from its own pages and from
+ * programs. Limits bodies and sets security headers.
  */
 @Component
 public class LocalGuard extends OncePerRequestFilter {
@@ -76,7 +75,7 @@ public class LocalGuard extends OncePerRequestFilter {
     chain.doFilter(new LimitedBody(request, MAX_BODY_BYTES), response);
   }
 
-  /** Records come line by line and are written as they come; it is the lines that are limited. */
+  /** Pushed records are streamed, so lines are limited instead of the body. */
   private static boolean isStream(HttpServletRequest request) {
     return request.getMethod().equals("POST") && RECORDS.matcher(request.getRequestURI()).matches();
   }

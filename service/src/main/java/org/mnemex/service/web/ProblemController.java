@@ -9,7 +9,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RestController;
 
-/** Tells what the type of a problem document means, at the address that the type is. */
+/** Explains the type of a problem document, at the type's own URI. */
 @RestController
 class ProblemController {
   /**

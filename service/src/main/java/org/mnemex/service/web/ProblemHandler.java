@@ -44,7 +44,7 @@ import tools.jackson.databind.exc.UnrecognizedPropertyException;
 public class ProblemHandler extends ResponseEntityExceptionHandler {
   private static final Logger LOG = LoggerFactory.getLogger(ProblemHandler.class);
 
-  /** How SQLite and Linux say that a disk is full, or does not do what it should. */
+  /** Messages of SQLite and Linux about a full or failing disk. */
   private static final Pattern DISK =
       Pattern.compile(
           "SQLITE_(FULL|IOERR|CANTOPEN|READONLY)|No space left|Disk quota exceeded|Read-only file system");
@@ -106,7 +106,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     return DISK.matcher(reason).find() ? onFullDisk(new IOException(reason, e)) : onUnforeseen(e);
   }
 
-  /** Only what a disk does not take is a matter of its room. */
+  /** Only a failed write may be a lack of space. */
   @ExceptionHandler
   ResponseEntity<Object> onInputOutput(UncheckedIOException e) {
     String reason = String.valueOf(NestedExceptionUtils.getMostSpecificCause(e).getMessage());
@@ -131,7 +131,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
             null));
   }
 
-  /** What nobody foresaw: the log has all of it, the caller a number to ask for. */
+  /** Unexpected errors: the log has the details, the caller a reference number. */
   @ExceptionHandler(RuntimeException.class)
   ResponseEntity<Object> onUnforeseen(RuntimeException e) {
     String number = UUID.randomUUID().toString().substring(0, 8);
@@ -139,17 +139,17 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     return answer(
         problem(
             ProblemType.INTERNAL_ERROR,
-            "something went wrong in the service; its log says more under number " + number,
+            "an error in the service; its log has details under number " + number,
             null));
   }
 
-  /** Parameters that are not encoded as they should be, or have no name. */
+  /** Malformed or nameless parameters. */
   @ExceptionHandler
   ResponseEntity<Object> on(InvalidParameterException e) {
     return answer(
         problem(
             ProblemType.BAD_PARAMETERS,
-            "the parameters behind the '?' of the address cannot be read: each has a name and is percent-encoded UTF-8",
+            "the query string cannot be read: each parameter has a name and is percent-encoded UTF-8",
             null));
   }
 
@@ -191,7 +191,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     return answer(
         problem(
             ProblemType.BAD_BODY,
-            "the body is not the JSON that is expected here: "
+            "the body is not the expected JSON: "
                 + String.valueOf(e.getMostSpecificCause().getMessage())
                     .lines()
                     .findFirst()
@@ -212,8 +212,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     String name = e.getPropertyName();
     return problem(
         ProblemType.UNKNOWN_KEY,
-        "the body has a key '%s' that is not known here; there are %s"
-            .formatted(name, String.join(", ", known)),
+        "the body has an unknown key '%s'; there are %s".formatted(name, String.join(", ", known)),
         NearestName.to(name, known));
   }
 }

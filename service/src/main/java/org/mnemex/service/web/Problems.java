@@ -30,7 +30,7 @@ final class Problems {
     return problem;
   }
 
-  /** What a status alone is called. */
+  /** The title of a bare status. */
   static void typed(ProblemDetail problem) {
     typed(problem, phrase(problem.getStatus()).toLowerCase(Locale.ROOT).replace(' ', '-'));
   }
@@ -45,13 +45,13 @@ final class Problems {
     return known == null ? "error" : known.getReasonPhrase();
   }
 
-  /** What the status alone says. */
+  /** The detail of a bare status. */
   static ProblemDetail of(int status) {
     ProblemDetail problem = ProblemDetail.forStatus(status);
     typed(problem);
     problem.setDetail(
         switch (status) {
-          case 400 -> "the request is no valid HTTP, or its address is not encoded as it should be";
+          case 400 -> "the request is not valid HTTP, or its URL is badly encoded";
           case 404 -> "there is nothing under this address";
           case 405 -> "this address does not take such requests";
           default -> phrase(status);
@@ -59,7 +59,7 @@ final class Problems {
     return problem;
   }
 
-  /** As JSON, whatever the caller accepts: somebody who cannot read it has lost nothing. */
+  /** As JSON, whatever the caller accepts: any answer beats none. */
   static ResponseEntity<Object> answer(ProblemDetail problem, HttpHeaders more) {
     HttpHeaders headers = new HttpHeaders(more);
     headers.setContentType(MediaType.APPLICATION_PROBLEM_JSON);

@@ -10,7 +10,7 @@ import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 
-/** Answers requests that no handler takes, and requests for the error page itself. */
+/** Answers requests without a handler, and for the error page itself. */
 @RestController
 @Hidden
 class UnmappedErrors implements ErrorController {

@@ -15,8 +15,8 @@ import org.springframework.http.MediaType;
 import org.springframework.stereotype.Component;
 
 /**
- * The web server: keys of records may have slashes in them, which callers encode; and what it
- * refuses itself, before any handler, is a problem document like every other error.
+ * The web server: keys of records may contain encoded slashes, and requests refused before any
+ * handler are problem documents, too.
  */
 @Component
 class WebServer implements WebServerFactoryCustomizer<TomcatServletWebServerFactory> {
@@ -33,7 +33,7 @@ class WebServer implements WebServerFactoryCustomizer<TomcatServletWebServerFact
         });
   }
 
-  /** Made by the web server by its name. */
+  /** Created by the web server by class name. */
   public static final class Refusals extends ErrorReportValve {
     @Override
     protected void report(Request request, Response response, @Nullable Throwable cause) {
@@ -49,7 +49,7 @@ class WebServer implements WebServerFactoryCustomizer<TomcatServletWebServerFact
         response.getReporter().write(Problems.json(Problems.of(status)));
         response.finishResponse();
       } catch (IOException e) {
-        // The caller has gone.
+        // The caller has disconnected.
         getContainer().getLogger().debug("a refusal was not sent", e);
       }
     }

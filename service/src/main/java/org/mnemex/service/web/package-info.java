@@ -1,6 +1,6 @@
 /**
- * What all of HTTP shares: errors as problem details (RFC 9457), protection of the local service,
- * security headers. Start with {@link ProblemHandler}.
+ * Shared parts of the HTTP interface: problem documents (RFC 9457), protection of the local
+ * service, security headers. Start with {@link ProblemHandler}.
  */
 @NullMarked
 package org.mnemex.service.web;

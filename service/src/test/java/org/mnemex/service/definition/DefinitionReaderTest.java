@@ -166,7 +166,7 @@ class DefinitionReaderTest {
             ""),
         mistake(
             "source: g\nkind: postgres\ndatabase: g\nuser: g\nport: many\n",
-            "f.yaml:5:7: port: 'many' is no port",
+            "f.yaml:5:7: port: 'many' is not a port",
             ""),
         mistake("source: g\nkind: sqlite\n", "f.yaml:1:1: file: this key is missing", ""),
         mistake(
@@ -274,7 +274,7 @@ class DefinitionReaderTest {
         mistake(INDEX.replace("{split: \";\"}", "{split: \"\"}"), "expected text, not nothing", ""),
         mistake(
             INDEX.replace("{split: \";\"}", "{date: \"bb\"}"),
-            "'bb' is no form like dd.MM.yyyy",
+            "'bb' is not a form like dd.MM.yyyy",
             ""),
         mistake(
             INDEX.replace("{split: \";\"}", "{replace: {find: \"(\"}}"),

@@ -67,7 +67,7 @@ public final class Audit {
   private final Clock clock;
   private final Map<String, Difference> candidates = new TreeMap<>();
 
-  /** Records in quarantine that are there and wait for a reason that still holds. */
+  /** Records in quarantine that exist and still cannot be indexed. */
   private final Set<String> waiting = new HashSet<>();
 
   private long records;
@@ -93,19 +93,19 @@ public final class Audit {
   }
 
   /**
-   * What both sides say of a record.
+   * The content hashes of both sides.
    *
    * @param index content hash of the document, null if there is none
    */
   private record Difference(RecordKey key, Demand database, @Nullable ContentHash index) {}
 
-  /** How both sides differ. */
+  /** The kind of difference. */
   private enum Kind {
     NONE,
     MISSING,
     STALE,
     EXTRA,
-    /** It is in quarantine, and there is no reason for it. */
+    /** It is in quarantine without a reason. */
     NEEDLESS
   }
 
@@ -130,8 +130,8 @@ public final class Audit {
   /**
    * Runs the audit.
    *
-   * @param repair whether the feed is to read records that differ again
-   * @throws AuditFailedException if the edition is not live, or lags too far to tell
+   * @param repair whether to hand differences to the feed
+   * @throws AuditFailedException if the edition is not live, or lags too far for a verdict
    * @throws SourceUnavailableException if the database cannot be read
    */
   public AuditResult run(boolean repair)
@@ -163,7 +163,7 @@ public final class Audit {
             case EXTRA -> extra.add(text);
             case NEEDLESS -> needless.add(text);
             case NONE -> {
-              // It was settled by the second look.
+              // The second look settled it.
             }
           }
         });
@@ -210,10 +210,10 @@ public final class Audit {
     }
   }
 
-  /** What the database says of a portion. */
+  /** The database's side of a portion. */
   private record Looked(List<Seen> seen, Collection<RecordKey> unreadable) {}
 
-  /** What the database says of a record. */
+  /** The database's side of a record. */
   private record Seen(RecordKey key, Demand demand) {}
 
   private void firstLook(RecordReader reader)
@@ -261,8 +261,8 @@ public final class Audit {
   }
 
   /**
-   * Looks at random documents, and at the records that stand behind random documents: the ones may
-   * be stale or extra, the others missing.
+   * Looks at random documents, which may be stale or extra, and at the records that follow them in
+   * key order, which may be missing.
    */
   private void lookAtSample(RecordReader reader, int size)
       throws SourceUnavailableException, AuditFailedException, InterruptedException {
@@ -295,7 +295,7 @@ public final class Audit {
     for (String key : picked.subList(ofIndex, picked.size())) {
       Records behind = reader.readAfter(RecordKey.parse(key, keyColumns()), 1);
       if (behind.last() != null) {
-        // As documents have it, so that a record is not counted twice.
+        // In the documents' form, so that a record is not counted twice.
         keys.add(RecordKey.parse(behind.last().text(), keyColumns()));
       }
     }
@@ -332,7 +332,7 @@ public final class Audit {
   private Demand demand(AssembledRecord record, Snapshot snapshot) {
     try {
       ContentHash hash = mapper.hash(record);
-      // Whether it can be mapped needs no proof if it has been, into the document that is there.
+      // A record that equals its document can be mapped: no need to try.
       if (!hash.equals(hash(snapshot, record.key().text()))) {
         mapper.map(record);
       }
@@ -366,7 +366,7 @@ public final class Audit {
     candidates.put(difference.key.text(), difference);
     if (candidates.size() > MAX_CANDIDATES) {
       throw new AuditFailedException(
-          "more than %,d records differ; build the index anew".formatted(MAX_CANDIDATES));
+          "more than %,d records differ; rebuild the index".formatted(MAX_CANDIDATES));
     }
   }
 
@@ -390,7 +390,7 @@ public final class Audit {
     }
   }
 
-  /** Looks at records in quarantine that were not met, or met and could be indexed. */
+  /** Looks at records in quarantine that were not seen, or could be indexed. */
   private void lookAtQuarantine(RecordReader reader)
       throws SourceUnavailableException, AuditFailedException {
     Snapshot snapshot = edition.folder().snapshot();
@@ -406,7 +406,7 @@ public final class Audit {
     return new Difference(key, new Demand.NoRecord(), hash(snapshot, key.text()));
   }
 
-  /** Those of some keys that the database has no record of. */
+  /** The keys without a record in the database. */
   private Set<String> absent(RecordReader reader, List<String> keys)
       throws SourceUnavailableException {
     Set<String> absent = new LinkedHashSet<>(keys);
@@ -439,7 +439,7 @@ public final class Audit {
       }
       if (!unsettled.isEmpty() && clock.instant().isAfter(deadline)) {
         throw new AuditFailedException(
-            "record '%s' and %d others of index '%s' were changed again and again for %d s; try again when less is written"
+            "record '%s' and %d others of index '%s' kept changing for %d s; try again when there are fewer writes"
                 .formatted(
                     unsettled.iterator().next().key.text(),
                     unsettled.size() - 1,
@@ -449,7 +449,7 @@ public final class Audit {
     }
   }
 
-  /** What both sides say of some records now. */
+  /** The current content hashes of both sides for some records. */
   private Map<String, Difference> look(
       RecordReader reader, Collection<Difference> differences, Snapshot snapshot)
       throws SourceUnavailableException {
@@ -472,7 +472,7 @@ public final class Audit {
     return now;
   }
 
-  /** Waits until the edition is true for a moment. */
+  /** Waits until the edition includes everything up to a moment. */
   private void awaitTrueAt(Instant moment, Instant deadline)
       throws AuditFailedException, InterruptedException {
     while (true) {

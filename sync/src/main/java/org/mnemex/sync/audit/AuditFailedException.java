@@ -1,6 +1,6 @@
 package org.mnemex.sync.audit;
 
-/** An audit could not come to a result; its message says why and what to do. */
+/** An audit without a result; the message says why and what to do. */
 public final class AuditFailedException extends Exception {
   private static final long serialVersionUID = 1L;
 

@@ -45,7 +45,7 @@ public record AuditResult(
     missing = List.copyOf(missing);
     stale = List.copyOf(stale);
     extra = List.copyOf(extra);
-    // Of results that were kept before it was told.
+    // For results recorded before this was known.
     needless = needless == null ? List.of() : List.copyOf(needless);
   }
 
@@ -54,7 +54,7 @@ public record AuditResult(
     return missing.isEmpty() && stale.isEmpty() && extra.isEmpty() && needless.isEmpty();
   }
 
-  /** The result in a sentence that can be shown to others. */
+  /** The result in a sentence for people. */
   public String statement() {
     boolean sampled = sample != null && sample > 0;
     return "at position %s, %,d of %,d %s agree; %,d missing, %,d stale, %,d extra; %,d in quarantine%s%s"

@@ -2,17 +2,17 @@ package org.mnemex.sync.audit;
 
 import org.mnemex.sync.mapping.ContentHash;
 
-/** What the database asks of the index about a record. */
+/** What the index should hold for a record, according to the database. */
 sealed interface Demand {
-  /** There is no such record, so there is no document. */
+  /** No document, because there is no such record. */
   record NoRecord() implements Demand {}
 
-  /** There is a record, but no document can be made of it. */
+  /** No document, because the record cannot be mapped. */
   record NoDocument() implements Demand {}
 
-  /** No document can be made of the record, and yet it is not in quarantine. */
+  /** The record cannot be mapped, and yet is not in quarantine. */
   record Quarantine() implements Demand {}
 
-  /** A document of this content. */
+  /** A document with this content. */
   record OfContent(ContentHash hash) implements Demand {}
 }

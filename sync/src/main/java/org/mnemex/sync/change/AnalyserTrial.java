@@ -17,7 +17,7 @@ import org.mnemex.sync.mapping.UnmappableRecordException;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.RecordKey;
 
-/** What another analyser would make of the values that a field has. */
+/** Compares the terms of a field's values under another analyser. */
 public final class AnalyserTrial {
   private static final int TERMS_TOLD = 50;
 
@@ -45,13 +45,13 @@ public final class AnalyserTrial {
    * Tries an analyser on the stored records of an edition.
    *
    * @param field a text field of the definition
-   * @param most how many documents to look at
+   * @param most how many documents to examine
    */
   public static Outcome run(
       Snapshot snapshot, IndexDefinition definition, String field, Analyser analyser, int most) {
     Analyser now = definition.schema().field(field).analyser();
     if (now == null) {
-      throw new IllegalArgumentException("field '" + field + "' is no text field");
+      throw new IllegalArgumentException("field '" + field + "' is not a text field");
     }
     DocumentMapper mapper = new DocumentMapper(definition);
     int keyColumns = definition.shape().key().size();
@@ -71,7 +71,7 @@ public final class AnalyserTrial {
                 .fields()
                 .getOrDefault(field, List.of());
       } catch (UnmappableRecordException e) {
-        // It is in quarantine, and what is stored is what it was before.
+        // It is in quarantine; its stored record is out of date.
         continue;
       }
       looked++;

@@ -2,21 +2,21 @@ package org.mnemex.sync.change;
 
 import java.util.Locale;
 
-/** What it takes to make a change true, from the least to the most. */
+/** The cost of a change, in ascending order. */
 public enum Cost {
-  /** The next query has it; the index files stay as they are. */
+  /** Takes effect with the next query; index files do not change. */
   AT_ONCE,
-  /** A new edition, filled from the records that the live one has stored. */
+  /** A new edition, filled from the live edition's stored records. */
   FROM_STORED,
   /** A new edition, filled from the database. */
   FROM_DATABASE;
 
-  /** As definitions and answers write it: {@code at once}, {@code from stored}, … */
+  /** The form in definitions and answers: {@code at once}, {@code from stored}, … */
   public String words() {
     return name().toLowerCase(Locale.ROOT).replace('_', ' ');
   }
 
-  /** The greater of two. */
+  /** The higher of two costs. */
   public Cost or(Cost other) {
     return compareTo(other) >= 0 ? this : other;
   }

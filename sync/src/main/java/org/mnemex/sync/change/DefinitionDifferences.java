@@ -20,11 +20,10 @@ import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.source.ReadColumns;
 
 /**
- * Compares two definitions of an index, and says of each difference what it takes.
+ * Compares two definitions of an index and states the cost of each difference.
  *
- * <p>An edition has stored whole records, as they were read. So whatever only makes other documents
- * of the same records can be had from them; whatever needs other records has to be read from the
- * database.
+ * <p>An edition stores whole records. A change that only maps the same records differently can be
+ * filled from those; a change that needs other records must read the database.
  */
 public final class DefinitionDifferences {
   private final IndexDefinition from;
@@ -40,9 +39,9 @@ public final class DefinitionDifferences {
   }
 
   /**
-   * The differences, in the order of the definition; none if both ask for the same.
+   * The differences, in the order of the definition; empty if there are none.
    *
-   * @param stored the columns that stored records have; null if that is not known
+   * @param stored the columns of stored records; null if unknown
    */
   public static List<Difference> between(
       IndexDefinition from, IndexDefinition to, @Nullable ReadColumns stored) {
@@ -53,12 +52,12 @@ public final class DefinitionDifferences {
     return differences.found;
   }
 
-  /** What all of them take together, or null if there are none. */
+  /** The total cost, or null if there are no differences. */
   public static @Nullable Cost cost(List<Difference> differences) {
     return differences.stream().map(Difference::cost).reduce(Cost::or).orElse(null);
   }
 
-  /** The columns that a new definition forbids and records of the former one may hold. */
+  /** Columns that the new definition forbids and stored records may contain. */
   public static Set<String> newlyForbidden(IndexDefinition from, IndexDefinition to) {
     Set<String> forbidden = new TreeSet<>(to.shape().never());
     forbidden.removeAll(from.shape().never());
@@ -83,7 +82,7 @@ public final class DefinitionDifferences {
         "source",
         Cost.FROM_DATABASE,
         "records come from another database");
-    String settings = "it concerns what happens from now on, not what the index holds";
+    String settings = "it affects future operation, not the content of the index";
     compare(from.mostRemoved(), to.mostRemoved(), "most_removed", Cost.AT_ONCE, settings);
     compare(from.mostChanged(), to.mostChanged(), "most_changed", Cost.AT_ONCE, settings);
     compare(from.keepUnreadable(), to.keepUnreadable(), "unreadable", Cost.AT_ONCE, settings);
@@ -94,14 +93,14 @@ public final class DefinitionDifferences {
   private void shape() {
     RecordShape before = from.shape();
     RecordShape after = to.shape();
-    String other = "other rows make up a record, and only the database has them";
+    String other = "a record consists of other rows, which only the database has";
     compare(before.root(), after.root(), "record.root", Cost.FROM_DATABASE, other);
     compare(
         before.key(),
         after.key(),
         "record.key",
         Cost.FROM_DATABASE,
-        "documents get other keys, so no former one can be recognised");
+        "documents get other keys, so earlier ones cannot be recognised");
     compare(
         before.only(),
         after.only(),
@@ -133,7 +132,7 @@ public final class DefinitionDifferences {
       note(
           "never." + column,
           Cost.FROM_DATABASE,
-          "stored records may hold '%s': they are read without it, and the former edition is"
+          "stored records may contain '%s': they are read without it, and the previous edition is"
                   .formatted(column)
               + " removed as soon as the new one is live");
     }
@@ -160,7 +159,8 @@ public final class DefinitionDifferences {
         note(
             "fields." + name,
             Cost.FROM_STORED,
-            "'%s' is called '%s' now: its values are kept under another name".formatted(was, name));
+            "'%s' is renamed to '%s': its values are stored under another name"
+                .formatted(was, name));
         field("fields." + name, before.remove(was), field);
       } else if (isStored(field)) {
         note(
@@ -183,7 +183,7 @@ public final class DefinitionDifferences {
                 note(
                     "fields." + name,
                     Cost.FROM_STORED,
-                    "the field goes, and what the index holds for it with it"));
+                    "the field and its index content are removed"));
     List<String> order = from.fields().stream().map(f -> f.field().name()).toList();
     List<String> orderNow = to.fields().stream().map(f -> f.field().name()).toList();
     if (!order.equals(orderNow) && Set.copyOf(order).equals(Set.copyOf(orderNow))) {
@@ -198,7 +198,7 @@ public final class DefinitionDifferences {
         after.clean().toString(),
         path + ".clean",
         Cost.FROM_STORED,
-        "other values are made of the same columns");
+        "the same columns give other values");
     Field was = before.field();
     Field is = after.field();
     compare(
@@ -226,14 +226,14 @@ public final class DefinitionDifferences {
         signature(is.analyser()),
         path + ".analyser",
         Cost.FROM_STORED,
-        "documents are cut into other terms");
+        "documents get other terms");
     if (Objects.equals(signature(was.analyser()), signature(is.analyser()))) {
       compare(
           signature(was.queryAnalyser()),
           signature(is.queryAnalyser()),
           path + ".query_analyser",
           Cost.AT_ONCE,
-          "only queries are analysed otherwise");
+          "only the analysis of queries changes");
     }
     uses(path + ".uses", was, is);
     compare(
@@ -248,7 +248,7 @@ public final class DefinitionDifferences {
   private void children(String path, List<FieldDefinition> before, List<FieldDefinition> after) {
     List<String> names = before.stream().map(child -> child.field().ownName()).toList();
     List<String> namesNow = after.stream().map(child -> child.field().ownName()).toList();
-    compare(names, namesNow, path, Cost.FROM_STORED, "the group holds other fields");
+    compare(names, namesNow, path, Cost.FROM_STORED, "the group has other fields");
     if (names.equals(namesNow)) {
       for (int i = 0; i < names.size(); i++) {
         field(path + "." + names.get(i), before.get(i), after.get(i));
@@ -301,7 +301,7 @@ public final class DefinitionDifferences {
             : words + ": the index files need other parts");
   }
 
-  /** Whether the stored records have what a field needs. */
+  /** Whether stored records contain what a field needs. */
   private boolean isStored(FieldDefinition field) {
     if (field.sql() != null) {
       return from.fields().stream()
@@ -324,7 +324,7 @@ public final class DefinitionDifferences {
       return false;
     }
     if (stored.tables().isEmpty()) {
-      // Of a source without tables whole documents are stored.
+      // Sources without tables store whole documents.
       return true;
     }
     String tableColumn = from.shape().tableColumn(ref);

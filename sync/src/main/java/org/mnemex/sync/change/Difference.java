@@ -1,10 +1,10 @@
 package org.mnemex.sync.change;
 
 /**
- * One thing that differs between two definitions of an index.
+ * One difference between two definitions of an index.
  *
- * @param path keys in the definition, from the outermost, joined by dots
- * @param cost what it takes
- * @param reason why, in a sentence that a developer understands
+ * @param path keys in the definition, outermost first, joined by dots
+ * @param cost its cost
+ * @param reason the reason, in a sentence for developers
  */
 public record Difference(String path, Cost cost, String reason) {}

@@ -1,4 +1,4 @@
-/** What a changed definition means for an edition that was built from the former one. */
+/** What a changed definition costs an edition that was built from the previous one. */
 @NullMarked
 package org.mnemex.sync.change;
 

@@ -5,10 +5,10 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * Audits that are begun by themselves.
+ * Scheduled audits.
  *
- * @param every from the beginning of one to that of the next
- * @param repair whether what differs is read again
+ * @param every time from start to start
+ * @param repair whether to repair differences
  */
 public record AuditPlan(Duration every, AuditScope scope, boolean repair) {
   private static final Pattern TIME = Pattern.compile("(\\d{1,4})(s|m|h|d)");
@@ -17,12 +17,13 @@ public record AuditPlan(Duration every, AuditScope scope, boolean repair) {
   /**
    * Reads {@code 10s}, {@code 30m}, {@code 6h} or {@code 1d}.
    *
-   * @throws IllegalArgumentException if it is nothing like that
+   * @throws IllegalArgumentException if it has another form
    */
   public static Duration time(String text) {
     Matcher time = TIME.matcher(text);
     if (!time.matches() || Integer.parseInt(time.group(1)) == 0) {
-      throw new IllegalArgumentException("'" + text + "' is no time like 10s, 30m, 6h or 1d");
+      throw new IllegalArgumentException(
+          "'" + text + "' is not a duration like 10s, 30m, 6h or 1d");
     }
     int count = Integer.parseInt(time.group(1));
     return switch (time.group(2)) {
@@ -36,12 +37,12 @@ public record AuditPlan(Duration every, AuditScope scope, boolean repair) {
   /**
    * Reads {@code 0.1%}.
    *
-   * @throws IllegalArgumentException if it is nothing like that
+   * @throws IllegalArgumentException if it has another form
    */
   public static AuditScope sample(String text) {
     Matcher share = SHARE.matcher(text);
     if (!share.matches() || Double.parseDouble(share.group(1)) == 0) {
-      throw new IllegalArgumentException("'" + text + "' is no share like 0.1%");
+      throw new IllegalArgumentException("'" + text + "' is not a share like 0.1%");
     }
     return new AuditScope.Sample(Double.parseDouble(share.group(1)) / 100);
   }

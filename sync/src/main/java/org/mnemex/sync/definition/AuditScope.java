@@ -1,13 +1,13 @@
 package org.mnemex.sync.definition;
 
-/** What an audit looks at. */
+/** The scope of an audit. */
 public sealed interface AuditScope {
   /** Every record. */
   record All() implements AuditScope {}
 
   /**
-   * As many records, picked at random, as are needed to notice with a confidence of 95% if more
-   * than a share of them differs.
+   * A random sample, large enough to notice with 95% confidence if more than a share of records
+   * differs.
    *
    * @param share above 0, below 1
    */
@@ -20,7 +20,7 @@ public sealed interface AuditScope {
       }
     }
 
-    /** How many records that are: none of so many differs by chance in 5% of all cases. */
+    /** The sample size: the smallest n with (1 − share)ⁿ ≤ 0.05. */
     public int size() {
       return (int) Math.min(1_000_000, Math.ceil(Math.log(1 - CONFIDENCE) / Math.log1p(-share)));
     }

@@ -14,16 +14,16 @@ import org.mnemex.engine.schema.Numbers;
 
 /** One step of cleaning a field's values, in the order of the definition. */
 public sealed interface CleanStep {
-  /** White space at both ends goes. */
+  /** Removes white space at both ends. */
   record Trim() implements CleanStep {}
 
-  /** Runs of white space become one space. */
+  /** Collapses runs of white space to one space. */
   record Squeeze() implements CleanStep {}
 
-  /** HTML becomes its text; block elements break words. */
+  /** Extracts the text of HTML; block elements separate words. */
   record StripHtml() implements CleanStep {}
 
-  /** One value becomes several, cut at a separator. */
+  /** Splits a value at a separator. */
   record Split(String separator) implements CleanStep {}
 
   record Lower() implements CleanStep {}
@@ -31,13 +31,13 @@ public sealed interface CleanStep {
   record Upper() implements CleanStep {}
 
   /**
-   * What is behind so many characters goes.
+   * Truncates values.
    *
    * @param characters Unicode code points
    */
   record Truncate(int characters) implements CleanStep {}
 
-  /** Codes become their titles; a code without one stays. */
+  /** Replaces codes by their titles; unknown codes stay. */
   record Lookup(Map<String, String> titles) implements CleanStep {
     public Lookup {
       titles = Map.copyOf(titles);
@@ -45,9 +45,9 @@ public sealed interface CleanStep {
   }
 
   /**
-   * What matches an expression is replaced.
+   * Replaces matches of an expression.
    *
-   * @param find in the syntax of RE2, which never takes longer than the text is long
+   * @param find in RE2 syntax, whose matching is linear in the text
    * @param with may name groups as {@code $1}
    */
   record Replace(Pattern find, String with) implements CleanStep {
@@ -64,14 +64,14 @@ public sealed interface CleanStep {
     }
   }
 
-  /** Several values become one. */
+  /** Joins several values into one. */
   record JoinValues(String separator) implements CleanStep {}
 
-  /** A value where there is none. */
+  /** A value for missing ones. */
   record Default(String value) implements CleanStep {}
 
   /**
-   * A day in another form becomes one like {@code 2026-05-04}.
+   * Parses days of another form into {@code 2026-05-04}.
    *
    * @param pattern letters as in {@link DateTimeFormatter}
    */
@@ -83,10 +83,10 @@ public sealed interface CleanStep {
   }
 
   /**
-   * A moment in another form becomes one like {@code 2026-05-04T10:00:00Z}.
+   * Parses moments of another form into {@code 2026-05-04T10:00:00Z}.
    *
    * @param pattern letters as in {@link DateTimeFormatter}
-   * @param zone where the text names none
+   * @param zone used if the text names none
    */
   record ParseMoment(String pattern, ZoneId zone) implements CleanStep {
     /** The moment of a text; an empty text stays empty. */
@@ -101,16 +101,16 @@ public sealed interface CleanStep {
         case ZonedDateTime zoned -> zoned.toInstant().toString();
         case LocalDateTime local -> local.atZone(zone).toInstant().toString();
         case LocalDate day -> day.atStartOfDay(zone).toInstant().toString();
-        default -> throw new DateTimeException("'" + text + "' is no moment");
+        default -> throw new DateTimeException("'" + text + "' is not a moment");
       };
     }
   }
 
   /**
-   * A number in another form becomes one like {@code 1234.5}.
+   * Parses numbers of another form into {@code 1234.5}.
    *
-   * @param mark what stands before the decimals; a point, a comma, an apostrophe or a space that is
-   *     something else groups digits and goes
+   * @param mark the decimal mark; other points, commas, apostrophes and spaces are grouping and are
+   *     removed
    */
   record ParseNumber(char mark) implements CleanStep {
     /** The number of a text; an empty text stays empty. */
@@ -129,7 +129,7 @@ public sealed interface CleanStep {
       try {
         return Numbers.parse(plain.toString()).toPlainString();
       } catch (NumberFormatException e) {
-        throw new NumberFormatException("'" + text + "' is no number");
+        throw new NumberFormatException("'" + text + "' is not a number");
       }
     }
   }

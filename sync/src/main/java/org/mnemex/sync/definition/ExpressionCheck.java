@@ -12,11 +12,11 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SqlWords.Word;
 
 /**
- * Looks at the SQL in the definition of an index, {@code only} and {@code sql}, for what cannot be
- * followed and for columns that must never be read.
+ * Checks the SQL in an index definition ({@code only} and {@code sql}) for what cannot be followed,
+ * and for columns under never.
  */
 public final class ExpressionCheck {
-  /** What gives another value at another time, without a change of any row. */
+  /** Functions whose values change without a change of any row. */
   private static final Set<String> CHANGING =
       Set.of(
           "now",
@@ -47,7 +47,7 @@ public final class ExpressionCheck {
 
   private final RecordShape shape;
 
-  /** Tables by the names that expressions know them by. */
+  /** Tables by their names in expressions. */
   private final Map<String, String> tables = new TreeMap<>();
 
   private ExpressionCheck(RecordShape shape) {
@@ -66,9 +66,9 @@ public final class ExpressionCheck {
   }
 
   /**
-   * What cannot be accepted.
+   * Refuses expressions.
    *
-   * @return one for each expression with a problem
+   * @return one problem for each bad expression
    */
   public static List<InvalidDefinitionException> problems(IndexDefinition index) {
     ExpressionCheck check = new ExpressionCheck(index.shape());
@@ -84,7 +84,7 @@ public final class ExpressionCheck {
     return problems;
   }
 
-  /** What works, but not as one may think. */
+  /** Warnings about expressions that may surprise. */
   public static List<String> warnings(IndexDefinition index) {
     List<String> warnings = new ArrayList<>();
     expressions(index)
@@ -98,7 +98,7 @@ public final class ExpressionCheck {
               }
               if (!changing.isEmpty()) {
                 warnings.add(
-                    "%s: %s changes without a change of any row, so a record is as it was when it last changed; let audits repair that ('audits'), or leave it to the filter of an endpoint"
+                    "%s: %s changes without a change to any row, so a record keeps the value of its last change; let audits repair that ('audits'), or use the filter of an endpoint instead"
                         .formatted(String.join(".", path), String.join(", ", changing)));
               }
             });
@@ -148,7 +148,7 @@ public final class ExpressionCheck {
       String of = ref.join();
       boolean another = table != null && of != null && !table.equals(of);
       if (ref.column().equals(name) && !another && !next.equals("(")) {
-        return "column '%s' stands under never".formatted(column);
+        return "column '%s' is under never".formatted(column);
       }
       boolean wholeRow =
           of != null
@@ -157,7 +157,7 @@ public final class ExpressionCheck {
               && !next.equals("(")
               && (!next.equals(".") || followedByStar(words, at));
       if (wholeRow) {
-        return "'%s' stands for a whole row, and with it for column '%s', which stands under never"
+        return "'%s' stands for a whole row, including column '%s', which is under never"
             .formatted(name, column);
       }
     }

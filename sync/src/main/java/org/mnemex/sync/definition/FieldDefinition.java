@@ -13,9 +13,9 @@ import org.mnemex.engine.schema.Field;
  * @param second a place's longitude; null for every other type
  * @param sql an expression over the root row and its one-to-one joins
  * @param clean steps applied to each value
- * @param title how people call it
+ * @param title the name for people
  * @param children a group's fields, each from a column of the same join
- * @param file how text is taken out of the column, if it holds files; else null
+ * @param file how to extract text, for a column of files; else null
  */
 public record FieldDefinition(
     Field field,
@@ -29,7 +29,7 @@ public record FieldDefinition(
   /**
    * A column of files.
    *
-   * @param media the column of their media type, in the same row; null to find out
+   * @param media the column of their media type, in the same row; null to detect it
    * @param optional whether a record is indexed without the text of a file that cannot be read
    */
   public record File(RecordShape.@Nullable ColumnRef media, boolean optional) {}

@@ -8,20 +8,19 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Schema;
 
 /**
- * A named collection of documents: where records come from and what becomes of them.
+ * A named collection of documents: where its records come from and how they are indexed.
  *
  * @param name lower-case name
- * @param keptAs the name under which its files and what is written down about it are kept, which is
- *     the one that it had first
+ * @param keptAs the name under which its files and records are stored: its first name
  * @param source name of the source
- * @param renamed fields that were called otherwise before: the former name by the present one
- * @param mostRemoved the share of the documents, 0 to 1, that may vanish without approval
+ * @param renamed renamed fields: former name by current name
+ * @param mostRemoved the share of documents, 0 to 1, that may be removed without approval
  * @param mostChanged the share of the first results of recorded queries, 0 to 1, that a new edition
  *     may change without approval
- * @param keepUnreadable whether the former document of a record in quarantine stays, marked as
+ * @param keepUnreadable whether the previous document of a record in quarantine stays, marked as
  *     stale
- * @param audits those that are begun by themselves, or null
- * @param grace how long an edition is kept and fed after another has taken its place
+ * @param audits scheduled audits, or null
+ * @param grace how long a replaced edition is kept and fed
  * @param text the definition as it was written, to tell whether it changed
  */
 public record IndexDefinition(
@@ -37,13 +36,13 @@ public record IndexDefinition(
     @Nullable AuditPlan audits,
     Duration grace,
     String text) {
-  /** Where a definition does not say it. */
+  /** The default. */
   public static final double USUAL_MOST_REMOVED = 0.3;
 
-  /** Where a definition does not say it: that results change is what most changes are made for. */
+  /** The default: most changes are meant to change results. */
   public static final double USUAL_MOST_CHANGED = 1;
 
-  /** Where a definition does not say it. */
+  /** The default. */
   public static final Duration USUAL_GRACE = Duration.ofHours(1);
 
   public IndexDefinition {
@@ -86,7 +85,7 @@ public record IndexDefinition(
         text);
   }
 
-  /** The fields as the engine wants them. */
+  /** The fields as a schema of the engine. */
   public Schema schema() {
     return new Schema(fields.stream().map(FieldDefinition::field).toList());
   }

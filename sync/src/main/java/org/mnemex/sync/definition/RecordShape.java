@@ -17,7 +17,7 @@ import org.jspecify.annotations.Nullable;
  * @param only SQL condition on the root row that a record must meet, or null
  * @param joins related rows by name; a join may refer to one before it
  * @param never columns, as {@code table.column}, that are never read
- * @param files columns of bytes, as {@code table.column}, that text is taken out of
+ * @param files columns of bytes, as {@code table.column}, whose text is extracted
  */
 public record RecordShape(
     String root,
@@ -74,8 +74,8 @@ public record RecordShape(
   }
 
   /**
-   * The columns by which rows are looked up, forth to related rows or back to records: of each list
-   * at least one should begin an index.
+   * The columns by which rows are looked up, in both directions; one of each list should lead an
+   * index.
    */
   public Map<String, Set<Set<String>>> lookups() {
     Map<String, Set<Set<String>>> lookups = new TreeMap<>();
@@ -121,11 +121,11 @@ public record RecordShape(
    * @param name how fields refer to it
    * @param table the related table
    * @param match equalities, by column of {@code table}; empty if there is a link
-   * @param link the table in between, or null
+   * @param link the linking table, or null
    * @param many whether there may be several rows
    * @param only SQL condition on the related row and the link, or null
    * @param order columns to order by, with a minus for descending
-   * @param limit how many rows at most; 0: no limit
+   * @param limit the maximum number of rows; 0: no limit
    */
   public record Join(
       String name,
@@ -145,7 +145,7 @@ public record RecordShape(
   /**
    * A table that relates root rows to rows of another table.
    *
-   * @param table the table in between
+   * @param table the linking table
    * @param match equalities with the root, by column of {@code table}
    * @param to equalities with the related table, by column of {@code table}
    */

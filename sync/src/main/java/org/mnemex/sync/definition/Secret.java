@@ -1,6 +1,6 @@
 package org.mnemex.sync.definition;
 
-/** A value that is used but never shown: it prints as stars. */
+/** A secret value, which prints as stars. */
 public final class Secret {
   private final String value;
 
@@ -8,7 +8,7 @@ public final class Secret {
     this.value = value;
   }
 
-  /** The value itself, to be sent and never shown. */
+  /** The value itself, to be sent but never shown. */
   public String reveal() {
     return value;
   }

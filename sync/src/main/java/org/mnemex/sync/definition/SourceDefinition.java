@@ -15,43 +15,43 @@ public sealed interface SourceDefinition {
   /**
    * How a source is followed.
    *
-   * @param mayPrepare whether what is needed in the database may be made without asking
-   * @param recordsPerSecond how many records a backfill reads a second at most, 0 for no limit
+   * @param mayPrepare whether Mnemex may prepare the database without asking
+   * @param recordsPerSecond the maximum rate of a backfill, 0 for no limit
    * @param capture how changes are noticed
-   * @param mostRetained how much the database may keep for a feed that does not follow, in bytes of
-   *     a log or lines of a journal; 0 for no limit
+   * @param mostRetained how much the database may retain for a stopped feed, in bytes of a log or
+   *     lines of a journal; 0 for no limit
    */
   record Following(boolean mayPrepare, int recordsPerSecond, Capture capture, long mostRetained) {
-    /** Without a limit to what is kept. */
+    /** Settings without a limit to what is retained. */
     public Following(boolean mayPrepare, int recordsPerSecond, Capture capture) {
       this(mayPrepare, recordsPerSecond, capture, 0);
     }
 
-    /** As a kind of database is followed if nothing else is said; nothing is made unasked. */
+    /** The default settings of a kind of database, with {@code prepare: ask}. */
     public static final Following ASKING = new Following(false, 0, new Usual());
 
-    /** As a kind of database is followed if nothing else is said; what is needed is made. */
+    /** The default settings of a kind of database, with {@code prepare: automatic}. */
     public static final Following PREPARING = new Following(true, 0, new Usual());
   }
 
   /** How changes are noticed. */
   sealed interface Capture {}
 
-  /** By the replication log where there is one, else by a journal. */
+  /** The replication log if there is one, else a journal. */
   record Usual() implements Capture {}
 
-  /** By a table that triggers write to. */
+  /** A table written by triggers. */
   record Journal() implements Capture {}
 
   /**
-   * By columns that say when a row was last changed. Rows that vanish are not noticed, nor are rows
-   * that move from one record to another noticed for the former.
+   * Columns with the time of a row's last change. Deleted rows go unnoticed, and so does the former
+   * record of a row that moves.
    *
    * @param watermarks column by table
    * @param every how often to look
-   * @param overlap how long before the last look a row is looked at again, for transactions that
-   *     take so long from the change to the commit
-   * @param zone of columns that say a time without a zone
+   * @param overlap how far each look reaches back before the previous one, for transactions that
+   *     take that long from change to commit
+   * @param zone time zone of columns without one
    */
   record Poll(Map<String, String> watermarks, Duration every, Duration overlap, ZoneId zone)
       implements Capture {
@@ -70,7 +70,7 @@ public sealed interface SourceDefinition {
   /**
    * A database on a server.
    *
-   * @param schema in which the tables are; empty where the database itself is the schema
+   * @param schema the schema of the tables; empty where the database itself is the schema
    */
   record Server(
       String name,
@@ -100,12 +100,12 @@ public sealed interface SourceDefinition {
       this.schema = schema;
     }
 
-    /** The port that such servers usually have. */
+    /** The default port. */
     public int port() {
       return port;
     }
 
-    /** The schema that tables usually are in; empty where the database itself is the schema. */
+    /** The default schema; empty where the database itself is the schema. */
     public String schema() {
       return schema;
     }

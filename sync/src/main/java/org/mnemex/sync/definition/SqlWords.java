@@ -5,8 +5,8 @@ import java.util.List;
 import java.util.Locale;
 
 /**
- * The names and signs of an SQL expression, without its texts and comments. Quotes are those of any
- * database: double quotes, back quotes and, where SQLite has them, brackets.
+ * The names and symbols of an SQL expression, without its literals and comments. Accepts the quotes
+ * of every database: double quotes, back quotes, and SQLite's brackets.
  */
 final class SqlWords {
   /**
@@ -59,7 +59,7 @@ final class SqlWords {
     return sql.substring(start + 1, Math.max(start + 1, end - 1));
   }
 
-  /** Behind the quote that ends a quoted piece; a doubled one does not. */
+  /** The offset after the closing quote; a doubled quote does not close. */
   private static int quoted(String sql, int start, char quote) {
     int at = start + 1;
     while (at < sql.length()) {

@@ -1,9 +1,8 @@
 /**
- * What a developer asks for, as checked values: sources, record shapes, fields. Start with {@link
- * IndexDefinition}.
+ * Checked definitions: sources, record shapes, fields. Start with {@link IndexDefinition}.
  *
- * <p>Definitions come from files that somebody else has read; an {@link InvalidDefinitionException}
- * says with a path of keys which part is wrong, so that the reader can say line and column.
+ * <p>An {@link InvalidDefinitionException} names the wrong part by a path of keys, which the reader
+ * of the file turns into line and column.
  */
 @NullMarked
 package org.mnemex.sync.definition;

@@ -7,7 +7,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.regex.Pattern;
 
-/** What some values of a column say of it. */
+/** What a sample of values tells about a column. */
 final class ColumnSample {
   private static final Pattern EMAIL = Pattern.compile("[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}");
   private static final Pattern PHONE = Pattern.compile("\\+?[0-9][0-9 ()/.-]{6,}[0-9]");
@@ -19,7 +19,7 @@ final class ColumnSample {
               + "|credit_?card|salary|ip_?addr|street|postcode|zip_?code).*");
   private static final double MOST = 0.3;
 
-  /** Words that are frequent in a language and rare in the others. */
+  /** Words that are frequent in one language and rare in others. */
   private static final Map<String, Set<String>> FREQUENT =
       Map.of(
           "english", Set.of("the", "and", "of", "with", "was", "were", "is", "has", "been"),
@@ -58,7 +58,7 @@ final class ColumnSample {
     return values > 0 && count >= MOST * values;
   }
 
-  /** Why it looks personal, or empty. */
+  /** Why the column looks personal, or empty. */
   String personal() {
     if (PERSONAL_NAME.matcher(name).matches()) {
       return "its name";
@@ -79,7 +79,7 @@ final class ColumnSample {
     return many(JSON, true);
   }
 
-  /** Whether values stand side by side in one text, like {@code 5,6,7}. */
+  /** Whether texts are lists, like {@code 5,6,7}. */
   boolean isList() {
     return values > 0
         && texts.stream().anyMatch(text -> text.indexOf(',') > 0)
@@ -90,12 +90,12 @@ final class ColumnSample {
     return values > 0 && texts.stream().allMatch(text -> text.matches(pattern));
   }
 
-  /** So few values that people may want to choose among them. */
+  /** Few enough values to choose from. */
   boolean isChoice() {
     return values > 0 && (values < 10 ? distinct < 3 : distinct <= 40 && distinct * 3 <= values);
   }
 
-  /** The analyser of the language that it seems to be in, or {@code words}. */
+  /** The analyser of the detected language, or {@code words}. */
   String analyser() {
     String best = "words";
     long most = Math.max(2, values / 20);

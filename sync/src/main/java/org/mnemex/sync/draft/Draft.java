@@ -18,9 +18,8 @@ import org.mnemex.sync.source.TableNotes;
 /**
  * Proposes an index over a table, and an endpoint for it.
  *
- * <p>Joins follow foreign keys: from the table to others, through these once more, back from tables
- * that refer to it, and through tables that do nothing but link it to another. Fields follow the
- * types of columns and what some rows look like.
+ * <p>Joins follow foreign keys: to other tables and one step further, back from referring tables,
+ * and through pure link tables. Fields follow the types of columns and a sample of rows.
  */
 public final class Draft {
   private static final int ROWS = 200;
@@ -60,7 +59,7 @@ public final class Draft {
    *
    * @param root a table with a primary key
    * @return YAML that can be applied
-   * @throws IllegalArgumentException with a sentence, if nothing can be built on the table
+   * @throws IllegalArgumentException with a sentence, if the table cannot be indexed
    */
   public static String of(Source source, String root) throws SourceUnavailableException {
     Catalogue catalogue = source.catalogue();
@@ -74,13 +73,13 @@ public final class Draft {
     }
     if (table.key().isEmpty()) {
       throw new IllegalArgumentException(
-          "table '" + root + "' has no primary key, so its records cannot be told apart");
+          "table '" + root + "' has no primary key, so its records cannot be distinguished");
     }
     for (String key : table.key()) {
       Catalogue.Column column = table.column(key);
       if (column != null && column.binary()) {
         throw new IllegalArgumentException(
-            "the primary key of table '%s' holds bytes; a record is told from others by texts, numbers, dates or UUIDs"
+            "the primary key of table '%s' holds bytes; key columns must be texts, numbers, dates or UUIDs"
                 .formatted(root));
       }
     }
@@ -204,7 +203,7 @@ public final class Draft {
   /**
    * The equalities of a join.
    *
-   * @param out whether the key belongs to the table that the join goes on from
+   * @param out whether the foreign key belongs to the table that the join starts from
    */
   private static String pairs(Map<String, String> columns, @Nullable String through, boolean out) {
     return columns.entrySet().stream()
@@ -291,8 +290,7 @@ public final class Draft {
     if (isKey) {
       add(name, from, "exact", "filter, show", "part of the key" + why, "");
     } else if (sample.values == 0) {
-      leftOut.add(
-          DraftNames.place(join, column.name()) + ": no row that was looked at has a value");
+      leftOut.add(DraftNames.place(join, column.name()) + ": no sampled row has a value");
       names.free(name);
     } else if (isBoolean(type)) {
       add(name, from, "boolean", "facet, filter, show", "true or false" + why, "");

@@ -7,7 +7,7 @@ import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Catalogue;
 
-/** Names in proposed definitions, each given once. */
+/** Allocates unique names in proposed definitions. */
 final class DraftNames {
   private final Catalogue.Table root;
   private final Set<String> joins = new TreeSet<>();
@@ -17,7 +17,7 @@ final class DraftNames {
     this.root = root;
   }
 
-  /** A name for a join that no column of the root and no other join has. */
+  /** An unused name for a join. */
   String join(String wanted, String table) {
     Set<String> taken = new HashSet<>(root.columnNames());
     taken.add(root.name());
@@ -37,7 +37,7 @@ final class DraftNames {
         : name.endsWith("y") ? name.substring(0, name.length() - 1) + "ies" : name + "s";
   }
 
-  /** A name for a field that no other field has. */
+  /** An unused name for a field. */
   String field(@Nullable String join, String column) {
     String base =
         (join == null ? column : join + "_" + column)
@@ -55,7 +55,7 @@ final class DraftNames {
     return name;
   }
 
-  /** Takes a field's name back, which nothing has now. */
+  /** Releases a field's name. */
   void free(String field) {
     fields.remove(field);
   }
@@ -65,7 +65,7 @@ final class DraftNames {
     return quoted(place(join, column));
   }
 
-  /** A name as YAML takes it anywhere. */
+  /** A name as a YAML scalar. */
   static String quoted(String name) {
     boolean plain =
         name.matches("[A-Za-z_][A-Za-z0-9_]*(\\.[A-Za-z0-9_]+)?")

@@ -6,16 +6,16 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 
-/** Columns that look personal, as a draft would put them under {@code never}. */
+/** Detects columns that look personal, which drafts put under {@code never}. */
 public final class PersonalColumns {
   private PersonalColumns() {}
 
-  /** Whether a column's name says so. */
+  /** Whether a column's name looks personal. */
   public static boolean isByName(String column) {
     return !new ColumnSample(column, List.of()).personal().isEmpty();
   }
 
-  /** Rows without the columns whose values say so. */
+  /** Rows without columns whose values look personal. */
   public static List<Map<String, Object>> leftOut(
       List<Map<String, Object>> rows, List<String> columns) {
     Set<String> personal = new TreeSet<>();

@@ -1,9 +1,9 @@
 /**
- * A definition to begin with: proposed from the catalogue and some rows, every line with its
- * reason. Start with {@link Draft}.
+ * A first definition, proposed from the catalogue and some rows, with a reason on every line. Start
+ * with {@link Draft}.
  *
- * <p>Invariant: what is proposed can be applied as it is, and columns that look personal stand
- * under {@code never}.
+ * <p>Invariant: a draft can be applied unchanged, and columns that look personal are under {@code
+ * never}.
  */
 @NullMarked
 package org.mnemex.sync.draft;

@@ -7,7 +7,7 @@ import java.util.Locale;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.feed.FeedStatus;
 
-/** What an edition has to be before it may take the place of another one. */
+/** The condition for an edition to replace another. */
 final class CaughtUp {
   private static final Duration MAX_LAG = Duration.ofSeconds(30);
 
@@ -16,7 +16,7 @@ final class CaughtUp {
   /**
    * Requires that an edition is complete and close behind the database.
    *
-   * @param live the edition that answers now; if it lags for the same reason, the other may lag too
+   * @param live the live edition; if it lags for the same reason, the other may lag too
    * @throws EditionRefusedException if it is not
    */
   static void require(Edition edition, @Nullable Edition live, String index, Clock clock)

@@ -30,9 +30,9 @@ import org.slf4j.LoggerFactory;
  *
  * <h2>Damage</h2>
  *
- * <p>Files are mapped into memory, so a file that is cut or changed while it is in use shows as any
- * kind of failure, or as none. Whoever fails in reading the edition says so; then all its files are
- * compared with their checksums. A damaged edition answers nothing more and follows nothing more.
+ * <p>Files are mapped into memory, so a file that is cut or changed while in use causes any kind of
+ * failure, or none. A failed read is reported; then all files are compared with their checksums. A
+ * damaged edition stops answering and following.
  */
 public final class Edition {
   private static final Logger LOG = LoggerFactory.getLogger(Edition.class);
@@ -40,7 +40,7 @@ public final class Edition {
   private static final long FAILED_MERGE_PAUSE_MILLIS = 2000;
   private static final long LONGEST_MERGE_PAUSE_MILLIS = 60_000;
 
-  /** A thread that waits for a database is waited for so long, and once more when it is cut off. */
+  /** How long to wait for a thread that waits for a database, before and after cutting it off. */
   private static final Duration CLOSE_WAIT = Duration.ofSeconds(8);
 
   private final int number;
@@ -75,7 +75,7 @@ public final class Edition {
     this.path = path;
     this.source = source;
     this.listener = listener;
-    // An edition that was complete has been committed; an empty folder in its place is damage.
+    // A complete edition was committed, so an empty folder is damage.
     this.folder =
         entry.state() == EditionStore.State.FILLING
             ? EditionFolder.open(path, definition.schema())
@@ -88,7 +88,7 @@ public final class Edition {
             number,
             why);
       }
-      // Damage is to be known now, when the edition can still be filled anew, not at some search.
+      // Find damage now, when the edition can still be refilled, and not in a search.
       folder.verify();
     } catch (RuntimeException e) {
       folder.close();
@@ -111,22 +111,22 @@ public final class Edition {
     return number;
   }
 
-  /** Version of the definition that it has now. */
+  /** Current version of its definition. */
   public int version() {
     return entry.version();
   }
 
-  /** What is written down of it. */
+  /** The name that is recorded. */
   public EditionStore.EditionEntry entry() {
     return entry;
   }
 
-  /** Takes over what was written down of it. */
+  /** Adopts its recorded entry. */
   void note(EditionStore.EditionEntry written) {
     entry = written;
   }
 
-  /** Takes a definition that makes the same documents of the same records. */
+  /** Adopts a definition that maps the same records to the same documents. */
   void redefine(IndexDefinition other, EditionStore.EditionEntry written) {
     folder.redefine(other.schema());
     feed.redefine(other);
@@ -156,7 +156,7 @@ public final class Edition {
     return damage;
   }
 
-  /** Why segments are not merged at the moment, or null. */
+  /** Why merging is suspended, or null. */
   public @Nullable String mergeProblem() {
     return mergeProblem;
   }
@@ -174,7 +174,7 @@ public final class Edition {
     try {
       return work.get();
     } catch (DamagedFileException | InternalError e) {
-      // InternalError: there is no file behind a piece of mapped memory any more.
+      // InternalError: the file of a mapped region is gone.
       listener.failed(e);
       throw new EditionDamagedException(
           definition.name(), number, "a file cannot be read; all are being checked", e);
@@ -187,9 +187,9 @@ public final class Edition {
   }
 
   /**
-   * Compares all files with their checksums, unless that is being done.
+   * Compares all files with their checksums, unless a comparison is running.
    *
-   * @return what is damaged, or null
+   * @return the damage, or null
    */
   @Nullable String lookForDamage() {
     if (damage != null || !looking.compareAndSet(false, true)) {
@@ -205,7 +205,7 @@ public final class Edition {
     }
   }
 
-  /** Answers nothing and follows nothing any more. */
+  /** Stops answering and following. */
   void giveUp(String why) {
     damage = why;
     stopping = true;
@@ -248,7 +248,7 @@ public final class Edition {
     }
     mergeProblem = message;
     if (!(cause instanceof IOException)) {
-      // An I/O error is mostly a disk without room, which may have some again.
+      // Most I/O errors are a full disk, which may recover.
       listener.failed(cause);
     }
   }
@@ -258,7 +258,7 @@ public final class Edition {
     end(this::closeFolder);
   }
 
-  /** Closes and removes everything here. */
+  /** Closes the edition and removes its files. */
   void discard() {
     end(
         () -> {
@@ -268,8 +268,8 @@ public final class Edition {
   }
 
   /**
-   * Ends the threads, then does something. A feed that waits for a database which does not answer
-   * is cut off from it; if that does not help, the rest is done whenever it ends.
+   * Ends the threads, then runs an action. Cuts a feed off from a database that does not answer; if
+   * that does not help, runs the action when the feed ends.
    */
   private void end(Runnable afterwards) {
     stopping = true;
@@ -286,7 +286,7 @@ public final class Edition {
       return;
     }
     LOG.warn(
-        "edition {} of index '{}' waits for its source, which does not answer; it is closed later",
+        "edition {} of index '{}' waits for its source, which does not answer; it will be closed later",
         number,
         definition.name());
     Thread.ofPlatform()
@@ -303,7 +303,7 @@ public final class Edition {
   /**
    * Whether the threads have ended.
    *
-   * @param wait how long to wait for it; zero for as long as it takes
+   * @param wait how long to wait; zero for no limit
    */
   private boolean hasEnded(Duration wait) {
     try {
@@ -345,7 +345,7 @@ public final class Edition {
     }
   }
 
-  /** What is written down of it, with how long filling it took if that is known only now. */
+  /** Its recorded entry, with the time of filling once that is known. */
   EditionStore.EditionEntry measured() {
     FeedStatus status = feed.status();
     if (entry().filled() != null || status.recordsDone() == 0) {
@@ -356,7 +356,7 @@ public final class Edition {
         .filled(new EditionStore.Filled(status.recordsDone(), status.recordsDone() * 1000 / rate));
   }
 
-  /** Whether it is still kept true to its source. */
+  /** Whether its feed still follows the source. */
   boolean isFed() {
     return switch (feed.phase()) {
       case LOST, STOPPED -> false;

@@ -2,7 +2,7 @@ package org.mnemex.sync.edition;
 
 import org.jspecify.annotations.Nullable;
 
-/** The files of an edition are damaged, so that what it would answer cannot be trusted. */
+/** The files of an edition are damaged, so its answers cannot be trusted. */
 public final class EditionDamagedException extends RuntimeException {
   private static final long serialVersionUID = 1;
 

@@ -14,12 +14,12 @@ final class EditionFolders {
     this.root = root;
   }
 
-  /** The folder of an edition, whether there is one or not. */
+  /** The folder of an edition, which need not exist. */
   Path of(int number) {
     return root.resolve("edition-" + number);
   }
 
-  /** Removes every folder but those of some editions. */
+  /** Removes all folders except those of some editions. */
   void keepOnly(List<Edition> wanted) throws IOException {
     if (!Files.isDirectory(root)) {
       return;

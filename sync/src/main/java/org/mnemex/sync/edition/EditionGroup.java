@@ -6,19 +6,19 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
- * The editions that an index has at one moment.
+ * The editions of an index at one moment.
  *
- * @param live the one that answers
- * @param next the one that is to follow it
- * @param former the one that answered before and can be restored
+ * @param live the edition that answers
+ * @param next the edition that will replace it
+ * @param former the previous edition, which can be restored
  */
 record EditionGroup(@Nullable Edition live, @Nullable Edition next, @Nullable Edition former) {
   static final EditionGroup NONE = new EditionGroup(null, null, null);
 
   /**
-   * The group of some editions that were written down.
+   * The group of recorded editions.
    *
-   * @param surplus is told editions that were to follow and have been followed by a newer wish
+   * @param surplus receives pending editions that a newer one superseded
    */
   static EditionGroup of(List<Edition> opened, Consumer<Edition> surplus) {
     EditionGroup group = NONE;

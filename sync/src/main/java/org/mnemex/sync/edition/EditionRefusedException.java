@@ -1,6 +1,6 @@
 package org.mnemex.sync.edition;
 
-/** An edition cannot be promoted or brought back; the message says why and what to do. */
+/** An edition cannot be promoted or restored; the message says why and what to do. */
 public final class EditionRefusedException extends Exception {
   private static final long serialVersionUID = 1;
 

@@ -5,36 +5,36 @@ import java.time.Instant;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 
-/** Where it is written down which editions there are. */
+/** Persists the list of editions. */
 public interface EditionStore {
   /** The editions of an index, retired ones included, by number. */
   List<EditionEntry> of(String index);
 
   /**
-   * Writes down new editions, or what became of known ones, in one transaction.
+   * Records new or changed editions in one transaction.
    *
-   * @throws UncheckedIOException if that cannot be written, as on a full disk; nothing is then
+   * @throws UncheckedIOException if the write fails, as on a full disk; nothing has changed then
    */
   default void save(EditionEntry... entries) {
     saveWith(() -> {}, entries);
   }
 
   /**
-   * The same, and something else that is written down in the same transaction: both, or nothing.
+   * The same with another write in the same transaction: both or nothing.
    *
-   * @throws UncheckedIOException if that cannot be written
+   * @throws UncheckedIOException if the write fails
    */
   void saveWith(Runnable also, EditionEntry... entries);
 
   /**
    * An edition.
    *
-   * @param index the name under which the index is kept
-   * @param number from 1, never used twice for an index
-   * @param version version of the index definition that it has now
-   * @param plan how it was begun
-   * @param until when a former edition goes; else null
-   * @param filled what filling it took; null while it is being filled
+   * @param index the storage name of the index
+   * @param number from 1, never reused
+   * @param version current version of its definition
+   * @param plan how it was started
+   * @param until when a previous edition is removed; else null
+   * @param filled the cost of filling; null while it is being filled
    */
   record EditionEntry(
       String index,
@@ -63,7 +63,7 @@ public interface EditionStore {
   }
 
   /**
-   * How an edition is begun.
+   * How an edition is started.
    *
    * @param fromStored whether from the live edition's stored records instead of the database
    * @param hold whether it waits for approval when it is complete
@@ -73,20 +73,20 @@ public interface EditionStore {
     public static final FillPlan USUAL = new FillPlan(false, false);
   }
 
-  /** What filling took. */
+  /** The cost of filling. */
   record Filled(long records, long millis) {}
 
-  /** Where an edition is in its life. */
+  /** The state of an edition. */
   enum State {
     /** Records are being written into it. */
     FILLING,
-    /** Complete and fed, waiting for approval. */
+    /** Complete and fed, but waiting for approval. */
     READY,
     /** It answers. */
     LIVE,
-    /** It answered before and is still fed, so that it may be restored. */
+    /** Replaced but still fed, so that it can be restored. */
     FORMER,
-    /** It is gone. */
+    /** Removed. */
     RETIRED
   }
 }

@@ -28,18 +28,18 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * The editions of one index: the live one that answers, at most one next one that is to follow it,
- * and at most one previous one that can be restored.
+ * The editions of one index: the live one, at most one next one that will replace it, and at most
+ * one previous one that can be restored.
  *
- * <p>What there is is one immutable group, swapped in one write: a search that took the live
- * edition before a promotion finishes with it. What is written down is changed in one transaction
- * before the swap, so after a crash either the old edition is live or the new one.
+ * <p>They form one immutable group, swapped in one write: a search that took the live edition
+ * before a promotion finishes with it. Records change in one transaction before the swap, so after
+ * a crash either the old or the new edition is live.
  */
 public final class Editions implements AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Editions.class);
   private static final Duration LOOK_FOR_FORMER = Duration.ofSeconds(2);
 
-  /** Of those that were retired before, the source has heard. */
+  /** The source already knows of editions retired earlier. */
   private static final int LAST_RETIRED = 3;
 
   private final String keptAs;
@@ -61,11 +61,11 @@ public final class Editions implements AutoCloseable {
 
   /**
    * @param name of the index
-   * @param keptAs the name under which it is written down, and known to its source
+   * @param keptAs its storage name, which the source knows, too
    * @param root folder of the index; each edition has a folder in it
-   * @param installation what tells this installation from others that follow the same source
+   * @param installation identifies this installation that follow the same source
    * @param check asked before an edition goes live by itself
-   * @param departures tells sources of editions that are gone
+   * @param departures tells sources about removed editions
    */
   public Editions(
       String name,
@@ -92,11 +92,11 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Opens what was written down and removes what was not. A damaged edition is given up: whoever
-   * finds no edition of the current definition afterwards has to {@link #build} one.
+   * Opens recorded editions and removes other folders. Damaged editions are given up: the caller
+   * must {@link #build} an edition if none has the current definition.
    *
    * @param definitions the definition of a version
-   * @throws IOException if a folder cannot be read; everything is left as it is
+   * @throws IOException if a folder cannot be read; nothing has changed
    * @throws org.mnemex.engine.error.EngineException the same, with the reason
    */
   public synchronized void open(IntFunction<IndexDefinition> definitions, Source source)
@@ -121,7 +121,7 @@ public final class Editions implements AutoCloseable {
         EditionGroup.of(
             opened,
             surplus -> {
-              // It could be written down, but not begun.
+              // It was recorded but could not be started.
               note(surplus, surplus.entry().in(State.RETIRED));
               surplus.close();
             });
@@ -130,7 +130,7 @@ public final class Editions implements AutoCloseable {
       held = "waiting for approval";
     }
     folders.keepOnly(editions.all());
-    // A crash may have come before the source was told; it would keep changes for nobody.
+    // A crash may have prevented telling the source, which would keep changes for nobody.
     store.of(keptAs).reversed().stream()
         .filter(entry -> entry.state() == State.RETIRED)
         .limit(LAST_RETIRED)
@@ -138,7 +138,7 @@ public final class Editions implements AutoCloseable {
     editions.all().forEach(Edition::start);
   }
 
-  /** The name under which the source knows an edition. */
+  /** The reader name of an edition at its source. */
   public String reader(int number) {
     return OwnReaders.name(keptAs, number, installation);
   }
@@ -161,9 +161,9 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Begins to build an edition from a definition, in place of one that was to follow the live one.
+   * Starts building an edition from a definition, replacing a pending one.
    *
-   * @param plan from what, and whether it is promoted by itself when it has caught up
+   * @param plan what to fill it from, and whether to promote it automatically
    * @return the new edition's number
    */
   public synchronized int build(
@@ -196,7 +196,7 @@ public final class Editions implements AutoCloseable {
     return number;
   }
 
-  /** Gives up the edition that was to follow the live one, if there is one. */
+  /** Gives up the pending edition, if there is one. */
   public synchronized void dropNext() {
     Edition next = editions.next();
     if (next != null) {
@@ -209,15 +209,15 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Gives an edition another version of its definition, which makes the same documents of the same
-   * records: the next query has it.
+   * Changes the definition of an edition to a version that maps records to the same documents.
+   * Takes effect with the next query.
    */
   public synchronized void redefine(Edition edition, IndexDefinition definition, int version) {
     store.save(edition.entry().at(version));
     edition.redefine(definition, edition.entry().at(version));
   }
 
-  /** Gives the index another name. Where it is kept stays as it is. */
+  /** Renames the index. Its storage name stays. */
   public synchronized void rename(String other) {
     name = other;
     all()
@@ -226,7 +226,7 @@ public final class Editions implements AutoCloseable {
                 edition.redefine(edition.definition().called(other, keptAs), edition.entry()));
   }
 
-  /** Frees what a retired edition takes. What is left after a crash goes at the next start. */
+  /** Removes the files of a retired edition. The next start removes what a crash leaves. */
   private void remove(Edition edition) {
     edition.discard();
     departures.leave(edition.source(), reader(edition.number()));
@@ -237,7 +237,7 @@ public final class Editions implements AutoCloseable {
     }
   }
 
-  /** An edition has caught up: it goes live, unless somebody has to look first. */
+  /** Promotes an edition that has caught up, unless it needs approval. */
   void complete(int number) {
     Edition filled;
     Edition live;
@@ -249,7 +249,7 @@ public final class Editions implements AutoCloseable {
       }
       note(filled, filled.measured());
     }
-    // A damaged edition answers nothing: whatever follows it is better.
+    // A damaged edition does not answer, so any replacement is better.
     boolean needed = live == null || live.damage() != null;
     LOG.info("index '{}': edition {} has caught up and is checked", name, number);
     String objection;
@@ -291,10 +291,10 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Makes a complete edition live and lets the one before it wait for its end.
+   * Makes a complete edition live and the live one the previous one.
    *
-   * @param as what is written down of it
-   * @param also what is written down besides, in the same transaction
+   * @param as its new recorded entry
+   * @param also another write in the same transaction
    */
   private void goLive(Edition edition, EditionEntry as, Runnable also) {
     EditionGroup before = editions;
@@ -333,7 +333,7 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Makes the edition live that was to follow, on request.
+   * Promotes the pending edition on request.
    *
    * @return its number
    * @throws EditionRefusedException if there is none, or it is not complete, or lags
@@ -342,8 +342,7 @@ public final class Editions implements AutoCloseable {
     Edition next = editions.next();
     if (next == null) {
       throw new EditionRefusedException(
-          "index '%s' has no edition that could be promoted; apply a definition first"
-              .formatted(name));
+          "index '%s' has no edition to promote; apply a definition first".formatted(name));
     }
     CaughtUp.require(next, editions.live(), name, clock);
     goLive(next, next.entry(), () -> {});
@@ -351,11 +350,11 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * Makes the former edition live again and keeps the present one for as long, so that this, too,
-   * can be taken back. Nothing is lost: both were fed all the time.
+   * Restores the previous edition and keeps the current one for the grace period, so that the
+   * rollback can be undone. Nothing is lost: both were fed all the time.
    *
-   * @param version the version that its definition has from now on
-   * @param writing writes that version down, in the same transaction
+   * @param version the new version of its definition
+   * @param writing records that version, in the same transaction
    * @return the edition that is live now
    * @throws EditionRefusedException if there is none, or it lags
    */
@@ -368,7 +367,7 @@ public final class Editions implements AutoCloseable {
   }
 
   /**
-   * The edition that a rollback would bring back.
+   * The edition that a rollback would restore.
    *
    * @throws EditionRefusedException if there is none, or it lags
    */
@@ -376,7 +375,7 @@ public final class Editions implements AutoCloseable {
     Edition former = editions.former();
     if (former == null) {
       throw new EditionRefusedException(
-          ("index '%s' has no former edition; apply a former version of its definition instead,"
+          ("index '%s' has no previous edition; apply an earlier version of its definition instead,"
                   + " which 'mnemex definitions' prints")
               .formatted(name));
     }
@@ -397,7 +396,7 @@ public final class Editions implements AutoCloseable {
         }
       }
     } catch (RuntimeException e) {
-      LOG.warn("index '{}': its former edition could not be removed yet", name, e);
+      LOG.warn("index '{}': its previous edition could not be removed yet", name, e);
     }
   }
 
@@ -410,12 +409,12 @@ public final class Editions implements AutoCloseable {
     return editions.edition(number);
   }
 
-  /** Notes why editions cannot be taken care of at the moment; null when they can again. */
+  /** Notes why transitions are blocked; null when they work again. */
   void report(@Nullable String why) {
     problem = why;
   }
 
-  /** Why editions cannot be taken care of at the moment, or null. */
+  /** Why transitions are blocked, or null. */
   public @Nullable String problem() {
     return problem;
   }
@@ -425,7 +424,7 @@ public final class Editions implements AutoCloseable {
     return held;
   }
 
-  /** Lets the documents go that were held back, and an edition be promoted that was objected to. */
+  /** Approves held removals and a held promotion. */
   public synchronized void agree() {
     all().forEach(edition -> edition.feed().agree());
     Edition next = editions.next();
@@ -435,7 +434,7 @@ public final class Editions implements AutoCloseable {
     }
   }
 
-  /** Stops following the source for a while, or goes on with it. */
+  /** Pauses or resumes following the source. */
   public synchronized void pause(boolean stopped) {
     paused = stopped;
     all().forEach(edition -> edition.feed().pause(stopped));
@@ -445,7 +444,7 @@ public final class Editions implements AutoCloseable {
     return paused;
   }
 
-  /** Ends everything and removes it, here and in the source. */
+  /** Stops everything and removes it, here and at the source. */
   public synchronized void discard() {
     transitions.stop();
     List<Edition> there = all();
@@ -478,7 +477,7 @@ public final class Editions implements AutoCloseable {
     return editions.all();
   }
 
-  /** All that was ever written down, by number. */
+  /** All recorded editions, by number. */
   public List<EditionEntry> history() {
     return store.of(keptAs);
   }

@@ -11,8 +11,8 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * What becomes of an index when the feed of one of its editions reports something. The thread of
- * transitions acts on it, because it may end the feed's own.
+ * Reacts to reports from the feeds of an index. Acts on the thread of transitions, because it may
+ * end the feed's thread.
  */
 final class FeedReactions implements Feed.Listener {
   private static final Logger LOG = LoggerFactory.getLogger(FeedReactions.class);
@@ -55,13 +55,13 @@ final class FeedReactions implements Feed.Listener {
     synchronized (index) {
       Edition lost = index.edition(number);
       if (lost == null || lost == index.former()) {
-        // A former edition that is no longer fed is of no use; it goes.
+        // A previous edition that is no longer fed is useless: remove it.
         return;
       }
       Duration pause = losses.add();
       if (!pause.isZero()) {
         String problem =
-            "positions were lost %d times within an hour, the last time because %s; the next edition is begun in %d minutes"
+            "positions were lost %d times within an hour, the last time because %s; the next edition starts in %d minutes"
                 .formatted(losses.count(), why, pause.toMinutes());
         index.report(problem);
         LOG.error("index '{}': {}", index.name(), problem);
@@ -83,7 +83,7 @@ final class FeedReactions implements Feed.Listener {
     }
   }
 
-  /** Something failed that reads the edition: its files are compared with their checksums. */
+  /** A read of the edition failed: compare its files with their checksums. */
   private void verify() {
     Edition edition = index.edition(number);
     if (edition == null) {
@@ -111,14 +111,14 @@ final class FeedReactions implements Feed.Listener {
       edition.giveUp(damage);
       Edition next = index.next();
       if (edition == index.former()) {
-        // It is removed after its grace time as usual; nobody can roll back to it until then.
+        // It is removed after its grace period as usual; a rollback to it is refused.
         return;
       }
       if (next == null || next == edition || !canReplace(next)) {
         Edition like = Objects.requireNonNullElse(next, edition);
         fillLike(like, like.source());
       } else if (index.held() != null) {
-        // Somebody had to decide between it and an edition that answers.
+        // A person had to choose between it and the live edition.
         transitions.later(Duration.ZERO, () -> index.complete(next.number()));
       }
     }

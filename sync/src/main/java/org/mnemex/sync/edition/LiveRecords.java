@@ -12,7 +12,7 @@ import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 
-/** The records that the live edition of an index has stored, to fill another edition from. */
+/** The stored records of the live edition, to fill another edition from. */
 final class LiveRecords implements StoredOrigin {
   private final String keptAs;
   private final int keyColumns;
@@ -20,8 +20,8 @@ final class LiveRecords implements StoredOrigin {
   private final Supplier<@Nullable Edition> liveEdition;
 
   /**
-   * @param keptAs the name under which the index is written down
-   * @param keyColumns of how many columns a record's key consists
+   * @param keptAs the storage name of the index
+   * @param keyColumns the number of key columns
    */
   LiveRecords(
       String keptAs,

@@ -6,12 +6,12 @@ import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.Deque;
 
-/** Counts how often an index lost its position lately. Whatever causes a loss may do so again. */
+/** Counts recent losses of an index's position. The cause of a loss may persist. */
 final class Losses {
   /** Losses within this time are counted together. */
   private static final Duration COUNTED = Duration.ofHours(1);
 
-  /** So many losses are made up for at once. */
+  /** The number of losses that are repaired without a pause. */
   private static final int MADE_UP_AT_ONCE = 3;
 
   private static final Duration MAX_PAUSE = Duration.ofHours(1);
@@ -24,7 +24,7 @@ final class Losses {
     this.clock = clock;
   }
 
-  /** Notes a loss; how long to wait before it is made up for. */
+  /** Notes a loss; returns how long to wait before the repair. */
   Duration add() {
     Instant now = clock.instant();
     losses.removeIf(loss -> loss.isBefore(now.minus(COUNTED)));
@@ -37,7 +37,7 @@ final class Losses {
     return pause.compareTo(MAX_PAUSE) > 0 ? MAX_PAUSE : pause;
   }
 
-  /** How many there were within the last hour. */
+  /** The number of losses within the last hour. */
   int count() {
     return losses.size();
   }

@@ -3,17 +3,17 @@ package org.mnemex.sync.edition;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.feed.RemovalGuard;
 
-/** Looks at a complete edition before it goes live by itself. */
+/** A check before an automatic promotion. */
 @FunctionalInterface
 public interface PromotionCheck {
   /**
-   * Why a person has to decide, in a sentence, or null if nothing speaks against the edition.
+   * Why the promotion needs approval, in a sentence; null if it does not.
    *
-   * @param live the one whose place it takes
+   * @param live the edition that it replaces
    */
   @Nullable String objection(Edition filled, Edition live) throws InterruptedException;
 
-  /** Asks this one first, then another. */
+  /** This check, then another. */
   default PromotionCheck then(PromotionCheck other) {
     return (filled, live) -> {
       String objection = objection(filled, live);
@@ -21,13 +21,13 @@ public interface PromotionCheck {
     };
   }
 
-  /** Objects to an edition with much fewer documents than the live one. */
+  /** Objects to an edition with far fewer documents than the live one. */
   static PromotionCheck ofDocuments() {
     return (filled, live) -> {
       long documents = live.folder().snapshot().documents();
       long fewer = documents - filled.folder().snapshot().documents();
       return RemovalGuard.isTooMany(fewer, documents, filled.definition().mostRemoved())
-          ? "edition %d has %,d documents less than the live one has (%,d); it is not promoted until somebody agrees"
+          ? "edition %d has %,d fewer documents than the live one (%,d); it is not promoted until somebody approves"
               .formatted(filled.number(), fewer, documents)
           : null;
     };

@@ -14,7 +14,7 @@ import org.slf4j.LoggerFactory;
 final class TransitionThread {
   private static final Logger LOG = LoggerFactory.getLogger(TransitionThread.class);
 
-  /** Between two tries of something that could not be written down. */
+  /** The pause between retries of a failed write. */
   static final Duration TRY_AGAIN = Duration.ofSeconds(2);
 
   private final ScheduledExecutorService thread;
@@ -22,7 +22,7 @@ final class TransitionThread {
 
   /**
    * @param name of the thread
-   * @param index what the index is called now, for messages
+   * @param index the current name of the index, for messages
    */
   TransitionThread(String name, Supplier<String> index) {
     this.index = index;
@@ -31,14 +31,14 @@ final class TransitionThread {
             Thread.ofPlatform().name(name).daemon().factory());
   }
 
-  /** Does something again and again, with a pause behind each time. */
+  /** Repeats an action, with a pause after each run. */
   void every(Duration pause, Runnable work) {
     var _ =
         thread.scheduleWithFixedDelay(
             work, pause.toMillis(), pause.toMillis(), TimeUnit.MILLISECONDS);
   }
 
-  /** Does something after a pause, until what it has to write down can be written. */
+  /** Runs an action after a pause, and retries until its writes succeed. */
   void later(Duration pause, Runnable work) {
     try {
       var _ = thread.schedule(() -> retryUntilSaved(work), pause.toMillis(), TimeUnit.MILLISECONDS);
@@ -54,7 +54,7 @@ final class TransitionThread {
       LOG.warn("index '{}': {}; trying again", index.get(), e.getMessage());
       later(TRY_AGAIN, work);
     } catch (RuntimeException | Error e) {
-      LOG.error("index '{}': a change of its editions failed; trying again", index.get(), e);
+      LOG.error("index '{}': a change of its editions failed; retrying", index.get(), e);
       later(TRY_AGAIN, work);
     }
   }

@@ -2,8 +2,8 @@
  * Editions of an index: filled beside the live one, promoted in one step, retired. Start with
  * {@link Editions}.
  *
- * <p>Invariant: at every moment exactly one edition answers, or none while the first one is being
- * filled; a query sees one edition from beginning to end.
+ * <p>Invariant: exactly one edition answers at any time, or none while the first is being filled; a
+ * query sees one edition throughout.
  */
 @NullMarked
 package org.mnemex.sync.edition;

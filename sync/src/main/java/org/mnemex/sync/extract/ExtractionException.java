@@ -2,7 +2,7 @@ package org.mnemex.sync.extract;
 
 import org.jspecify.annotations.Nullable;
 
-/** A file that has no text for us, and why. */
+/** A file without extractable text, and why. */
 public final class ExtractionException extends Exception {
   private static final long serialVersionUID = 1L;
 

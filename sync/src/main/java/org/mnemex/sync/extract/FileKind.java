@@ -24,7 +24,7 @@ import org.apache.poi.xwpf.usermodel.XWPFDocument;
 import org.jsoup.Jsoup;
 import org.jspecify.annotations.Nullable;
 
-/** Kinds of files that have text for us. */
+/** Kinds of files whose text can be extracted. */
 enum FileKind {
   PDF("application/pdf") {
     @Override
@@ -77,7 +77,7 @@ enum FileKind {
   HTML("text/html", "application/xhtml+xml") {
     @Override
     String text(byte[] file, int most) throws IOException {
-      // Without a character set: the file says it itself, or it is UTF-8.
+      // Without a character set: the file declares it, or it is UTF-8.
       return cut(
           HtmlText.of(Jsoup.parse(new ByteArrayInputStream(file), charsetOrNull(file), "")), most);
     }
@@ -91,7 +91,7 @@ enum FileKind {
         nulls += text.charAt(i) == 0 ? 1 : 0;
       }
       if (nulls > 0) {
-        throw new ExtractionException("the file is no text: it holds zero bytes", null);
+        throw new ExtractionException("the file is not text: it contains zero bytes", null);
       }
       return cut(text, most);
     }
@@ -101,14 +101,14 @@ enum FileKind {
   private static final long MAX_PARTS = 5000;
   private static final int LOOKED_AT = 1024;
 
-  @SuppressWarnings("ImmutableEnumChecker") // A list of List.of cannot change.
+  @SuppressWarnings("ImmutableEnumChecker") // PDFBox changes the list, so it must be mutable.
   private final List<String> mediaTypes;
 
   FileKind(String... mediaTypes) {
     this.mediaTypes = List.of(mediaTypes);
   }
 
-  /** The text of a file, cut at so many characters. */
+  /** The text of a file, truncated to a number of characters. */
   abstract String text(byte[] file, int most) throws IOException, ExtractionException;
 
   static @Nullable FileKind named(String mediaType) {
@@ -126,7 +126,7 @@ enum FileKind {
         .collect(Collectors.joining(", "));
   }
 
-  /** What a file looks like, or null. */
+  /** The detected kind, or null. */
   static @Nullable FileKind of(byte[] file) {
     String start =
         new String(file, 0, Math.min(file.length, LOOKED_AT), StandardCharsets.ISO_8859_1);
@@ -155,7 +155,7 @@ enum FileKind {
     return file.length > 2 && (file[0] & 0xFF) == 0xEF && (file[1] & 0xFF) == 0xBB ? "UTF-8" : null;
   }
 
-  /** UTF-8 or UTF-16 with a mark, UTF-8, else the usual one of old western files. */
+  /** UTF-8 or UTF-16 by byte order mark, else UTF-8, else Windows-1252. */
   private static String decoded(byte[] file) {
     if (file.length >= 2 && (file[0] & 0xFF) == 0xFE && (file[1] & 0xFF) == 0xFF
         || file.length >= 2 && (file[0] & 0xFF) == 0xFF && (file[1] & 0xFF) == 0xFE) {
@@ -169,7 +169,7 @@ enum FileKind {
     }
   }
 
-  /** Enough text was written. */
+  /** The limit is reached. */
   private static final class EnoughException extends IOException {
     private static final long serialVersionUID = 1L;
     private final String text;
@@ -179,7 +179,7 @@ enum FileKind {
     }
   }
 
-  /** Takes so many characters and no more. */
+  /** Collects up to a number of characters. */
   private static final class Limited extends Writer {
     private final StringBuilder out;
     private final int most;
@@ -199,12 +199,12 @@ enum FileKind {
 
     @Override
     public void flush() {
-      // Nothing is held back.
+      // Nothing is buffered.
     }
 
     @Override
     public void close() {
-      // Nothing is held open.
+      // There is nothing to close.
     }
   }
 }

@@ -17,13 +17,13 @@ import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Takes the text out of PDF, DOCX, HTML and plain text.
+ * Extracts the text of PDF, DOCX, HTML and plain text.
  *
- * <p>A file is read on a thread of its own, which is given up when it takes too long: not every
- * library can be interrupted. Its place is free again then, and the file is not tried again for an
- * hour. So that threads given up do not pile up, no file is read while many of them have not come
- * to an end. Text beyond {@link #MAX_CHARACTERS} is cut off. The last texts are kept, because the
- * same file is read again whenever something else of its record changes. May be used by any thread.
+ * <p>Each file is read on its own thread, which is abandoned when it takes too long: not every
+ * library can be interrupted. Its slot is then free again, and the file is not retried for an hour.
+ * While too many abandoned threads still run, no file is read. Text beyond {@link #MAX_CHARACTERS}
+ * is cut off. Recent texts are cached, because a file is read again whenever its record changes.
+ * Thread-safe.
  */
 public final class TextExtractor {
   /** Larger files are not read from the database. */
@@ -38,7 +38,7 @@ public final class TextExtractor {
   private static final Duration NOT_TRIED_AGAIN = Duration.ofHours(1);
   private static final int MAX_REMEMBERED = 10_000;
 
-  /** Of all extractors of this process. */
+  /** Shared by all extractors of this process. */
   private static final AtomicInteger GIVEN_UP = new AtomicInteger();
 
   private final Duration patience;
@@ -53,13 +53,13 @@ public final class TextExtractor {
   private final Cache<String, String> tooLong =
       Caffeine.newBuilder().maximumSize(MAX_REMEMBERED).expireAfterWrite(NOT_TRIED_AGAIN).build();
 
-  /** With the usual patience. */
+  /** An extractor with the default time limit. */
   public TextExtractor() {
     this(Duration.ofSeconds(20));
   }
 
   /**
-   * @param patience how long a file may take
+   * @param patience the time limit for one file
    */
   public TextExtractor(Duration patience) {
     this.patience = patience;
@@ -68,8 +68,8 @@ public final class TextExtractor {
   /**
    * The text of a file.
    *
-   * @param mediaType as RFC 6838 writes it, with or without parameters; null to find out
-   * @throws ExtractionException if it has none for us
+   * @param mediaType after RFC 6838, with or without parameters; null to detect it
+   * @throws ExtractionException if it has none
    */
   public String text(byte[] file, @Nullable String mediaType) throws ExtractionException {
     FileKind kind = kind(file, mediaType);
@@ -129,7 +129,7 @@ public final class TextExtractor {
         throw new ExtractionException(
             "%d other files are being read and take long".formatted(AT_WORK), null);
       }
-      // The first of the two, the thread that ends or the one that gives it up, frees the place.
+      // Whichever comes first, the end of the thread or its abandonment, frees the slot.
       AtomicBoolean given = new AtomicBoolean();
       FutureTask<String> task =
           new FutureTask<>(
@@ -137,7 +137,7 @@ public final class TextExtractor {
                 try {
                   return kind.text(file, MAX_CHARACTERS);
                 } catch (StackOverflowError | OutOfMemoryError e) {
-                  throw new ExtractionException("the file asks for more memory than it may", e);
+                  throw new ExtractionException("the file needs more memory than allowed", e);
                 } finally {
                   if (given.compareAndSet(false, true)) {
                     places.release();

@@ -1,8 +1,8 @@
 /**
- * Text out of files that are kept in columns of bytes. Start with {@link TextExtractor}.
+ * Extracts text from files in columns of bytes. Start with {@link TextExtractor}.
  *
- * <p>Files come from anybody. Invariant: no file takes more time, memory or text than the limits
- * say; what is wrong with one is an {@link ExtractionException} with a reason to act on.
+ * <p>Files are untrusted. Invariant: no file takes more time, memory or text than the limits allow;
+ * a bad file is an {@link ExtractionException} with a reason to act on.
  */
 @NullMarked
 package org.mnemex.sync.extract;

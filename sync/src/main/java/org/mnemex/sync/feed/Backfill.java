@@ -23,35 +23,35 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * <h2>Read stamps</h2>
  *
  * <p>While a portion waits, the feed applies changes that were read after it, and the portion must
- * not put an older state over them. So each portion carries the stamp that stood before its records
- * were read, every record that a change brings up to date is noted with {@link #changed} under a
- * higher one, and what is noted above a portion's stamp is left out of it. That may leave out a
- * newer state as well; the change that made it newer will come.
+ * not overwrite them with an older state. So each portion carries the stamp from before its records
+ * were read, every record that a change updates is noted by {@link #changed} under a higher stamp,
+ * and records noted above a portion's stamp are left out of it. That may leave out a newer state as
+ * well; its change is still to come.
  */
 final class Backfill implements AutoCloseable {
   private final RecordScan<Mapped> scan;
   private final DocumentMapper mapper;
 
-  /** What changes have brought up to date, lowest stamp first. Of the feed's thread. */
+  /** Records that changes have updated, lowest stamp first. Used by the feed's thread. */
   private final LinkedHashMap<String, Long> changed = new LinkedHashMap<>();
 
   private volatile long stamp;
 
   /**
-   * What a portion's records are in the index.
+   * The mapped records of a portion.
    *
-   * @param problems why a record has no document, by its key's text
+   * @param problems why a record has no document, by the text of its key
    */
   private record Mapped(List<Document> documents, Map<String, String> problems) {}
 
   /**
-   * A portion as the feed writes it.
+   * A portion for the feed to write.
    *
-   * @param documents without those that changes have overtaken
-   * @param problems why a record has no document, by its key's text
+   * @param documents the documents, without those that changes have overtaken
+   * @param problems why a record has no document, by the text of its key
    * @param rows how many root rows were read
    * @param last the last key in order, or null if there were no rows
-   * @param isLast whether there are no rows behind it
+   * @param isLast whether it is the last
    */
   record Portion(
       List<Document> documents,
@@ -61,10 +61,10 @@ final class Backfill implements AutoCloseable {
       boolean isLast) {}
 
   /**
-   * Begins to read.
+   * Starts reading.
    *
-   * @param after the key behind which to begin, null for all
-   * @param fixed whether all records are read as they are now, whenever that happens
+   * @param after the key after which to start, null for all
+   * @param fixed whether all records are read as of now, however long that takes
    */
   Backfill(
       Supplier<RecordReader> readers,
@@ -99,26 +99,26 @@ final class Backfill implements AutoCloseable {
     return new Mapped(documents, problems);
   }
 
-  /** Notes that a change has brought a record up to date. */
+  /** Notes that a change has updated a record. */
   void changed(String key) {
     long next = stamp + 1;
     changed.remove(key);
     changed.put(key, next);
-    // Only now: every later reading sees what the change has done.
+    // Only now: every later read sees the change.
     stamp = next;
   }
 
   /**
-   * The next portion, or null if there is none in time.
+   * The next portion, or null if none is ready in time.
    *
-   * @throws SourceUnavailableException if it could not be read; a new backfill has to be begun
+   * @throws SourceUnavailableException if it could not be read; start a new backfill
    */
   @Nullable Portion next(Duration wait) throws SourceUnavailableException, InterruptedException {
     RecordScan.Portion<Mapped> portion = scan.next(wait);
     if (portion == null) {
       return null;
     }
-    // Later portions have no lower stamp than this one.
+    // Stamps of later portions are not lower.
     changed.values().removeIf(noted -> noted <= portion.stamp());
     List<Document> documents = portion.made().documents;
     Map<String, String> problems = portion.made().problems;

@@ -3,13 +3,13 @@ package org.mnemex.sync.feed;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 
-/** Growing pauses between tries: each is twice as long as the one before it, up to a limit. */
+/** Exponential backoff up to a limit. */
 final class Backoff {
   private long millis;
 
   /**
-   * The next pause, in milliseconds, give or take a quarter: many feeds of one source should not
-   * come back in the same moment.
+   * The next pause in milliseconds, with 25% jitter, so that the feeds of a source do not reconnect
+   * all at once.
    *
    * @param first the first pause in milliseconds
    * @param longest the longest one
@@ -19,12 +19,12 @@ final class Backoff {
     return millis * 3 / 4 + ThreadLocalRandom.current().nextLong(millis / 2 + 1);
   }
 
-  /** It worked: the next pause is a first one again. */
+  /** Resets the pause after a success. */
   void reset() {
     millis = 0;
   }
 
-  /** The moment, on the clock of {@link System#nanoTime}, at which a pause ends. */
+  /** The end of a pause, on the clock of {@link System#nanoTime}. */
   static long end(long pauseMillis) {
     return System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(pauseMillis);
   }

@@ -27,24 +27,23 @@ import org.mnemex.sync.source.Records;
 import org.mnemex.sync.source.SourceUnavailableException;
 
 /**
- * Brings the records up to date that changes affect. Of the feed's thread.
+ * Updates the records that changes affect. Used by the feed's thread.
  *
- * <h2>What is put off</h2>
+ * <h2>Deferred work</h2>
  *
  * <p>A change to a joined row may affect hundreds of thousands of records. They are listed and read
- * a portion at a time, and between two portions later changes are applied, so that a single change
- * does not wait for them. And documents are removed only when all changes that are there were
- * looked at, so that a transaction that removes too many is held whole. While anything is put off,
- * {@link #isSettled} says no: the feed's position stays where it was, and after a crash all of it
- * is done again.
+ * in portions, and later changes are applied in between, so that a single change does not wait for
+ * them. Documents are removed only after all available changes were examined, so that a transaction
+ * that removes too many is held as a whole. While work is deferred, {@link #isSettled} is false:
+ * the feed's position stays, and after a crash the work is repeated.
  */
 final class ChangeApplier {
   private static final int KEYS_PER_READ = 500;
 
-  /** With more of them waiting, no further changes are taken. */
+  /** The maximum of pending records; no further changes are accepted beyond it. */
   private static final int MAX_FAN_OUTS = 64;
 
-  /** Removals that are put off; more are done before all changes are looked at. */
+  /** The maximum of deferred removals; beyond it they are done before all changes are examined. */
   private static final int MAX_REMOVALS = 200_000;
 
   private static final Duration LONGEST_REMOVALS = Duration.ofSeconds(10);
@@ -66,7 +65,7 @@ final class ChangeApplier {
 
   /**
    * @param reader the open reader of records
-   * @param portion of how many records of a fan-out to bring up to date at a time
+   * @param portion the number of records of a fan-out to update at a time
    */
   ChangeApplier(
       Supplier<RecordReader> reader,
@@ -89,22 +88,22 @@ final class ChangeApplier {
     this.portion = portion;
   }
 
-  /** Whether nothing is put off. */
+  /** Whether no work is deferred. */
   boolean isSettled() {
     return fanOuts.isEmpty() && removals.isEmpty();
   }
 
-  /** Whether there are records that {@link #goOn} would bring up to date. */
+  /** Whether {@link #goOn} has records to update. */
   boolean hasFanOuts() {
     return !fanOuts.isEmpty();
   }
 
-  /** Whether so much is put off that no further changes should be taken. */
+  /** Whether too much is deferred to accept further changes. */
   boolean isFull() {
     return fanOuts.size() > MAX_FAN_OUTS;
   }
 
-  /** Forgets what is put off: all changes since the feed's position will come again. */
+  /** Drops deferred work: all changes since the feed's position will come again. */
   void reset() {
     fanOuts.clear();
     removals.clear();
@@ -114,9 +113,9 @@ final class ChangeApplier {
   /**
    * Applies changes.
    *
-   * @param complete whether they are all that there are now
-   * @return how many records were looked at
-   * @throws RemovalsHeldException if a person has to agree to what they would remove
+   * @param complete whether they are all available changes
+   * @return how many records were examined
+   * @throws RemovalsHeldException if their removals need approval
    */
   int apply(List<Change> changes, boolean complete) throws SourceUnavailableException, IOException {
     int records = 0;
@@ -129,16 +128,16 @@ final class ChangeApplier {
     return records;
   }
 
-  /** A fan-out that waits already begins again: its rows have changed since. */
+  /** A pending fan-out starts again: its rows have changed since. */
   private void putOff(FanOut more) {
     fanOuts.removeIf(more::isLike);
     fanOuts.add(more);
   }
 
   /**
-   * Brings a portion of the records up to date that were put off.
+   * Updates a portion of the deferred records.
    *
-   * @return how many records were looked at
+   * @return how many records were examined
    */
   int goOn() throws SourceUnavailableException, IOException {
     FanOut first = fanOuts.peek();
@@ -148,13 +147,13 @@ final class ChangeApplier {
     Affected affected = reader.get().affected(first, portion);
     int records = apply(affected.causes());
     fanOuts.remove();
-    // The next one has its turn: none waits for all of another.
+    // Fan-outs take turns: none waits for all of another.
     fanOuts.addAll(affected.more());
     settle(fanOuts.isEmpty());
     return records;
   }
 
-  /** Reads records again that somebody asked for. */
+  /** Reads requested records again. */
   void readAgain(Collection<RecordKey> keys, Change cause)
       throws SourceUnavailableException, IOException {
     Map<RecordKey, Change> causes = new LinkedHashMap<>();
@@ -195,7 +194,7 @@ final class ChangeApplier {
         removals.put(one.key, one);
         continue;
       } else {
-        // Nobody sees a document of it, so nobody has to agree.
+        // It has no visible document, so no approval is needed.
         one.outcome = writer.remove(key);
       }
       one.mapped = clock.instant();
@@ -204,7 +203,7 @@ final class ChangeApplier {
     }
   }
 
-  /** Removes documents, all that the changes ask for or none. */
+  /** Removes all documents that the changes remove, or none. */
   private void settle(boolean complete) {
     if (removals.isEmpty()
         || !complete
@@ -221,7 +220,7 @@ final class ChangeApplier {
     removals.clear();
   }
 
-  /** Notes that what was written is visible from now on. */
+  /** Notes that written documents are visible from now on. */
   void visible() {
     Instant visible = clock.instant();
     traces.add(written.stream().map(done -> done.trace(visible)).toList());

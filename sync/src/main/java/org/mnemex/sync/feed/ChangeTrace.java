@@ -26,7 +26,7 @@ public record ChangeTrace(
     Instant read,
     Instant mapped,
     Instant visible) {
-  /** What became of a record. */
+  /** The outcome for a record. */
   public enum Outcome {
     INDEXED,
     REMOVED,

@@ -16,27 +16,26 @@ import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.SourceUnavailableException;
 
 /**
- * What a feed does when the tables are no longer what they were when its edition was begun.
+ * How a feed reacts when tables have changed since its edition was started.
  *
  * <ul>
- *   <li>A column was added: nothing. The next edition has it.
- *   <li>A column that no field needs was dropped, or one has another type or the primary key other
- *       columns: the records have to be read anew, into a new edition.
- *   <li>Another table stands under the name of one, or parts of it were attached, detached or
- *       emptied: their rows came or went without a change that could be followed, so all are read
- *       anew.
- *   <li>A table or a column that the definition needs has gone: a person has to decide. The feed
- *       waits, and the edition goes on answering.
+ *   <li>A column was added: nothing. The next edition includes it.
+ *   <li>A column that no field needs was dropped, or a type or the primary key has changed: fill a
+ *       new edition.
+ *   <li>A table was replaced by another of the same name, or its partitions were attached, detached
+ *       or truncated: rows came or went without captured changes, so fill a new edition.
+ *   <li>A table or column that the definition needs is gone: a person has to decide. The feed
+ *       waits, and the edition keeps answering.
  * </ul>
  */
 final class ColumnsCheck {
   private ColumnsCheck() {}
 
   /**
-   * Compares tables with what they were.
+   * Compares tables with their former state.
    *
    * @return what is read from now on
-   * @throws PositionLostException if the records have to be read anew
+   * @throws PositionLostException if a new edition has to be filled
    * @throws SourceUnavailableException if a person has to decide
    */
   static ReadColumns check(IndexDefinition definition, ReadColumns before, ReadColumns now)
@@ -47,7 +46,7 @@ final class ColumnsCheck {
       ReadColumns.Table table = now.tables().get(name);
       if (table == null) {
         throw new SourceUnavailableException(
-            "table '%s' is no longer there; the index keeps what it has until the table is back or"
+            "table '%s' is gone; the index keeps its content until the table is back or"
                     .formatted(name)
                 + " a definition without it is applied",
             null);
@@ -60,7 +59,7 @@ final class ColumnsCheck {
       }
       if (!entry.getValue().identity().mayBecome(table.identity())) {
         throw new PositionLostException(
-            "table '%s' is another one than before, or parts of it were exchanged or emptied"
+            "table '%s' was replaced, or its partitions were exchanged or truncated"
                 .formatted(name));
       }
       read.put(name, entry.getValue().as(table.identity()));
@@ -76,7 +75,7 @@ final class ColumnsCheck {
       String user = user(definition, table, column);
       if (user != null) {
         throw new SourceUnavailableException(
-            "column '%s.%s', which %s needs, is no longer there; the index keeps what it has until"
+            "column '%s.%s', which %s needs, is gone; the index keeps its content until"
                     .formatted(table, column, user)
                 + " the column is back or a definition without it is applied",
             null);
@@ -89,7 +88,7 @@ final class ColumnsCheck {
     }
   }
 
-  /** Who needs a column, or null if nobody does. */
+  /** What needs a column, or null if nothing does. */
   private static @Nullable String user(IndexDefinition definition, String table, String column) {
     RecordShape shape = definition.shape();
     List<String> names = new ArrayList<>();

@@ -4,7 +4,7 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 
-/** When a feed commits what it has written. */
+/** Decides when a feed commits. */
 final class CommitSchedule {
   private static final int MAX_RECORDS = 20_000;
   private static final Duration INTERVAL = Duration.ofSeconds(1);
@@ -19,7 +19,7 @@ final class CommitSchedule {
     this.last = clock.instant();
   }
 
-  /** Notes records that were written. */
+  /** Notes written records. */
   void wrote(long records) {
     uncommitted += records;
   }
@@ -34,21 +34,21 @@ final class CommitSchedule {
     return uncommitted > 0;
   }
 
-  /** Whether changes should be committed: at once if nothing else is to be done. */
+  /** Whether to commit changes: at once if there is nothing else to do. */
   boolean isDue(boolean idle) {
     return uncommitted > 0
         && (idle || uncommitted >= MAX_RECORDS || since().compareTo(INTERVAL) >= 0);
   }
 
   /**
-   * Whether a fill should be committed. By time as well: a slow fill should not begin again after a
-   * crash, nor the source keep its log.
+   * Whether to commit a fill. By time as well, so that a slow fill does not start over after a
+   * crash and the source can trim its log.
    */
   boolean isFillDue() {
     return uncommitted >= MAX_RECORDS || uncommitted > 0 && isIdleDue();
   }
 
-  /** Whether a position should be committed behind which nothing was written. */
+  /** Whether to commit a position after which nothing was written. */
   boolean isIdleDue() {
     return since().compareTo(IDLE_INTERVAL) >= 0;
   }

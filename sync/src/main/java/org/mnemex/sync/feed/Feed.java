@@ -25,41 +25,39 @@ import org.slf4j.LoggerFactory;
  *
  * <h2>From nothing to live</h2>
  *
- * <p>First capturing is prepared and its position P0 taken, then {@link Fill} writes records in key
- * order, and between any two portions the changes since P0 are applied. Of a portion that was read
- * before a change was applied, the changed records are left out, so a later write never carries an
- * older state. When the last portion is in, the feed is live.
+ * <p>First capture is prepared and its position P0 taken; then {@link Fill} writes records in key
+ * order, and the changes since P0 are applied between portions. Records that changed after a
+ * portion was read are left out of it, so a later write never carries an older state. After the
+ * last portion the feed is live.
  *
  * <h2>What a checkpoint says</h2>
  *
- * <p>{@code position}: all changes up to it are applied to the records that were read so far;
- * {@code phase} and {@code after}: how far the backfill is. Both are committed with the index data
- * in one manifest, so after a crash the feed continues from there. Changes that were applied but
- * not committed are applied again, which does no harm: a record is always read as it is now.
+ * <p>{@code position}: all changes up to it are applied to the records read so far; {@code phase}
+ * and {@code after}: the progress of the backfill. Both are committed with the index data in one
+ * manifest, so the feed continues from there after a crash. Changes that were applied but not
+ * committed are applied again, which is harmless: records are always read in their current state.
  *
- * <p>{@code position} stays behind what was handed out while {@link ChangeApplier} puts something
- * off.
+ * <p>{@code position} does not advance while {@link ChangeApplier} defers work.
  *
- * <h2>When the source is away</h2>
+ * <h2>When the source is unreachable</h2>
  *
- * <p>The feed tries again with growing pauses, says why in its status, and the edition goes on
- * answering. It does so after any other failure, too: nobody may believe that changes are followed
- * when they are not, and nobody has to start the service again when the cause has gone. Only when
- * the source no longer knows the changes since the position does the feed give up: its edition then
- * has to be replaced by a new one.
+ * <p>The feed retries with growing pauses, states the reason in its status, and the edition keeps
+ * answering. It treats any other failure the same way: the status never hides a stopped feed, and
+ * no restart is needed once the cause is gone. The feed gives up only if the source no longer has
+ * the changes since the position: then a new edition has to replace this one.
  *
  * <h2>When tables are changed</h2>
  *
- * <p>Now and then, and when the source tells of a change of its tables, the feed looks whether they
- * are still the same tables with what it needs, and whether their changes are still captured. If
- * that was not so for a moment, changes of that moment are lost, and the position with them.
+ * <p>From time to time, and when the source reports a change of its tables, the feed checks that
+ * they are the same tables with the columns it needs, and that their changes are captured. If
+ * capture was interrupted, changes are lost, and the position with them.
  */
 public final class Feed implements Runnable, AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Feed.class);
   private static final long FIRST_PAUSE_MILLIS = 100;
   private static final long LONGEST_PAUSE_MILLIS = 5000;
 
-  /** Between two tries after a failure that nobody foresaw, and of changes that are held back. */
+  /** The pause between retries after an unexpected failure, and of held changes. */
   private static final long LONGEST_FAILED_PAUSE_MILLIS = 60_000;
 
   private static final long FIRST_HELD_PAUSE_MILLIS = 1000;
@@ -75,14 +73,14 @@ public final class Feed implements Runnable, AutoCloseable {
   private volatile FeedStatus.Phase phase = FeedStatus.Phase.STARTING;
   private volatile boolean paused;
 
-  /** Whether to end a pause between two tries. */
+  /** Whether to end the current pause. */
   private volatile boolean woken;
 
   private volatile boolean gaveUp;
 
   private volatile @Nullable String problem;
 
-  /** Is told what happens in a feed, from the feed's thread. */
+  /** Receives events of a feed, on the feed's thread. */
   public interface Listener {
     /** The backfill is done and all changes up to now are applied. */
     void caughtUp();
@@ -90,14 +88,11 @@ public final class Feed implements Runnable, AutoCloseable {
     /** The source no longer knows the changes since the feed's position. */
     void positionLost(String why);
 
-    /**
-     * Something failed that should not. The feed tries again by itself; what it reads may be
-     * damaged.
-     */
+    /** An unexpected failure. The feed retries; the edition may be damaged. */
     void failed(Throwable cause);
   }
 
-  /** A feed that writes into the folder of an edition; it does nothing before {@link #run}. */
+  /** A feed for the folder of an edition; idle until {@link #run}. */
   public Feed(
       FeedSettings settings,
       EditionFolder folder,
@@ -154,7 +149,7 @@ public final class Feed implements Runnable, AutoCloseable {
           pause(FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
         } catch (RuntimeException | Error e) {
           if (!String.valueOf(e.getMessage()).equals(problem)) {
-            LOG.error("feed of index '{}' failed and tries again", definition.name(), e);
+            LOG.error("feed of index '{}' failed and retries", definition.name(), e);
           }
           report(FeedStatus.Phase.FAILED, e instanceof OutOfMemoryError ? noMemory() : e);
           listener.failed(e);
@@ -166,7 +161,7 @@ public final class Feed implements Runnable, AutoCloseable {
     }
   }
 
-  /** Lets go of the source and waits before the next try, longer than before it. */
+  /** Disconnects from the source and waits before the next try, longer each time. */
   private void pause(long first, long longest) throws InterruptedException {
     work.letGo();
     long millis = backoff.next(first, longest);
@@ -179,7 +174,7 @@ public final class Feed implements Runnable, AutoCloseable {
 
   private static IOException noMemory() {
     return new IOException(
-        "a change or record does not fit into memory (%d MB), so there may be a value of hundreds of megabytes in it; start the service with more (-Xmx), it goes on from here"
+        "a change or record does not fit into memory (%d MB); it may contain a value of hundreds of megabytes. Start the service with more memory (-Xmx); it continues from here"
             .formatted(Runtime.getRuntime().maxMemory() >> 20));
   }
 
@@ -201,41 +196,39 @@ public final class Feed implements Runnable, AutoCloseable {
   }
 
   /**
-   * Asks the feed to bring records up to date, whether they changed or not; it does so between two
-   * batches of changes, also after a restart.
+   * Asks the feed to update records, whether they changed or not. It does so between batches of
+   * changes, also after a restart.
    */
   public void readAgain(Collection<RecordKey> keys) {
     work.readAgain(keys);
   }
 
-  /**
-   * Begins to note which of some records the feed brings up to date; may be called by any thread.
-   */
+  /** Starts noting which of some records the feed updates. Thread-safe. */
   public Watch watch(Collection<String> keys) {
     return work.traces().watch(keys);
   }
 
-  /** Whether a record is in quarantine, so that a document that it still has is stale. */
+  /** Whether a record is in quarantine, which makes its document stale. */
   public boolean isSetAside(String key) {
     return work.isSetAside(key);
   }
 
-  /** What is visible is true up to here; null before the beginning. */
+  /** The position that visible documents include; null before the start. */
   public @Nullable Position position() {
     return work.visiblePosition();
   }
 
-  /** The index says what the database said at this moment, or later; null if that is not known. */
+  /** The index includes everything up to this moment, at least; null if unknown. */
   public @Nullable Instant trueAt() {
     return work.trueAt();
   }
 
-  /** What the feed is at. */
+  /** The phase of the feed. */
   public FeedStatus.Phase phase() {
     return phase;
   }
 
-  /** How the feed is doing. More than a search should ask for: lags are sorted. */
+  /** The status of the feed. Too costly for a search: it sorts lags. */
   public FeedStatus status() {
     Fill.Progress progress = work.progress();
     TraceLog traces = work.traces();
@@ -257,14 +250,14 @@ public final class Feed implements Runnable, AutoCloseable {
     return work.traces().last(count);
   }
 
-  /** Stops following for a while, or goes on with it. The source keeps changes in the meantime. */
+  /** Pauses or resumes. The source keeps changes in the meantime. */
   public void pause(boolean stopped) {
     paused = stopped;
     woken = true;
   }
 
   /**
-   * Takes another version of the definition from now on.
+   * Switches to another version of the definition.
    *
    * @param other one that makes the same documents of the same records
    */
@@ -274,30 +267,30 @@ public final class Feed implements Runnable, AutoCloseable {
     woken = true;
   }
 
-  /** Lets documents be removed that were held back because they are so many. */
+  /** Approves held removals. */
   public void agree() {
     work.agree();
     woken = true;
   }
 
-  /** What is read of the tables, or null while that is not known. */
+  /** The columns that are read, or null while unknown. */
   public @Nullable ReadColumns columns() {
     return FeedCheckpoint.columns(folder.snapshot().checkpoint());
   }
 
-  /** Asks the feed to end after its current step. */
+  /** Asks the feed to stop after its current step. */
   public void stop() {
     stop.countDown();
   }
 
-  /** Says what a person should know of a feed that somebody has paused. */
+  /** Describes the state of a paused feed for people. */
   public void say(String what) {
     if (paused) {
       problem = what;
     }
   }
 
-  /** Ends for good, because what it writes into is damaged. */
+  /** Stops for good, because the edition is damaged. */
   public void giveUp(String why) {
     gaveUp = true;
     problem = why;
@@ -305,12 +298,12 @@ public final class Feed implements Runnable, AutoCloseable {
     stop();
   }
 
-  /** Cuts the feed off from its source, whatever it is waiting for; may be called by any thread. */
+  /** Aborts the feed's connections. Thread-safe. */
   public void abort() {
     work.abort();
   }
 
-  /** Commits what is visible and lets go of the source; only after {@link #run} has ended. */
+  /** Commits visible documents and disconnects; only after {@link #run} has ended. */
   @Override
   public void close() throws IOException {
     try {
@@ -322,7 +315,7 @@ public final class Feed implements Runnable, AutoCloseable {
     }
   }
 
-  /** Lets go of the source without committing, as a crash would; only after {@link #run}. */
+  /** Disconnects without committing, as a crash would; only after {@link #run}. */
   void abandon() {
     work.letGo();
   }

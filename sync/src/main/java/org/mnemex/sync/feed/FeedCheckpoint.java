@@ -11,13 +11,13 @@ import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * What a feed commits together with the documents, to go on from after a stop or crash.
+ * What a feed commits together with the documents, to resume after a stop or crash.
  *
- * @param position all changes up to it are applied to the records that were read so far; null
- *     before the beginning
+ * @param position all changes up to it are applied to the records read so far; null before the
+ *     start
  * @param time when it was written
- * @param columns what is read of the tables; null if that is not known
- * @param fill how far the fill is, see {@link Fill#note}
+ * @param columns the columns that are read; null if unknown
+ * @param fill progress of the fill, see {@link Fill#note}
  */
 record FeedCheckpoint(
     @Nullable Position position,
@@ -40,7 +40,7 @@ record FeedCheckpoint(
         values);
   }
 
-  /** What is read of the tables, according to a checkpoint; null if it does not say. */
+  /** The columns that are read, according to a checkpoint; null if it does not say. */
   static @Nullable ReadColumns columns(Checkpoint checkpoint) {
     return columns(checkpoint.values());
   }

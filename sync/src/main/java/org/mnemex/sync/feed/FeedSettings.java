@@ -5,10 +5,10 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.source.Source;
 
 /**
- * What a feed does.
+ * The settings of a feed.
  *
  * @param edition number of the edition that it feeds
- * @param readerName under which the source remembers what this feed still needs
+ * @param readerName the feed's reader name at the source
  * @param origin what to fill the edition from; null for the database
  */
 public record FeedSettings(

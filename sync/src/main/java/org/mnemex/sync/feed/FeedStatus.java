@@ -5,15 +5,15 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Position;
 
 /**
- * How a feed is doing.
+ * The status of a feed.
  *
- * @param phase what it is at
+ * @param phase its phase
  * @param problem why it waits or stopped, or null
- * @param position what is applied up to
- * @param trueAt the index says what the database said at this moment, or later
+ * @param position the position that is applied
+ * @param trueAt the moment up to which the index includes everything, at least
  * @param recordsDone records read by the backfill
- * @param recordsTotal records that the backfill has to read, 0 if not known
- * @param changes records brought up to date since the start of the service
+ * @param recordsTotal records that the backfill has to read, 0 if unknown
+ * @param changes records updated since the start of the service
  * @param lagMedianMillis median of the last changes, -1 if there were none
  * @param lagP99Millis 99th percentile of the last changes, -1 if there were none
  */
@@ -28,22 +28,22 @@ public record FeedStatus(
     long changes,
     long lagMedianMillis,
     long lagP99Millis) {
-  /** What a feed is at. */
+  /** The phase of a feed. */
   public enum Phase {
     STARTING,
     BACKFILL,
     LIVE,
-    /** Somebody has stopped it for a while. */
+    /** Somebody has paused it. */
     PAUSED,
-    /** Changes would remove so much that a person has to agree. */
+    /** Changes would remove so much that they need approval. */
     HELD,
-    /** The source is away; the feed tries again by itself. */
+    /** The source is unreachable; the feed retries. */
     WAITING,
     /** The position is lost; a new edition has to be filled. */
     LOST,
-    /** Something failed that should not; the feed tries again by itself. */
+    /** An unexpected failure; the feed retries. */
     FAILED,
-    /** The edition is damaged, so nothing can be written into it. */
+    /** The edition is damaged and cannot be written. */
     STOPPED
   }
 }

@@ -31,23 +31,23 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * What a feed does, piece by piece: prepare capturing, fill, apply changes, refresh, commit. It is
- * used by the feed's thread alone, unless a method says otherwise.
+ * The steps of a feed: prepare capture, fill, apply changes, refresh, commit. Used by the feed's
+ * thread alone, unless a method says otherwise.
  */
 final class FeedWork {
   private static final Logger LOG = LoggerFactory.getLogger(FeedWork.class);
   private static final int ASKED_AT_ONCE = 500;
 
-  /** Rarely: trimming takes the source's write lock for a moment. */
+  /** Rare, because trimming takes the source's write lock for a moment. */
   private static final Duration TRIM_INTERVAL = Duration.ofSeconds(30);
 
-  /** A changed table is noticed after so long at the latest; at once if a statement fails. */
+  /** The longest time until a changed table is noticed; at once if a statement fails. */
   private static final Duration TABLES_INTERVAL = Duration.ofSeconds(30);
 
-  /** Of one batch of few changes. */
+  /** For one batch of few changes. */
   private static final int SMALL_SEGMENT_DOCUMENTS = 64;
 
-  /** As many as wait for being merged if merging keeps up. */
+  /** The number of segments that await merging if merging keeps up. */
   private static final int MAX_SMALL_SEGMENTS = 8;
 
   private static final long GATHER_MILLIS_A_SEGMENT = 20;
@@ -74,10 +74,10 @@ final class FeedWork {
   private @Nullable ReadColumns columns;
   private boolean prepared;
 
-  /** Everything up to here is applied. */
+  /** Everything up to this position is applied. */
   private @Nullable Position position;
 
-  /** Everything up to here was handed out by the source. */
+  /** The source has handed out everything up to this position. */
   private @Nullable Position handedOut;
 
   private @Nullable Position committed;
@@ -89,16 +89,16 @@ final class FeedWork {
   private Instant lastTrim = Instant.EPOCH;
   private Instant lastTablesCheck = Instant.EPOCH;
 
-  /** Whether somebody may have asked for records to be read again. */
+  /** Whether re-reads may have been requested. */
   private volatile boolean asked = true;
 
   private volatile @Nullable Instant trueAt;
   private volatile @Nullable Position visiblePosition;
 
   /**
-   * Work that goes on from the folder's checkpoint.
+   * Work that continues from the folder's checkpoint.
    *
-   * @param stop counted down when the feed is to end
+   * @param stop counted down to stop the feed
    * @param caughtUp called once, when the backfill is done and all changes up to then are applied
    */
   FeedWork(
@@ -159,7 +159,7 @@ final class FeedWork {
     trueAt = before.time();
   }
 
-  /** Whether the backfill is done; may be asked by any thread. */
+  /** Whether the backfill is done. Thread-safe. */
   boolean isFilled() {
     return fill.isDone();
   }
@@ -181,13 +181,13 @@ final class FeedWork {
       applyChanges(Duration.ZERO);
     } else {
       if (unrefreshedFill || unrefreshed) {
-        // The disk was full when what was written was to become visible.
+        // The disk was full at the refresh.
         refresh();
       }
       applyAsked();
       int applied = applyChanges(applier.hasFanOuts() ? Duration.ZERO : pace.idleWait());
-      // A batch that is not full had all there was: a source that never rests is caught up with,
-      // too.
+      // A batch below its limit had all changes, so even a source that never rests is caught up
+      // with.
       if (applied < pace.batch()
           && (applied > 0 || sawAll)
           && applier.isSettled()
@@ -203,7 +203,7 @@ final class FeedWork {
     }
   }
 
-  /** Where small segments pile up faster than they are merged, fewer and larger ones are made. */
+  /** If small segments pile up faster than they are merged, write fewer and larger ones. */
   private void gather() throws InterruptedException {
     long small =
         folder.snapshot().segments().stream()
@@ -233,8 +233,8 @@ final class FeedWork {
   }
 
   /**
-   * Whether the tables are still what they were when the edition was begun, and their changes are
-   * captured.
+   * Checks that the tables have not changed since the edition was started, and that their changes
+   * are captured.
    */
   private void checkTables() throws SourceUnavailableException {
     ReadColumns now = source.columns(definition.shape());
@@ -242,7 +242,7 @@ final class FeedWork {
     columns = before == null ? now : ColumnsCheck.check(definition, before, now);
     if (position != null) {
       for (Requirement requirement : source.requirements(definition.shape().watchedColumns())) {
-        // Making it again would not bring back the changes that were missed without it.
+        // Preparing again would not recover the changes that were missed.
         if (requirement.isMissing() && requirement.kind() == Requirement.Kind.PREPARABLE) {
           throw new PositionLostException(
               "changes may not have been captured; this no longer held: " + requirement.what());
@@ -261,7 +261,7 @@ final class FeedWork {
     return open;
   }
 
-  /** Writes the next portion of what the edition is filled with, if one is ready. */
+  /** Writes the next portion of the fill, if one is ready. */
   private void fill() throws SourceUnavailableException, IOException, InterruptedException {
     commits.wrote(fill.next(Objects.requireNonNull(position), columns, this::readAgain));
     if (fill.isDone() || commits.isFillDue()) {
@@ -275,7 +275,9 @@ final class FeedWork {
     }
   }
 
-  /** Applies a batch of changes, and a portion of what was put off; how many changes there were. */
+  /**
+   * Applies a batch of changes and a portion of deferred work; returns how many changes there were.
+   */
   private int applyChanges(Duration wait)
       throws SourceUnavailableException, IOException, InterruptedException {
     Position from = handedOut;
@@ -310,7 +312,7 @@ final class FeedWork {
       }
       return changes.list().size();
     } catch (SourceUnavailableException | IOException | RuntimeException | Error e) {
-      // What was handed out is not applied, or not visible: it is asked for again.
+      // Handed-out changes are not applied or not visible: ask for them again.
       position = before;
       handedOut = before;
       applier.reset();
@@ -321,13 +323,13 @@ final class FeedWork {
 
   private void beginWriting() throws IOException {
     if (unrefreshed) {
-      // A batch that failed half-way is pending; records are compared with what is visible.
+      // Parts of a failed batch are pending; records are compared with visible documents.
       refresh();
     }
     unrefreshed = true;
   }
 
-  /** Makes visible what was written, as of what is handed out if nothing of that is put off. */
+  /** Makes written documents visible, at the handed-out position if no work is deferred. */
   private void show() throws IOException {
     if (applier.isSettled()) {
       position = handedOut;
@@ -338,10 +340,10 @@ final class FeedWork {
     }
   }
 
-  /** Reads records again that somebody asked for. */
+  /** Reads requested records again. */
   private void applyAsked() throws SourceUnavailableException, IOException {
     while (asked && applier.isSettled()) {
-      // Before they are looked for: who asks now is not forgotten.
+      // Before the lookup, so that a request made now is not lost.
       asked = false;
       String index = definition.keptAs();
       List<String> keys = waiting.asked(index, edition, ASKED_AT_ONCE);
@@ -366,7 +368,7 @@ final class FeedWork {
     }
   }
 
-  /** Has records read again between two batches of changes; may be called by any thread. */
+  /** Requests records to be read again between batches of changes. Thread-safe. */
   void readAgain(Collection<RecordKey> keys) {
     waiting.ask(definition.keptAs(), edition, keys.stream().map(RecordKey::text).toList());
     asked = true;
@@ -385,7 +387,7 @@ final class FeedWork {
     if (commits.isDue(idle)) {
       commit();
     } else if (idle && !Objects.equals(position, committed) && commits.isIdleDue()) {
-      // Nothing changed here, but the source keeps its log until it hears how far we are.
+      // Nothing changed here, but the source keeps its log until we confirm.
       refresh();
       commit();
     }
@@ -403,50 +405,50 @@ final class FeedWork {
 
   private void commit() throws IOException {
     folder.commit();
-    // One commit behind, so that the manifest before this one stays usable as well.
+    // One commit late, so that the previous manifest stays usable as well.
     trimmable = committed;
     committed = position;
     commits.committed();
   }
 
-  /** Whether a record is in quarantine; may be asked by any thread. */
+  /** Whether a record is in quarantine. Thread-safe. */
   boolean isSetAside(String key) {
     return writer.isSetAside(key);
   }
 
-  /** What is visible is true up to here; may be asked by any thread. */
+  /** The position that visible documents include. Thread-safe. */
   @Nullable Position visiblePosition() {
     return visiblePosition;
   }
 
-  /** The moment of which the index is true; may be asked by any thread. */
+  /** The moment up to which the index includes everything. Thread-safe. */
   @Nullable Instant trueAt() {
     return trueAt;
   }
 
-  /** The last changes; may be used by any thread. */
+  /** The latest changes. Thread-safe. */
   TraceLog traces() {
     return traces;
   }
 
-  /** How far the backfill is; may be asked by any thread. */
+  /** Progress of the backfill. Thread-safe. */
   Fill.Progress progress() {
     return fill.progress();
   }
 
-  /** Takes another version of the definition; may be called by any thread. */
+  /** Switches to another version of the definition. Thread-safe. */
   void redefine(IndexDefinition other) {
     definition = other;
     writer.redefine(other);
     guard.limit(other.mostRemoved());
   }
 
-  /** Lets documents be removed that were held back; may be called by any thread. */
+  /** Approves held removals. Thread-safe. */
   void agree() {
     guard.agree();
   }
 
-  /** Commits what is visible with the position that it is true for, if nothing is half written. */
+  /** Commits visible documents with their position, if no batch is half written. */
   void commitVisible() throws IOException {
     if (position != null
         && !unrefreshed
@@ -456,7 +458,7 @@ final class FeedWork {
     }
   }
 
-  /** Cuts off from the source, whatever is awaited of it; may be called by any thread. */
+  /** Aborts all connections to the source. Thread-safe. */
   void abort() {
     capture.abort();
     RecordReader open = reader;
@@ -465,7 +467,7 @@ final class FeedWork {
     }
   }
 
-  /** Lets go of the source, which may not be what it was when it is asked again. */
+  /** Disconnects; the source may be different at the next connection. */
   void letGo() {
     prepared = false;
     fill.close();

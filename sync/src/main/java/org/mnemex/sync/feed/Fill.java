@@ -25,15 +25,15 @@ import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * Fills an edition portion by portion, in key order: with the records of the database, or with
- * those that another edition has stored. How far it is stands in the edition's checkpoints, so that
- * it goes on there after a crash. Used by the feed's thread.
+ * Fills an edition portion by portion in key order, from the database or from another edition's
+ * stored records. Checkpoints hold its progress, so it resumes after a crash. Used by the feed's
+ * thread.
  */
 final class Fill implements AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Fill.class);
   private static final ObjectMapper JSON = JsonMapper.shared();
 
-  /** Changes are looked for in between. */
+  /** Changes are applied in between. */
   private static final Duration PORTION_WAIT = Duration.ofMillis(50);
 
   private static final long ORIGIN_WAIT_MILLIS = 20;
@@ -60,7 +60,7 @@ final class Fill implements AutoCloseable {
   }
 
   /**
-   * @param name of the threads that read
+   * @param name name of the reading threads
    * @param origin what to fill the edition from; null for the database
    */
   Fill(
@@ -80,11 +80,11 @@ final class Fill implements AutoCloseable {
     this.origin = origin;
   }
 
-  /** Goes on where a checkpoint says. */
+  /** Resumes from a checkpoint. */
   void resume(Map<String, String> values) {
     done = "live".equals(values.get("phase"));
     if ("backfill".equals(values.get("phase"))) {
-      // It had to go on with the database, or was begun with it.
+      // It started from the database, or had to switch to it.
       origin = null;
     }
     String key = values.get("after");
@@ -94,7 +94,7 @@ final class Fill implements AutoCloseable {
     recordsDone = Long.parseLong(values.getOrDefault("done", "0"));
   }
 
-  /** Writes down how far it is. */
+  /** Saves its progress in a checkpoint. */
   void note(Map<String, String> values) {
     values.put("phase", done ? "live" : origin == null ? "backfill" : "stored");
     values.put("done", Long.toString(recordsDone));
@@ -113,22 +113,22 @@ final class Fill implements AutoCloseable {
     return origin == null;
   }
 
-  /** The columns that the records have which it is filled with; null if nothing says it yet. */
+  /** The columns of the records that it is filled with; null if not known yet. */
   @Nullable ReadColumns columns() {
     return origin == null ? null : origin.columns();
   }
 
-  /** How many records there will be, about. */
+  /** The approximate number of records. */
   void expect(long records) {
     recordsTotal = records;
   }
 
   /**
-   * How far it is.
+   * Progress.
    *
-   * @param done records that are written
-   * @param expected records in all, about
-   * @param nanos what it took
+   * @param done written records
+   * @param expected approximate total of records
+   * @param nanos elapsed time
    */
   record Progress(long done, long expected, long nanos) {
     long perSecond() {
@@ -144,11 +144,11 @@ final class Fill implements AutoCloseable {
   /**
    * Writes the next portion, if one is ready.
    *
-   * @param position the first change after it is applied on top of the records
-   * @param columns what is read of the tables
-   * @param unreadable is told the keys of records that have to be read from the database
+   * @param position the position from which changes are applied on top of the records
+   * @param columns the columns that are read
+   * @param unreadable receives the keys of records that have to be read from the database
    * @return how many records it had; 0 if none was ready
-   * @throws SourceUnavailableException if records could not be read; what is not written is read
+   * @throws SourceUnavailableException if records could not be read; unwritten records are read
    *     again
    */
   int next(Position position, @Nullable ReadColumns columns, Asked unreadable)
@@ -178,19 +178,19 @@ final class Fill implements AutoCloseable {
       progress = new Progress(recordsDone, recordsTotal, nanos);
       return portion.rows();
     } catch (SourceUnavailableException | IOException | RuntimeException e) {
-      // What is not written of it is read again.
+      // The unwritten rest is read again.
       close();
       throw e;
     }
   }
 
-  /** Is told the keys of records that have to be read from the database. */
+  /** Receives the keys of records that have to be read from the database. */
   @FunctionalInterface
   interface Asked {
     void add(Set<RecordKey> keys);
   }
 
-  /** What reads the records, or null while it has to be waited. */
+  /** The reader of records, or null while it has to wait. */
   private @Nullable Supplier<RecordReader> open(Position position, @Nullable ReadColumns columns)
       throws SourceUnavailableException {
     StoredOrigin stored = origin;
@@ -198,7 +198,7 @@ final class Fill implements AutoCloseable {
       return () -> readers.open(columns);
     }
     try {
-      // Its records must not be older than the first change that is applied on top of them.
+      // Stored records must not be older than the first change applied on top of them.
       Snapshot snapshot = stored.at(Objects.requireNonNull(position));
       if (snapshot == null) {
         return null;
@@ -207,7 +207,7 @@ final class Fill implements AutoCloseable {
       return () -> new StoredRecordReader(snapshot, definition);
     } catch (StoredOrigin.OriginGoneException e) {
       LOG.warn("index '{}': {}; it is filled from the database", definition.name(), e.getMessage());
-      // Stored records come in another order than the database's: all of them are needed.
+      // Stored records come in another order than the database's, so start over.
       origin = null;
       after = null;
       recordsDone = 0;
@@ -233,14 +233,14 @@ final class Fill implements AutoCloseable {
       after = null;
       StoredOrigin stored = origin;
       if (stored != null) {
-        // They have no stored record, and may fit now.
+        // They have no stored record, and may be indexable now.
         unreadable.add(stored.unreadable());
         origin = null;
       }
     }
   }
 
-  /** Notes that a change has brought a record up to date. */
+  /** Notes that a change has updated a record. */
   void changed(String key) {
     Backfill waiting = backfill;
     if (waiting != null) {
@@ -248,7 +248,7 @@ final class Fill implements AutoCloseable {
     }
   }
 
-  /** Lets go of what it reads with. */
+  /** Closes its readers. */
   @Override
   public void close() {
     Backfill records = backfill;

@@ -3,12 +3,12 @@ package org.mnemex.sync.feed;
 import java.time.Duration;
 
 /**
- * How much a feed does at a time, and how fast.
+ * Batch sizes and rates of a feed.
  *
  * @param portion records that a backfill reads at a time
- * @param recordsPerSecond how many it reads at most, 0 for no limit
- * @param batch changes that are applied together at most
- * @param idleWait how long to wait for a change before looking at what else is to be done
+ * @param recordsPerSecond maximum rate of a backfill, 0 for no limit
+ * @param batch maximum number of changes applied together
+ * @param idleWait how long to wait for a change before doing other work
  */
 public record Pace(int portion, int recordsPerSecond, int batch, Duration idleWait) {
   private static final Duration USUAL_WAIT = Duration.ofMillis(250);
@@ -24,9 +24,9 @@ public record Pace(int portion, int recordsPerSecond, int batch, Duration idleWa
     }
   }
 
-  /** No faster than so many records a second; 0 for no limit. */
+  /** A pace with a maximum rate in records per second; 0 for no limit. */
   public static Pace of(int recordsPerSecond) {
-    // Small portions, so that the pace is even.
+    // Small portions make an even pace.
     int portion =
         recordsPerSecond == 0 ? USUAL_PORTION : Math.clamp(recordsPerSecond / 4, 1, USUAL_PORTION);
     return new Pace(portion, recordsPerSecond, USUAL_BATCH, USUAL_WAIT);

@@ -10,8 +10,8 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
 
 /**
- * Writes what records are into an edition: their document, or their place in quarantine. A record
- * that comes back leaves quarantine.
+ * Writes records to an edition or to quarantine. A record that can be mapped again leaves
+ * quarantine.
  */
 final class RecordWriter {
   private static final int MAX_ASIDE = 100_000;
@@ -22,7 +22,7 @@ final class RecordWriter {
   private final Clock clock;
   private volatile IndexDefinition definition;
 
-  /** Keys of records in quarantine; searches look into it. */
+  /** Keys of records in quarantine, shared with searches. */
   private final Set<String> setAside = ConcurrentHashMap.newKeySet();
 
   RecordWriter(
@@ -39,7 +39,7 @@ final class RecordWriter {
     setAside.addAll(quarantine.keys(definition.keptAs(), edition));
   }
 
-  /** Takes another version of the definition from now on. */
+  /** Switches to another version of the definition. */
   void redefine(IndexDefinition other) {
     definition = other;
   }
@@ -50,9 +50,10 @@ final class RecordWriter {
   }
 
   /**
-   * Writes what a record was mapped to.
+   * Writes a mapped record.
    *
-   * @param always whether also if the edition shows the same, as something else may be pending
+   * @param always whether to write it even if the visible document is equal, because another may be
+   *     pending
    */
   ChangeTrace.Outcome put(String key, DocumentMapper.Mapping mapping, boolean always)
       throws IOException {
@@ -72,7 +73,7 @@ final class RecordWriter {
     return write(document);
   }
 
-  /** Writes a document, whatever the edition shows. */
+  /** Writes a document unconditionally. */
   ChangeTrace.Outcome write(Document document) throws IOException {
     release(document.key());
     folder.put(document);
@@ -80,7 +81,7 @@ final class RecordWriter {
   }
 
   /**
-   * A record that cannot be shown as it is must not be shown as it was, unless it is marked.
+   * Puts a record into quarantine. Its previous document is removed, or marked as stale.
    *
    * @throws TooManyAsideException if the quarantine is full, which means that the definition is
    *     wrong
@@ -97,7 +98,7 @@ final class RecordWriter {
     return ChangeTrace.Outcome.QUARANTINED;
   }
 
-  /** The record does not exist any more. */
+  /** Removes a record that no longer exists. */
   ChangeTrace.Outcome remove(String key) {
     release(key);
     return folder.delete(key) ? ChangeTrace.Outcome.REMOVED : ChangeTrace.Outcome.UNCHANGED;

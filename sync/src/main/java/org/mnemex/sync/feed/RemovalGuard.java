@@ -5,16 +5,16 @@ import java.time.Duration;
 import java.time.Instant;
 
 /**
- * Holds removals back when they would take a large share of the index, until somebody approves: a
- * table that was emptied by mistake must not empty the index. Removals are counted over a window of
- * time, so that many small batches count as one large one does.
+ * Holds removals of a large share of the index until somebody approves: a table emptied by mistake
+ * must not empty the index. Removals are counted over a time window, so that many small batches
+ * count like a large one.
  *
- * <p>Of the feed's thread, but for {@link #agree}.
+ * <p>Used by the feed's thread, except {@link #agree}.
  */
 public final class RemovalGuard {
   private static final Duration WINDOW = Duration.ofMinutes(10);
 
-  /** So few may go at any time. */
+  /** This many may always be removed. */
   private static final int HARMLESS = 100;
 
   private volatile double share;
@@ -25,7 +25,7 @@ public final class RemovalGuard {
   private volatile Instant agreedUntil = Instant.MIN;
 
   /**
-   * @param share of the documents that may be removed, 0 to 1
+   * @param share the share of documents that may be removed, 0 to 1
    */
   RemovalGuard(double share, Clock clock) {
     this.share = share;
@@ -33,20 +33,20 @@ public final class RemovalGuard {
   }
 
   /**
-   * Whether so many documents may only go with approval.
+   * Whether a removal needs approval.
    *
-   * @param share of the documents that may be removed, 0 to 1
+   * @param share the share of documents that may be removed, 0 to 1
    */
   public static boolean isTooMany(long removed, long of, double share) {
     return removed > HARMLESS && removed > share * of;
   }
 
   /**
-   * Asks whether documents may be removed, and counts them if so.
+   * Permits and counts removals.
    *
-   * @param count how many
-   * @param documents how many there are now
-   * @throws RemovalsHeldException if a person has to agree first
+   * @param count number of removals
+   * @param documents number of documents now
+   * @throws RemovalsHeldException if they need approval
    */
   void remove(long count, long documents) {
     Instant now = clock.instant();
@@ -55,11 +55,11 @@ public final class RemovalGuard {
       documentsThen = documents;
       removed = 0;
     }
-    // An index that grows may lose as many as it has.
+    // Measured against the current size if the index has grown.
     documentsThen = Math.max(documentsThen, documents);
     if (!isAgreed() && isTooMany(removed + count, documentsThen, share)) {
       throw new RemovalsHeldException(
-          "%,d documents of %,d would be removed%s: more than %.0f%% within %d minutes. They stay until somebody agrees"
+          "%,d documents of %,d would be removed%s: more than %.0f%% within %d minutes. They stay until somebody approves"
               .formatted(
                   count,
                   documentsThen,
@@ -70,17 +70,17 @@ public final class RemovalGuard {
     removed += count;
   }
 
-  /** Whether somebody has agreed lately. */
+  /** Whether an approval is in effect. */
   boolean isAgreed() {
     return !clock.instant().isAfter(agreedUntil);
   }
 
-  /** Takes another share. */
+  /** Changes the share. */
   void limit(double other) {
     share = other;
   }
 
-  /** Lets everything be removed that goes within the next window. */
+  /** Approves all removals within the next window. */
   void agree() {
     agreedUntil = clock.instant().plus(WINDOW);
   }

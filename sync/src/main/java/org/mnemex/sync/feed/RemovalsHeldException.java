@@ -1,6 +1,6 @@
 package org.mnemex.sync.feed;
 
-/** Changes would remove so many documents that a person has to agree first. */
+/** Removals need approval, because they are so many. */
 final class RemovalsHeldException extends RuntimeException {
   private static final long serialVersionUID = 1L;
 

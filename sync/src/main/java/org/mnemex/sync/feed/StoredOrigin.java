@@ -7,25 +7,23 @@ import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 
-/** The edition whose stored records another one is filled from, instead of the database. */
+/** The edition whose stored records fill another one. */
 public interface StoredOrigin {
   /**
-   * The edition when it is true for a position.
+   * The edition, once it includes a position.
    *
-   * @return null while it is not; ask again
-   * @throws OriginGoneException if there is no such edition any more
+   * @return null while it does not; ask again
+   * @throws OriginGoneException if the edition is gone
    */
   @Nullable Snapshot at(Position position);
 
-  /** The columns that its stored records have. */
+  /** The columns of its stored records. */
   @Nullable ReadColumns columns();
 
-  /**
-   * The keys of records that have no document in it, or an old one, because they are unreadable.
-   */
+  /** The keys of its records in quarantine. */
   Set<RecordKey> unreadable();
 
-  /** There is no edition to fill from; the database is left. */
+  /** There is no edition to fill from; use the database. */
   final class OriginGoneException extends RuntimeException {
     private static final long serialVersionUID = 1;
 

@@ -102,7 +102,7 @@ final class StoredRecordReader implements RecordReader {
             parsed, new RecordContent(content.columns(), inNewNames(content.computed())));
   }
 
-  /** What expressions came to, under the present names of their fields; others are left out. */
+  /** Results of expressions under the current names of their fields; others are left out. */
   private Map<String, Object> inNewNames(Map<String, Object> computed) {
     Map<String, Object> named = new LinkedHashMap<>();
     computed.forEach(
@@ -137,11 +137,11 @@ final class StoredRecordReader implements RecordReader {
 
   @Override
   public void abort() {
-    // Nothing is waited for.
+    // There is nothing to wait for.
   }
 
   @Override
   public void close() {
-    // The snapshot belongs to its edition.
+    // The edition owns the snapshot.
   }
 }

@@ -1,6 +1,6 @@
 package org.mnemex.sync.feed;
 
-/** So many records are in quarantine that their definition must be wrong. */
+/** Too many records are in quarantine: their definition must be wrong. */
 final class TooManyAsideException extends RuntimeException {
   private static final long serialVersionUID = 1L;
 

@@ -11,7 +11,7 @@ import java.util.Set;
 import java.util.concurrent.CopyOnWriteArrayList;
 import org.mnemex.sync.source.Position;
 
-/** The last changes, newest last, and what their lags say. May be read by any thread. */
+/** The latest changes, newest last, and statistics of their lags. Thread-safe for reading. */
 final class TraceLog {
   private static final int KEPT = 1000;
 
@@ -21,7 +21,7 @@ final class TraceLog {
   private volatile long total;
   private long lagCount;
 
-  /** Begins to note which of some records are brought up to date. */
+  /** Starts noting which of some records are updated. */
   Watch watch(Collection<String> keys) {
     Watch watch = new Watch(keys, watches::remove);
     watches.add(watch);
@@ -39,14 +39,14 @@ final class TraceLog {
         entries.removeFirst();
       }
       entries.addLast(entry);
-      // What was found as it was may have been looked at for the second time.
+      // Unchanged records may have been examined twice.
       if (changed && counted.add(entry.position())) {
         lags[(int) (lagCount++ % KEPT)] = entry.lagMillis();
       }
     }
   }
 
-  /** Records brought up to date so far. */
+  /** Records updated so far. */
   long total() {
     return total;
   }
@@ -61,7 +61,7 @@ final class TraceLog {
     return out;
   }
 
-  /** The lag that a share of the last changes did not exceed; -1 if there were none. */
+  /** A percentile of recent lags; -1 if there were no changes. */
   synchronized long lagMillis(double share) {
     int count = (int) Math.min(lagCount, KEPT);
     if (count == 0) {

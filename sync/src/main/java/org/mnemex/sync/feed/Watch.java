@@ -7,8 +7,8 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Consumer;
 
 /**
- * Notes which of some records a feed brings up to date, until it is closed. A record is noted when
- * what the feed made of it is visible, and before {@link Feed#trueAt} says so.
+ * Notes which of some records a feed updates, until closed. A record is noted once its update is
+ * visible, and before {@link Feed#trueAt} includes it.
  */
 public final class Watch implements AutoCloseable {
   private final Set<String> keys;
@@ -17,14 +17,14 @@ public final class Watch implements AutoCloseable {
 
   /**
    * @param keys texts of the records' keys
-   * @param end is told when it is closed
+   * @param end called on close
    */
   Watch(Collection<String> keys, Consumer<Watch> end) {
     this.keys = Set.copyOf(keys);
     this.end = end;
   }
 
-  /** Takes what became visible. */
+  /** Receives updates that became visible. */
   void visible(List<ChangeTrace> batch) {
     for (ChangeTrace trace : batch) {
       if (keys.contains(trace.key())) {
@@ -33,7 +33,7 @@ public final class Watch implements AutoCloseable {
     }
   }
 
-  /** Whether the feed has looked at a record since this watch began, and changed it or not. */
+  /** Whether the feed has examined a record since this watch started. */
   public boolean hasMet(String key) {
     return met.contains(key);
   }

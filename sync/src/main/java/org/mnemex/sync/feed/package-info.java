@@ -1,9 +1,9 @@
 /**
- * The flow from a source into one edition: backfill, then live, for ever. Start with {@link Feed}.
+ * The flow from a source into one edition: a backfill, then live changes. Start with {@link Feed}.
  *
- * <p>Changes come in from the source, documents go into the edition. Invariant: a commit's position
- * is never ahead of what was applied, so continuing from it loses nothing; and records are read
- * after the change that made them worth reading, so an older state never overwrites a newer one.
+ * <p>Invariant: a commit's position is never ahead of applied changes, so continuing from it loses
+ * nothing; and records are read after the change that affects them, so an older state never
+ * overwrites a newer one.
  */
 @NullMarked
 package org.mnemex.sync.feed;

@@ -29,26 +29,26 @@ import tools.jackson.databind.json.JsonMapper;
  *
  * <h2>Numbers come before commits</h2>
  *
- * <p>A line of the journal has its number when the trigger runs, and is seen when its transaction
- * commits; so a lower number may appear after a higher one. The reader hands out what it sees, and
- * remembers the numbers that it has passed over as gaps. A gap is filled when its lines appear, and
- * forgotten when the transactions that were open when it was noticed have ended without them.
+ * <p>A journal line gets its number when the trigger runs and becomes visible when its transaction
+ * commits, so a lower number may appear after a higher one. The reader hands out what it sees and
+ * remembers skipped numbers as gaps. A gap is filled when its lines appear, and dropped when all
+ * transactions that were open when it was noticed have ended without them.
  *
  * <h2>Positions</h2>
  *
- * <p>A position is the number below the first gap, or the last number that was handed out. So after
- * a crash some changes are handed out again, which does no harm, and none is passed over. Its mark
- * is the last line below it that this reader saw when there were no gaps; that line is not trimmed.
+ * <p>A position is the number below the first gap, or the last number handed out. So after a crash
+ * some changes are handed out again, which is harmless, and none is skipped. Its mark is the last
+ * line below it that this reader saw when there were no gaps; that line is not trimmed.
  */
 public final class JournalCapture implements Source.Capture {
   private static final ObjectMapper JSON =
       JsonMapper.builder().enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS).build();
   private static final TypeReference<Map<String, Object>> COLUMNS = new TypeReference<>() {};
 
-  /** Gaps that are asked for in one statement. */
+  /** Gaps per statement. */
   private static final int GAPS_PER_STATEMENT = 100;
 
-  /** With open gaps somebody else's commit may come at any moment. */
+  /** With open gaps, another commit may come at any moment. */
   private static final Duration GAP_WAIT = Duration.ofMillis(20);
 
   private static final String LINES =
@@ -61,27 +61,27 @@ public final class JournalCapture implements Source.Capture {
   private @Nullable Position next;
   private long seen;
 
-  /** The mark of the last line that was seen; null before the first. */
+  /** The mark of the last line seen; null before the first. */
   private @Nullable LineMark seenMark;
 
-  /** Numbers that may still come, by the first one of each gap. */
+  /** Open gaps by their first number. */
   private final TreeMap<Long, Gap> gaps = new TreeMap<>();
 
   /**
-   * All gaps above the position as they were noticed first. Whoever begins again at the position
-   * meets them again, and they have not become younger by that.
+   * All gaps above the position with the time they were first noticed. Reading again from the
+   * position meets them again, but does not make them younger.
    */
   private final TreeMap<Long, Gap> noticed = new TreeMap<>();
 
   /**
-   * Numbers that were passed over.
+   * Skipped numbers.
    *
    * @param moment when, as {@link ServerJournal#moment} tells it
    */
   private record Gap(long from, long to, long moment) {}
 
   /**
-   * @param reader name of who follows
+   * @param reader name of the reader
    */
   public JournalCapture(SqlSource source, ServerJournal kind, String reader) {
     this.source = source;
@@ -155,7 +155,7 @@ public final class JournalCapture implements Source.Capture {
     JournalTables.State state = state(c);
     if (!state.journal().equals(position.history())) {
       throw new PositionLostException(
-          "source '%s' is another database than before, or its journal was made anew"
+          "source '%s' is a different database than before, or its journal was recreated"
               .formatted(source.name()));
     }
     if (state.trimmed() > position.number()) {
@@ -164,7 +164,7 @@ public final class JournalCapture implements Source.Capture {
               .formatted(source.name(), state.trimmed(), position.number()));
     }
     LineMark.verify(c, position, Math.max(state.trimmed(), JournalTables.last(c)), source.name());
-    // Asked before the lines are: what is over now has no line that could still appear.
+    // Asked before reading lines: transactions that have ended by now cannot add lines later.
     List<Gap> over = new ArrayList<>();
     for (Gap gap : gaps.values()) {
       if (kind.isOver(c, gap.moment, gap.from, gap.to)) {
@@ -175,7 +175,7 @@ public final class JournalCapture implements Source.Capture {
     int lines = fillGaps(c, state, limit, changes);
     if (lines < limit) {
       for (Gap gap : over) {
-        // Lines that came in have cut it into pieces.
+        // Lines that arrived have split it.
         gaps.subMap(gap.from, true, gap.to, true)
             .values()
             .removeIf(piece -> piece.moment == gap.moment);
@@ -188,7 +188,7 @@ public final class JournalCapture implements Source.Capture {
     return new Changes(changes, new Position(position.history(), upTo, mark), lines < limit);
   }
 
-  /** Reads lines that have appeared in gaps; how many there were. */
+  /** Reads lines that have appeared in gaps; returns how many. */
   private int fillGaps(Connection c, JournalTables.State state, int limit, List<Change> changes)
       throws SQLException {
     int lines = 0;

@@ -64,7 +64,7 @@ public record LineMark(long number, int checksum) {
           throw restored(source, "its journal no longer has line %d".formatted(mark.number));
         }
         if (!of(mark.number, rows.getString(1), rows.getString(2), rows.getLong(3)).equals(mark)) {
-          throw restored(source, "line %d of its journal is another one".formatted(mark.number));
+          throw restored(source, "line %d of its journal differs".formatted(mark.number));
         }
       }
     }
@@ -72,7 +72,7 @@ public record LineMark(long number, int checksum) {
 
   private static PositionLostException restored(String source, String why) {
     return new PositionLostException(
-        "source '%s' is not the database that it was, perhaps an older copy was restored: %s"
+        "source '%s' is not the same database as before; perhaps an older copy was restored: %s"
             .formatted(source, why));
   }
 

@@ -12,7 +12,7 @@ final class Cleaner {
   private Cleaner() {}
 
   /**
-   * The values after all steps; empty texts are dropped.
+   * The values after all steps, without empty texts.
    *
    * @throws java.time.DateTimeException or NumberFormatException for a value that a step cannot
    *     parse
@@ -50,7 +50,7 @@ final class Cleaner {
     return now;
   }
 
-  /** Steps that look at all values together. */
+  /** Steps that take all values together. */
   private static List<String> whole(CleanStep step, List<String> values) {
     List<String> present = values.stream().filter(value -> !value.isEmpty()).toList();
     return switch (step) {
@@ -61,7 +61,7 @@ final class Cleaner {
     };
   }
 
-  /** Cut behind so many code points. */
+  /** Truncated to a number of code points. */
   private static String truncated(String value, int characters) {
     return value.codePointCount(0, value.length()) <= characters
         ? value

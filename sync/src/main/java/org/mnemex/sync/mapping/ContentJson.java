@@ -17,16 +17,16 @@ import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Stored records: content as JSON (RFC 8259) in UTF-8, with members in the order of their names as
- * in RFC 8785, so that the order of tables, columns and fields in a definition or a database makes
- * no other bytes. What a field's expression came to is a member {@code =field}. Writing the few
- * types that records have by hand spares the search for a serializer at every value.
+ * in RFC 8785, so that the order of tables, columns and fields does not matter. The result of a
+ * field's expression is a member {@code =field}. The few types of records are written by hand,
+ * which saves looking up a serializer for every value.
  */
 public final class ContentJson {
   private static final ObjectMapper JSON = JsonMapper.shared();
 
   private ContentJson() {}
 
-  /** Before the name of a field whose expression came to a value. */
+  /** Prefix of members with results of expressions. */
   private static final String COMPUTED = "=";
 
   /** The bytes of some content. */
@@ -46,7 +46,7 @@ public final class ContentJson {
     }
   }
 
-  /** The content that bytes of {@link #of} stand for; of it, {@link #of} makes the same bytes. */
+  /** The content of bytes written by {@link #of}; writing it again gives the same bytes. */
   public static RecordContent read(byte[] json) {
     Map<String, Object> members = new LinkedHashMap<>();
     try (JsonParser parser = JSON.createParser(json)) {
@@ -76,13 +76,13 @@ public final class ContentJson {
     }
   }
 
-  /** The parser limits how deep values may be nested. */
+  /** The parser limits nesting. */
   private static @Nullable Object readValue(JsonParser parser) {
     return switch (parser.currentToken()) {
       case VALUE_STRING -> parser.getString();
       case VALUE_TRUE -> true;
       case VALUE_FALSE -> false;
-      // Numbers of any size and with all their digits, as they were pushed.
+      // Numbers of any size with all digits, as pushed.
       case VALUE_NUMBER_INT ->
           switch (parser.getNumberType()) {
             case INT, LONG -> (Object) parser.getLongValue();

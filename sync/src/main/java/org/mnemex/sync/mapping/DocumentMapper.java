@@ -21,33 +21,33 @@ import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.RecordKey;
 
-/** Makes documents of records, as an index definition says. */
+/** Maps records to documents by an index definition. */
 public final class DocumentMapper {
-  /** Longer values cannot be shown or quoted in a message whole. */
+  /** Longer values are truncated in messages. */
   private static final int QUOTED_LENGTH = 60;
 
-  /** Fewer records are mapped sooner than other threads could begin. */
+  /** Fewer records are mapped faster on one thread. */
   private static final int WORTH_SHARING = 32;
 
   private final IndexDefinition definition;
 
   private final TextExtractor extractor = new TextExtractor();
 
-  /** A mapper that may be used by any thread. */
+  /** A thread-safe mapper. */
   public DocumentMapper(IndexDefinition definition) {
     this.definition = definition;
   }
 
-  /** What a record is in the index. */
+  /** The result of mapping a record. */
   public sealed interface Mapping {
     /** Its document. */
     record Mapped(Document document) implements Mapping {}
 
-    /** Why it cannot have one. */
+    /** Why it cannot be mapped. */
     record Unmappable(String reason) implements Mapping {}
   }
 
-  /** What some records are in the index; many are mapped on all processors. */
+  /** Maps records, many of them in parallel. */
   public Map<RecordKey, Mapping> mapAll(Collection<AssembledRecord> records) {
     Stream<AssembledRecord> stream =
         records.size() < WORTH_SHARING ? records.stream() : records.parallelStream();
@@ -63,8 +63,7 @@ public final class DocumentMapper {
   }
 
   /**
-   * The content hash that the document of a record has, if it can have one; a fraction of what
-   * mapping it costs.
+   * The content hash that a record's document would have; far cheaper than mapping.
    *
    * @throws UnmappableRecordException if a file in it cannot be read
    */
@@ -77,11 +76,11 @@ public final class DocumentMapper {
   }
 
   /**
-   * The document of a record. Its stored record is the content as JSON, its hash that of the stored
-   * record, see {@link ContentHash}.
+   * Maps a record. The stored record is its content as JSON, whose hash is the document's, see
+   * {@link ContentHash}.
    *
-   * @throws UnmappableRecordException if a value does not fit its field, or mapping it fails in any
-   *     other way: one record must not keep others from being indexed
+   * @throws UnmappableRecordException if a value does not fit its field, or mapping fails in any
+   *     other way: one record must not stop others
    */
   public Document map(AssembledRecord read) throws UnmappableRecordException {
     try {
@@ -193,7 +192,7 @@ public final class DocumentMapper {
               Double.parseDouble(longitude.getFirst().toString())));
     } catch (IllegalArgumentException e) {
       throw new UnmappableRecordException(
-          field.field().name(), "%s, %s is no place".formatted(latitude, longitude));
+          field.field().name(), "%s, %s is not a place".formatted(latitude, longitude));
     }
   }
 
@@ -213,12 +212,12 @@ public final class DocumentMapper {
     }
     try {
       Object number = type.numbers().read(value);
-      // Whether the index can hold it: a decimal or a moment may be too far away.
+      // Whether the index can hold the value: a decimal or instant may be out of range.
       field.field().toNumber(number);
       return number;
     } catch (NumberFormatException | DateTimeParseException | ArithmeticException e) {
       throw new UnmappableRecordException(
-          field.field().name(), "'%s' is no %s".formatted(quoted(value), type.numbers().form()));
+          field.field().name(), "'%s' is not a %s".formatted(quoted(value), type.numbers().form()));
     }
   }
 

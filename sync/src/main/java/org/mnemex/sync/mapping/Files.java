@@ -14,9 +14,9 @@ import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Blob;
 import org.mnemex.sync.source.RecordContent;
 
-/** Puts the text of files in the place of their bytes. */
+/** Replaces the bytes of files by their text. */
 final class Files {
-  /** Behind a column's name: why its file has no text. */
+  /** Suffix of a column's name for the reason why its file has no text. */
   static final String UNREADABLE = "~unreadable";
 
   private Files() {}
@@ -24,7 +24,7 @@ final class Files {
   /**
    * The record with texts instead of files.
    *
-   * @throws UnmappableRecordException for a file that cannot be read and must be
+   * @throws UnmappableRecordException for an unreadable file that is not optional
    */
   static AssembledRecord withTexts(
       AssembledRecord record, IndexDefinition definition, TextExtractor extractor)

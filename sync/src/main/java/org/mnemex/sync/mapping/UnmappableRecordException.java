@@ -1,6 +1,6 @@
 package org.mnemex.sync.mapping;
 
-/** A record of which no document can be made, with the field and the reason. */
+/** A record that cannot be mapped, with the field and the reason. */
 public final class UnmappableRecordException extends Exception {
   private static final long serialVersionUID = 1L;
 
@@ -8,7 +8,7 @@ public final class UnmappableRecordException extends Exception {
     super("field '" + field + "': " + reason);
   }
 
-  /** Something failed that nobody foresaw. */
+  /** An unexpected failure. */
   UnmappableRecordException(Throwable cause) {
     super("it cannot be mapped: " + cause, cause);
   }

@@ -2,8 +2,8 @@
  * From an assembled record to a document: picking, cleaning and converting values. Start with
  * {@link DocumentMapper}.
  *
- * <p>A record comes in, a document or an {@link UnmappableRecordException} goes out; nothing is
- * guessed and nothing dropped in silence.
+ * <p>Turns a record into a document or an {@link UnmappableRecordException}; guesses nothing and
+ * drops nothing silently.
  */
 @NullMarked
 package org.mnemex.sync.mapping;

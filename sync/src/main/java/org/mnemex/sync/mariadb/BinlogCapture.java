@@ -26,26 +26,26 @@ import org.mnemex.sync.source.SourceUnavailableException;
  *
  * <p>A position is the global transaction ID (GTID) of the last transaction: its domain and server
  * are the history, its sequence number is the number. Transactions come whole and in the order of
- * the log; one that is larger than what is asked for at a time is handed out in pieces under the
- * position before it, so that a crash in the middle reads it again. Its {@link FileMark} tells an
- * older copy of the server that was restored and has counted on.
+ * the log; one that exceeds the requested size is handed out in pieces under the position before
+ * it, so that a crash in the middle reads it again. Its {@link FileMark} detects a restored older
+ * copy of the server that has continued counting.
  *
  * <p>While distributed transactions (XA) are prepared the position stays before them, see {@link
  * BinlogDecoder}; so none may be prepared when the first position is taken.
  *
  * <h2>What the server keeps</h2>
  *
- * <p>The server does not know us and purges its log as it is set up to. If the position has gone,
- * changes are lost, and that is said.
+ * <p>The server does not know us and purges its log as configured. If the position is purged,
+ * changes are lost, which is reported.
  *
- * <p>A server that is killed while it writes leaves half an event at the end of a file, at which it
- * ends every connection that comes to it from before. What was read up to there is handed out, and
- * the next connection begins behind it, in the next file.
+ * <p>A server that is killed while writing leaves half an event at the end of a file, where it
+ * closes every connection that reads up to it. Everything before it is handed out, and the next
+ * connection starts in the next file.
  *
  * <h2>Before a change is handed out</h2>
  *
- * <p>A transaction is in the log a moment before other sessions see it. So changes are kept back
- * until a consistent snapshot, of which the server tells its place in the log, has them.
+ * <p>A transaction is in the log a moment before other sessions see it. So changes are held back
+ * until a consistent snapshot, whose place in the log the server reports, includes them.
  */
 final class BinlogCapture implements Source.Capture {
   private static final long POLL_MILLIS = 1;
@@ -61,7 +61,7 @@ final class BinlogCapture implements Source.Capture {
   private @Nullable BinlogDecoder decoder;
   private @Nullable Position next;
 
-  /** Where the connection began. */
+  /** The start of the connection. */
   private @Nullable Position openedAt;
 
   BinlogCapture(MariadbSource source) {
@@ -72,12 +72,13 @@ final class BinlogCapture implements Source.Capture {
   public Position now() throws SourceUnavailableException {
     try {
       Position written = marked(written());
-      // Asked after the position: what was prepared before it and is not there any more has ended.
+      // Asked after the position: transactions prepared before it that are no longer listed have
+      // ended.
       try (Statement statement = queries().createStatement();
           ResultSet rows = statement.executeQuery("XA RECOVER")) {
         if (rows.next()) {
           throw new SourceUnavailableException(
-              "source '%s': a distributed transaction (XA RECOVER lists it) is prepared; the log can be followed when it is committed or rolled back"
+              "source '%s': a distributed transaction (XA RECOVER lists it) is prepared; the log can be followed once it is committed or rolled back"
                   .formatted(source.name()),
               null);
         }
@@ -97,7 +98,7 @@ final class BinlogCapture implements Source.Capture {
     }
   }
 
-  /** The same position with the end of the log, which has it. */
+  /** The same position, marked with the end of the log, which includes it. */
   private Position marked(Position position) throws SQLException, SourceUnavailableException {
     String file;
     long offset;
@@ -139,7 +140,7 @@ final class BinlogCapture implements Source.Capture {
       long written = written().number();
       while (decoding.size() < limit) {
         boolean behind = decoding.reached() < written && System.nanoTime() < deadline;
-        // The rest of a transaction is on its way; it has long been written.
+        // The rest of the transaction is in transit.
         boolean sure = decoding.isOpen() || decoding.size() == 0 && behind;
         long left =
             sure
@@ -178,8 +179,8 @@ final class BinlogCapture implements Source.Capture {
   }
 
   /**
-   * What was read before half an event. Whoever asks for what comes behind it is sent the next file
-   * from its beginning.
+   * The position before half an event. A reader that continues from it receives the next file from
+   * its start.
    */
   private Changes upToTheCut(BinlogDecoder decoding, CutLogException cause)
       throws SQLException, SourceUnavailableException, InterruptedException {
@@ -206,9 +207,9 @@ final class BinlogCapture implements Source.Capture {
     String gtid = BinlogDecoder.gtid(position);
     Position last = written();
     if (last.number() < position.number()) {
-      // The server itself would wait for that transaction to come.
+      // The server would wait for that transaction.
       throw new PositionLostException(
-          "the log ends at %s, before position %s: the server is another, or an older copy"
+          "the log ends at %s, before position %s: the server is a different one, or an older copy"
               .formatted(last.told(), position.told()));
     }
     long server = server();
@@ -230,9 +231,8 @@ final class BinlogCapture implements Source.Capture {
   }
 
   /**
-   * Looks whether the file in which a position lies is the one that was read. Of a file that the
-   * server has purged, and of another server that has taken this one's place, nothing can be said:
-   * its log decides by the transaction's number.
+   * Checks that the file of a position is the one that was read. A purged file, or another server
+   * in this one's place, cannot be checked: the transaction number decides.
    */
   private void verify(Position position, long server)
       throws SQLException, SourceUnavailableException {
@@ -256,12 +256,12 @@ final class BinlogCapture implements Source.Capture {
     }
     if (size < 0 || !mark.isIn(new FileMark(server, begun(mark.file()), size, mark.file()))) {
       throw new PositionLostException(
-          "file '%s' of the server's log is not the one that was read up to position %s: an older copy was restored"
+          "file '%s' of the server's log is not the one read up to position %s: an older copy was restored"
               .formatted(mark.file(), position.told()));
     }
   }
 
-  /** When a file of the log was begun, in seconds since 1970. */
+  /** When a file of the log was started, in seconds since 1970. */
   private long begun(String file) throws SourceUnavailableException {
     try (BinlogStream events = BinlogStream.ofFile(source.definition(), file)) {
       return events.begun();
@@ -281,7 +281,7 @@ final class BinlogCapture implements Source.Capture {
       String table = "information_schema.collations";
       try (ResultSet rows = statement.executeQuery(NUMBERED_APPLICABILITY)) {
         if (rows.next()) {
-          // From 10.10 on a collation serves several character sets, under a number for each.
+          // From 10.10 on, a collation has one number for each of its character sets.
           table = "information_schema.collation_character_set_applicability";
         }
       }
@@ -296,7 +296,7 @@ final class BinlogCapture implements Source.Capture {
     return charsets;
   }
 
-  /** Waits until queries see the log up to a place. */
+  /** Waits until queries see the log up to an offset. */
   private void awaitVisible(String file, long offset)
       throws SQLException, SourceUnavailableException, InterruptedException {
     Connection connection = queries();
@@ -312,7 +312,7 @@ final class BinlogCapture implements Source.Capture {
               case "Binlog_snapshot_file" -> seenFile = rows.getString(2);
               case "Binlog_snapshot_position" -> seenOffset = rows.getLong(2);
               default -> {
-                // How the server counts snapshots.
+                // The server's numbering of snapshots.
               }
             }
           }
@@ -332,7 +332,7 @@ final class BinlogCapture implements Source.Capture {
     }
   }
 
-  /** Files are numbered; from the 1,000,000th on the number is longer. */
+  /** Files are numbered; beyond 999,999 the number is longer. */
   static int compareFiles(String one, String other) {
     return one.length() == other.length()
         ? one.compareTo(other)
@@ -341,7 +341,7 @@ final class BinlogCapture implements Source.Capture {
 
   @Override
   public void done(Position position) {
-    // The server keeps its log for nobody in particular.
+    // The server does not retain its log for any reader.
   }
 
   @Override
@@ -387,7 +387,7 @@ final class BinlogCapture implements Source.Capture {
       try {
         connection.close();
       } catch (SQLException e) {
-        // It is given up because it is broken, or it has nothing to save.
+        // The connection is being discarded anyway.
         return;
       }
     }

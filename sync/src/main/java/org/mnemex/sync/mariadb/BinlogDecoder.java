@@ -32,20 +32,19 @@ import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 
 /**
- * Makes changes of the events of the binary log.
+ * Decodes the events of the binary log into changes.
  *
  * <h2>Distributed transactions</h2>
  *
- * <p>The rows of an XA transaction are written to the log when it is prepared; other sessions see
- * them when it is committed, which may be much later. Its changes are kept until then, and the
- * position stays before it, so that a restart at the position reads them again. A commit of an
- * unknown transaction is ignored: it has no watched rows.
+ * <p>The rows of an XA transaction are logged when it is prepared, but visible only when it is
+ * committed, perhaps much later. Its changes are held until then, and the position stays before it,
+ * so that a restart reads them again. A commit of an unknown transaction is ignored: it has no
+ * watched rows.
  *
- * <h2>What cannot be followed</h2>
+ * <h2>Unsupported events</h2>
  *
- * <p>Rows that are compressed or not whole, and statements in the place of rows, mean that the
- * position is lost. A setting of the server that writes them keeps the next edition waiting, with
- * what to do.
+ * <p>Compressed or partial rows, and statements instead of rows, lose the position. If a server
+ * setting produces them, the next edition waits and says what to do.
  */
 final class BinlogDecoder {
   private static final String HISTORY = "gtid-";
@@ -53,7 +52,7 @@ final class BinlogDecoder {
   /** Flags of a GTID event: the transaction has only one statement, without a commit. */
   private static final int STANDALONE = 1;
 
-  /** The transaction is prepared for a commit that comes later, as part of a distributed one. */
+  /** The transaction is prepared, as part of a distributed one, and is committed later. */
   private static final int PREPARED = 64;
 
   private static final String XA_END = "XA END ";
@@ -66,7 +65,7 @@ final class BinlogDecoder {
   private static final Pattern STATEMENT =
       Pattern.compile("(?is)\\s*(/\\*.*?\\*/\\s*)*(INSERT|UPDATE|DELETE|REPLACE|LOAD)\\b.*");
 
-  /** Statements after which rows have gone or are others, without a row event. */
+  /** Statements that remove or replace rows without a row event. */
   private static final Pattern ROWS_GONE =
       Pattern.compile(
           "(?is)\\s*(/\\*.*?\\*/\\s*)*(TRUNCATE|RENAME\\s|DROP\\s+TABLE|CREATE\\s+OR\\s+REPLACE\\s+TABLE"
@@ -88,7 +87,7 @@ final class BinlogDecoder {
   private boolean tablesChanged;
   private boolean watchedInTransaction;
 
-  /** The changes of the XA transaction that is being read; null in others. */
+  /** The changes of the current XA transaction; null in others. */
   private @Nullable List<Change> preparing;
 
   private String xid = "";
@@ -97,13 +96,13 @@ final class BinlogDecoder {
   private final long server;
   private String file = "";
 
-  /** When the file was begun, in seconds since 1970. */
+  /** When the file was started, in seconds since 1970. */
   private long begun;
 
   private long offset;
 
   /**
-   * @param server number of the server that sends the log
+   * @param server number of the sending server
    * @param watched columns to decode, by table
    * @param charsets names of character sets by the numbers of their collations
    */
@@ -122,10 +121,10 @@ final class BinlogDecoder {
   }
 
   /**
-   * A table as the log told it last.
+   * A table as last described by the log.
    *
-   * @param columns null where nobody watches
-   * @param watched the places of those that are watched
+   * @param columns null if the table is not watched
+   * @param watched the positions of watched columns
    */
   private record Table(String name, MariadbValues.@Nullable LogColumn[] columns, BitSet watched) {}
 
@@ -144,14 +143,14 @@ final class BinlogDecoder {
   /** The transaction ID of a position as the server writes it; empty before the first. */
   static String gtid(Position position) {
     if (!position.history().startsWith(HISTORY)) {
-      throw new PositionLostException("the source is another kind of database than before");
+      throw new PositionLostException("the source is a different kind of database than before");
     }
     return position.number() == 0
         ? ""
         : position.history().substring(HISTORY.length()) + "-" + position.number();
   }
 
-  /** Takes over what was decoded since the last call. */
+  /** Takes the changes decoded since the last call. */
   List<Change> takeChanges() {
     List<Change> taken = List.copyOf(changes);
     changes.clear();
@@ -162,34 +161,34 @@ final class BinlogDecoder {
     return changes.size();
   }
 
-  /** Everything up to here was read and has ended. */
+  /** The end of the last complete transaction. */
   Position committed() {
     return committed;
   }
 
-  /** The number of the last transaction that was begun. */
+  /** The number of the last started transaction. */
   long reached() {
     return open ? inTransaction.number() - 1 : inTransaction.number();
   }
 
-  /** Whether the log has told of a change of a watched table itself since the last call. */
+  /** Whether the log has reported a change of a watched table's definition since the last call. */
   boolean takeTablesChanged() {
     boolean taken = tablesChanged;
     tablesChanged = false;
     return taken;
   }
 
-  /** Whether a transaction was begun and has not ended. */
+  /** Whether a transaction is open. */
   boolean isOpen() {
     return open;
   }
 
-  /** The file of the log that the last event stands in. */
+  /** The log file of the last event. */
   String file() {
     return file;
   }
 
-  /** Behind the last event, in bytes. */
+  /** The offset after the last event, in bytes. */
   long offset() {
     return offset;
   }
@@ -197,7 +196,7 @@ final class BinlogDecoder {
   /**
    * Decodes one event.
    *
-   * @throws PositionLostException if rows of a watched table have changed and the log does not tell
+   * @throws PositionLostException if rows of a watched table have changed and the log does not say
    *     which
    */
   void decode(Event event) {
@@ -241,7 +240,7 @@ final class BinlogDecoder {
     standalone = (data.getFlags() & STANDALONE) != 0;
     open = true;
     tables.clear();
-    // The log tells seconds only: a younger change counts from when it was received.
+    // The log has seconds only: a recent change counts from its receipt.
     Instant second = Instant.ofEpochMilli(header.getTimestamp());
     Instant now = Instant.now();
     Duration age = Duration.between(second, now);
@@ -266,18 +265,18 @@ final class BinlogDecoder {
       prepared.put(xid, rows);
       if (prepared.values().stream().mapToInt(List::size).sum() > MAX_PREPARED) {
         throw new PositionLostException(
-            "distributed transactions (XA) with more than %,d rows are prepared and not committed"
+            "distributed transactions (XA) with more than %,d rows are prepared but not committed"
                 .formatted(MAX_PREPARED));
       }
     }
     commit();
   }
 
-  /** An event of a kind that we do not know, which may hold rows. */
+  /** An unknown kind of event, which may contain rows. */
   private void unreadable() {
     if (watchedInTransaction || standalone && open) {
       throw new PositionLostException(
-          "the log has an event that cannot be read; perhaps it is compressed (log_bin_compress)");
+          "the log has an unreadable event; perhaps it is compressed (log_bin_compress)");
     }
   }
 
@@ -299,10 +298,8 @@ final class BinlogDecoder {
     if (data.getDatabase().equals(database) || sql.contains(database)) {
       String why =
           STATEMENT.matcher(sql).matches()
-              ? "a statement that changes rows is in the log instead of these rows"
-              : ROWS_GONE.matcher(sql).matches()
-                  ? "rows have gone without a word in the log"
-                  : null;
+              ? "the log has a statement instead of the changed rows"
+              : ROWS_GONE.matcher(sql).matches() ? "rows were removed without a log entry" : null;
       if (why != null && namesWatched(sql)) {
         throw new PositionLostException(
             why + ": " + (sql.length() > 80 ? sql.substring(0, 80) + "…" : sql));
@@ -338,7 +335,7 @@ final class BinlogDecoder {
     List<String> names = metadata == null ? null : metadata.getColumnNames();
     if (metadata == null || names == null) {
       throw new PositionLostException(
-          "the log does not have the names of the columns of table '%s' (binlog_row_metadata)"
+          "the log lacks the column names of table '%s' (binlog_row_metadata)"
               .formatted(data.getTable()));
     }
     Types types = new Types(data, metadata);
@@ -353,7 +350,10 @@ final class BinlogDecoder {
     tables.put(data.getTableId(), new Table(data.getTable(), columns, places));
   }
 
-  /** Goes through the columns of a table map, whose metadata counts each kind of column apart. */
+  /**
+   * Iterates over the columns of a table map, whose metadata numbers each kind of column
+   * separately.
+   */
   private final class Types {
     private final TableMapEventData data;
     private final TableMapEventMetadata metadata;
@@ -386,7 +386,7 @@ final class BinlogDecoder {
           enumeration++;
         }
         default -> {
-          // Told by its type alone.
+          // Determined by its type alone.
         }
       }
       BitSet unsigned = metadata.getSignedness();
@@ -444,8 +444,7 @@ final class BinlogDecoder {
     missing.andNot(included);
     if (!missing.isEmpty()) {
       throw new PositionLostException(
-          "the log has only parts of the rows of table '%s' (binlog_row_image)"
-              .formatted(table.name));
+          "the log has only partial rows of table '%s' (binlog_row_image)".formatted(table.name));
     }
     Map<String, Object> columns = new HashMap<>();
     int at = 0;

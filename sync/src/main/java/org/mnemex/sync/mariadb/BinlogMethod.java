@@ -10,7 +10,7 @@ import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 
-/** Changes by the binary log. */
+/** Captures changes from the binary log. */
 final class BinlogMethod implements CaptureMethod {
   private final MariadbSource source;
 
@@ -31,7 +31,7 @@ final class BinlogMethod implements CaptureMethod {
 
   @Override
   public List<String> removal(Connection connection, OwnReaders own) {
-    // Nothing is made for us.
+    // Needs no preparation.
     return List.of();
   }
 }

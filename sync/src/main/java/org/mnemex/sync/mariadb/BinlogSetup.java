@@ -17,9 +17,9 @@ import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.source.Requirement;
 
 /**
- * What a MariaDB server must have before its binary log can be followed: whole rows with the names
- * of their columns, of all databases, in one GTID domain; and the rights to read them. All of it is
- * an administrator's work, and nothing has to be made for us.
+ * What a MariaDB server needs so that its binary log can be followed: whole rows with column names,
+ * of all databases, in one GTID domain; and the privileges to read them. All of it is an
+ * administrator's work; Mnemex creates nothing.
  */
 final class BinlogSetup {
   private final Connection connection;
@@ -110,7 +110,7 @@ final class BinlogSetup {
     return account(connection);
   }
 
-  /** Who we are, as statements name an account. */
+  /** Our account, in the form of statements. */
   static String account(Connection connection) throws SQLException {
     try (Statement statement = connection.createStatement();
         ResultSet rows = statement.executeQuery("SELECT current_user()")) {
@@ -188,8 +188,8 @@ final class BinlogSetup {
   }
 
   /**
-   * Foreign keys whose actions the server carries out without a word in the log, unless they only
-   * remove what goes with its record anyway.
+   * Foreign keys whose actions the server does not log, except those that only remove rows along
+   * with their record.
    */
   List<Requirement> silentChanges(RecordShape shape) throws SQLException {
     List<Requirement> all = new ArrayList<>();

@@ -16,27 +16,27 @@ import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.PositionLostException;
 
 /**
- * The events of the binary log, received by a thread of its own as a replica would. Its queue is
- * short: while it is full nothing is read from the network, so that the server waits.
+ * Receives the events of the binary log on its own thread, as a replica would. The queue is short:
+ * while it is full, nothing is read from the network, and the server waits.
  */
 final class BinlogStream implements AutoCloseable {
   private static final int QUEUE = 4096;
   private static final int CONNECT_MILLIS = 10_000;
   private static final int HEARTBEAT_MILLIS = 10_000;
 
-  /** Without so much as a heartbeat for so long, the network was cut without a word. */
+  /** Without a heartbeat for this long, the connection is considered lost. */
   private static final long SILENCE_NANOS = TimeUnit.SECONDS.toNanos(60);
 
-  /** What the server says when the log does not have a position any more, or never had it. */
+  /** The server's errors for a position that the log no longer has, or never had. */
   private static final int CANNOT_SEND_LOG = 1236;
 
-  /** How it says that a file of the log ends before its last event does. */
+  /** The server's error for a log file that ends in half an event. */
   private static final String HALF_AN_EVENT = "truncated in the middle of event";
 
-  /** Where the first event of a file is, behind four bytes that tell what it is. */
+  /** The offset of a file's first event, after the four magic bytes. */
   private static final long FIRST_EVENT = 4;
 
-  /** Where replicas of others are unlikely to have their numbers. */
+  /** A range of replica numbers that others are unlikely to use. */
   private static final long FIRST_REPLICA = 0x6000_0000L;
 
   private final BinaryLogClient client;
@@ -47,15 +47,15 @@ final class BinlogStream implements AutoCloseable {
   private volatile long lastEvent = System.nanoTime();
 
   /**
-   * Begins to receive.
+   * Starts receiving.
    *
-   * @param gtids position of the last transaction that is not wanted; empty for none
+   * @param gtids position of the last transaction to skip; empty for none
    */
   BinlogStream(SourceDefinition.Server server, String gtids) {
     this(server, client -> client.setGtidSet(gtids));
   }
 
-  /** Begins to receive a file of the log from its beginning. */
+  /** Starts receiving a log file from its start. */
   static BinlogStream ofFile(SourceDefinition.Server server, String file) {
     return new BinlogStream(
         server,
@@ -90,7 +90,7 @@ final class BinlogStream implements AutoCloseable {
 
           @Override
           public void onEventDeserializationFailure(BinaryLogClient from, Exception cause) {
-            // An event that cannot be read must not be passed over.
+            // An unreadable event must not be skipped.
             fail(cause);
           }
         });
@@ -126,14 +126,14 @@ final class BinlogStream implements AutoCloseable {
   }
 
   /**
-   * The next event, or null if there was none in time.
+   * The next event, or null if none was free in time.
    *
    * @throws PositionLostException if the server does not have the position asked for
    * @throws CutLogException if the file of the log ends in half an event
    * @throws IOException if the connection was lost
    */
   @Nullable Event poll(long nanos) throws IOException, InterruptedException {
-    // Seen before the queue is: what came before a failure is not lost by it.
+    // Checked before the queue: events received before a failure are not lost.
     Exception cause = failure;
     Event event = cause == null ? events.poll(nanos, TimeUnit.NANOSECONDS) : events.poll();
     if (event != null) {
@@ -158,9 +158,9 @@ final class BinlogStream implements AutoCloseable {
   }
 
   /**
-   * When the file was begun from whose beginning events are received, in seconds since 1970.
+   * When the received file was started, in seconds since 1970.
    *
-   * @throws IOException if the server does not tell
+   * @throws IOException if the server does not say
    */
   long begun() throws IOException, InterruptedException {
     while (true) {

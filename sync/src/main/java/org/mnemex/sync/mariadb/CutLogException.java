@@ -3,8 +3,8 @@ package org.mnemex.sync.mariadb;
 import java.io.IOException;
 
 /**
- * A file of the log ends in half an event, because the server was killed while it wrote it. The
- * transaction of that event does not exist; the next file goes on behind the one before it.
+ * A log file ends in half an event, because the server was killed while writing. The transaction of
+ * that event does not exist; the next file continues after the one before it.
  */
 final class CutLogException extends IOException {
   private static final long serialVersionUID = 1L;

@@ -4,13 +4,12 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Position;
 
 /**
- * The place in a file of the log where a transaction ends, as the mark of its position. A server
- * gives transactions the same numbers again when an older copy of it was restored; but it begins a
- * new file at every start.
+ * The end of a transaction in a log file, as the mark of its position. A restored older copy reuses
+ * transaction numbers, but every start of a server starts a new file.
  *
  * @param server number of the server that wrote the file
- * @param begun when the file was begun, in seconds since 1970
- * @param offset behind the transaction, in bytes
+ * @param begun when the file was started, in seconds since 1970
+ * @param offset the end of the transaction, in bytes
  * @param file its name
  */
 record FileMark(long server, long begun, long offset, String file) {
@@ -26,7 +25,7 @@ record FileMark(long server, long begun, long offset, String file) {
         Long.parseLong(parts[0]), Long.parseLong(parts[1]), Long.parseLong(parts[2]), parts[3]);
   }
 
-  /** Whether the other marks the same file, and a place in it that is not before this one. */
+  /** Whether the other mark is in the same file, and not before this one. */
   boolean isIn(FileMark whole) {
     return file.equals(whole.file) && begun == whole.begun && offset <= whole.offset;
   }

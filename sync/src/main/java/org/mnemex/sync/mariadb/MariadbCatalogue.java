@@ -52,7 +52,7 @@ final class MariadbCatalogue {
           "multipolygon",
           "geometrycollection");
 
-  /** As {@code SHOW CREATE TABLE} writes it; the catalogue does not show it to everybody. */
+  /** In the form of {@code SHOW CREATE TABLE}; the catalogue hides it from some accounts. */
   static final Pattern FOREIGN_KEY =
       Pattern.compile(
           "CONSTRAINT \"(?<name>(?:[^\"]|\"\")+)\" FOREIGN KEY \\((?<own>[^)]+)\\)"
@@ -62,7 +62,7 @@ final class MariadbCatalogue {
 
   private MariadbCatalogue() {}
 
-  /** How many rows a table has, as the server estimates. */
+  /** The server's estimate of a table's rows. */
   static long estimate(Connection connection, String database, String table) throws SQLException {
     try (PreparedStatement select =
         connection.prepareStatement(
@@ -76,7 +76,7 @@ final class MariadbCatalogue {
     }
   }
 
-  /** The statement that would make a table. */
+  /** The statement that creates a table. */
   static String statement(Connection connection, String table) throws SQLException {
     try (Statement statement = connection.createStatement();
         ResultSet rows = statement.executeQuery("SHOW CREATE TABLE " + Sql.MARIADB.name(table))) {

@@ -20,17 +20,17 @@ import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Requirement;
 
 /**
- * Changes by a journal that triggers write to: for servers whose log cannot be had. The server runs
- * no triggers when a table is truncated, nor for what a foreign key does; an audit finds these.
+ * Captures changes with a journal written by triggers, for servers whose log is not available. The
+ * server runs no triggers for truncation and for actions of foreign keys; an audit finds these.
  *
  * <h2>Numbers that are missing</h2>
  *
- * <p>An uncommitted line of the journal is locked by its transaction, so asking for the lock of the
- * numbers that are missing tells whether one is on its way. Between giving a number and writing its
- * line there is a moment without a lock; so a missing number is believed in for some seconds.
+ * <p>An uncommitted journal line is locked by its transaction, so requesting the locks of missing
+ * numbers shows whether one is pending. There is a moment without a lock between assigning a number
+ * and writing its line, so a missing number is waited for some seconds.
  */
 final class MariadbJournal extends ServerJournal {
-  /** What triggers cannot tell of; there is nothing to run against it. */
+  /** Changes that triggers cannot see; no statement helps. */
   static final Requirement UNSEEN =
       new Requirement(
           "rows are removed by DELETE, not by TRUNCATE: the server runs no trigger for it, so only an"
@@ -44,7 +44,7 @@ final class MariadbJournal extends ServerJournal {
   private static final long BELIEF_MILLIS = 5000;
   private static final long POLL_MILLIS = 10;
 
-  /** The server's number of this error. */
+  /** The server's error number. */
   private static final int LOCK_WAIT_TIMEOUT = 1205;
 
   private static final List<String> RIGHTS =
@@ -174,7 +174,7 @@ final class MariadbJournal extends ServerJournal {
     String after = insert(table, columns, types, "NEW");
     List<String> all = new ArrayList<>();
     for (String event : EVENTS) {
-      // A table that was renamed has taken its triggers along, and with them their names.
+      // A renamed table keeps its triggers and their names.
       if (!table.equals(present.getOrDefault(trigger(table, event), table))) {
         all.add("DROP TRIGGER " + SQL.name(trigger(table, event)));
       }
@@ -197,7 +197,7 @@ final class MariadbJournal extends ServerJournal {
             .formatted(SQL.text(table), SQL.text(noted(columns))));
   }
 
-  /** A journal that somebody has dropped must not make a statement of the application fail. */
+  /** A dropped journal must not make the application's statements fail. */
   private static String body(String statements) {
     return "BEGIN DECLARE EXIT HANDLER FOR 1146 BEGIN END; %s END".formatted(statements);
   }
@@ -225,14 +225,14 @@ final class MariadbJournal extends ServerJournal {
         .formatted(SQL.text(table), object, NOW);
   }
 
-  /** A moment is told as a number, which is the same in every session's time zone. */
+  /** A moment as a number, independent of the session's time zone. */
   private static String written(String column, String type) {
     return type.toLowerCase(Locale.ROOT).startsWith("timestamp")
         ? "CAST(UNIX_TIMESTAMP(" + column + ") AS CHAR)"
         : "CAST(" + column + " AS CHAR CHARACTER SET utf8mb4)";
   }
 
-  /** Our triggers, with the tables that they are on. */
+  /** Our triggers by table. */
   private Map<String, String> triggersThereAre(Connection connection) throws SQLException {
     Map<String, String> triggers = new TreeMap<>();
     try (PreparedStatement select =

@@ -24,16 +24,16 @@ import org.mnemex.sync.source.TableNotes;
 /**
  * A MariaDB database as a source, 10.5 or newer.
  *
- * <p>Our sessions speak standard SQL ({@code sql_mode = 'ANSI'}: names in double quotes, {@code ||}
- * joins texts) and tell moments in UTC, so that one definition serves every kind of database.
+ * <p>Sessions use standard SQL ({@code sql_mode = 'ANSI'}: names in double quotes, {@code ||}
+ * concatenates) and UTC, so that one definition works with every kind of database.
  */
 public final class MariadbSource extends SqlSource {
   private static final int CONNECT_MILLIS = 10_000;
 
-  /** No answer for so long means that the network was cut without a word. */
+  /** Without an answer for this long, the connection is considered lost. */
   private static final int SOCKET_MILLIS = 120_000;
 
-  /** The server ends a statement before we would stop listening to it. */
+  /** The server's statement timeout, shorter than our socket timeout. */
   private static final int STATEMENT_SECONDS = 110;
 
   private final SourceDefinition.Server definition;
@@ -62,7 +62,7 @@ public final class MariadbSource extends SqlSource {
     try {
       Connection connection = DriverManager.getConnection(url, properties);
       try {
-        // Not by the URL, in which the driver does not understand escaped names.
+        // Not in the URL, where the driver does not decode escaped names.
         connection.setCatalog(definition.database());
         return connection;
       } catch (SQLException e) {

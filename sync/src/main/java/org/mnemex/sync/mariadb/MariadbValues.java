@@ -19,11 +19,11 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.record.SqlDatabase;
 
 /**
- * Values as records and changes have them: both come out in the same form, so that the key in a
- * change is the key that a query gives. Sessions must have time zone UTC.
+ * Converts values of queries and of the log to one form, so that a key is the same in both.
+ * Sessions must be in UTC.
  */
 final class MariadbValues {
-  /** Types of which the log and a query tell the same; others cannot relate rows. */
+  /** Types whose values are the same in the log and in queries; others cannot relate rows. */
   private static final Set<String> COMPARABLE =
       Set.of(
           "tinyint",
@@ -44,7 +44,7 @@ final class MariadbValues {
           "timestamp",
           "year");
 
-  /** Where Java calls a character set by another name, or by none. */
+  /** Character sets whose Java names differ. */
   private static final Map<String, Charset> CHARSETS =
       Map.ofEntries(
           Map.entry("utf8mb4", StandardCharsets.UTF_8),
@@ -83,7 +83,7 @@ final class MariadbValues {
       DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss", Locale.ROOT);
   private static final long MICROS = 1_000_000;
 
-  /** What the log gives for a day like {@code 0000-00-00}. */
+  /** The log's value for a day like {@code 0000-00-00}. */
   static final long NO_DAY = Long.MIN_VALUE;
 
   private MariadbValues() {}
@@ -99,7 +99,7 @@ final class MariadbValues {
   }
 
   /**
-   * @param precision of bits, how many there are
+   * @param precision the number of bits
    */
   static SqlDatabase.ValueReader reader(int type, String name, int precision) {
     if (name.equals("BIT") && precision > 1) {
@@ -130,9 +130,9 @@ final class MariadbValues {
   }
 
   /**
-   * A moment in one form, however many decimals it was told with.
+   * A moment in a canonical form, whatever its decimals.
    *
-   * @param utc whether it is a moment in UTC; otherwise it has no zone
+   * @param utc whether it is in UTC; otherwise it has no zone
    */
   private static String moment(String text, boolean utc) {
     int end = text.length();
@@ -158,9 +158,9 @@ final class MariadbValues {
   }
 
   /**
-   * A value that was cast to text; a timestamp to the text of its seconds since 1970.
+   * A value that was cast to text; a timestamp is seconds since 1970.
    *
-   * @param type of its column, as the catalogue calls it
+   * @param type the column's type in the catalogue
    */
   static Object ofText(String type, String text) {
     return switch (type.split("[ (]", 2)[0]) {
@@ -177,8 +177,8 @@ final class MariadbValues {
   /**
    * A value of the log.
    *
-   * @param type as in the table map, with CHAR and ENUM told apart
-   * @param unsigned whether a number has no sign
+   * @param type as in the table map, with CHAR and ENUM distinguished
+   * @param unsigned whether a number is unsigned
    * @param charset of a text
    * @param words of an enumeration
    */
@@ -188,7 +188,7 @@ final class MariadbValues {
       boolean unsigned,
       @Nullable Charset charset,
       String @Nullable [] words) {
-    /** The value as a query would give it, or null if it cannot be told. */
+    /** The value as a query returns it, or null if unknown. */
     @Nullable Object value(Object logged) {
       return switch (type) {
         case TINY -> unsigned ? ((Integer) logged & 0xFFL) : ((Integer) logged).longValue();
@@ -198,7 +198,7 @@ final class MariadbValues {
         case LONGLONG ->
             unsigned && (Long) logged < 0 ? Long.toUnsignedString((Long) logged) : logged;
         case NEWDECIMAL -> ((BigDecimal) logged).toPlainString();
-        // A query tells a year as a text, to which the number is equal.
+        // A query returns a year as text, which compares equal to the number.
         case YEAR -> logged.toString();
         case STRING, VARCHAR, VAR_STRING, BLOB, TINY_BLOB, MEDIUM_BLOB, LONG_BLOB ->
             charset == null ? null : new String((byte[]) logged, charset);

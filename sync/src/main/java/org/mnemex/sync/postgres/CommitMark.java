@@ -3,10 +3,10 @@ package org.mnemex.sync.postgres;
 import org.mnemex.sync.source.Position;
 
 /**
- * The last transaction of the log that was read, as the mark of a position. The log of an older
- * copy that was restored has another one in its place, or none.
+ * The last transaction read from the log, as the mark of a position. The log of a restored older
+ * copy has another one in its place, or none.
  *
- * @param end log sequence number behind its commit; 0 if none was read yet
+ * @param end log sequence number after its commit; 0 if none was read yet
  * @param micros when it was committed, in microseconds since 2000
  */
 record CommitMark(long end, long micros) {
@@ -15,7 +15,7 @@ record CommitMark(long end, long micros) {
 
   private static final char SEPARATOR = '.';
 
-  /** The mark of a position that has one. */
+  /** Parses the mark of a position. */
   static CommitMark of(Position position) {
     String text = position.mark();
     int separator = text.indexOf(SEPARATOR);

@@ -27,27 +27,27 @@ import org.postgresql.replication.PGReplicationStream;
  *
  * <h2>Positions</h2>
  *
- * <p>A position is a log sequence number behind the end of a transaction, in the history of one
- * database system. Transactions come whole and in the order of their commits. One that is larger
- * than what is asked for at a time is handed out in pieces under the position before it, so that a
- * crash in the middle reads it again.
+ * <p>A position is a log sequence number after the end of a transaction, in the history of one
+ * database system. Transactions come whole and in commit order. One that exceeds the requested size
+ * is handed out in pieces under the position before it, so that a crash in the middle reads it
+ * again.
  *
- * <p>A connection begins at what was confirmed, which is at or before the position, and reads again
- * what lies between without handing it out: the last transaction before the position must be there,
- * and none behind it. So an older copy of the server is noticed even when its log has counted on.
+ * <p>A connection starts at the confirmed position, which is at or before the requested one, and
+ * skips what lies between: the last transaction before the position must be there, and none after
+ * it. So a restored older copy is noticed even if its log has continued counting.
  *
  * <h2>What the server keeps</h2>
  *
  * <p>The slot makes the server keep the log from the last confirmed position on. Only {@link #done}
- * confirms: the position of a commit that a crash cannot undo. A slot that is gone, was given up by
- * the server, or was confirmed beyond the position asked for (by somebody else), means that changes
- * are lost, and is said so.
+ * confirms: the position of a commit that a crash cannot undo. A slot that is gone, was
+ * invalidated, or was confirmed beyond the requested position (by somebody else) means lost
+ * changes, which is reported.
  *
  * <h2>Before a change is handed out</h2>
  *
- * <p>A commit is in the log a moment before other sessions see it. A record that was read in that
- * moment would stay as it was before, for good. So changes are kept back until a snapshot of the
- * database has all their transactions.
+ * <p>A commit is in the log a moment before other sessions see it. A record read in that moment
+ * would keep its old state forever. So changes are held back until a snapshot of the database
+ * includes all their transactions.
  */
 final class LogCapture implements Source.Capture {
   private static final int MAX_NAME = 63;
@@ -70,7 +70,7 @@ final class LogCapture implements Source.Capture {
     this.slot = slot(reader);
   }
 
-  /** The slot of a reader. Of a long name the end stays, which tells whose it is. */
+  /** The slot of a reader. Long names are cut at the front: the end identifies the installation. */
   static String slot(String reader) {
     String name = "mnemex_" + cleaned(reader);
     if (name.length() <= MAX_NAME) {
@@ -80,7 +80,7 @@ final class LogCapture implements Source.Capture {
     return name.substring(0, MAX_NAME - end.length()) + end;
   }
 
-  /** How the slots of an installation end. */
+  /** The suffix of an installation's slots. */
   static String slotEnd(String installation) {
     return "_" + cleaned(installation);
   }
@@ -141,7 +141,7 @@ final class LogCapture implements Source.Capture {
         }
         if ("lost".equals(rows.getString(2))) {
           throw new PositionLostException(
-              "the server has given up replication slot '%s': more log had to be kept for it than"
+              "the server has invalidated replication slot '%s': it needed more log than"
                       .formatted(slot)
                   + " max_slot_wal_keep_size allows");
         }
@@ -166,7 +166,7 @@ final class LogCapture implements Source.Capture {
         if (message != null) {
           decoding.decode(message);
         } else if (decoding.isOpen()) {
-          // The rest of a transaction is on its way; it has long been written.
+          // The rest of the transaction is in transit.
           TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
         } else if (decoding.size() > 0 || System.nanoTime() >= deadline) {
           decoding.seen(open.getLastReceiveLSN().asLong());
@@ -195,11 +195,11 @@ final class LogCapture implements Source.Capture {
     String history = history();
     if (!history.equals(position.history())) {
       throw new PositionLostException(
-          "source '" + source.name() + "' is another database system than before");
+          "source '" + source.name() + "' is a different database system than before");
     }
     long written = written();
     if (Long.compareUnsigned(written, position.number()) < 0) {
-      // The server would wait for its log to come there, and pass over what is written until then.
+      // The server would wait for its log to get there, and skip everything until then.
       throw new PositionLostException(
           "the log of source '%s' ends at %s, before position %s: an older copy was restored"
               .formatted(
@@ -220,7 +220,7 @@ final class LogCapture implements Source.Capture {
                   LogSequenceNumber.valueOf(confirmed).asString(),
                   LogSequenceNumber.valueOf(position.number()).asString()));
     }
-    // Positions of earlier builds have no mark, so what they have read cannot be told again.
+    // Positions of earlier builds have no mark, so they cannot be checked.
     long start = position.mark().isEmpty() ? position.number() : confirmed;
     decoder = new LogDecoder(history, source.schema(), source::watched, position, start);
     stream =
@@ -234,13 +234,13 @@ final class LogCapture implements Source.Capture {
             .withSlotOption("proto_version", 1)
             .withSlotOption("publication_names", "\"" + source.publication() + "\"")
             .withStatusInterval(STATUS_SECONDS, TimeUnit.SECONDS)
-            // Otherwise the driver confirms whatever it has received, committed here or not.
+            // Otherwise the driver confirms everything it has received, committed here or not.
             .withAutomaticFlush(false)
             .start();
     next = position;
   }
 
-  /** How far the log is written now. */
+  /** The current end of the log. */
   private long written() throws SQLException, SourceUnavailableException {
     try (Statement statement = queries().createStatement();
         ResultSet rows = statement.executeQuery("SELECT pg_current_wal_flush_lsn()")) {
@@ -249,7 +249,7 @@ final class LogCapture implements Source.Capture {
     }
   }
 
-  /** Waits until queries see what some transactions have done. */
+  /** Waits until queries see some transactions. */
   private void awaitVisible(Set<Integer> transactions)
       throws SQLException, SourceUnavailableException, InterruptedException {
     long deadline = System.nanoTime() + VISIBLE_WAIT.toNanos();
@@ -273,7 +273,7 @@ final class LogCapture implements Source.Capture {
   }
 
   /**
-   * Whether a snapshot has a committed transaction.
+   * Whether a snapshot includes a committed transaction.
    *
    * @param xid the low 32 bits of its number
    * @param snapshot {@code xmin, xmax, open transactions}
@@ -319,7 +319,7 @@ final class LogCapture implements Source.Capture {
           drop.execute();
           return;
         } catch (SQLException e) {
-          // The server takes a moment to notice that the stream was closed.
+          // The server takes a moment to notice the closed stream.
           if (!"55006".equals(e.getSQLState()) || tries == DROP_TRIES) {
             throw e;
           }
@@ -391,7 +391,7 @@ final class LogCapture implements Source.Capture {
       try {
         resource.close();
       } catch (Exception e) {
-        // It is given up because it is broken, or it has nothing to save.
+        // The connection is being discarded anyway.
         return;
       }
     }

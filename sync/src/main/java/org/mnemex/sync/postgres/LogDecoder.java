@@ -18,11 +18,11 @@ import org.postgresql.replication.LogSequenceNumber;
 
 /**
  * Reads the messages of PostgreSQL's output plugin {@code pgoutput}, version 1, as the chapter
- * "Logical Replication Message Formats" of its documentation describes them. Of rows only the
- * watched columns are decoded; all others stay bytes that nobody looks at.
+ * "Logical Replication Message Formats" of its documentation describes them. Only watched columns
+ * of rows are decoded; all others stay unread bytes.
  */
 final class LogDecoder {
-  /** 2000-01-01, from which PostgreSQL counts microseconds. */
+  /** 2000-01-01, PostgreSQL's epoch. */
   private static final Instant EPOCH = Instant.parse("2000-01-01T00:00:00Z");
 
   private final String history;
@@ -36,13 +36,13 @@ final class LogDecoder {
   private Position committed;
   private final Position from;
 
-  /** What was read from here on was read before, up to {@link #from}. */
+  /** Transactions from here up to {@link #from} were read before. */
   private final long start;
 
-  /** Whether the transaction that is being read was handed out before. */
+  /** Whether the current transaction was handed out before. */
   private boolean again;
 
-  /** Whether the log has, or need not have, the transaction of the mark that was read from. */
+  /** Whether the transaction of the mark was found, or is not required. */
   private boolean marked;
 
   private boolean open;
@@ -50,8 +50,8 @@ final class LogDecoder {
 
   /**
    * @param watched columns to decode, by table
-   * @param from everything up to here was handed out before
-   * @param start from where on the server sends the log, not behind {@code from}
+   * @param from everything up to this position was handed out before
+   * @param start where the server starts sending, not after {@code from}
    */
   LogDecoder(
       String history,
@@ -71,20 +71,20 @@ final class LogDecoder {
   }
 
   /**
-   * A table as the log told it last.
+   * A table as last described by the log.
    *
    * @param wanted for each column in order, whether it is watched
    */
   private record Table(String name, String[] columns, int[] types, boolean[] wanted) {}
 
-  /** Takes over what was decoded since the last call. */
+  /** Takes the changes decoded since the last call. */
   List<Change> takeChanges() {
     List<Change> taken = List.copyOf(changes);
     changes.clear();
     return taken;
   }
 
-  /** The transactions whose changes were decoded since the last call, by their 32-bit numbers. */
+  /** The transactions decoded since the last call, by their 32-bit numbers. */
   Set<Integer> takeTransactions() {
     Set<Integer> taken = Set.copyOf(transactions);
     transactions.clear();
@@ -95,25 +95,25 @@ final class LogDecoder {
     return changes.size();
   }
 
-  /** Behind the last transaction that was read to its end. */
+  /** The end of the last complete transaction. */
   Position committed() {
     return committed;
   }
 
-  /** Whether the log was found to be the one that was read before. */
+  /** Whether the log was verified to be the one read before. */
   boolean isKnown() {
     return marked;
   }
 
-  /** Whether a transaction was begun and has not ended. */
+  /** Whether a transaction is open. */
   boolean isOpen() {
     return open;
   }
 
   /**
-   * Nothing is under way and everything up to a place was looked at.
+   * Notes that no transaction is open and everything up to a position was seen.
    *
-   * @throws PositionLostException if the log is not the one that was read before
+   * @throws PositionLostException if the log is not the one read before
    */
   void seen(long number) {
     if (!open && number > committed.number()) {
@@ -174,7 +174,7 @@ final class LogDecoder {
     }
   }
 
-  /** A transaction that was read before: it must be one that can have been. */
+  /** Skips a transaction that was read before, and checks that it could have been. */
   private void verify(CommitMark mark) {
     if (from.mark().isEmpty()) {
       return;
@@ -189,7 +189,7 @@ final class LogDecoder {
 
   private PositionLostException anotherLog() {
     return new PositionLostException(
-        "the log from %s on is not the one that was read up to %s: an older copy was restored"
+        "the log from %s on is not the one read up to %s: an older copy was restored"
             .formatted(
                 LogSequenceNumber.valueOf(start).asString(),
                 LogSequenceNumber.valueOf(from.number()).asString()));
@@ -214,7 +214,7 @@ final class LogDecoder {
     tablesChanged |= before != null && !wanted.isEmpty();
   }
 
-  /** Whether the log has told of a watched table anew since the last call. */
+  /** Whether the log has described a watched table again since the last call. */
   boolean takeTablesChanged() {
     boolean taken = tablesChanged;
     tablesChanged = false;
@@ -237,7 +237,7 @@ final class LogDecoder {
     }
     Map<String, Object> after = tuple(table, in);
     if (before != null) {
-      // A large value that did not change is not in the log again.
+      // An unchanged large value is not in the log.
       before.forEach(after::putIfAbsent);
       if (!before.equals(after)) {
         add(table, before);

@@ -16,7 +16,7 @@ import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceReader;
 
-/** Changes by logical replication. */
+/** Captures changes by logical replication. */
 final class LogMethod implements CaptureMethod {
   private final PostgresSource source;
 
@@ -53,7 +53,7 @@ final class LogMethod implements CaptureMethod {
         connection.prepareStatement("SELECT 1 FROM pg_publication WHERE pubname = ?")) {
       select.setString(1, source.publication());
       try (ResultSet rows = select.executeQuery()) {
-        // Another installation may call its source the same.
+        // Another installation may use the same name for its source.
         if (rows.next() && !others) {
           all.add("DROP PUBLICATION " + Sql.POSTGRES.name(source.publication()));
         }

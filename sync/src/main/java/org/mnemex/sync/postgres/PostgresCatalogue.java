@@ -57,9 +57,8 @@ final class PostgresCatalogue {
         OR c.oid IN (SELECT relid FROM pg_partition_tree(?::regclass) WHERE isleaf)""";
 
   /**
-   * Tables and their partitions. A partition that was attached has another transaction in its entry
-   * of pg_inherits than its system columns have; one that is truncated or written anew has another
-   * file.
+   * Tables and their partitions. Attaching a partition changes the transaction of its entry in
+   * pg_inherits; truncating or rewriting it changes its file.
    */
   private static final String IDENTITIES =
       """
@@ -100,7 +99,7 @@ final class PostgresCatalogue {
     return identities;
   }
 
-  /** How many rows a table has, as its last analysis or vacuum has found; 0 if there was none. */
+  /** The number of rows at the last analyse or vacuum; 0 if there was none. */
   static long estimate(Connection connection, String table) throws SQLException {
     try (PreparedStatement select = connection.prepareStatement(ESTIMATE)) {
       select.setString(1, table);

@@ -18,7 +18,7 @@ import org.mnemex.sync.source.Requirement;
 import org.postgresql.PGConnection;
 
 /**
- * Changes by a journal that triggers write to: for servers whose log cannot be had.
+ * Captures changes with a journal written by triggers, for servers whose log is not available.
  *
  * <pre>
  * mnemex_journal, _state, _table, _reader   see the journal's room
@@ -195,7 +195,7 @@ final class PostgresJournal extends ServerJournal {
         .collect(Collectors.joining(", ", "json_build_object(", ")::text"));
   }
 
-  /** Tables on which both triggers are switched on. */
+  /** Tables with both triggers enabled. */
   private Set<String> triggered(Connection connection) throws SQLException {
     Set<String> tables = new TreeSet<>();
     try (PreparedStatement select =
@@ -227,7 +227,7 @@ final class PostgresJournal extends ServerJournal {
       select.setString(1, source.schema());
       try (ResultSet rows = select.executeQuery()) {
         while (rows.next()) {
-          // Its triggers go with it.
+          // Dropping it drops its triggers.
           all.add("DROP FUNCTION " + rows.getString(1) + " CASCADE");
         }
       }
@@ -252,14 +252,14 @@ final class PostgresJournal extends ServerJournal {
         statement.execute("LISTEN mnemex_journal");
       }
       listening = connection;
-      // What was committed before we listened has woken nobody up: look again at once.
+      // Commits before LISTEN did not wake us: look again at once.
       return;
     }
     Duration some = most.compareTo(LISTEN) < 0 ? most : LISTEN;
     connection.unwrap(PGConnection.class).getNotifications((int) Math.max(1, some.toMillis()));
   }
 
-  /** The number that the next transaction gets: all that are open now have a lower one. */
+  /** The next transaction number: all open transactions have a lower one. */
   @Override
   protected long moment(Connection connection) throws SQLException {
     return number(connection, "txid_snapshot_xmax");
@@ -268,7 +268,7 @@ final class PostgresJournal extends ServerJournal {
   @Override
   protected boolean isOver(Connection connection, long moment, long from, long to)
       throws SQLException {
-    // Many gaps are asked about one after the other; an older answer errs on the safe side.
+    // Many gaps are checked one after another; an older answer errs on the safe side.
     if (System.nanoTime() - oldestAsked > OLDEST_NANOS) {
       oldest = number(connection, "txid_snapshot_xmin");
       oldestAsked = System.nanoTime();

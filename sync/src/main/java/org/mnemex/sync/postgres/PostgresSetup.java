@@ -14,18 +14,17 @@ import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.source.Requirement;
 
 /**
- * What a PostgreSQL database must have before its log can be followed.
+ * What a PostgreSQL database needs so that its log can be followed.
  *
  * <ul>
  *   <li>{@code wal_level = logical}, and a role that may replicate: an administrator's work;
  *   <li>a publication {@code mnemex_<source>} of the watched tables;
- *   <li>a replica identity with every watched column: the log has no other column of what a row was
- *       before, and without them a row that moves from one record to another would leave its old
- *       one wrong.
+ *   <li>a replica identity with every watched column: the log has only these columns of a row's old
+ *       version, and without them a row that moves to another record would leave its old record
+ *       stale.
  * </ul>
  *
- * <p>Besides these there is one replication slot for each edition that follows, made and dropped by
- * {@link LogCapture}.
+ * <p>In addition, each edition has a replication slot, created and dropped by {@link LogCapture}.
  */
 final class PostgresSetup {
   private static final String IDENTITY =
@@ -63,7 +62,7 @@ final class PostgresSetup {
     return "mnemex_" + source.replace('-', '_');
   }
 
-  /** Everything that is needed, in the order in which to make it. */
+  /** All requirements, in the order in which to meet them. */
   List<Requirement> requirements(Map<String, Set<String>> columnsByTable) throws SQLException {
     List<Requirement> all = new ArrayList<>();
     all.add(recent(connection));
@@ -95,7 +94,7 @@ final class PostgresSetup {
     return all;
   }
 
-  /** Whether the server knows what we ask it for. */
+  /** Whether the server supports a feature. */
   static Requirement recent(Connection connection) throws SQLException {
     try (Statement statement = connection.createStatement();
         ResultSet rows =
@@ -185,7 +184,7 @@ final class PostgresSetup {
           Set<String> logged = Set.of((String[]) rows.getArray("columns").getArray());
           all.add(
               new Requirement(
-                  "the log has the columns %s of what a row of '%s' was before"
+                  "the log has columns %s of the old version of a row of '%s'"
                       .formatted(String.join(", ", columns), rows.getString("shown")),
                   rows.getString("relreplident").equals("f") || logged.containsAll(columns),
                   List.of(

@@ -25,13 +25,13 @@ import org.postgresql.replication.LogSequenceNumber;
 public final class PostgresSource extends SqlSource {
   private static final int CONNECT_SECONDS = 10;
 
-  /** No answer for so long means that the network was cut without a word. */
+  /** Without an answer for this long, the connection is considered lost. */
   private static final int SOCKET_SECONDS = 120;
 
   private static final int STATEMENT_MARGIN = 10;
   private static final String OPTIONS = "-c TimeZone=UTC -c DateStyle=ISO";
 
-  /** Of the heap, as the driver understands it. */
+  /** A share of the heap, in the driver's notation. */
   private static final String MAX_RESULT_SHARE = "30pct";
 
   private final SourceDefinition.Server definition;
@@ -53,13 +53,13 @@ public final class PostgresSource extends SqlSource {
   public Connection connect() throws SourceUnavailableException {
     Properties properties = properties();
     PGProperty.SOCKET_TIMEOUT.set(properties, SOCKET_SECONDS);
-    // The server ends a statement before we would stop listening to it.
+    // The server's statement timeout, shorter than our socket timeout.
     PGProperty.OPTIONS.set(
         properties, OPTIONS + " -c statement_timeout=" + (SOCKET_SECONDS - STATEMENT_MARGIN) + "s");
-    // A row that does not fit into memory is refused instead of tried.
+    // Rows that do not fit into memory are refused.
     PGProperty.MAX_RESULT_BUFFER.set(properties, MAX_RESULT_SHARE);
     PGProperty.CURRENT_SCHEMA.set(properties, Sql.POSTGRES.name(definition.schema()));
-    // Keys are sent as texts; the server knows what type they are compared with.
+    // Keys are sent as text; the server infers their types.
     PGProperty.STRING_TYPE.set(properties, "unspecified");
     return open(properties);
   }

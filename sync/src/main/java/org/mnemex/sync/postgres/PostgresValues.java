@@ -10,8 +10,8 @@ import java.util.function.Function;
 import org.mnemex.sync.record.SqlDatabase;
 
 /**
- * Values as records and changes have them. Both come from PostgreSQL's own text form, so that the
- * key in a change is the key that a query gives. Sessions must have time zone UTC.
+ * Converts values of queries and of the log to one form. Both come from PostgreSQL's text form, so
+ * a key is the same in both. Sessions must be in UTC.
  */
 final class PostgresValues {
   private static final Map<Integer, String> TYPES =
@@ -42,7 +42,7 @@ final class PostgresValues {
       if (element instanceof Object[]) {
         all.addAll(elements(element));
       } else if (element != null) {
-        // Numbers of any length stay texts, as they are outside of arrays.
+        // Numbers of any length stay text, as they do outside arrays.
         all.add(
             switch (element) {
               case BigDecimal number -> number.toPlainString();

@@ -40,7 +40,7 @@ import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Records that somebody pushes. */
+/** A source of pushed records. */
 public final class PushSource implements Source {
   private static final ObjectMapper JSON =
       JsonMapper.builder().enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS).build();
@@ -61,18 +61,18 @@ public final class PushSource implements Source {
     return definition.name();
   }
 
-  /** Changes what is there in one step, seen by no one else in between. */
+  /** Reads and changes a record atomically. */
   @FunctionalInterface
   public interface Step {
-    /** The content that a record gets; null deletes it. */
+    /** The new content of a record; null deletes it. */
     @Nullable String of(String key, @Nullable String before);
   }
 
   /**
    * Writes records, all or none; on disk when this returns.
    *
-   * @param change from what a record is to what it becomes
-   * @return the position behind them
+   * @param change from the old to the new content
+   * @return the position after them
    */
   public Position push(Collection<String> keys, Step change) {
     lock.lock();
@@ -99,7 +99,7 @@ public final class PushSource implements Source {
     if (!shape.root().isEmpty() || !shape.joins().isEmpty() || shape.only() != null) {
       throw new InvalidDefinitionException(
           List.of("record"),
-          "records that are pushed have a key only; 'root', 'join' and 'only' are for databases",
+          "pushed records have a key only; 'root', 'join' and 'only' are for databases",
           null);
     }
     for (FieldDefinition field : index.fields()) {
@@ -139,12 +139,12 @@ public final class PushSource implements Source {
 
   @Override
   public void prepare(Map<String, Set<String>> columnsByTable) {
-    // Nothing is needed.
+    // Pushing needs no preparation.
   }
 
   @Override
   public void make(Map<String, Set<String>> columnsByTable) {
-    // Nothing is needed.
+    // Pushing needs no preparation.
   }
 
   @Override
@@ -270,17 +270,17 @@ public final class PushSource implements Source {
 
     @Override
     public Affected affected(FanOut more, int limit) {
-      throw new UnsupportedOperationException("records that are pushed have no joined rows");
+      throw new UnsupportedOperationException("pushed records have no joined rows");
     }
 
     @Override
     public void abort() {
-      // Nothing is waited for that does not end by itself.
+      // There is nothing to abort.
     }
 
     @Override
     public void close() {
-      // Nothing is held open.
+      // There is nothing to close.
     }
   }
 
@@ -343,12 +343,12 @@ public final class PushSource implements Source {
 
     @Override
     public void abort() {
-      // Nothing is waited for that does not end by itself.
+      // There is nothing to abort.
     }
 
     @Override
     public void close() {
-      // Nothing is held open.
+      // There is nothing to close.
     }
   }
 }

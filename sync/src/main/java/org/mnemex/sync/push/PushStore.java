@@ -5,10 +5,10 @@ import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
-/** Keeps the records of push sources. */
+/** Stores the records of push sources. */
 public interface PushStore {
   /**
-   * A record as it was pushed last.
+   * The latest version of a pushed record.
    *
    * @param key the text of its key
    * @param content a JSON object; null if it was deleted
@@ -16,7 +16,7 @@ public interface PushStore {
    */
   record Pushed(String key, @Nullable String content, long number) {}
 
-  /** A random name that tells this store of a source from any other. */
+  /** A random identifier of this store of a source. */
   String history(String source);
 
   /** The number of the last push; 0 before the first. */
@@ -30,7 +30,7 @@ public interface PushStore {
    */
   long write(String source, Map<String, @Nullable String> contents);
 
-  /** The records of some keys that there are. */
+  /** The existing records among some keys. */
   List<Pushed> read(String source, Collection<String> keys);
 
   /**
@@ -49,7 +49,7 @@ public interface PushStore {
   List<Pushed> readBetween(String source, @Nullable String after, @Nullable String upTo);
 
   /**
-   * The key of the last of some records behind a key, null if there are fewer.
+   * The key of the n-th record after a key, null if there are fewer.
    *
    * @param after null for the beginning
    */
@@ -58,18 +58,19 @@ public interface PushStore {
   /** How many records there are. */
   long count(String source);
 
-  /** What was pushed after a number, deletions included, in the order of the numbers. */
+  /** Pushes after a number, deletions included, in order. */
   List<Pushed> changesAfter(String source, long number, int limit);
 
   /**
-   * Notes up to where a reader needs no deletions any more, and forgets those that no reader needs.
+   * Notes the position up to which a reader no longer needs deletions, and removes those that no
+   * reader needs.
    */
   void done(String source, String reader, long number);
 
   /** Forgets a reader. */
   void leave(String source, String reader);
 
-  /** Deletions up to this number are forgotten. */
+  /** Deletions up to this number have been removed. */
   long trimmed(String source);
 
   /** Removes everything of a source. */

@@ -1,9 +1,9 @@
 /**
- * Records that come over HTTP instead of from a database: what was pushed is the truth. Start with
- * {@link PushSource}; where it is kept is a {@link PushStore}.
+ * Records that are pushed over HTTP instead of read from a database. Start with {@link PushSource};
+ * a {@link PushStore} keeps them.
  *
- * <p>Invariant: a record that was accepted is on disk, under a number higher than all before it, so
- * that a feed finds it however often it begins again.
+ * <p>Invariant: an accepted record is on disk, with a number higher than all before it, so that a
+ * feed always finds it.
  */
 @NullMarked
 package org.mnemex.sync.push;

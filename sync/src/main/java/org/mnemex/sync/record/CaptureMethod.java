@@ -10,10 +10,10 @@ import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceReader;
 
-/** One way to notice changes in one kind of database. */
+/** A way to capture changes of one kind of database. */
 public interface CaptureMethod {
   /**
-   * What is needed, in the order in which to make it.
+   * Its requirements, in the order in which to meet them.
    *
    * @param columnsByTable by table, the columns by which its rows are related to records
    */
@@ -21,30 +21,30 @@ public interface CaptureMethod {
       throws SQLException;
 
   /**
-   * A way to follow changes.
+   * Opens a capture.
    *
-   * @param reader name of who follows
+   * @param reader name of the reader
    */
   Source.Capture open(String reader);
 
   /**
-   * The statements that remove everything that was made for it, in order; what another installation
-   * needs stays.
+   * The statements that remove everything it created, in order; what another installation needs
+   * stays.
    */
   List<String> removal(Connection connection, OwnReaders own) throws SQLException;
 
-  /** For whom the database keeps changes. */
+  /** The readers for which the database keeps changes. */
   default List<SourceReader> readers(Connection connection) throws SQLException {
     return List.of();
   }
 
-  /** What the database calls a reader. */
+  /** The database's name of a reader. */
   default String readerName(String reader) {
     return reader;
   }
 
-  /** Lets the database forget a reader. */
+  /** Removes a reader from the database. */
   default void dropReader(Connection connection, String name) throws SQLException {
-    // It knows none.
+    // It has no readers.
   }
 }

@@ -32,13 +32,13 @@ import org.mnemex.sync.source.SourceUnavailableException;
 
 /**
  * Assembles records with one query for the root rows and their one-to-one joins, and one for each
- * join of many rows, however many records there are. All of them see one state of the database.
+ * to-many join, however many records there are. All queries see one state of the database.
  */
 final class JdbcRecordReader implements RecordReader {
-  /** Keys in one statement; databases allow some 32,000 parameters. */
+  /** Keys per statement; databases allow some 32,000 parameters. */
   private static final int KEYS_PER_STATEMENT = 500;
 
-  /** Counting so many takes no time to speak of. */
+  /** Counting this many rows is cheap. */
   private static final int COUNTED_ROWS = 200_000;
 
   private final SqlDatabase database;
@@ -52,7 +52,7 @@ final class JdbcRecordReader implements RecordReader {
    * A reader of one shape.
    *
    * @param expressions SQL expression by field name
-   * @param columns what to read of the tables; null for all there is when they are read first
+   * @param columns the columns to read; null for all that exist at the first read
    */
   JdbcRecordReader(
       SqlDatabase database,
@@ -246,7 +246,7 @@ final class JdbcRecordReader implements RecordReader {
     return keys;
   }
 
-  /** Records that are being read: root rows first, then their many-joins. */
+  /** Records being read: root rows first, then their to-many joins. */
   private static final class Batch {
     final Map<RecordKey, RecordContent> found = new LinkedHashMap<>();
     final Map<RecordKey, String> unreadable = new LinkedHashMap<>();
@@ -268,7 +268,7 @@ final class JdbcRecordReader implements RecordReader {
     }
   }
 
-  /** The key in a row's first columns, null if a part of it is. */
+  /** The key in a row's first columns; null if a part of it is null. */
   private static @Nullable RecordKey key(ShapeSql sql, RowValues row) throws SQLException {
     int columns = sql.keyColumns().size();
     List<Object> key = new ArrayList<>(columns);
@@ -278,10 +278,10 @@ final class JdbcRecordReader implements RecordReader {
         return null;
       }
       if (value instanceof byte[]) {
-        // A column of SQLite may hold bytes whatever it was declared as. Two such keys never
+        // A column of SQLite may hold bytes whatever its declared type. Two such keys never
         // compare.
         throw new IllegalStateException(
-            "key column '%s' holds bytes in some row; a record is told from others by texts, numbers, dates or UUIDs"
+            "key column '%s' holds bytes in some row; key columns must be texts, numbers, dates or UUIDs"
                 .formatted(sql.keyColumns().get(column - 1).replace("\"", "")));
       }
       key.add(value);
@@ -302,7 +302,7 @@ final class JdbcRecordReader implements RecordReader {
       Object value = output.file() ? row.file(column) : row.get(column);
       column += output.file() ? 2 : 1;
       if (value instanceof byte[]) {
-        batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
+        batch.unreadable.put(recordKey, "column '" + output + "' contains bytes instead of text");
         return;
       }
       if (value != null) {
@@ -369,7 +369,7 @@ final class JdbcRecordReader implements RecordReader {
       Object value = output.file() ? row.file(column) : row.get(column);
       column += output.file() ? 2 : 1;
       if (value instanceof byte[]) {
-        batch.unreadable.put(recordKey, "column '" + output + "' holds bytes instead of text");
+        batch.unreadable.put(recordKey, "column '" + output + "' contains bytes instead of text");
       } else if (value != null) {
         related.put(output.column(), value);
       }

@@ -6,8 +6,8 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.SourceUnavailableException;
 
 /**
- * A connection that is opened when it is needed and kept. It is given up after an error, and when
- * what it leads to is no longer the source. Used by one thread; {@link #abort} by any.
+ * A connection that is opened when needed and kept. It is discarded after an error, and when it no
+ * longer leads to the source. Used by one thread, except {@link #abort}.
  */
 public final class KeptConnection implements AutoCloseable {
   private final SqlDatabase database;
@@ -16,7 +16,7 @@ public final class KeptConnection implements AutoCloseable {
   private volatile @Nullable Connection connection;
   private @Nullable Object identity;
 
-  /** Something to do with a connection. */
+  /** Work with a connection. */
   @FunctionalInterface
   public interface Work<T extends @Nullable Object> {
     T on(Connection connection) throws SQLException, InterruptedException;
@@ -25,8 +25,8 @@ public final class KeptConnection implements AutoCloseable {
   /**
    * A connection that is not open yet.
    *
-   * @param opened done with each new connection
-   * @param givenUp done after a connection is given up: what was learned through it may not hold
+   * @param opened runs with each new connection
+   * @param givenUp runs after a connection is discarded: what was learned through it may not hold
    *     for the next one
    */
   public KeptConnection(SqlDatabase database, Work<?> opened, Runnable givenUp) {
@@ -36,7 +36,7 @@ public final class KeptConnection implements AutoCloseable {
   }
 
   /**
-   * Does something with the connection.
+   * Runs work with the connection.
    *
    * @throws SourceUnavailableException if the database refuses it
    */
@@ -67,7 +67,7 @@ public final class KeptConnection implements AutoCloseable {
     }
   }
 
-  /** Cuts the connection, whatever it is waiting for. */
+  /** Aborts the connection. */
   public void abort() {
     SqlDatabase.abort(connection);
   }
@@ -81,7 +81,7 @@ public final class KeptConnection implements AutoCloseable {
       try {
         open.close();
       } catch (SQLException e) {
-        // It is given up because it is broken, or it has nothing to save.
+        // The connection is being discarded anyway.
         return;
       }
     }

@@ -10,25 +10,24 @@ import java.util.Set;
 import java.util.UUID;
 
 /**
- * The values of a key as statements compare them with its columns. Of a key that was read from a
- * text only the texts of its values are known; compared as texts, a database would not use an index
- * on numbers, find other rows as well, or refuse the statement.
+ * Converts the values of a key to the types of its columns. A key that was read from a text has
+ * only the texts of its values; compared as text, a database might ignore an index on numbers, find
+ * other rows, or refuse the statement.
  *
- * @param types of the key's columns, as the database calls them
+ * @param types the types of the key's columns in the database
  */
 record KeyValues(Sql sql, List<String> types) {
   private static final Set<String> WHOLE =
       Set.of("tinyint", "smallint", "mediumint", "int", "integer", "bigint");
   private static final Set<String> DECIMAL = Set.of("decimal", "numeric");
 
-  /** Declared types of SQLite that give a column an affinity; see its chapter on data types. */
+  /** Declared types of SQLite that give a column an affinity. */
   private static final Set<String> WITH_AFFINITY =
       Set.of("INT", "CHAR", "CLOB", "TEXT", "REAL", "FLOA", "DOUB");
 
   /**
-   * The rows of values that a key may stand for: one, as a rule; several where a column may hold a
-   * number as well as its text; none if a value cannot be one of its column, so that there is no
-   * such record.
+   * The rows of values that a key may mean: usually one; several if a column may hold a number as
+   * well as its text; none if a value does not fit its column, so that no such record exists.
    */
   List<List<Object>> rows(List<Object> values) {
     List<List<Object>> rows = List.of(List.of());
@@ -53,7 +52,7 @@ record KeyValues(Sql sql, List<String> types) {
     return sql.typedColumns() ? typedForm(type, text) : anyForm(type, text);
   }
 
-  /** A column with an affinity compares a text as a number where it is one. */
+  /** A column with an affinity compares numeric texts as numbers. */
   private static List<Object> anyForm(String type, String text) {
     boolean plain =
         type.isEmpty() || type.contains("BLOB") && WITH_AFFINITY.stream().noneMatch(type::contains);
@@ -79,7 +78,7 @@ record KeyValues(Sql sql, List<String> types) {
         case "uuid" -> UUID.fromString(text);
         case "date" -> LocalDate.parse(text);
         default -> {
-          // As the database reads it.
+          // Converted by the database.
         }
       }
       return List.of(text);

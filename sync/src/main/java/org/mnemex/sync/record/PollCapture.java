@@ -27,19 +27,18 @@ import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 
 /**
- * Looks now and then for rows whose watermark, a column that says when they were last changed, is
- * new.
+ * Polls for rows with a new watermark, a column with the time of the last change.
  *
  * <h2>Positions</h2>
  *
  * <p>A position is the moment of a look, in microseconds since 1970 by the database's clock. The
- * next look asks for rows from a while before that moment on (the overlap), because a transaction
- * may take so long from the change to the commit. Every row of that while is handed out at each
- * look: its watermark cannot tell whether it was changed again since, in the same second or by a
- * transaction that began early. Records that turn out to be as they were are not written.
+ * next look starts some time before that moment (the overlap), because a transaction may take that
+ * long from change to commit. Every look hands out all rows of the overlap: a watermark does not
+ * show whether a row was changed again, in the same second or by a transaction that started early.
+ * Unchanged records are not written.
  *
- * <p>A look reads table after table, each in the order of its watermark and in portions, so that
- * memory stays bounded however much was changed.
+ * <p>A look reads one table after another, in the order of the watermark and in portions, so that
+ * memory stays bounded however much has changed.
  */
 final class PollCapture implements Source.Capture {
   private static final String HISTORY = "poll";
@@ -52,7 +51,7 @@ final class PollCapture implements Source.Capture {
   private @Nullable Look look;
   private long nextLook;
 
-  /** A look that has begun. */
+  /** A look in progress. */
   private static final class Look {
     final long from;
     final Position upTo;
@@ -133,7 +132,7 @@ final class PollCapture implements Source.Capture {
         Watermark known = watermarks.get(entry.getKey());
         if (known == null) {
           known = Watermark.of(c, source, entry.getKey(), entry.getValue());
-          // What an empty table would say is known when it has a row.
+          // The form of an empty table's watermark is known once it has a row.
           if (!known.isGuess()) {
             watermarks.put(entry.getKey(), known);
           }
@@ -147,7 +146,7 @@ final class PollCapture implements Source.Capture {
         new ArrayDeque<>(all));
   }
 
-  /** Reads the next portion of the first table that is left. */
+  /** Reads the next portion of the first remaining table. */
   private void read(Connection c, Look now, int limit, List<Change> changes) throws SQLException {
     Watermark watermark = now.left.getFirst();
     String table = watermark.table();
@@ -172,7 +171,7 @@ final class PollCapture implements Source.Capture {
         while (rows.next()) {
           count++;
           List<@Nullable Object> row = new ArrayList<>();
-          // As the database compares it.
+          // In the form that the database compares.
           row.add(watermark.isNumber() ? rows.getObject(1) : rows.getString(1));
           for (int i = 2; i <= width; i++) {
             row.add(readers.get(i - 1).read(rows, i));
@@ -213,7 +212,7 @@ final class PollCapture implements Source.Capture {
 
   @Override
   public void done(Position position) {
-    // The database keeps nothing for us.
+    // The database retains nothing for us.
   }
 
   @Override

@@ -12,7 +12,7 @@ import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 
-/** Watermark columns in tables of any kind of database; nothing is made there. */
+/** Captures changes by watermark columns, in any kind of database and without preparation. */
 public final class PollMethod implements CaptureMethod {
   private final SqlSource source;
   private final SourceDefinition.Poll poll;
@@ -32,7 +32,7 @@ public final class PollMethod implements CaptureMethod {
       if (column == null) {
         all.add(
             new Requirement(
-                "changes of table '%s' are noticed; it has no watermark, so only an audit finds them"
+                "changes of table '%s' are captured; it has no watermark, so only an audit finds them"
                     .formatted(table),
                 false,
                 List.of(),
@@ -53,8 +53,7 @@ public final class PollMethod implements CaptureMethod {
       if (found != null) {
         all.add(
             new Requirement(
-                "table '%s' has an index on %s, by which changes are looked for"
-                    .formatted(table, column),
+                "table '%s' has an index on %s, used to find changes".formatted(table, column),
                 found.indexed().contains(column),
                 List.of(
                     "CREATE INDEX %s ON %s (%s);"

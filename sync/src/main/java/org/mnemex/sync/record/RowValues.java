@@ -25,7 +25,7 @@ final class RowValues {
     return readers[column - 1].read(rows, column);
   }
 
-  /** A file and, in the column behind it, its size. */
+  /** A file and, in the next column, its size. */
   @Nullable Blob file(int column) throws SQLException {
     Object size = get(column + 1);
     if (size == null) {

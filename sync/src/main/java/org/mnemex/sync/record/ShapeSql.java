@@ -17,9 +17,8 @@ import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.ReadColumns;
 
 /**
- * The statements of a record shape. In all of them the root goes by its table's name, a join by its
- * own name and a link by its table's name; that is also how conditions in definitions refer to
- * them.
+ * The statements for a record shape. They refer to the root by its table's name, to a join by its
+ * own name and to a link by its table's name, as conditions in definitions do.
  */
 final class ShapeSql {
   private final Sql sql;
@@ -69,15 +68,15 @@ final class ShapeSql {
   }
 
   /**
-   * What is selected.
+   * A selected value.
    *
    * @param column the name of the column, or of the field whose expression it is
    */
   record Output(@Nullable String join, String column, Kind kind) {
-    /** How it is selected. */
+    /** The SQL that selects it. */
     enum Kind {
       COLUMN,
-      /** A column of files: its bytes, unless they are too many, and how many they are. */
+      /** A column of files: its bytes, unless there are too many, and its size. */
       FILE,
       /** The expression of a field. */
       EXPRESSION
@@ -93,7 +92,7 @@ final class ShapeSql {
     }
   }
 
-  /** How to get from rows of a table to the keys of the records that they belong to. */
+  /** A way from rows of a table to the keys of their records. */
   record Way(
       Sql sql,
       String table,
@@ -101,15 +100,15 @@ final class ShapeSql {
       String select,
       List<String> conditions,
       List<String> keyColumns) {
-    /** The statement for some rows, in no order, so that it is planned for few records. */
+    /** The statement for some rows, unordered, so that the database plans for few records. */
     String select(int rows, long limit) {
       return select + " WHERE " + sql.in(conditions, rows) + " LIMIT " + limit;
     }
 
     /**
-     * The statement for some rows in the order of keys.
+     * The statement for some rows in key order.
      *
-     * @param goOn whether only behind a key
+     * @param goOn whether only after a key
      */
     String selectInOrder(int rows, boolean goOn, int limit) {
       return "%s WHERE %s%s ORDER BY %s LIMIT %d"
@@ -126,12 +125,12 @@ final class ShapeSql {
     return keyColumns;
   }
 
-  /** Makes parameters of keys. */
+  /** Converts keys to parameters. */
   KeyValues keyValues() {
     return keyValues;
   }
 
-  /** What {@link #roots} selects behind the key columns. */
+  /** What {@link #roots} selects after the key columns. */
   List<Output> rootOutputs() {
     return rootOutputs;
   }
@@ -159,12 +158,12 @@ final class ShapeSql {
     return text.append(" WHERE ").append(where).append(onlyCondition()).toString();
   }
 
-  /** The same in key order, without those that have no key. */
+  /** The same in key order, without rows that have no key. */
   String rootsInOrder(String where) {
     return roots(where) + inOrder();
   }
 
-  /** Selects the key of a root row in key order, that many rows behind the first one. */
+  /** Selects the key of the n-th root row in key order. */
   String keyAt(String where, int rows) {
     return "SELECT %s FROM %s WHERE %s%s%s LIMIT 1 OFFSET %d"
         .formatted(
@@ -185,22 +184,22 @@ final class ShapeSql {
         : column;
   }
 
-  /** The condition of having one of some keys. */
+  /** The condition for some keys. */
   String hasKey(int keys) {
     return sql.in(keyColumns(), keys);
   }
 
-  /** The condition of standing behind a key. */
+  /** The condition for keys after a key. */
   String behindKey() {
     return sql.behind(keyColumns());
   }
 
-  /** The condition of not standing behind a key. */
+  /** The condition for keys up to a key. */
   String upToKey() {
     return sql.upTo(keyColumns());
   }
 
-  /** Counts root rows, but not more than a limit. */
+  /** Counts root rows, up to a limit. */
   String countUpTo(int limit) {
     return "SELECT count(*) FROM (SELECT 1 FROM %s WHERE 1 = 1%s LIMIT %d) AS counted"
         .formatted(sql.name(shape.root()), onlyCondition(), limit);
@@ -216,7 +215,7 @@ final class ShapeSql {
         .toList();
   }
 
-  /** Selects the rows of a join of many, each behind the key of a record that it belongs to. */
+  /** Selects the rows of a to-many join, each after the key of its record. */
   String many(Join join, int records) {
     Link link = join.link();
     List<String> selected = new ArrayList<>(keyColumns());
@@ -254,7 +253,7 @@ final class ShapeSql {
     return Sql.list(order);
   }
 
-  /** For every table besides the root, the ways from its rows back to record keys. */
+  /** For every joined table, the ways from its rows back to record keys. */
   List<Way> waysBack() {
     List<Way> ways = new ArrayList<>();
     for (Join join : shape.joins()) {

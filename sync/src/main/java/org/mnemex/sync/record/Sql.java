@@ -5,15 +5,14 @@ import java.util.List;
 import java.util.stream.Collectors;
 
 /**
- * Pieces of SQL text, as one kind of database wants them.
+ * Pieces of SQL text in the dialect of one kind of database.
  *
- * @param quote what stands around names
- * @param beforeRows what stands before a list of rows of values
+ * @param quote the quote around names
+ * @param beforeRows the keyword before a list of rows of values
  * @param nowMicros the time now by the database's clock, in microseconds since 1970
- * @param hasTransactionalTables whether making a table is undone when its transaction is rolled
- *     back
- * @param typedColumns whether a column holds values of its type only
- * @param escapes whether a backslash in a text stands for something else
+ * @param hasTransactionalTables whether creating a table is transactional
+ * @param typedColumns whether columns hold only values of their type
+ * @param escapes whether backslashes in literals are escapes
  */
 public record Sql(
     char quote,
@@ -77,8 +76,8 @@ public record Sql(
   }
 
   /**
-   * The condition of standing behind a row of values in the order of the columns, written so that
-   * an index on them serves; its parameters are {@link #behindParameters}.
+   * The condition for rows after a row of values in column order, written so that an index on them
+   * is used; its parameters are {@link #behindParameters}.
    */
   String behind(List<String> columns) {
     String last = columns.getLast() + " > ?";
@@ -90,8 +89,8 @@ public record Sql(
   }
 
   /**
-   * The condition of not standing behind a row of values in the order of the columns; its
-   * parameters are {@link #behindParameters}.
+   * The condition for rows up to a row of values in column order; its parameters are {@link
+   * #behindParameters}.
    */
   String upTo(List<String> columns) {
     String last = columns.getLast() + " <= ?";

@@ -12,51 +12,51 @@ import org.mnemex.sync.source.SourceUnavailableException;
 import org.mnemex.sync.source.TableIdentity;
 import org.mnemex.sync.source.TableNotes;
 
-/** A database as the reader of records needs it. */
+/** What the reader of records needs from a database. */
 public interface SqlDatabase {
   /** A new connection; to be closed by the caller. */
   Connection connect() throws SourceUnavailableException;
 
   /**
-   * What a new connection leads to. A connection that was opened when this was something else leads
-   * to what is no longer the source.
+   * Identifies the database that a new connection leads to. Connections from before a change no
+   * longer lead to the source.
    */
   default Object identity() throws SourceUnavailableException {
     return "";
   }
 
-  /** Cuts a connection, whatever it is waiting for. */
+  /** Aborts a connection. */
   static void abort(@Nullable Connection connection) {
     if (connection != null) {
       try {
         connection.abort(Runnable::run);
       } catch (SQLException e) {
-        // It is given up in any case.
+        // The connection is discarded in any case.
         return;
       }
     }
   }
 
-  /** What went wrong, with the database's name. */
+  /** An error message with the database's name. */
   SourceUnavailableException unavailable(SQLException cause);
 
   Catalogue catalogue(Connection connection) throws SQLException;
 
-  /** What the database says of some tables besides their columns. */
+  /** Foreign keys and comments of some tables. */
   Map<String, TableNotes> notes(Connection connection, Set<String> tables) throws SQLException;
 
-  /** What tells tables from others that have their names later, as far as the database can. */
+  /** Identities of tables, as far as the database has them, to detect replaced tables. */
   default Map<String, TableIdentity> identities(Connection connection, Set<String> tables)
       throws SQLException {
     return Map.of();
   }
 
-  /** How many rows a table has, about, as the database knows it without counting; else 0. */
+  /** The database's estimate of a table's rows without counting; 0 if it has none. */
   long estimate(Connection connection, String table) throws SQLException;
 
   Sql sql();
 
-  /** Begins a transaction in which every query sees the same state. Ended by a rollback. */
+  /** Starts a transaction in which every query sees the same state. Ended by a rollback. */
   void beginReading(Connection connection) throws SQLException;
 
   /**
@@ -66,20 +66,20 @@ public interface SqlDatabase {
    */
   ValueReader valueReader(ResultSetMetaData columns, int column) throws SQLException;
 
-  /** How a column of a type says a time. */
+  /** The form of times in columns of a type. */
   enum TimeType {
-    /** A moment, whatever the zone of the session. */
+    /** An instant, independent of the session's zone. */
     UTC,
-    /** A day and a time of some zone that it does not say. */
+    /** A date and time without a zone. */
     LOCAL,
-    /** The type does not tell; what is in the column may. */
+    /** Not determined by the type; values may tell. */
     UNTYPED,
-    /** It does not say a time. */
+    /** Not a time. */
     NONE
   }
 
   /**
-   * How a column of a type says a time.
+   * The form of times in columns of a type.
    *
    * @param type in lower case, as the catalogue names it
    */
@@ -90,8 +90,8 @@ public interface SqlDatabase {
   }
 
   /**
-   * Reads a value as records have it: text, whole number, boolean, a list of these, or bytes, which
-   * no record can have.
+   * Reads a value in the form of records: text, whole number, boolean or a list of these; or bytes,
+   * which records cannot contain.
    */
   @FunctionalInterface
   interface ValueReader {

@@ -29,7 +29,7 @@ import org.mnemex.sync.source.SourceReader;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.mnemex.sync.source.TableNotes;
 
-/** What all SQL databases have in common as sources. */
+/** The common part of SQL databases as sources. */
 public abstract class SqlSource implements Source, SqlDatabase {
   private static final int VALID_SECONDS = 5;
 
@@ -45,12 +45,12 @@ public abstract class SqlSource implements Source, SqlDatabase {
     return definition.name();
   }
 
-  /** The columns of a table that changes are told with; empty if it is not watched. */
+  /** The watched columns of a table; empty if it is not watched. */
   public final Set<String> watched(String table) {
     return watched.getOrDefault(table, Set.of());
   }
 
-  /** How changes are noticed where it is not by watermarks. */
+  /** The capture method, if not by watermarks. */
   protected abstract CaptureMethod method();
 
   private CaptureMethod wanted() {
@@ -59,7 +59,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
         : method();
   }
 
-  /** What is needed, in the order in which to make it. */
+  /** Its requirements, in the order in which to meet them. */
   private List<Requirement> requirements(
       Connection connection, Map<String, Set<String>> columnsByTable) throws SQLException {
     return wanted().requirements(connection, columnsByTable);
@@ -121,7 +121,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
         : Duration.ZERO;
   }
 
-  /** Begins a transaction in which no other service prepares the same database. */
+  /** Starts a transaction that excludes other services from preparing the same database. */
   protected abstract void beginPreparing(Connection connection) throws SQLException;
 
   @Override
@@ -191,7 +191,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
     }
   }
 
-  /** What the database does to related rows without telling of it. */
+  /** Actions of the database on related rows that are not captured. */
   protected List<Requirement> silentChanges(Connection connection, RecordShape shape)
       throws SQLException {
     return List.of();
@@ -221,7 +221,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
   private Requirement indexed(Catalogue.Table table, Set<String> columns) {
     String list = String.join(", ", columns);
     return new Requirement(
-        "table '%s' has an index on %s, by which rows are looked up".formatted(table.name(), list),
+        "table '%s' has an index on %s, used to look up rows".formatted(table.name(), list),
         columns.stream().anyMatch(table.indexed()::contains),
         List.of(
             "CREATE INDEX %s ON %s (%s);"
@@ -334,11 +334,11 @@ public abstract class SqlSource implements Source, SqlDatabase {
       Position told = positionAsTold(text);
       return told == null ? Position.parse(text) : told;
     } catch (NumberFormatException e) {
-      throw new IllegalArgumentException("'" + text + "' is no position", e);
+      throw new IllegalArgumentException("'" + text + "' is not a position", e);
     }
   }
 
-  /** A position as this kind of database tells it, or null if the text is not like that. */
+  /** Parses a position in this database's notation; null if it is not one. */
   protected abstract @Nullable Position positionAsTold(String text);
 
   @Override

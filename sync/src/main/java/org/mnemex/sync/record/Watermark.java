@@ -20,26 +20,26 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Catalogue;
 
 /**
- * A column that says when a row was last changed.
+ * A column with the time of a row's last change.
  *
  * @param key the table's primary key
- * @param form how it says so
+ * @param form the form of its times
  */
 record Watermark(String table, String column, List<String> key, Form form) {
   private static final int DAY_LENGTH = 10;
   private static final DateTimeFormatter SPACED =
       DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss.SSSSSS", Locale.ROOT);
 
-  /** A number of seconds since 1970 has not more. */
+  /** The most digits of a number of seconds since 1970. */
   private static final long MAX_SECONDS = 100_000_000_000L;
 
-  /** How a column says a time. */
+  /** The form of a column's times. */
   enum Form {
-    /** The database has a type for it, with a zone, and our sessions are in UTC. */
+    /** A time type with a zone; our sessions are in UTC. */
     UTC,
-    /** The database has a type for it, without a zone. */
+    /** A time type without a zone. */
     LOCAL,
-    /** A text, presumably: there is no value yet that would say. */
+    /** Probably text; there is no value yet to tell. */
     UNKNOWN_TEXT,
     /** A text like {@code 2026-05-04 10:00:00}. */
     TEXT,
@@ -50,9 +50,9 @@ record Watermark(String table, String column, List<String> key, Form form) {
   }
 
   /**
-   * Looks at a column.
+   * Inspects a column.
    *
-   * @throws SQLException if the table has no such column, or it says no time
+   * @throws SQLException if the table has no such column, or it has no times
    */
   static Watermark of(Connection connection, SqlDatabase database, String table, String column)
       throws SQLException {
@@ -61,13 +61,13 @@ record Watermark(String table, String column, List<String> key, Form form) {
     Form form = typed == null ? null : form(connection, database, table, column, typed.type());
     if (found == null || form == null || found.key().isEmpty()) {
       throw new SQLException(
-          "'%s.%s' is no watermark: it must be a time, in a table with a primary key"
+          "'%s.%s' is not a watermark: it must be a time, in a table with a primary key"
               .formatted(table, column));
     }
     return new Watermark(table, column, found.key(), form);
   }
 
-  /** How a column of a type says a time; null if it does not. */
+  /** The form of times in columns of a type; null if it has none. */
   static @Nullable Form form(
       Connection connection, SqlDatabase database, String table, String column, String typeName)
       throws SQLException {
@@ -80,7 +80,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
     };
   }
 
-  /** Where there is no type for times, what there is decides. */
+  /** Without a type for times, values decide. */
   private static @Nullable Form sample(
       Connection connection, SqlDatabase database, String table, String column)
       throws SQLException {
@@ -102,7 +102,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
     }
   }
 
-  /** Whether its form is not known yet. */
+  /** Whether its form is still unknown. */
   boolean isGuess() {
     return form == Form.UNKNOWN_TEXT;
   }
@@ -132,7 +132,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
   }
 
   /**
-   * A moment as this column would say it.
+   * A moment in this column's form.
    *
    * @param micros since 1970
    */
@@ -148,7 +148,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
     };
   }
 
-  /** The moment that a value says; 1970 if it says none. */
+  /** The moment of a value; 1970 if it has none. */
   Instant instant(String value, ZoneId zone) {
     try {
       if (isNumber()) {

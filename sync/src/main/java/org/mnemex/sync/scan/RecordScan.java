@@ -20,20 +20,19 @@ import org.mnemex.sync.source.Records;
 import org.mnemex.sync.source.SourceUnavailableException;
 
 /**
- * Reads all records in key order, ahead of the one who takes them.
+ * Reads all records in key order, ahead of the consumer.
  *
- * <p>Each of several workers, with a reader of its own, takes the next range of keys, reads its
- * records and makes something of them. Ranges are taken one after the other, by a query that only
- * passes over keys, and handed out in the same order, so whoever takes the portions sees one
- * straight walk through the keys. A few portions wait at most, however slowly they are taken.
+ * <p>Several workers, each with its own reader, take the next range of keys, read its records and
+ * process them. A query over keys alone cuts the ranges in order, and portions are handed out in
+ * the same order. At most a few portions wait, however slow the consumer is.
  *
- * @param <T> what is made of a portion's records
+ * @param <T> the result of processing a portion
  */
 public final class RecordScan<T> implements AutoCloseable {
-  /** The database's processors are not ours alone. */
+  /** We share the database's processors. */
   private static final int MAX_WORKERS = 4;
 
-  /** A read that hangs ends by itself when its connection times out. */
+  /** A hanging read ends when its connection times out. */
   private static final Duration CLOSE_WAIT = Duration.ofSeconds(10);
 
   private final int portionSize;
@@ -43,7 +42,7 @@ public final class RecordScan<T> implements AutoCloseable {
   private final List<Thread> workers = new ArrayList<>();
   private final ReentrantLock taking = new ReentrantLock();
 
-  // Under the lock.
+  // Guarded by the lock.
   private @Nullable RecordKey after;
   private boolean taken;
   private long due = System.nanoTime();
@@ -53,12 +52,11 @@ public final class RecordScan<T> implements AutoCloseable {
   /**
    * A range of keys.
    *
-   * @param stamp what the scan's stamp was before its records were read; later portions have no
-   *     lower one
-   * @param made what was made of its records
+   * @param stamp the scan's stamp before its records were read; it does not fall
+   * @param made the result of processing its records
    * @param rows how many root rows were read
    * @param last the last key of the range, null if it is empty
-   * @param isLast whether there are no rows behind it
+   * @param isLast whether it is the last
    */
   public record Portion<T>(
       long stamp, T made, int rows, @Nullable RecordKey last, boolean isLast) {}
@@ -70,14 +68,14 @@ public final class RecordScan<T> implements AutoCloseable {
       CompletableFuture<Portion<T>> portion) {}
 
   /**
-   * Begins to read.
+   * Starts reading.
    *
-   * @param readers makes a reader for each worker, which closes it
-   * @param from the key behind which to begin, null for all
-   * @param portionSize records in a portion, nearly
-   * @param recordsPerSecond how many to read at most, 0 for no limit
-   * @param stamp asked before a portion is read; must not fall
-   * @param work what to make of the records; called by several threads
+   * @param readers opens a reader for each worker, which closes it
+   * @param from the key after which to start, null for all
+   * @param portionSize approximate number of records in a portion
+   * @param recordsPerSecond maximum rate, 0 for no limit
+   * @param stamp read before each portion; must not fall
+   * @param work processes the records; called by several threads
    * @param name of the threads
    */
   public RecordScan(
@@ -102,7 +100,7 @@ public final class RecordScan<T> implements AutoCloseable {
     workers.forEach(Thread::start);
   }
 
-  /** Changes how many records are read a second at most; 0 for no limit. */
+  /** Changes the maximum rate in records per second; 0 for no limit. */
   public void limit(int recordsPerSecond) {
     nanosPerRecord = recordsPerSecond == 0 ? 0 : 1_000_000_000L / recordsPerSecond;
   }
@@ -116,7 +114,7 @@ public final class RecordScan<T> implements AutoCloseable {
       // Closed.
       Thread.currentThread().interrupt();
     } catch (RuntimeException | Error e) {
-      // The consumer must not wait for a portion that nobody reads.
+      // The consumer must not wait for a portion that no worker reads.
       fail(e);
     }
   }
@@ -138,7 +136,7 @@ public final class RecordScan<T> implements AutoCloseable {
           new Portion<>(
               range.stamp, work.apply(records), records.rows(), last, range.upTo == null));
     } catch (SourceUnavailableException | RuntimeException | Error e) {
-      // An error in a worker must not leave the taker waiting for this portion.
+      // An error in a worker must not leave the consumer waiting for this portion.
       range.portion.completeExceptionally(e);
     }
   }
@@ -171,9 +169,9 @@ public final class RecordScan<T> implements AutoCloseable {
   }
 
   /**
-   * The next portion, or null if there is none in time.
+   * The next portion, or null if none is ready in time.
    *
-   * @throws SourceUnavailableException if it could not be read; a new scan has to be begun
+   * @throws SourceUnavailableException if it could not be read; start a new scan
    */
   public @Nullable Portion<T> next(Duration wait)
       throws SourceUnavailableException, InterruptedException {

@@ -1,4 +1,4 @@
-/** Reading all records of a source in key order, several portions at once. */
+/** Reads all records of a source in key order, several portions at once. */
 @NullMarked
 package org.mnemex.sync.scan;
 

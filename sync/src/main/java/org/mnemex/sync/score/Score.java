@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Map;
 
 /**
- * How good the first results of a query are. All numbers are from 0 to 1, and 1 is best.
+ * Measures of the quality of a query's first results, from 0 to 1; higher is better.
  *
  * @param ndcg normalised discounted cumulative gain with the gain 2^grade − 1 and the discount
  *     log2(place + 1): Järvelin and Kekäläinen, "Cumulated gain-based evaluation of IR techniques",
@@ -17,7 +17,7 @@ import java.util.Map;
  * @param recall the share of the records with a grade above 0 that are among the first results
  */
 public record Score(double ndcg, double reciprocalRank, double precision, double recall) {
-  /** The highest grade; higher ones would make all others meaningless. */
+  /** The highest grade; higher ones would drown the others. */
   public static final int HIGHEST_GRADE = 10;
 
   /**

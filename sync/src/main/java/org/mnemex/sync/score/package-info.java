@@ -1,4 +1,4 @@
-/** How good a list of results is, by the grades that people gave. */
+/** Measures of search quality by people's grades. */
 @NullMarked
 package org.mnemex.sync.score;
 

@@ -6,7 +6,7 @@ import java.util.Map;
 /**
  * The records that changes affect.
  *
- * @param causes the first change that affects a record, by its key
- * @param more where there are more records than were to be listed at a time
+ * @param causes the first change that affects a record, by key
+ * @param more fan-outs with records beyond the limit
  */
 public record Affected(Map<RecordKey, Change> causes, List<FanOut> more) {}

@@ -5,10 +5,10 @@ import org.jspecify.annotations.Nullable;
 /**
  * A record as it was read.
  *
- * @param json the same as it was stored, if it was read from there; else null
+ * @param json its stored form, if it was read from an edition; else null
  */
 public record AssembledRecord(RecordKey key, RecordContent content, byte @Nullable [] json) {
-  /** A record that was not read from what is stored. */
+  /** A record read from a source. */
   public AssembledRecord(RecordKey key, RecordContent content) {
     this(key, content, null);
   }

@@ -17,7 +17,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.source.Catalogue.Column;
 import org.mnemex.sync.source.Catalogue.Table;
 
-/** Compares an index definition with the tables that are there, before anything is built on it. */
+/** Checks an index definition against the existing tables. */
 public final class CatalogueCheck {
   private final Catalogue catalogue;
   private final RecordShape shape;
@@ -30,7 +30,7 @@ public final class CatalogueCheck {
   /**
    * Checks tables and columns.
    *
-   * @throws InvalidDefinitionException for the first that is not there or cannot be used
+   * @throws InvalidDefinitionException for the first that is missing or unusable
    */
   public static void check(IndexDefinition definition, Catalogue catalogue) {
     CatalogueCheck check = new CatalogueCheck(catalogue, definition.shape());
@@ -51,7 +51,7 @@ public final class CatalogueCheck {
       if (column(root, key, List.of("record", "key")).binary()) {
         throw new InvalidDefinitionException(
             List.of("record", "key"),
-            "column '%s.%s' holds bytes; a record is told from others by texts, numbers, dates or UUIDs"
+            "column '%s.%s' holds bytes; key columns must be texts, numbers, dates or UUIDs"
                 .formatted(root.name(), key),
             null);
       }
@@ -123,14 +123,12 @@ public final class CatalogueCheck {
       if (binary && field.file() == null) {
         throw new InvalidDefinitionException(
             path,
-            "column '"
-                + from
-                + "' holds bytes; with 'extract: true' the text of files is taken out of it",
+            "column '" + from + "' contains bytes; 'extract: true' extracts the text of files",
             null);
       }
       if (!binary && field.file() != null) {
         throw new InvalidDefinitionException(
-            path, "column '" + from + "' holds no bytes that text could be taken out of", null);
+            path, "column '" + from + "' contains no bytes to extract text from", null);
       }
     }
     if (field.file() != null && field.file().media() != null) {
@@ -166,7 +164,7 @@ public final class CatalogueCheck {
     }
     if (shape.never().contains(table.name() + "." + name) && !path.getFirst().equals("never")) {
       throw new InvalidDefinitionException(
-          path, "column '%s.%s' stands under never".formatted(table.name(), name), null);
+          path, "column '%s.%s' is under never".formatted(table.name(), name), null);
     }
     return column;
   }

@@ -3,13 +3,13 @@ package org.mnemex.sync.source;
 import java.util.List;
 
 /**
- * Some changes in order.
+ * A batch of changes in order.
  *
- * @param list may be empty
- * @param upTo the position after all of {@code list} is applied
- * @param complete whether these are all changes that there were when they were asked for
- * @param tablesChanged whether tables themselves may have changed, which should be looked at before
- *     the changes are applied
+ * @param list the changes; may be empty
+ * @param upTo the position after them
+ * @param complete whether these were all available changes
+ * @param tablesChanged whether tables themselves may have changed, to be checked before the changes
+ *     are applied
  */
 public record Changes(List<Change> list, Position upTo, boolean complete, boolean tablesChanged) {
   /** Changes of rows only. */

@@ -4,12 +4,12 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What is left of changes to joined rows that affect more records than are listed at a time.
+ * The rest of changes to joined rows that affect more records than the limit.
  *
- * @param way which of the reader's ways from rows to records they go
- * @param values of the columns by which the rows are related to records, a list for each row
+ * @param way the reader's way from the rows to their records
+ * @param values values of the relating columns, a list for each row
  * @param cause the first of the changes
- * @param after the records up to this key are listed; null for none
+ * @param after records up to this key are listed; null for none
  */
 public record FanOut(int way, List<List<Object>> values, Change cause, @Nullable RecordKey after) {
   public FanOut {
@@ -21,7 +21,7 @@ public record FanOut(int way, List<List<Object>> values, Change cause, @Nullable
     return way == other.way && values.equals(other.values);
   }
 
-  /** The same behind a key. */
+  /** The rest after a key. */
   public FanOut behind(@Nullable RecordKey key) {
     return new FanOut(way, values, cause, key);
   }

@@ -2,13 +2,13 @@ package org.mnemex.sync.source;
 
 import java.util.List;
 
-/** Something must be made in the database first, and Mnemex may not do so by itself. */
+/** The database lacks something that Mnemex may not create without consent. */
 public final class NotPreparedException extends Exception {
   private static final long serialVersionUID = 1L;
   private final transient List<String> statements;
 
   /**
-   * @param missing what is not there, at least one
+   * @param missing missing requirements, at least one
    */
   public NotPreparedException(String source, List<Requirement> missing) {
     this(
@@ -39,8 +39,8 @@ public final class NotPreparedException extends Exception {
    * The database refused to run a statement.
    *
    * @param refused the statement
-   * @param why as the database says it
-   * @param done statements that were run before it and stay; empty if nothing was changed
+   * @param why the database's message
+   * @param done statements that ran before it and stay; empty if nothing has changed
    * @param left what an administrator has to run, the refused statement first
    */
   public static NotPreparedException refused(

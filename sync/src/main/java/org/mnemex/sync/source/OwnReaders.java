@@ -5,8 +5,8 @@ import java.util.Set;
 /**
  * The readers of one installation.
  *
- * @param installation what tells it from others that follow the same databases
- * @param inUse names of readers that are fed now, as in {@link Source#capture}
+ * @param installation the identifier of the installation
+ * @param inUse names of readers in use, as in {@link Source#capture}
  */
 public record OwnReaders(String installation, Set<String> inUse) {
   public OwnReaders {
@@ -18,7 +18,7 @@ public record OwnReaders(String installation, Set<String> inUse) {
     return "%s/%d@%s".formatted(keptAs, edition, installation);
   }
 
-  /** Whether a reader is one of this installation that nobody feeds. */
+  /** Whether a reader of this installation is orphaned. */
   public boolean isLeftOver(String reader) {
     return reader.endsWith("@" + installation) && !inUse.contains(reader);
   }

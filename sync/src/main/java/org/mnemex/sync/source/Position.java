@@ -16,16 +16,16 @@ public record Position(String history, long number, String mark) {
   }
 
   /**
-   * Whether a reader at this position has everything up to another one.
+   * Whether this position includes another one.
    *
-   * @param other of the same history, or of none, as a database may tell it
+   * @param other a position of the same history, or without one
    */
   public boolean reaches(Position other) {
     return Long.compareUnsigned(number, other.number) >= 0
         && (other.history.isEmpty() || other.history.equals(history));
   }
 
-  /** The position as people and callers are told it: without its mark. */
+  /** The position in the form for callers, without its mark. */
   public String told() {
     return history + ":" + number;
   }
@@ -34,7 +34,7 @@ public record Position(String history, long number, String mark) {
   public static Position parse(String text) {
     int colon = text.lastIndexOf(':');
     if (colon < 0) {
-      throw new IllegalArgumentException("'" + text + "' is no position");
+      throw new IllegalArgumentException("'" + text + "' is not a position");
     }
     int at = text.indexOf('@', colon);
     return new Position(

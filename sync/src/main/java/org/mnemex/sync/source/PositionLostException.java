@@ -1,6 +1,6 @@
 package org.mnemex.sync.source;
 
-/** The source no longer knows the changes after a position; only a new backfill can help. */
+/** The source no longer has the changes after a position; only a new backfill helps. */
 public final class PositionLostException extends RuntimeException {
   private static final long serialVersionUID = 1L;
 

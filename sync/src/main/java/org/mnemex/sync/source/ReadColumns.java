@@ -8,22 +8,22 @@ import java.util.TreeSet;
 import org.mnemex.sync.definition.RecordShape;
 
 /**
- * What is read of the tables of a record's shape. An edition keeps to what it began with: a column
- * that is added later would make all its records differ from those that are read after it.
+ * The columns that are read for a record's shape. An edition keeps its first set: with a later
+ * column, new records would differ from all old ones.
  *
  * @param tables by name
  */
 public record ReadColumns(Map<String, Table> tables) {
   /**
-   * What is read of a table.
+   * The columns that are read from a table.
    *
-   * @param types of the columns, by name, as the database calls them
+   * @param types types by column name, in the database's words
    * @param key columns of the primary key, in order
-   * @param identity what tells it from another table of the same name
+   * @param identity the identity of the table
    */
   public record Table(Map<String, String> types, List<String> key, TableIdentity identity) {
     public Table {
-      // Of editions that were begun before it was noted.
+      // For editions that are older than this information.
       identity = identity == null ? TableIdentity.UNKNOWN : identity;
     }
 
@@ -34,7 +34,7 @@ public record ReadColumns(Map<String, Table> tables) {
   }
 
   /**
-   * All that a shape may read: all columns but what stands under never, and bytes only of files.
+   * All columns that a shape may read: those not under never, and bytes only of files.
    *
    * @param identities of its tables, by name, as far as they are known
    */
@@ -61,7 +61,7 @@ public record ReadColumns(Map<String, Table> tables) {
     return new ReadColumns(tables);
   }
 
-  /** The columns that are read of a table, in its order. */
+  /** The columns that are read from a table, in order. */
   public List<String> columns(String table) {
     Table found = tables.get(table);
     return found == null ? List.of() : List.copyOf(found.types.keySet());

@@ -4,14 +4,14 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 
 /**
- * What a record says. Null values are absent.
+ * The content of a record. Null values are absent.
  *
  * @param columns columns of the root by name; under a join's name a map of its columns, or a list
  *     of such maps
- * @param computed what the SQL expressions of fields came to, by field
+ * @param computed results of SQL expressions, by field
  */
 public record RecordContent(Map<String, Object> columns, Map<String, Object> computed) {
-  /** A record without fields of expressions. */
+  /** A record without expressions. */
   public static RecordContent of(Map<String, Object> columns) {
     return new RecordContent(columns, Map.of());
   }

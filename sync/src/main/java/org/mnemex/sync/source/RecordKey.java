@@ -7,8 +7,8 @@ import org.jspecify.annotations.Nullable;
 /**
  * The key of a record: the values of its key columns, none of them null.
  *
- * <p>Two keys are equal if their texts are. Queries, logs and journals give a number as a number, a
- * document's key or JSON gives it as a text, and all of them mean the same record.
+ * <p>Keys are equal if their texts are equal: queries, logs and journals give a number as a number,
+ * a document's key or JSON as text, and all mean the same record.
  *
  * @param values in the order of the definition, each as it was read
  */
@@ -36,10 +36,10 @@ public record RecordKey(List<Object> values) {
   }
 
   /**
-   * Reads what {@link #text()} wrote. Values come back as texts; the reader of records gives them
-   * the type of their columns.
+   * Reads what {@link #text()} wrote. Values are texts; the reader of records converts them to the
+   * types of their columns.
    *
-   * @param columns how many key columns there are
+   * @param columns the number of key columns
    */
   public static RecordKey parse(String text, int columns) {
     if (columns == 1) {

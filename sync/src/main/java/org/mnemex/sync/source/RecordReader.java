@@ -7,53 +7,53 @@ import org.jspecify.annotations.Nullable;
 
 /** Reads records of one shape, many at a time. Used by one thread. */
 public interface RecordReader extends AutoCloseable {
-  /** The records of these keys; what is not among the result does not exist (any more). */
+  /** The existing records among some keys. */
   Records read(Collection<RecordKey> keys) throws SourceUnavailableException;
 
   /**
-   * The records behind a key, in key order.
+   * The records after a key, in key order.
    *
    * @param after null for the first ones
    */
   Records readAfter(@Nullable RecordKey after, int limit) throws SourceUnavailableException;
 
   /**
-   * The key of the last of some records behind a key, in key order.
+   * The key of the n-th record after a key, in key order.
    *
-   * @param after null for the beginning
-   * @return null if there are fewer records than that
+   * @param after null for the start
+   * @return null if there are fewer records
    */
   @Nullable RecordKey skip(@Nullable RecordKey after, int records)
       throws SourceUnavailableException;
 
   /**
-   * The records behind a key up to another, which is included, in key order.
+   * The records after a key up to and including another, in key order.
    *
-   * @param after null for the beginning
+   * @param after null for the start
    * @param upTo null for the end
    */
   Records readBetween(@Nullable RecordKey after, @Nullable RecordKey upTo)
       throws SourceUnavailableException;
 
-  /** How many records there are, about; 0 if that is not known without counting. */
+  /** The approximate number of records; 0 if unknown without counting. */
   long estimate() throws SourceUnavailableException;
 
   /**
    * The records that some changes affect.
    *
-   * @param limit of how many records to list at a time where joined rows belong to many
+   * @param limit the maximum number of records to list for each fan-out
    */
   Affected affected(List<Change> changes, int limit) throws SourceUnavailableException;
 
-  /** Goes on to list records where there were more of them. */
+  /** Continues a fan-out. */
   Affected affected(FanOut more, int limit) throws SourceUnavailableException;
 
-  /** The keys of all records that some changes affect, however many they are. */
+  /** The keys of all records that some changes affect, however many. */
   default Set<RecordKey> affected(List<Change> changes) throws SourceUnavailableException {
     return affected(changes, Integer.MAX_VALUE).causes().keySet();
   }
 
-  /** Cuts its connection, whatever it is waiting for; may be called by any thread. */
+  /** Aborts its connection. Thread-safe. */
   void abort();
 
   @Override

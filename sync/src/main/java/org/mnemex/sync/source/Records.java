@@ -7,7 +7,7 @@ import org.jspecify.annotations.Nullable;
 /**
  * Records that were read together.
  *
- * @param found those that exist and meet the definition's condition
+ * @param found existing records that meet the definition's condition
  * @param unreadable why a record could not be assembled, by key
  * @param rows how many root rows were read, the unreadable ones included
  * @param last the last key in order among all rows read, or null if there were none

@@ -15,13 +15,13 @@ public record Requirement(String what, boolean met, List<String> statements, Kin
     statements = met ? List.of() : List.copyOf(statements);
   }
 
-  /** Who can see to it, and whether it can be done without. */
+  /** Who can meet a requirement, and whether it is optional. */
   public enum Kind {
-    /** Mnemex can make it, if it may. */
+    /** Mnemex can create it, with consent. */
     PREPARABLE,
-    /** Only somebody with more rights can make it. */
+    /** Only an administrator can create it. */
     ADMINISTRATIVE,
-    /** Everything works without it, but slower or less surely. */
+    /** Optional: everything works without it, but slower or less reliably. */
     ADVICE
   }
 

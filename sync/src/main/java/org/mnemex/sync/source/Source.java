@@ -13,53 +13,52 @@ public interface Source {
   String name();
 
   /**
-   * Whether an index can be built from it, as far as it can tell.
+   * Checks an index definition against the source.
    *
-   * @throws org.mnemex.sync.definition.InvalidDefinitionException for the first thing that cannot
-   *     be
+   * @throws org.mnemex.sync.definition.InvalidDefinitionException for the first problem
    */
   void check(IndexDefinition index) throws SourceUnavailableException;
 
-  /** Its tables as they are now. */
+  /** Its current tables. */
   Catalogue catalogue() throws SourceUnavailableException;
 
   /**
-   * What the database says of its tables besides their columns, by table.
+   * Foreign keys and comments, by table.
    *
-   * @param tables those to tell of
+   * @param tables the tables to describe
    */
   Map<String, TableNotes> notes(Set<String> tables) throws SourceUnavailableException;
 
   /**
    * A few rows of a table, null values and bytes left out.
    *
-   * @param columns those to read, all of the table
+   * @param columns the columns to read, all of the table
    */
   List<Map<String, Object>> sample(String table, List<String> columns, int limit)
       throws SourceUnavailableException;
 
   /**
-   * What the database must have before changes of these tables can be followed, met or not.
+   * The requirements for following changes of these tables, met or not.
    *
    * @param columnsByTable by table, the columns by which its rows are related to records
    */
   List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
       throws SourceUnavailableException;
 
-  /** What would make following this shape faster or surer. */
+  /** Advice that makes following this shape faster or more reliable. */
   List<Requirement> advice(RecordShape shape) throws SourceUnavailableException;
 
   /**
-   * Sees to it that changes of these tables are captured from now on, with these columns.
+   * Ensures that changes of these tables are captured from now on, with these columns.
    *
    * @param columnsByTable by table, the columns by which its rows are related to records
-   * @throws NotPreparedException if something is missing that may not be made without asking
+   * @throws NotPreparedException if something is missing that must not be created without consent
    */
   void prepare(Map<String, Set<String>> columnsByTable)
       throws SourceUnavailableException, NotPreparedException;
 
   /**
-   * Makes what is missing for these tables, because somebody has said so.
+   * Creates what is missing for these tables, with consent.
    *
    * @param columnsByTable as for {@link #prepare}
    * @throws NotPreparedException if the database refuses a statement
@@ -68,22 +67,22 @@ public interface Source {
       throws SourceUnavailableException, NotPreparedException;
 
   /**
-   * The statements that remove everything that was made in the database for this source, in order;
-   * what another installation needs stays.
+   * The statements that remove everything created in the database for this source, in order; what
+   * another installation needs stays.
    */
   List<String> removal(OwnReaders own) throws SourceUnavailableException;
 
-  /** Removes everything that was made in the database for this source. */
+  /** Removes everything created in the database for this source. */
   void forget(OwnReaders own) throws SourceUnavailableException;
 
-  /** For whom the database keeps changes. */
+  /** The readers for which the database keeps changes. */
   List<SourceReader> readers() throws SourceUnavailableException;
 
-  /** What the database calls a reader. */
+  /** The database's name of a reader. */
   String readerName(String reader);
 
   /**
-   * Lets the database forget a reader.
+   * Removes a reader from the database.
    *
    * @param name as the database knows it
    */
@@ -92,67 +91,67 @@ public interface Source {
   /**
    * Opens a way to follow changes; to be closed by the caller.
    *
-   * @param reader name of who follows, under which the source remembers what is still needed
+   * @param reader name of the reader, under which the source remembers what is still needed
    */
   Capture capture(String reader);
 
-  /** What is read of the tables of a shape, if it is read from now on. */
+  /** The columns that a shape reads if reading starts now. */
   ReadColumns columns(RecordShape shape) throws SourceUnavailableException;
 
   /**
    * Opens a way to read records of a shape; to be closed by the caller.
    *
-   * @param columns what to read of the tables; null for all there is when they are read first
+   * @param columns the columns to read; null for all that exist at the first read
    */
   RecordReader reader(
       RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns);
 
   /**
-   * A position as somebody gives it: as we write it, or as the database tells it.
+   * Parses a position in our notation or the database's.
    *
-   * @throws IllegalArgumentException if it is none
+   * @throws IllegalArgumentException if it is invalid
    */
   Position position(String text);
 
-  /** Opens a way to read records of a shape with all columns there are when they are read first. */
+  /** Opens a reader of records with all columns that exist at the first read. */
   default RecordReader reader(RecordShape shape, Map<String, String> expressions) {
     return reader(shape, expressions, null);
   }
 
-  /** How often changes are looked for; 0 if they are told of. */
+  /** The polling interval; 0 if changes are pushed. */
   Duration lookInterval();
 
-  /** How many records a backfill may read a second, 0 for no limit. */
+  /** The maximum rate of a backfill in records per second, 0 for no limit. */
   int recordsPerSecond();
 
-  /** How much the database may keep for a feed that does not follow, 0 for no limit. */
+  /** How much the database may retain for a stopped feed, 0 for no limit. */
   long mostRetained();
 
   /** Follows changes. Used by one thread. */
   interface Capture extends AutoCloseable {
-    /** The position behind the last change; from now on changes behind it are kept. */
+    /** The position after the last change; later changes are kept from now on. */
     Position now() throws SourceUnavailableException;
 
-    /** The position behind the last change, only to compare it with others. */
+    /** The position after the last change, for comparison only. */
     Position last() throws SourceUnavailableException;
 
     /**
-     * The changes after a position, waiting for one if there are none.
+     * The changes after a position; waits if there are none.
      *
-     * @param limit how many at most
-     * @param wait how long to wait at most
-     * @throws PositionLostException if the source no longer knows them
+     * @param limit the maximum number of changes
+     * @param wait the longest wait
+     * @throws PositionLostException if the source no longer has them
      */
     Changes after(Position position, int limit, Duration wait)
         throws SourceUnavailableException, InterruptedException;
 
-    /** Says that this reader will not ask for changes up to a position any more. */
+    /** Confirms changes up to a position: this reader will not ask for them again. */
     void done(Position position) throws SourceUnavailableException;
 
-    /** Says that this reader will never come back. */
+    /** Ends this reader for good. */
     void leave() throws SourceUnavailableException;
 
-    /** Cuts its connections, whatever they are waiting for; may be called by any thread. */
+    /** Aborts its connections. Thread-safe. */
     void abort();
 
     @Override

@@ -2,7 +2,7 @@ package org.mnemex.sync.source;
 
 import org.jspecify.annotations.Nullable;
 
-/** The database cannot be asked at the moment; trying again later may help. */
+/** The database is unreachable; a retry may help. */
 public final class SourceUnavailableException extends Exception {
   private static final long serialVersionUID = 1L;
 

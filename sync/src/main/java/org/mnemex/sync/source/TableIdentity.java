@@ -4,11 +4,10 @@ import java.util.Map;
 import java.util.TreeMap;
 
 /**
- * What tells a table from another one that has its name later.
+ * Identifies a table, to detect another one of the same name.
  *
- * @param table empty if it is not known
- * @param parts of a partitioned table: whether rows may have come with a part when it was attached,
- *     by what tells it from others
+ * @param table empty if unknown
+ * @param parts partitions by identity: whether rows may have come when the partition was attached
  */
 public record TableIdentity(String table, Map<String, Boolean> parts) {
   /** Nothing is known. */
@@ -19,8 +18,7 @@ public record TableIdentity(String table, Map<String, Boolean> parts) {
   }
 
   /**
-   * Whether a table that was this one can be another without that rows came or went unseen: only
-   * new parts that were made empty may have come.
+   * Whether no rows came or went unseen since this identity: at most, empty partitions were added.
    */
   public boolean mayBecome(TableIdentity later) {
     if (table.isEmpty() || later.table.isEmpty()) {

@@ -4,16 +4,16 @@ import java.util.List;
 import java.util.Map;
 
 /**
- * What a database says of a table besides its columns.
+ * Foreign keys and comments of a table.
  *
- * @param foreignKeys of this table to others
- * @param comments by column, where there is one
+ * @param foreignKeys foreign keys to other tables
+ * @param comments comments by column
  */
 public record TableNotes(List<ForeignKey> foreignKeys, Map<String, String> comments) {
   /**
    * A foreign key.
    *
-   * @param columns the other table's columns by those of this one
+   * @param columns the other table's column by column of this table
    */
   public record ForeignKey(Map<String, String> columns, String table) {}
 

@@ -1,9 +1,8 @@
 /**
- * What every kind of database offers: its catalogue, its changes, its records. Start with {@link
- * Source}.
+ * The interface of all kinds of sources: catalogue, changes, records. Start with {@link Source}.
  *
- * <p>Invariant: a position is ordered within its history, and what is read after a position was
- * taken shows at least everything up to it.
+ * <p>Invariant: positions are ordered within a history, and reads after a position was taken
+ * include everything up to it.
  */
 @NullMarked
 package org.mnemex.sync.source;

@@ -23,8 +23,8 @@ import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * Follows the journal. Waiting costs next to nothing: SQLite's {@code PRAGMA data_version} says
- * whether another connection has committed since the last look.
+ * Follows the journal. Waiting is almost free: SQLite's {@code PRAGMA data_version} shows whether
+ * another connection has committed.
  */
 final class SqliteCapture implements Source.Capture {
   private static final ObjectMapper JSON = JsonMapper.shared();
@@ -39,7 +39,7 @@ final class SqliteCapture implements Source.Capture {
   SqliteCapture(SqliteSource source, String reader) {
     this.source = source;
     this.reader = reader;
-    // Another file may take the name; what stands in it decides whether we go on.
+    // Another file may take the name; its content decides whether we continue.
     this.connection = new KeptConnection(source, open -> open, () -> {});
   }
 
@@ -85,7 +85,7 @@ final class SqliteCapture implements Source.Capture {
       throw new PositionLostException(
           "source '"
               + source.name()
-              + "' is another database than before, or its journal was removed");
+              + "' is a different database than before, or its journal was removed");
     }
     if (state.trimmed() > position.number()) {
       throw new PositionLostException(

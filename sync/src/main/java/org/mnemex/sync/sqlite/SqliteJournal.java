@@ -21,7 +21,7 @@ import org.mnemex.sync.journal.LineMark;
 import org.mnemex.sync.record.Sql;
 
 /**
- * The journal in the source database: what is made there, and how.
+ * The journal in the source database.
  *
  * <pre>
  * mnemex_journal         seq (position), table_name, columns (JSON object), at (ms since 1970)
@@ -32,16 +32,16 @@ import org.mnemex.sync.record.Sql;
  * mnemex_&lt;table&gt;_rpi|rpu       triggers for rows that another one replaces
  * </pre>
  *
- * <p>A row that {@code INSERT OR REPLACE} or {@code UPDATE OR REPLACE} removes, because the new one
- * has the same unique values, fires no trigger for deleting unless the writer has switched on
- * {@code recursive_triggers}. So triggers before these statements note the rows that are about to
- * go. A row that stays after all is read once in vain.
+ * <p>Rows that {@code INSERT OR REPLACE} or {@code UPDATE OR REPLACE} removes because of a unique
+ * conflict fire no delete trigger, unless the writer enables {@code recursive_triggers}. So
+ * triggers before these statements note the conflicting rows. A row that stays after all costs one
+ * needless read.
  *
- * <p>Nothing here may make a statement of the application fail: JSON has no bytes, so they are
+ * <p>Nothing here may make the application's statements fail: JSON has no bytes, so they are
  * written as null.
  *
- * <p>SQLite writes one transaction after the other, so {@code seq} grows in the order of commits
- * and a reader that has seen a number will never see a smaller one appear.
+ * <p>SQLite serialises write transactions, so {@code seq} grows in commit order and a reader never
+ * sees a lower number appear later.
  */
 final class SqliteJournal {
   static final String JOURNAL = "mnemex_journal";
@@ -91,7 +91,7 @@ final class SqliteJournal {
     void with(Statement statement) throws SQLException;
   }
 
-  /** The statements that would make what is missing. */
+  /** The statements that create what is missing. */
   static List<String> missing(Connection connection, Map<String, Set<String>> wanted)
       throws SQLException {
     try (Statement statement = connection.createStatement()) {
@@ -123,7 +123,7 @@ final class SqliteJournal {
           replacing.isEmpty()
               ? List.of("ins", "upd", "del")
               : List.of("ins", "upd", "del", "rpi", "rpu")) {
-        // A table that was renamed has taken its triggers along.
+        // A renamed table keeps its triggers.
         triggers &= isOn(statement, trigger(table, event), table);
       }
       if (triggers && present.containsAll(columns)) {
@@ -154,8 +154,8 @@ final class SqliteJournal {
   }
 
   /**
-   * The sets of unique columns by which a row may replace one that is related to other records:
-   * those that do not have all watched columns. Unique expressions are not among them.
+   * Unique constraints through which a row may replace one of other records: those that lack a
+   * watched column. Excludes unique expressions.
    */
   private static List<Set<String>> replacing(Statement statement, String table, Set<String> watched)
       throws SQLException {
@@ -175,7 +175,7 @@ final class SqliteJournal {
       }
     }
     expressions.forEach(unique::remove);
-    // A primary key that is the row's number has no index of its own.
+    // A primary key that aliases the rowid has no index.
     Set<String> key = new TreeSet<>();
     try (ResultSet rows =
         statement.executeQuery(
@@ -192,7 +192,7 @@ final class SqliteJournal {
     return all.stream().filter(columns -> !columns.containsAll(watched)).toList();
   }
 
-  /** Notes the rows that have the unique values of a new one. */
+  /** Notes the rows that conflict with a new one. */
   private static String noteReplaced(
       String table, Set<String> columns, List<Set<String>> replacing, String besides) {
     String same =
@@ -232,7 +232,7 @@ final class SqliteJournal {
       sql.add(before(table, "rpi", "INSERT", noteReplaced(table, columns, replacing, "")));
       Set<String> unique = new TreeSet<>();
       replacing.forEach(unique::addAll);
-      // The row itself has these values before and after; what matters are others that have them.
+      // Excludes the row itself, which has these values before and after.
       String itself =
           unique.stream()
               .map(c -> "%1$s IS OLD.%1$s".formatted(Sql.SQLITE.name(c)))
@@ -307,9 +307,9 @@ final class SqliteJournal {
   }
 
   /**
-   * The journal's identity and how far it was trimmed, or null if there is none.
+   * The journal's identity and its trimmed position, or null if there is none.
    *
-   * @param journal a random name given when it was made
+   * @param journal a random identifier
    * @param trimmed changes up to this number are gone
    */
   record State(String journal, long trimmed) {}
@@ -326,7 +326,7 @@ final class SqliteJournal {
     }
   }
 
-  /** The number of the last change ever, also if its line was trimmed. */
+  /** The number of the last change ever, even if trimmed. */
   static long last(Connection connection) throws SQLException {
     try (Statement statement = connection.createStatement();
         ResultSet rows =
@@ -351,7 +351,7 @@ final class SqliteJournal {
     }
   }
 
-  /** Notes what a reader has done, and trims what no reader needs any more. */
+  /** Notes a reader's position, and trims what no reader needs. */
   static void done(Connection connection, String reader, long number) throws SQLException {
     inTransaction(
         connection,

@@ -13,7 +13,7 @@ import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceReader;
 
-/** Changes by a journal in the database file. */
+/** Captures changes with a journal in the database file. */
 final class SqliteJournalMethod implements CaptureMethod {
   private final SqliteSource source;
 

@@ -39,17 +39,17 @@ public final class SqliteSource extends SqlSource {
     this.definition = definition;
   }
 
-  /** A connection to the file, which must exist: SQLite would otherwise make an empty one. */
+  /** A connection to the file, which must exist: SQLite would create an empty one. */
   @Override
   public Connection connect() throws SourceUnavailableException {
     if (!Files.isRegularFile(definition.file())) {
       throw new SourceUnavailableException(
-          "database file " + definition.file() + " is not there", null);
+          "database file " + definition.file() + " does not exist", null);
     }
     SQLiteConfig config = new SQLiteConfig();
     config.resetOpenMode(SQLiteOpenMode.CREATE);
     config.setBusyTimeout(BUSY_MILLIS);
-    // What we write there is our own bookkeeping; waiting for the disk would only hold up others.
+    // We write only bookkeeping there; waiting for the disk would hold up others.
     config.setSynchronous(SQLiteConfig.SynchronousMode.NORMAL);
     try {
       return config.createConnection("jdbc:sqlite:" + definition.file().toAbsolutePath());
@@ -58,7 +58,7 @@ public final class SqliteSource extends SqlSource {
     }
   }
 
-  /** The file itself, whatever its name: another one may be moved into its place. */
+  /** Identifies the file itself: another one may be moved into its place. */
   @Override
   public Object identity() throws SourceUnavailableException {
     try {
@@ -66,7 +66,7 @@ public final class SqliteSource extends SqlSource {
       return key == null ? "" : key;
     } catch (IOException e) {
       throw new SourceUnavailableException(
-          "database file " + definition.file() + " is not there", e);
+          "database file " + definition.file() + " does not exist", e);
     }
   }
 
@@ -135,7 +135,7 @@ public final class SqliteSource extends SqlSource {
     return indexed;
   }
 
-  /** Rows are numbered as they come, if the table was not made without that. */
+  /** The rowid, unless the table is WITHOUT ROWID. */
   @Override
   public long estimate(Connection connection, String table) {
     try (Statement statement = connection.createStatement();
@@ -188,7 +188,7 @@ public final class SqliteSource extends SqlSource {
 
   @Override
   protected void beginPreparing(Connection connection) throws SQLException {
-    // SQLite has one writer at a time; who comes second sees what the first has made.
+    // SQLite has one writer at a time, so the second sees what the first created.
     connection.setAutoCommit(false);
   }
 
@@ -197,7 +197,7 @@ public final class SqliteSource extends SqlSource {
     return text.matches("\\d+") ? new Position("", Long.parseLong(text)) : null;
   }
 
-  /** There is no type for times. */
+  /** SQLite has no type for times. */
   @Override
   public TimeType timeType(String type) {
     return TimeType.UNTYPED;

@@ -67,7 +67,7 @@ class TextExtractorTest {
     refuses(bytes("no pdf at all"), "application/pdf", "the PDF is damaged");
     refuses(bytes("x"), "image/png", "files of media type 'image/png' cannot be read; these can:");
     refuses(new byte[] {1, 0, 2, 0}, null, "the file is none of PDF, DOCX, HTML and plain text");
-    refuses(new byte[] {1, 0, 2, 0}, "text/plain", "the file is no text: it holds zero bytes");
+    refuses(new byte[] {1, 0, 2, 0}, "text/plain", "the file is not text: it contains zero bytes");
     refuses(bomb(), DOCX_TYPE, "the DOCX unpacks to");
   }
 

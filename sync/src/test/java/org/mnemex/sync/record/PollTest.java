@@ -82,7 +82,7 @@ class PollTest {
     assertThat(requirements).noneMatch(Requirement::isMissing);
     assertThat(requirements)
         .extracting(Requirement::what)
-        .contains("table 'plant' has an index on changed, by which changes are looked for");
+        .contains("table 'plant' has an index on changed, used to find changes");
     source.prepare(WATCHED);
     try (Source.Capture capture = source.capture("test")) {
       Position position = capture.now();

@@ -199,7 +199,7 @@ class AwkwardDatabaseTest {
           .containsExactly(
               Map.entry(
                   new RecordKey(List.of(1L, "c")),
-                  "column 'notes.text' holds bytes instead of text"));
+                  "column 'notes.text' contains bytes instead of text"));
       assertThat(records.found()).hasSize(1);
     }
     RecordShape wrong =
