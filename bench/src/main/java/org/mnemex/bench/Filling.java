@@ -24,7 +24,7 @@ import org.mnemex.client.IndexStatus;
 final class Filling {
   private static final int TICKS_A_SECOND = 100;
 
-  /** utime, stime, cutime and cstime, counted from the field behind the command. */
+  /** utime, stime, cutime and cstime, counted from the field after the command. */
   private static final int FIRST_TIME = 11;
 
   private static final int TIMES = 4;

@@ -7,9 +7,9 @@ import org.mnemex.engine.store.Bytes;
 
 /**
  * Up to 128 small numbers in few bytes: all with the same number of bits, and the few that need
- * more patched in behind (Zukowski, Héman, Nes and Boncz, "Super-Scalar RAM-CPU Cache Compression",
- * ICDE 2006; the width is chosen by total size as in Yan, Ding and Suel, "Inverted Index
- * Compression and Query Processing with Optimized Document Ordering", WWW 2009).
+ * more patched in (Zukowski, Héman, Nes and Boncz, "Super-Scalar RAM-CPU Cache Compression", ICDE
+ * 2006; the width is chosen by total size as in Yan, Ding and Suel, "Inverted Index Compression and
+ * Query Processing with Optimized Document Ordering", WWW 2009).
  *
  * <pre>
  * header u8: bits b, 0 to 32; plus 0x40 if there are exceptions; 0x80 is left to the user

@@ -9,7 +9,7 @@ package org.mnemex.engine.highlight;
  * @param words how many words a fragment has
  * @param sentences whether fragments are whole sentences, as far as these are not too long
  * @param open what stands before what is marked; not escaped
- * @param close what stands behind it; not escaped
+ * @param close what stands after it; not escaped
  */
 public record HighlightRequest(
     String field, int fragments, int words, boolean sentences, String open, String close) {

@@ -224,14 +224,14 @@ public final class Highlighter {
       sentences = BreakIterator.getSentenceInstance(ULocale.ROOT);
       sentences.setText(read.text);
     }
-    int behind = -1;
+    int end = -1;
     for (int i = read.marked.nextSetBit(0); i >= 0; i = read.marked.nextSetBit(i + 1)) {
-      if (sentences != null && i <= behind) {
+      if (sentences != null && i <= end) {
         continue;
       }
       Window whole = sentences == null ? null : sentences(read, i, width, sentences);
       if (whole != null) {
-        behind = whole.last;
+        end = whole.last;
         candidates.add(whole);
         continue;
       }
@@ -252,7 +252,7 @@ public final class Highlighter {
     }
   }
 
-  /** The sentence of a token and those behind it that fit; null if it alone is too long. */
+  /** The sentence of a token and those after it that fit; null if it alone is too long. */
   private static @Nullable Window sentences(
       Read read, int token, int width, BreakIterator sentences) {
     List<AnalysedToken> tokens = read.tokens;

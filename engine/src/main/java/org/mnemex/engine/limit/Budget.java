@@ -37,7 +37,7 @@ public final class Budget {
    * @return whether to go on; false only if a partial answer was asked for
    * @throws SearchTimeoutException if the time is over
    */
-  public boolean goOn(int looked) {
+  public boolean mayContinue(int looked) {
     seen += looked;
     if (over || nanoTime.getAsLong() - deadline > 0) {
       over = true;
@@ -58,9 +58,9 @@ public final class Budget {
     return new Budget(SearchLimits.NONE, System::nanoTime, 0);
   }
 
-  /** Like {@link #goOn(int)}, but checks the clock only every 1,024 small steps. */
+  /** Like {@link #mayContinue(int)}, but checks the clock only every 1,024 small steps. */
   public boolean step() {
-    return (++steps & 1023) != 0 ? !over : goOn(0);
+    return (++steps & 1023) != 0 ? !over : mayContinue(0);
   }
 
   /** The same limits for a search within this one, with what is left of the time. */

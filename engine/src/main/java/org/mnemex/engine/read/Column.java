@@ -65,7 +65,7 @@ public final class Column {
     return firsts == null ? row : (int) firsts.get(row);
   }
 
-  /** Index behind a row's last value. */
+  /** Index after a row's last value. */
   public int end(int row) {
     if (firsts != null) {
       return (int) firsts.get(row + 1L);
@@ -109,7 +109,7 @@ public final class Column {
     return values.get(index);
   }
 
-  /** All values behind one another, for reading in blocks. */
+  /** All values one after another, for reading in blocks. */
   public PackedNumbers values() {
     return values;
   }

@@ -70,7 +70,7 @@ public final class Dictionary {
     private int length;
     private int place = -1;
 
-    /** The current place; {@link Dictionary#size()} behind the last string. */
+    /** The current place; {@link Dictionary#size()} after the last string. */
     public int place() {
       return place;
     }
@@ -125,7 +125,7 @@ public final class Dictionary {
     }
 
     /**
-     * Goes to {@code wanted}, or to the first string behind it.
+     * Goes to {@code wanted}, or to the first string after it.
      *
      * @return whether {@code wanted} is there
      */

@@ -22,7 +22,7 @@ import org.mnemex.engine.store.Bytes;
  *   offset in the term's positions varint            (text, more than 128 documents)
  *   impacts of the block             (fields with frequencies, 16 documents or more in all)
  *   documents: a packed block of the differences to the document before, less one
- *      or 0x3F, bytes varint, a bit for each document from the one behind the last block's last
+ *      or 0x3F, bytes varint, a bit for each document from the one after the last block's last
  *      plus 0x80 in the first byte, if all frequencies are 1 and so left out
  *   frequencies less one: packed block               (fields with frequencies)
  * impacts: count u8, then frequency varint and length code u8 each
@@ -33,8 +33,8 @@ import org.mnemex.engine.store.Bytes;
  * one of them bounds it (Ding and Suel, "Faster Top-k Document Retrieval Using Block-Max Indexes",
  * SIGIR 2011, with pairs in place of scores, because the mean length of an edition changes).
  *
- * <p>Positions of a block are the differences of all its documents' positions behind one another,
- * in packed blocks of 128; a document's first one counts from 0.
+ * <p>Positions of a block are the differences of all its documents' positions one after another, in
+ * packed blocks of 128; a document's first one counts from 0.
  */
 public final class Postings {
   /** The position of an exhausted cursor. */

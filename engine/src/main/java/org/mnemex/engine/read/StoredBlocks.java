@@ -8,7 +8,7 @@ import org.mnemex.engine.store.Bytes;
 import org.mnemex.engine.store.SegmentFile;
 
 /**
- * Blocks of stored documents. STORED holds the blocks behind one another, each {@code raw length
+ * Blocks of stored documents. STORED holds the blocks one after another, each {@code raw length
  * u32} and a Zstandard frame (RFC 8878) with content checksum, of documents, each {@code length
  * varint, bytes}. STORED_BLOCKS holds {@code blocks u32, four zero bytes}, then per block and once
  * more at the end {@code first document u32, length of the block u32 (0 at the end), offset u64}.

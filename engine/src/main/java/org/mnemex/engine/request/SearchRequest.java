@@ -31,7 +31,7 @@ import org.mnemex.engine.schema.Place;
  * @param countUpTo the total is exact up to here; beyond it may be "at least" so many, and searches
  *     for the best results become faster; with 0 also any of several results may be returned that
  *     score the same
- * @param after return only what comes behind this place in the order; null: from the start
+ * @param after return only what comes after this place in the order; null: from the start
  * @param group only the best results of each value of a field are returned; null: all are
  * @param limits what the search may cost
  */
@@ -172,7 +172,7 @@ public record SearchRequest(
     return with(signals, least, countUpTo, after, limits);
   }
 
-  /** The same from behind a place in the order. */
+  /** The same from after a place in the order. */
   public SearchRequest after(@Nullable Cursor place) {
     return with(signals, leastScore, countUpTo, place, limits);
   }
@@ -265,7 +265,7 @@ public record SearchRequest(
   }
 
   /**
-   * A place in the order of results: behind the result that had these.
+   * A place in the order of results: after the result that had these.
    *
    * @param sortValues one for each sort, as in {@link SearchResult.Hit#cursor()}; null in it where
    *     there is no value
@@ -279,9 +279,9 @@ public record SearchRequest(
   }
 
   /**
-   * What scores depend on besides query and document. Whoever goes on behind a cursor goes on with
-   * the same numbers, so that a document that did not change has the score that it had on the page
-   * before, whatever happened to others meanwhile.
+   * What scores depend on besides query and document. A continued search uses the same numbers, so
+   * that a document that did not change has the score that it had on the page before, whatever
+   * happened to others meanwhile.
    *
    * @param rarities inverse document frequency of every word of the query, in its order
    * @param averageLengths of every text field of the query, in the order of their names, in words

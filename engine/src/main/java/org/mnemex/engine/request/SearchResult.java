@@ -34,7 +34,7 @@ public record SearchResult(
    * @param highlights escaped HTML with marks by field name; only fields with something to mark
    * @param rows numbers of the rows of shown groups that meet the request's conditions, from 0;
    *     only of groups that a condition is about
-   * @param cursor its place in the order, to go on behind it
+   * @param cursor its place in the order, to go on after it
    * @param group the group whose best result it is; null if none were asked for
    */
   public record Hit(

@@ -51,7 +51,7 @@ public abstract class NumberType {
   /** What it is compared with in a filter, for messages: {@code a date, DATE '2026-05-04'}. */
   public abstract String literalForm();
 
-  /** Whether a value in a filter may stand behind a word of SQL such as {@code DATE}. */
+  /** Whether a value in a filter may stand after a word of SQL such as {@code DATE}. */
   public boolean takes(String keyword) {
     return false;
   }

@@ -144,7 +144,7 @@ final class Groups {
     return all.size();
   }
 
-  /** The first groups behind a place in the order. */
+  /** The first groups after a place in the order. */
   List<Group> first(SearchRequest.@Nullable Cursor after, int count) {
     return all.stream()
         .filter(group -> after == null || order.isBehind(group.best.getFirst(), after))

@@ -10,7 +10,7 @@ import org.mnemex.engine.read.Postings;
 abstract class Occurrences {
   static final int END = Postings.END;
 
-  /** The current document; -1 before the first, {@link #END} behind the last. */
+  /** The current document; -1 before the first, {@link #END} after the last. */
   abstract int doc();
 
   abstract int next();

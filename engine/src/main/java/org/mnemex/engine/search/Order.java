@@ -125,7 +125,7 @@ final class Order {
     return byScore != 0 ? byScore : Arrays.compareUnsigned(a.key(), b.key());
   }
 
-  /** Whether a result comes behind a cursor. */
+  /** Whether a result comes after a cursor. */
   boolean isBehind(Entry entry, SearchRequest.Cursor cursor) {
     if (cursor.sortValues().size() != keys.size()) {
       throw new QueryRefusedException("the cursor belongs to another sort");

@@ -74,7 +74,7 @@ sealed interface Plan {
   }
 
   /**
-   * What stands for one word of the query: a term, or several one behind the other.
+   * What stands for one word of the query: a term, or several one after the other.
    *
    * @param ways alternatives
    * @param length how many positions the longest of them covers

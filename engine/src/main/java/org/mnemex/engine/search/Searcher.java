@@ -173,7 +173,7 @@ public final class Searcher {
         DocBits docs = counted.docs().copy();
         docs.and(counted.filter().bits(choice));
         inner.count(counted.filter().segment(), docs);
-        budget.goOn(docs.count());
+        budget.mayContinue(docs.count());
       }
       values.add(
           new FacetResult.Value(value.value(), value.count(), value.chosen(), inner.result()));
@@ -221,7 +221,7 @@ public final class Searcher {
           splits.computeIfAbsent(i, facet -> new ArrayList<>()).add(new Counted(filter, counted));
         }
         counters.get(i).count(segment, counted);
-        budget.goOn(counted.count());
+        budget.mayContinue(counted.count());
       }
       DocBits results = matched;
       if (any) {
@@ -290,7 +290,7 @@ public final class Searcher {
       }
       if (++looked == Budget.STEP) {
         looked = 0;
-        if (!budget.goOn(Budget.STEP)) {
+        if (!budget.mayContinue(Budget.STEP)) {
           break;
         }
       }
@@ -417,7 +417,7 @@ public final class Searcher {
   }
 
   private List<String> mark(Marker marker, List<Object> values) {
-    if (!budget.goOn(0)) {
+    if (!budget.mayContinue(0)) {
       return List.of();
     }
     try {

@@ -181,7 +181,7 @@ final class SegmentFilter {
       bits.set(doc);
       if (++looked == Budget.STEP) {
         looked = 0;
-        if (!budget.goOn(Budget.STEP)) {
+        if (!budget.mayContinue(Budget.STEP)) {
           break;
         }
       }
@@ -469,8 +469,8 @@ final class SegmentFilter {
         doc++;
       }
       bits.set(doc);
-      int behind = (int) firsts.get(doc + 1L);
-      row = behind >= children ? -1 : holding.next(behind);
+      int end = (int) firsts.get(doc + 1L);
+      row = end >= children ? -1 : holding.next(end);
     }
     return bits;
   }

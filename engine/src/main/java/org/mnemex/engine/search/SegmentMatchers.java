@@ -136,7 +136,7 @@ final class SegmentMatchers {
     for (TermRule.Found term : terms) {
       walk.goTo(term.place());
       Postings postings = segment.postings(field, walk, false);
-      budget.goOn(0);
+      budget.mayContinue(0);
       for (int doc = postings.next(); doc != Postings.END; doc = postings.next()) {
         docs.set(doc);
         freqs[doc] += term.strength() * postings.freq();
@@ -149,9 +149,9 @@ final class SegmentMatchers {
     if (field.type() != FieldType.TEXT) {
       return null;
     }
-    List<List<Together.Way>> units = new ArrayList<>();
+    List<List<PositionalOccurrences.Way>> units = new ArrayList<>();
     for (Plan.Unit unit : positions.units()) {
-      List<Together.Way> ways = new ArrayList<>();
+      List<PositionalOccurrences.Way> ways = new ArrayList<>();
       for (Plan.Way way : unit.ways()) {
         List<List<Postings>> slots = new ArrayList<>();
         for (Plan.Slot slot : way.slots()) {
@@ -161,7 +161,7 @@ final class SegmentMatchers {
           }
         }
         if (slots.size() == way.slots().size()) {
-          ways.add(new Together.Way(slots, way.offsets()));
+          ways.add(new PositionalOccurrences.Way(slots, way.offsets()));
         }
       }
       if (ways.isEmpty()) {
@@ -169,7 +169,7 @@ final class SegmentMatchers {
       }
       units.add(ways);
     }
-    return new Together(units, positions.match(), positions.shared(), budget);
+    return new PositionalOccurrences(units, positions.match(), positions.shared(), budget);
   }
 
   private List<Postings> slot(Field field, Plan.Slot slot) {

@@ -113,7 +113,7 @@ sealed interface TermRule {
    * alike share rows, and a beginning that is too far away already is jumped over.
    *
    * @param same how many characters at the beginning must be right
-   * @param prefix whether terms may go on behind the word
+   * @param prefix whether terms may go on after the word
    */
   record Similar(String word, int edits, int same, boolean prefix) implements TermRule {
     @Override
@@ -236,7 +236,7 @@ sealed interface TermRule {
           .toList();
     }
 
-    /** Where enough terms begin with the word as it is, those with typing errors come behind. */
+    /** Where enough terms begin with the word as it is, those with typing errors come after. */
     private List<Found> candidates(Dictionary terms, Budget budget) {
       if (rule instanceof Similar similar && similar.prefix()) {
         List<Found> exact =
@@ -302,7 +302,7 @@ sealed interface TermRule {
     }
   }
 
-  /** Goes behind all terms that begin with some bytes. */
+  /** Goes after all terms that begin with some bytes. */
   private static boolean jump(Dictionary.Walk walk, byte[] beginning) {
     // Most such groups are small: a few steps cost less than a search.
     for (int i = 0; i < NEAR; i++) {
@@ -313,10 +313,10 @@ sealed interface TermRule {
         return true;
       }
     }
-    byte[] behind = Arrays.copyOf(beginning, beginning.length + 1);
+    byte[] end = Arrays.copyOf(beginning, beginning.length + 1);
     // No UTF-8 has this byte, so it comes after every continuation.
-    behind[beginning.length] = (byte) 0xFF;
-    walk.seek(behind);
+    end[beginning.length] = (byte) 0xFF;
+    walk.seek(end);
     return walk.hasCurrent();
   }
 }

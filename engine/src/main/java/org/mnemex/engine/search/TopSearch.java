@@ -129,7 +129,7 @@ final class TopSearch {
     int doc = matcher.advance(0);
     while (doc != Matcher.END) {
       int to = windowEnd(matcher, doc);
-      if (!budget.goOn(to - doc + 1)) {
+      if (!budget.mayContinue(to - doc + 1)) {
         return;
       }
       double threshold = threshold();
@@ -156,7 +156,7 @@ final class TopSearch {
         any.clauses().length < SCOUTED_CLAUSES ? 0 : Math.min(SCOUTED, windows.count() / 4);
     if (scouted > 0 && again.get() instanceof Matcher.Any scout) {
       for (int w : windows.best(scouted)) {
-        if (!budget.goOn(windows.length(w))) {
+        if (!budget.mayContinue(windows.length(w))) {
           return;
         }
         window(scout.clauses(), windows, w);
@@ -167,7 +167,7 @@ final class TopSearch {
       if (windows.isDone(w)) {
         continue;
       }
-      if (!budget.goOn(windows.length(w))) {
+      if (!budget.mayContinue(windows.length(w))) {
         return;
       }
       if (windows.bound(w) < threshold()) {

@@ -96,7 +96,7 @@ public final class SegmentFile {
   public void verify() {
     long size = memory.byteSize();
     try {
-      // Before its bytes are read: behind the end of a file that was cut there is no memory.
+      // Before its bytes are read: after the end of a file that was cut there is no memory.
       if (Files.size(path) != size) {
         throw damaged(
             "cut short or grown: %,d bytes instead of %,d".formatted(Files.size(path), size), null);

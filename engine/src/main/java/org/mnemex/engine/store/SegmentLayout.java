@@ -9,7 +9,7 @@ package org.mnemex.engine.store;
  *      8     4  format version
  *     12     4  number of documents
  *     16     8  segment id
- *     24     …  sections, one behind the other
+ *     24     …  sections, one after the other
  *      t     …  table of contents: count u32, then per section
  *                 kind u32, field u32, offset u64, length u64, CRC-32C u32
  *  end-28     8  offset t of the table of contents

@@ -32,7 +32,7 @@ public final class Correction {
   private static final int MIN_LETTERS = 3;
   private static final int CANDIDATES = 12;
 
-  /** Longer words are not taken apart behind here. */
+  /** Longer words are not split beyond this length. */
   private static final int MAX_SPLIT = 30;
 
   /** Phrases are compared up to so many documents. */
@@ -129,7 +129,7 @@ public final class Correction {
     return split == null ? nearest(word, documents) : split;
   }
 
-  /** Two words that stand one behind the other somewhere, in the place of one. */
+  /** Two words that stand one after the other somewhere, in the place of one. */
   private @Nullable String split(String word) {
     Map<String, Double> weights = weights();
     String best = null;

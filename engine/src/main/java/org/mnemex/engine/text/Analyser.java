@@ -32,7 +32,7 @@ public final class Analyser {
     this.spec = spec;
     List<TokenFilter> bound = new ArrayList<>();
     for (TokenFilter filter : filters) {
-      bound.add(filter.behind(new Analyser(name, text, tokeniser, List.copyOf(bound), spec, true)));
+      bound.add(filter.after(new Analyser(name, text, tokeniser, List.copyOf(bound), spec, true)));
     }
     this.filters = List.copyOf(bound);
   }

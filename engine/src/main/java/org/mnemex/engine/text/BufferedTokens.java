@@ -3,7 +3,7 @@ package org.mnemex.engine.text;
 import java.util.ArrayList;
 import java.util.List;
 
-/** Tokens that wait for what comes behind them. */
+/** Tokens that wait for what comes after them. */
 final class BufferedTokens {
   private final List<Token> tokens = new ArrayList<>();
   private final List<Token> spare = new ArrayList<>();

@@ -57,11 +57,11 @@ final class CjkPairsTokeniser implements Tokeniser {
     }
     int place = position;
     while (next < end) {
-      int behind = next + Character.charCount(all.codePointAt(next));
-      token.set(chars, at, behind, place++, false);
+      int pairEnd = next + Character.charCount(all.codePointAt(next));
+      token.set(chars, at, pairEnd, place++, false);
       sink.accept(token);
       at = next;
-      next = behind;
+      next = pairEnd;
     }
     return place;
   }

@@ -8,11 +8,11 @@ import java.util.Map;
  * A step of a chain as a definition names it.
  *
  * @param name {@code lowercase}
- * @param options texts by name; {@link #MAIN} is what stands behind the name itself, as in {@code
+ * @param options texts by name; {@link #MAIN} is what stands after the name itself, as in {@code
  *     stop: english}
  */
 public record ComponentSpec(String name, Map<String, List<String>> options) {
-  /** The option that stands behind the name. */
+  /** The option that stands after the name. */
   public static final String MAIN = "";
 
   public ComponentSpec {

@@ -79,11 +79,11 @@ public final class Components {
           WordSet kept = new WordSet(given(options, "words"));
           return TokenFilter.each(
               "protect: " + options.texts("words"),
-              (token, next) -> {
+              (token, output) -> {
                 if (kept.contains(token.chars(), token.length())) {
                   token.protect();
                 }
-                next.accept(token);
+                output.accept(token);
               });
         });
     FILTERS.put("synonyms", options -> new SynonymFilter(given(options, "rules")));
@@ -106,10 +106,10 @@ public final class Components {
           int most = options.number("max", Token.MAX_LENGTH, least, Token.MAX_LENGTH);
           return TokenFilter.each(
               "length: %d to %d".formatted(least, most),
-              (token, next) -> {
+              (token, output) -> {
                 int length = Character.codePointCount(token.chars(), 0, token.length());
                 if (length >= least && length <= most) {
-                  next.accept(token);
+                  output.accept(token);
                 }
               });
         });
@@ -118,10 +118,10 @@ public final class Components {
         options ->
             TokenFilter.each(
                 "trim",
-                (token, next) -> {
+                (token, output) -> {
                   token.text(token.text().strip());
                   if (token.length() > 0) {
-                    next.accept(token);
+                    output.accept(token);
                   }
                 }));
     FILTERS.put("unique", options -> new UniqueFilter());
@@ -132,9 +132,9 @@ public final class Components {
           WordSet kept = new WordSet(given(options, "words"));
           return TokenFilter.each(
               "keep_words: " + options.texts("words"),
-              (token, next) -> {
+              (token, output) -> {
                 if (kept.contains(token.chars(), token.length())) {
-                  next.accept(token);
+                  output.accept(token);
                 }
               });
         });
@@ -143,9 +143,9 @@ public final class Components {
         options ->
             TokenFilter.each(
                 "reverse",
-                (token, next) -> {
+                (token, output) -> {
                   token.text(new StringBuilder(token.text()).reverse().toString());
-                  next.accept(token);
+                  output.accept(token);
                 }));
     FILTERS.put("limit", options -> new LimitFilter(options.number("tokens", 1_000, 1, 1_000_000)));
 

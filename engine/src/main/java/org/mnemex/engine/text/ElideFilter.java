@@ -20,7 +20,7 @@ final class ElideFilter implements TokenFilter {
   @Override
   public TokenSink onto(TokenSink next) {
     return new Each(
-        (token, behind) -> {
+        (token, output) -> {
           char[] chars = token.chars();
           for (int i = 1; i < Math.min(token.length() - 1, 8); i++) {
             if (isApostrophe(chars[i])) {
@@ -30,7 +30,7 @@ final class ElideFilter implements TokenFilter {
               break;
             }
           }
-          behind.accept(token);
+          output.accept(token);
         },
         next);
   }

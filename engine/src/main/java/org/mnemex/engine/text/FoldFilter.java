@@ -15,7 +15,7 @@ final class FoldFilter implements TokenFilter {
   @Override
   public TokenSink onto(TokenSink next) {
     return new Each(
-        (token, behind) -> {
+        (token, output) -> {
           char[] chars = token.chars();
           for (int i = 0; !token.isAscii() && i < token.length(); i++) {
             if (chars[i] >= 0x80) {
@@ -29,7 +29,7 @@ final class FoldFilter implements TokenFilter {
             }
           }
           if (token.length() > 0) {
-            behind.accept(token);
+            output.accept(token);
           }
         },
         next);

@@ -15,7 +15,7 @@ final class GramTokeniser implements Tokeniser {
     return "ngrams: %d to %d".formatted(least, most);
   }
 
-  /** The longest pieces only, one behind the other; a shorter text whole. */
+  /** The longest pieces only, one after the other; a shorter text whole. */
   @Override
   public Tokeniser forQueries() {
     return new Tokeniser() {

@@ -49,7 +49,7 @@ final class Options {
     return new ComponentException(spec.name(), "'" + spec.name() + "': " + what, suggestion);
   }
 
-  /** The texts of an option, or behind the name itself. */
+  /** The texts of an option, or of the main option. */
   List<String> texts(String option) {
     asked.add(option);
     asked.add(ComponentSpec.MAIN);
@@ -60,7 +60,7 @@ final class Options {
     return values == null ? List.of() : values;
   }
 
-  /** The texts of an option that cannot stand behind the name. */
+  /** The texts of an option that cannot stand after the name. */
   private List<String> own(String option) {
     asked.add(option);
     return spec.options().getOrDefault(option, List.of());

@@ -37,12 +37,12 @@ final class Phonetics {
     StringEncoder encoder = java.util.Objects.requireNonNull(CODES.get(code));
     return TokenFilter.each(
         "phonetic: " + code,
-        (token, next) -> {
+        (token, output) -> {
           String sound = encode(encoder, Folding.fold(token.text()));
           if (!sound.isEmpty()) {
             token.text(sound);
           }
-          next.accept(token);
+          output.accept(token);
         });
   }
 

@@ -10,7 +10,7 @@ final class PossessiveFilter implements TokenFilter {
   @Override
   public TokenSink onto(TokenSink next) {
     return new Each(
-        (token, behind) -> {
+        (token, output) -> {
           int length = token.length();
           char[] chars = token.chars();
           if (length > 2
@@ -18,7 +18,7 @@ final class PossessiveFilter implements TokenFilter {
               && ElideFilter.isApostrophe(chars[length - 2])) {
             token.length(length - 2);
           }
-          behind.accept(token);
+          output.accept(token);
         },
         next);
   }

@@ -43,10 +43,10 @@ final class ReplaceFilter implements CharFilter {
   TokenFilter onTokens() {
     return TokenFilter.each(
         name(),
-        (token, next) -> {
+        (token, output) -> {
           token.text(pattern.matcher(token.text()).replaceAll(with));
           if (token.length() > 0) {
-            next.accept(token);
+            output.accept(token);
           }
         });
   }

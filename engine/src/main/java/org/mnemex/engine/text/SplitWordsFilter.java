@@ -6,7 +6,7 @@ import java.util.List;
 /**
  * Cuts a word where its kind of character changes, and gives the joined form as well: {@code
  * XR-500b} becomes {@code XR}, {@code 500}, {@code b} and {@code XR500b}; {@code leafMould} becomes
- * {@code leaf}, {@code Mould} and {@code leafMould}. Words behind it move on, so that phrases fit.
+ * {@code leaf}, {@code Mould} and {@code leafMould}. Words after it move on, so that phrases fit.
  */
 final class SplitWordsFilter implements TokenFilter {
   @Override

@@ -32,18 +32,18 @@ final class StemFilter implements TokenFilter {
   @Override
   public TokenSink onto(TokenSink next) {
     return new Each(
-        (token, behind) -> {
+        (token, output) -> {
           if (token.isProtected()) {
-            behind.accept(token);
+            output.accept(token);
             return;
           }
           // The chain may be handed from thread to thread, so whose it is now is asked each time.
           char[] stem = stems.get().of(token);
           if (keep && !token.is(stem)) {
-            behind.accept(token);
+            output.accept(token);
           }
           token.text(stem);
-          behind.accept(token);
+          output.accept(token);
         },
         next);
   }

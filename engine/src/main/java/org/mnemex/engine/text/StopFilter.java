@@ -23,7 +23,7 @@ final class StopFilter implements TokenFilter {
   @Override
   public TokenSink onto(TokenSink next) {
     return new Each(
-        (token, behind) -> {
+        (token, output) -> {
           boolean stop = words.contains(token.chars(), token.length());
           if (!stop && !token.isAscii() && !isAscii(token)) {
             char[] folded = java.util.Arrays.copyOf(token.chars(), token.length());
@@ -35,7 +35,7 @@ final class StopFilter implements TokenFilter {
             stop = words.contains(folded, length);
           }
           if (!stop) {
-            behind.accept(token);
+            output.accept(token);
           }
         },
         next);

@@ -19,10 +19,10 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>For queries the outcome is a graph: every alternative has positions of its own between the
  * common begin and end, so that a phrase search goes through one alternative or another and never
- * through a mixture; what comes behind moves on. In an index, which keeps no spans, all
- * alternatives begin at the same position and what comes behind stays; a phrase that goes on behind
- * a synonym of another length is then not found. Synonyms therefore belong on the query side, where
- * they can be changed without a rebuild as well.
+ * through a mixture; what comes after moves on. In an index, which keeps no spans, all alternatives
+ * begin at the same position and what comes after stays; a phrase that goes on after a synonym of
+ * another length is then not found. Synonyms therefore belong on the query side, where they can be
+ * changed without a rebuild as well.
  */
 final class SynonymFilter implements TokenFilter {
   /** A query with such a word looks for as many words instead of one. */
@@ -53,7 +53,7 @@ final class SynonymFilter implements TokenFilter {
   }
 
   @Override
-  public TokenFilter behind(Analyser chain) {
+  public TokenFilter after(Analyser chain) {
     return new SynonymFilter(rules, chain, graph);
   }
 
@@ -99,12 +99,12 @@ final class SynonymFilter implements TokenFilter {
     List<List<String>> phrases = new ArrayList<>();
     for (String phrase : list.split(",")) {
       List<String> words = new ArrayList<>();
-      int behind = 0;
+      int end = 0;
       for (AnalysedToken token : chain.tokens(phrase.strip())) {
         // The first of alternatives at a position stands for all.
-        if (token.position() >= behind) {
+        if (token.position() >= end) {
           words.add(token.text());
-          behind = token.position() + token.span();
+          end = token.position() + token.span();
         }
       }
       if (!words.isEmpty()) {
@@ -220,9 +220,9 @@ final class SynonymFilter implements TokenFilter {
       for (List<Word> way : ways) {
         for (int i = 0; i < way.size(); i++) {
           int position = i == 0 ? start : graph ? inner + i - 1 : start + i;
-          int behind = i == way.size() - 1 ? start + length : graph ? inner + i : position + 1;
+          int end = i == way.size() - 1 ? start + length : graph ? inner + i : position + 1;
           Word word = way.get(i);
-          placed.add(new Word(word.text, word.own, position, Math.max(1, behind - position)));
+          placed.add(new Word(word.text, word.own, position, Math.max(1, end - position)));
         }
         inner += way.size() - 1;
       }

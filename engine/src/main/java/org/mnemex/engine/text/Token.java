@@ -211,7 +211,7 @@ public final class Token {
     return span;
   }
 
-  /** The token's text. Filters behind one another ask for it, so it is made once. */
+  /** The token's text. Consecutive filters ask for it, so it is made once. */
   public String text() {
     String made = text;
     if (made == null) {

@@ -14,7 +14,7 @@ public interface TokenFilter {
   TokenSink onto(TokenSink next);
 
   /** The same filter, told which chain stands before it. */
-  default TokenFilter behind(Analyser before) {
+  default TokenFilter after(Analyser chain) {
     return this;
   }
 

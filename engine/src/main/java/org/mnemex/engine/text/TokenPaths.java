@@ -15,7 +15,7 @@ public final class TokenPaths {
   /** More ways are not followed: so many come of ten synonyms of several words in one phrase. */
   private static final int MAX_PATHS = 1_024;
 
-  /** Tokens further behind the first are not asked for. */
+  /** Tokens at later positions are ignored. */
   private static final int MAX_POSITIONS = 256;
 
   private TokenPaths() {}
@@ -23,7 +23,7 @@ public final class TokenPaths {
   /**
    * One way through.
    *
-   * @param slots one behind the other; the terms of a slot are alternatives
+   * @param slots one after the other; the terms of a slot are alternatives
    * @param offsets where each stands, counted in words, with holes where stopwords were
    */
   public record Path(List<List<String>> slots, int[] offsets) {

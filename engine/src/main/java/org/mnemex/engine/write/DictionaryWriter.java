@@ -31,7 +31,7 @@ final class DictionaryWriter implements Closeable {
     this.previous = new long[numbers];
   }
 
-  /** Adds the next string, which is behind all before. */
+  /** Adds the next string, which is after all before. */
   void add(byte[] text, long... values) throws IOException {
     entries.check();
     GrowingBytes out = entries.memory();

@@ -15,7 +15,7 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.Schema;
 
 /**
- * Several contents behind one another, without their deleted documents. Nothing is analysed again:
+ * Several contents one after another, without their deleted documents. Nothing is analysed again:
  * postings are renumbered, stored blocks without deletions are copied, everything else is streamed.
  */
 final class MergedContent implements SegmentContent {

@@ -12,8 +12,8 @@ import org.mnemex.engine.codec.GrowingBytes;
 import org.mnemex.engine.store.FileOut;
 
 /**
- * Bytes that are to be written behind something that is being written now: in memory as long as
- * they are few, then in a temporary file.
+ * Bytes that are to be written after something that is being written now: in memory as long as they
+ * are few, then in a temporary file.
  */
 public final class Spill implements Closeable {
   private static final int MEMORY_BYTES = 4 << 20;

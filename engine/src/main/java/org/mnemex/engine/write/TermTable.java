@@ -7,7 +7,7 @@ import java.util.Arrays;
 import java.util.SplittableRandom;
 
 /**
- * Numbers byte strings in the order in which they are first seen. All strings stand behind one
+ * Numbers byte strings in the order in which they are first seen. All strings are stored one after
  * another in one array; a hash table with linear probing finds them. A slot holds hash and number +
  * 1.
  */
@@ -177,7 +177,7 @@ final class TermTable {
     order[b] = kept;
   }
 
-  /** The byte of a string at a depth; -1 behind its end. */
+  /** The byte of a string at a depth; -1 after its end. */
   private int unit(int number, int depth) {
     int at = start(number) + depth;
     return at < end(number) ? pool[at] & 0xFF : -1;

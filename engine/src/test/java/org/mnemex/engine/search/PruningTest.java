@@ -114,7 +114,7 @@ class PruningTest {
     assertThat(scored.totalIsExact()).isTrue();
     assertThat(pruned.total()).isLessThanOrEqualTo(scored.total());
     assertThat(pruned.totalIsExact() && pruned.total() != scored.total()).isFalse();
-    goOn(edition, everything, scored);
+    mayContinue(edition, everything, scored);
   }
 
   /** Every document scored, one after the other as a sort by a field does, without windows. */
@@ -148,7 +148,8 @@ class PruningTest {
   }
 
   /** Behind the cursor of a result comes what comes behind it. */
-  private static void goOn(EditionFolder edition, SearchRequest request, SearchResult result) {
+  private static void mayContinue(
+      EditionFolder edition, SearchRequest request, SearchResult result) {
     if (result.hits().size() > 3) {
       SearchResult rest = edition.search(request.after(result.hits().get(1).cursor()));
       assertThat(rest.hits().subList(0, Math.min(rest.hits().size(), 1)))

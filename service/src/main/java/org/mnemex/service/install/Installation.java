@@ -133,7 +133,7 @@ public class Installation {
         openIndexOrNote(row);
       }
     }
-    running.sources().values().forEach(source -> parts.departures().goOn(source.source()));
+    running.sources().values().forEach(source -> parts.departures().resume(source.source()));
   }
 
   private void openIndexOrNote(DefinitionRow row) {

@@ -44,7 +44,7 @@ public class StoredDepartures implements Departures {
   }
 
   /** Resumes telling a source about readers that ended before this start. */
-  void goOn(Source source) {
+  void resume(Source source) {
     mapper.of(source.name()).forEach(reader -> threads.execute(() -> tell(source, reader)));
   }
 

@@ -45,7 +45,7 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * <h2>The second look</h2>
  *
  * <p>A candidate may be a change on its way, so it is looked at again, and then the feed is waited
- * for until it has applied everything up to a moment behind this look. If it did not come by the
+ * for until it has applied everything up to a moment following this look. If it did not come by the
  * record from before the look up to then, there was no change of it on its way: the index had its
  * chance and differs. Otherwise it is looked at once more. That both sides said the same at two
  * looks would not be enough: a value may have gone back and forth in between.
@@ -293,10 +293,10 @@ public final class Audit {
       keys.add(RecordKey.parse(key, keyColumns()));
     }
     for (String key : picked.subList(ofIndex, picked.size())) {
-      Records behind = reader.readAfter(RecordKey.parse(key, keyColumns()), 1);
-      if (behind.last() != null) {
+      Records following = reader.readAfter(RecordKey.parse(key, keyColumns()), 1);
+      if (following.last() != null) {
         // In the documents' form, so that a record is not counted twice.
-        keys.add(RecordKey.parse(behind.last().text(), keyColumns()));
+        keys.add(RecordKey.parse(following.last().text(), keyColumns()));
       }
     }
     lookAt(reader, List.copyOf(keys));

@@ -93,7 +93,7 @@ final class ChangeApplier {
     return fanOuts.isEmpty() && removals.isEmpty();
   }
 
-  /** Whether {@link #goOn} has records to update. */
+  /** Whether {@link #updateDeferred} has records to update. */
   boolean hasFanOuts() {
     return !fanOuts.isEmpty();
   }
@@ -121,7 +121,7 @@ final class ChangeApplier {
     int records = 0;
     if (!changes.isEmpty()) {
       Affected affected = reader.get().affected(changes, portion);
-      affected.more().forEach(this::putOff);
+      affected.more().forEach(this::defer);
       records = apply(affected.causes());
     }
     settle(complete);
@@ -129,7 +129,7 @@ final class ChangeApplier {
   }
 
   /** A pending fan-out starts again: its rows have changed since. */
-  private void putOff(FanOut more) {
+  private void defer(FanOut more) {
     fanOuts.removeIf(more::isLike);
     fanOuts.add(more);
   }
@@ -139,7 +139,7 @@ final class ChangeApplier {
    *
    * @return how many records were examined
    */
-  int goOn() throws SourceUnavailableException, IOException {
+  int updateDeferred() throws SourceUnavailableException, IOException {
     FanOut first = fanOuts.peek();
     if (first == null) {
       return 0;

@@ -144,7 +144,7 @@ public final class Feed implements Runnable, AutoCloseable {
           work.letGo();
           listener.positionLost(String.valueOf(e.getMessage()));
           return;
-        } catch (TooManyAsideException e) {
+        } catch (QuarantineFullException e) {
           report(FeedStatus.Phase.FAILED, e);
           pause(FIRST_HELD_PAUSE_MILLIS, LONGEST_FAILED_PAUSE_MILLIS);
         } catch (RuntimeException | Error e) {

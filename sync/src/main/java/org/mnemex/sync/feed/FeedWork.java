@@ -303,7 +303,7 @@ final class FeedWork {
       show();
       if (applier.hasFanOuts()) {
         beginWriting();
-        commits.wrote(applier.goOn());
+        commits.wrote(applier.updateDeferred());
         show();
       }
       visiblePosition = position;

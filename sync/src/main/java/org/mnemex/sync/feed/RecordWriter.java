@@ -14,7 +14,7 @@ import org.mnemex.sync.mapping.DocumentMapper;
  * quarantine.
  */
 final class RecordWriter {
-  private static final int MAX_ASIDE = 100_000;
+  private static final int MAX_QUARANTINED = 100_000;
 
   private final EditionFolder folder;
   private final Quarantine quarantine;
@@ -83,12 +83,12 @@ final class RecordWriter {
   /**
    * Puts a record into quarantine. Its previous document is removed, or marked as stale.
    *
-   * @throws TooManyAsideException if the quarantine is full, which means that the definition is
+   * @throws QuarantineFullException if the quarantine is full, which means that the definition is
    *     wrong
    */
   ChangeTrace.Outcome setAside(String key, String reason) {
-    if (setAside.size() >= MAX_ASIDE && !setAside.contains(key)) {
-      throw new TooManyAsideException(MAX_ASIDE, key, reason);
+    if (setAside.size() >= MAX_QUARANTINED && !setAside.contains(key)) {
+      throw new QuarantineFullException(MAX_QUARANTINED, key, reason);
     }
     if (!definition.keepUnreadable()) {
       folder.delete(key);

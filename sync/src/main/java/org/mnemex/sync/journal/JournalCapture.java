@@ -227,7 +227,7 @@ public final class JournalCapture implements Source.Capture {
     }
   }
 
-  /** Reads lines behind all that were seen; how many there were. */
+  /** Reads lines after all that were seen; how many there were. */
   private int readNew(Connection c, JournalTables.State state, int limit, List<Change> changes)
       throws SQLException {
     if (limit == 0) {

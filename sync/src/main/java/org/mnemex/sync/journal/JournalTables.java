@@ -96,7 +96,7 @@ final class JournalTables {
 
   /**
    * Removes what is committed up to a number; whether there was anything. By single numbers: a
-   * range would also ask for the lock of the line behind it, which may be of a transaction that is
+   * range would also ask for the lock of the line after it, which may be of a transaction that is
    * open.
    */
   private static boolean remove(Connection connection, long upTo) throws SQLException {

@@ -119,8 +119,8 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   private static String between(ShapeSql sql, @Nullable RecordKey after, @Nullable RecordKey upTo) {
-    String behind = after == null ? "1 = 1" : sql.behindKey();
-    return upTo == null ? behind : behind + " AND " + sql.upToKey();
+    String start = after == null ? "1 = 1" : sql.afterKey();
+    return upTo == null ? start : start + " AND " + sql.upToKey();
   }
 
   private static List<Object> betweenParameters(
@@ -132,7 +132,7 @@ final class JdbcRecordReader implements RecordReader {
             key -> {
               List<List<Object>> rows = sql.keyValues().rows(key.values());
               parameters.addAll(
-                  Sql.behindParameters(rows.isEmpty() ? key.values() : rows.getFirst()));
+                  Sql.afterParameters(rows.isEmpty() ? key.values() : rows.getFirst()));
             });
     return parameters;
   }
@@ -217,7 +217,7 @@ final class JdbcRecordReader implements RecordReader {
           Map<RecordKey, Change> causes = new LinkedHashMap<>();
           keys.forEach(key -> causes.put(key, more.cause()));
           return new Affected(
-              causes, keys.size() < limit ? List.of() : List.of(more.behind(keys.getLast())));
+              causes, keys.size() < limit ? List.of() : List.of(more.restAfter(keys.getLast())));
         });
   }
 

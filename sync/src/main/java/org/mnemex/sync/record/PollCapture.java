@@ -56,7 +56,7 @@ final class PollCapture implements Source.Capture {
     final long from;
     final Position upTo;
     final Deque<Watermark> left;
-    @Nullable List<Object> behind;
+    @Nullable List<Object> last;
 
     Look(long from, Position upTo, Deque<Watermark> left) {
       this.from = from;
@@ -152,11 +152,11 @@ final class PollCapture implements Source.Capture {
     String table = watermark.table();
     List<String> watched = List.copyOf(source.watched(table));
     try (PreparedStatement select =
-        c.prepareStatement(watermark.select(source.sql(), watched, now.behind != null, limit))) {
+        c.prepareStatement(watermark.select(source.sql(), watched, now.last != null, limit))) {
       List<Object> parameters = new ArrayList<>();
       parameters.add(watermark.parameter(now.from, poll.zone()));
-      if (now.behind != null) {
-        parameters.addAll(Sql.behindParameters(now.behind));
+      if (now.last != null) {
+        parameters.addAll(Sql.afterParameters(now.last));
       }
       for (int i = 0; i < parameters.size(); i++) {
         select.setObject(i + 1, parameters.get(i));
@@ -176,18 +176,18 @@ final class PollCapture implements Source.Capture {
           for (int i = 2; i <= width; i++) {
             row.add(readers.get(i - 1).read(rows, i));
           }
-          now.behind = behind(row.subList(0, 1 + watermark.key().size()));
+          now.last = orderOf(row.subList(0, 1 + watermark.key().size()));
           note(watermark, watched, row, changes);
         }
       }
       if (count < limit) {
         now.left.removeFirst();
-        now.behind = null;
+        now.last = null;
       }
     }
   }
 
-  private static List<Object> behind(List<@Nullable Object> values) {
+  private static List<Object> orderOf(List<@Nullable Object> values) {
     return values.stream().map(Objects::requireNonNull).toList();
   }
 

@@ -108,14 +108,14 @@ final class ShapeSql {
     /**
      * The statement for some rows in key order.
      *
-     * @param goOn whether only after a key
+     * @param continued whether only after a key
      */
-    String selectInOrder(int rows, boolean goOn, int limit) {
+    String selectInOrder(int rows, boolean continued, int limit) {
       return "%s WHERE %s%s ORDER BY %s LIMIT %d"
           .formatted(
               select,
               sql.in(conditions, rows),
-              goOn ? " AND " + sql.behind(keyColumns) : "",
+              continued ? " AND " + sql.after(keyColumns) : "",
               Sql.list(keyColumns),
               limit);
     }
@@ -190,8 +190,8 @@ final class ShapeSql {
   }
 
   /** The condition for keys after a key. */
-  String behindKey() {
-    return sql.behind(keyColumns());
+  String afterKey() {
+    return sql.after(keyColumns());
   }
 
   /** The condition for keys up to a key. */

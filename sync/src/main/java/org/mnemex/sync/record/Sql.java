@@ -77,9 +77,9 @@ public record Sql(
 
   /**
    * The condition for rows after a row of values in column order, written so that an index on them
-   * is used; its parameters are {@link #behindParameters}.
+   * is used; its parameters are {@link #afterParameters}.
    */
-  String behind(List<String> columns) {
+  String after(List<String> columns) {
     String last = columns.getLast() + " > ?";
     for (int i = columns.size() - 2; i >= 0; i--) {
       String column = columns.get(i);
@@ -90,7 +90,7 @@ public record Sql(
 
   /**
    * The condition for rows up to a row of values in column order; its parameters are {@link
-   * #behindParameters}.
+   * #afterParameters}.
    */
   String upTo(List<String> columns) {
     String last = columns.getLast() + " <= ?";
@@ -101,7 +101,7 @@ public record Sql(
     return last;
   }
 
-  static List<Object> behindParameters(List<Object> values) {
+  static List<Object> afterParameters(List<Object> values) {
     List<Object> parameters = new java.util.ArrayList<>();
     for (int i = 0; i < values.size(); i++) {
       parameters.add(values.get(i));

@@ -113,9 +113,9 @@ record Watermark(String table, String column, List<String> key, Form form) {
 
   /**
    * Selects rows from a moment on in the order of the watermark and key: the watermark, the key,
-   * the watched columns. Parameters are {@link #parameter}, and those of the row to go on behind.
+   * the watched columns. Parameters are {@link #parameter}, and those of the row to go on after.
    */
-  String select(Sql sql, List<String> watched, boolean goOn, int limit) {
+  String select(Sql sql, List<String> watched, boolean continued, int limit) {
     List<String> order = new ArrayList<>();
     order.add(sql.name(column));
     key.forEach(part -> order.add(sql.name(part)));
@@ -126,7 +126,7 @@ record Watermark(String table, String column, List<String> key, Form form) {
             Sql.list(selected),
             sql.name(table),
             sql.name(column),
-            goOn ? " AND " + sql.behind(order) : "",
+            continued ? " AND " + sql.after(order) : "",
             Sql.list(order),
             limit);
   }

@@ -22,7 +22,7 @@ public record FanOut(int way, List<List<Object>> values, Change cause, @Nullable
   }
 
   /** The rest after a key. */
-  public FanOut behind(@Nullable RecordKey key) {
+  public FanOut restAfter(@Nullable RecordKey key) {
     return new FanOut(way, values, cause, key);
   }
 }

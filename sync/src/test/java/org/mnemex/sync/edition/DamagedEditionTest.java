@@ -72,7 +72,7 @@ class DamagedEditionTest {
   void anEditionWhoseFolderHasGoneIsBuiltAnew() throws Exception {
     follower.stop();
     Edition.deleteFolder(folder.resolve("index/edition-1"));
-    follower.goOn();
+    follower.restart();
     // It does not answer as if there were no records.
     assertThat(follower.editions().live()).isNull();
     follower.build();
@@ -86,7 +86,7 @@ class DamagedEditionTest {
     for (Path manifest : files(1, "manifest-")) {
       Files.delete(manifest);
     }
-    follower.goOn();
+    follower.restart();
     assertThat(follower.editions().live()).isNull();
     follower.build();
     follower.awaitTruth(2);
@@ -107,7 +107,7 @@ class DamagedEditionTest {
       newest.seek(30);
       newest.write(0xFF);
     }
-    follower.goOn();
+    follower.restart();
     assertThat(follower.live().folder().passedOver().getFirst()).contains("its bytes have changed");
     follower.awaitTruth(1);
   }
@@ -148,7 +148,7 @@ class DamagedEditionTest {
     try (RandomAccessFile newer = new RandomAccessFile(segment.toFile(), "rw")) {
       version(newer, 2);
     }
-    assertThatThrownBy(() -> follower.goOn())
+    assertThatThrownBy(() -> follower.restart())
         .isInstanceOf(NewerFormatException.class)
         .hasMessageContaining("format version 2")
         .hasMessageContaining("reads format versions up to 1")
@@ -157,7 +157,7 @@ class DamagedEditionTest {
     try (RandomAccessFile older = new RandomAccessFile(segment.toFile(), "rw")) {
       version(older, 1);
     }
-    follower.goOn();
+    follower.restart();
     follower.awaitTruth(1);
   }
 

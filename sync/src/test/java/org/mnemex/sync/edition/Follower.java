@@ -116,7 +116,7 @@ public final class Follower implements AutoCloseable {
   }
 
   /** Goes on after {@link #stop}. */
-  public void goOn() throws Exception {
+  public void restart() throws Exception {
     editions = newEditions();
     editions.open(version -> definition, source);
   }

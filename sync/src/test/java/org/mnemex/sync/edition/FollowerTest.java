@@ -75,7 +75,7 @@ class FollowerTest {
     live.folder().commit();
     live.feed().readAgain(List.of(RecordKey.parse("7", 1)));
     follower.stop();
-    follower.goOn();
+    follower.restart();
     Follower.await(() -> follower.documents() == 3);
     Follower.await(() -> follower.quarantine.asked("plants", 1, 10).isEmpty());
   }
@@ -86,7 +86,7 @@ class FollowerTest {
     follower.stop();
     follower.quarantine.put("plants", 1, "7", "it could not be read once", Instant.now());
     follower.quarantine.put("plants", 1, "999", "it was deleted in the meantime", Instant.now());
-    follower.goOn();
+    follower.restart();
     AuditResult found = follower.audit(true);
     assertThat(found.needless()).containsExactly("7", "999");
     assertThat(found.clean()).isFalse();

@@ -153,7 +153,7 @@ class RestoredDatabaseTest {
     follower.awaitTrue();
     follower.stop();
     restore();
-    follower.goOn();
+    follower.restart();
     follower.awaitTruth(2);
   }
 
@@ -170,7 +170,7 @@ class RestoredDatabaseTest {
     for (int id = 11; id <= PLANTS; id++) {
       run("UPDATE plant SET name = 'new' WHERE id = " + id);
     }
-    follower.goOn();
+    follower.restart();
     follower.awaitTruth(2);
   }
 
@@ -200,7 +200,7 @@ class RestoredDatabaseTest {
     follower.awaitTrue();
     follower.stop();
     change(2, "meanwhile");
-    follower.goOn();
+    follower.restart();
     follower.awaitTruth(1);
   }
 

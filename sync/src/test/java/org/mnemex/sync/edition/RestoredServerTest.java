@@ -90,7 +90,7 @@ class RestoredServerTest {
       server.kill();
       server.startAgain();
       run(server, "CREATE TABLE other (id INT PRIMARY KEY, name VARCHAR(50))");
-      follower.goOn();
+      follower.restart();
       follower.awaitTruth(1);
       insert(server, 34, 36);
       follower.awaitTruth(1);
@@ -103,7 +103,7 @@ class RestoredServerTest {
       insert(server, 41, 43);
       run(server, "CREATE TABLE other (id INT PRIMARY KEY, name VARCHAR(50))");
       insert(server, 44, 60);
-      follower.goOn();
+      follower.restart();
       follower.awaitTruth(2);
       insert(server, 61, 62);
       follower.awaitTruth(2);

@@ -7,9 +7,9 @@ import org.mnemex.engine.read.Postings;
 
 /**
  * Documents in which words stand in a certain way to one another. What stands for a word may be
- * several terms one behind the other, and each may have alternatives.
+ * several terms one after the other, and each may have alternatives.
  */
-final class Together extends Occurrences {
+final class PositionalOccurrences extends Occurrences {
   private final Way[][] units;
   private final PositionMatch match;
   private final boolean shared;
@@ -23,7 +23,7 @@ final class Together extends Occurrences {
    * @param units alternatives for each word
    * @param shared whether two words may have positions in common
    */
-  Together(List<List<Way>> units, PositionMatch match, boolean shared, Budget budget) {
+  PositionalOccurrences(List<List<Way>> units, PositionMatch match, boolean shared, Budget budget) {
     this.budget = budget;
     this.units = units.stream().map(unit -> unit.toArray(Way[]::new)).toArray(Way[][]::new);
     this.match = match;
@@ -32,7 +32,7 @@ final class Together extends Occurrences {
     this.counts = new int[units.size()];
   }
 
-  /** Terms in places one behind the other. */
+  /** Terms in places one after the other. */
   static final class Way {
     private final Postings[][] slots;
     private final int[] offsets;
