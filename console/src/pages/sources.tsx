@@ -43,7 +43,7 @@ function NoSource() {
       </p>
       <pre className="mt-3 overflow-x-auto rounded bg-ground px-3 py-2">
         mnemex source add garden postgres --database garden --user mnemex --password-env
-        GARDEN_PASSWORD
+        MNEMEX_GARDEN_PASSWORD
       </pre>
     </section>
   );

@@ -23,7 +23,7 @@ import picocli.CommandLine.Spec;
     mixinStandardHelpOptions = true,
     footer = {
       "",
-      "Example: mnemex source add garden postgres --database garden --user mnemex --password-env GARDEN_PASSWORD",
+      "Example: mnemex source add garden postgres --database garden --user mnemex --password-env MNEMEX_GARDEN_PASSWORD",
       "The service reads the password from its own environment; it is never stored."
     })
 final class SourceAddCommand implements Callable<Integer> {

@@ -105,7 +105,7 @@ class ChangeAndTroubleTest {
           () -> {
             IndexStatus index = service.client.indexes().getFirst();
             return !index.fresh()
-                && String.valueOf(index.live().problem()).contains("garden.db is not there");
+                && String.valueOf(index.live().problem()).contains("garden.db does not exist");
           });
       assertThat(service.client.search("plant-search", SearchQuery.words("")).total().count())
           .isPositive();

@@ -125,7 +125,7 @@ class CommandLineTest {
         .contains("bad.yaml:1:1: indx: the first key of a definition says what it defines")
         .contains("did you mean 'index'?")
         .contains("Nothing was changed.");
-    assertThat(mnemex("apply", "not-there.yaml").err()).contains("not-there.yaml is not there");
+    assertThat(mnemex("apply", "not-there.yaml").err()).contains("not-there.yaml does not exist");
     assertThat(mnemex("serch").exitCode()).isEqualTo(2);
     assertThat(mnemex("search", "plant-search", "--facet", "oops").exitCode()).isEqualTo(2);
     Outcome away = run("http://127.0.0.1:9", folder, List.of("status"));

@@ -195,7 +195,7 @@ class ConsoleTest {
     awaitText("Connected. Everything the indexes need is in place.", "journal and triggers");
     click(By.xpath("//button[contains(., 'sighting')]"));
     awaitText("observer", "key id");
-    // What stands under never is not shown either.
+    // What is under never is not shown either.
     click(By.xpath("//button[span='person']"));
     await(
         driver ->
@@ -221,7 +221,7 @@ class ConsoleTest {
         garden,
         "UPDATE accession SET planted_on = 'someday' WHERE accession_no ="
             + " (SELECT min(accession_no) FROM accession WHERE status = 'planted')");
-    awaitText("'someday' is no date like 2026-05-04");
+    awaitText("'someday' is not a date like 2026-05-04");
     passesAxe();
     click(By.xpath("//button[.='Dismiss']"));
     awaitText("dismissed, since");

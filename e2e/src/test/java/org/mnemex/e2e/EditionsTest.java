@@ -146,7 +146,7 @@ class EditionsTest {
             warning -> {
               assertThat(warning.about()).isEqualTo("index plants");
               assertThat(warning.detail())
-                  .contains("records looked at would go to quarantine", "is no whole number");
+                  .contains("sampled records would go to quarantine", "is not a whole number");
             });
     PlannedChanges unused =
         planned.client.plan(
@@ -220,7 +220,7 @@ class EditionsTest {
       service.client.apply(edited("analyser: french", "analyser: german"));
       assertThatThrownBy(() -> service.client.apply(heavier, new ApplyOptions(false, plan, false)))
           .isInstanceOf(ProblemException.class)
-          .hasMessageContaining("is no longer what would happen");
+          .hasMessageContaining("is outdated");
       service.awaitLive("plants");
       String again = service.client.plan(heavier).plan();
       assertThat(service.client.apply(heavier, new ApplyOptions(false, again, false)))

@@ -407,7 +407,7 @@ class GardenSearchTest {
     RunningService.await(() -> service.client.record("plants", key).quarantine() != null);
     TracedRecord waiting = service.client.record("plants", key);
     assertThat(waiting.quarantine())
-        .isEqualTo("field 'planted_on': 'last spring' is no date like 2026-05-04");
+        .isEqualTo("field 'planted_on': 'last spring' is not a date like 2026-05-04");
     assertThat(waiting.stored()).isNull();
     assertThat(service.client.indexes().getFirst().live().quarantined()).isEqualTo(1);
     assertThat(service.client.retryQuarantine("plants", null)).isEqualTo(1);

@@ -95,11 +95,11 @@ class OwnDatabaseTest {
           "--user",
           server.user(),
           "--password-env",
-          "GARDEN_PASSWORD",
+          "MNEMEX_GARDEN_PASSWORD",
           "--capture",
           capture);
       assertThat(Files.readString(folder.resolve(source + ".source.yaml")))
-          .contains("password: ${GARDEN_PASSWORD}");
+          .contains("password: ${MNEMEX_GARDEN_PASSWORD}");
       if (capture.equals("journal")) {
         // What is there was looked at by the first walk.
         return;

@@ -40,7 +40,7 @@ class RefusalTest {
       assertThat(unknown.statusCode()).isEqualTo(400);
       assertThat(unknown.body())
           .contains(
-              "unknown-key", "a key 'facet' that is not known here", "\"suggestion\":\"facets\"");
+              "unknown-key", "an unknown key 'facet'", "\"suggestion\":\"facets\"");
       assertThat(service.post("/api/indexes/plants/audits", "{\"repairs\": true}").body())
           .contains("\"suggestion\":\"repair\"");
 
@@ -94,7 +94,7 @@ class RefusalTest {
       assertThat(service.client.isUp()).isTrue();
       assertThat(service.get("/api/overview").body()).contains("\"problem\":\"not running");
       assertThatThrownBy(() -> service.client.apply(GardenFiles.definitions()))
-          .hasMessageContaining("is not running, so nothing can be built beside it");
+          .hasMessageContaining("is not running, so no edition can be built");
       Files.delete(index);
       Files.move(folder.resolve("elsewhere"), index);
       RunningService.await(() -> service.client.index("plants").problem() == null);
@@ -117,6 +117,6 @@ class RefusalTest {
     assertThat(process.waitFor()).isEqualTo(2);
     assertThat(said)
         .content()
-        .contains("'--port' is no setting of the service; write --server.port=");
+        .contains("'--port' is not a setting of the service; write --server.port=");
   }
 }

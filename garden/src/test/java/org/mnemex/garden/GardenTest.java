@@ -120,7 +120,7 @@ class GardenTest {
     assertThat(rows(file, "SELECT DISTINCT status FROM accession")).hasSize(4);
     assertThatThrownBy(() -> Garden.create(file, 10, 1))
         .isInstanceOf(IOException.class)
-        .hasMessageContaining("is there already");
+        .hasMessageContaining("exists already");
   }
 
   @Test

@@ -851,7 +851,7 @@ class KindsOracleTest {
       assertThatThrownBy(
               () -> edition.search(fern.within(new SearchLimits(1000, 1 << 20, 1, false))))
           .isInstanceOf(QueryRefusedException.class)
-          .hasMessageContaining("'s*' stands for more than 1 terms");
+          .hasMessageContaining("'s*' matches more than 1 terms");
       assertThatThrownBy(
               () -> edition.search(fern.within(new SearchLimits(-1, 1 << 20, 100, false))))
           .isInstanceOf(SearchTimeoutException.class)

@@ -214,7 +214,7 @@ class PlaceOracleTest {
   void areasWithoutAClearInsideAreRefused() {
     refused("BOX(10, 0, -10, 20)", "the south of a box, 10.0, must not be above its north, -10.0");
     refused("POLYGON(0, -180, 0, 180, 50, 180, 50, -180)", "which is the same; use a box");
-    refused("POLYGON(60, 0, 60, 120, 60, -120)", "goes all the way round the earth");
+    refused("POLYGON(60, 0, 60, 120, 60, -120)", "goes all the way around the earth");
     refused("POLYGON(0, 0, 1, 1)", "a polygon has 3 to 1000 corners, not 2");
     refused("POLYGON(0, 0, 1, 1.2.3, 5, 5)", "expected a number, found '1.2.3'");
     assertThat(new Area.Polygon(List.of(place(0, 170), place(0, -170), place(20, -170))).box())

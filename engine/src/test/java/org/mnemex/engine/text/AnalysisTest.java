@@ -194,7 +194,7 @@ class AnalysisTest {
                     ! words ! prefixes=min:0 ! 'min' is a number from 1 to 20
                     ! words ! prefixes=least:2 ! has no option 'least'; it has max, min
                     ! words ! fold=yes     ! takes no value
-                    ! pattern=find:( !     ! is no regular expression
+                    ! pattern=find:( !     ! is not a regular expression
                     ! words ! synonyms     ! needs a list of rules
           map=x     ! words !              ! needs pairs
           """)

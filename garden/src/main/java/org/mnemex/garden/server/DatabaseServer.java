@@ -43,13 +43,13 @@ public interface DatabaseServer extends AutoCloseable {
   /** The environment variables that the definitions of the garden on this server name. */
   default Map<String, String> environment() {
     return Map.of(
-        "GARDEN_HOST",
+        "MNEMEX_GARDEN_HOST",
         "127.0.0.1",
-        "GARDEN_PORT",
+        "MNEMEX_GARDEN_PORT",
         Integer.toString(port()),
-        "GARDEN_USER",
+        "MNEMEX_GARDEN_USER",
         user(),
-        "GARDEN_PASSWORD",
+        "MNEMEX_GARDEN_PASSWORD",
         password());
   }
 

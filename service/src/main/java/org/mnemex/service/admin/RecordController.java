@@ -219,7 +219,7 @@ public class RecordController {
             });
       }
     } catch (CsvParseException e) {
-      batch.refuse(0, "this is no CSV: " + e.getMessage());
+      batch.refuse(0, "this is not CSV: " + e.getMessage());
     }
   }
 

@@ -86,7 +86,7 @@ final class CleanSteps {
       Pattern.compile("(?:" + find + ")|").matcher("").replaceAll(String.valueOf(with));
       return new CleanStep.Replace(pattern, String.valueOf(with));
     } catch (PatternSyntaxException e) {
-      throw replace.problem("find", "this is no expression: " + e.getMessage(), null);
+      throw replace.problem("find", "this is not an expression: " + e.getMessage(), null);
     } catch (IndexOutOfBoundsException | IllegalArgumentException e) {
       throw replace.problem(
           "with",

@@ -2,21 +2,19 @@ package org.mnemex.service.definition;
 
 import java.util.List;
 import java.util.Map;
-import java.util.function.Function;
-import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionPart;
 
 /** Reads the content of definitions whose grammar has been checked. */
 public final class DefinitionReader {
-  private final Function<String, @Nullable String> environment;
+  private final References references;
 
   /**
-   * @param environment what {@code ${NAME}} stands for, null if it is not set
+   * @param references what definitions may refer to
    */
-  public DefinitionReader(Function<String, @Nullable String> environment) {
-    this.environment = environment;
+  public DefinitionReader(References references) {
+    this.references = references;
   }
 
   /**
@@ -31,7 +29,7 @@ public final class DefinitionReader {
     Definition.Content content =
         switch (part.kind()) {
           case SOURCE ->
-              new Definition.OfSource(new SourceReader(map, part.name(), environment).read());
+              new Definition.OfSource(new SourceReader(map, part.name(), references).read());
           case ANALYSER -> new Definition.OfAnalyser(new AnalyserReader(map, part.name()).read());
           case INDEX -> new IndexReader(map, part.name(), analysers).read();
           case ENDPOINT -> new Definition.OfEndpoint(new EndpointReader(map, part.name()).read());

@@ -1,7 +1,5 @@
 package org.mnemex.service.definition;
 
-import java.io.IOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.DateTimeException;
 import java.time.Duration;
@@ -10,11 +8,10 @@ import java.util.LinkedHashMap;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
-import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.AuditPlan;
+import org.mnemex.sync.definition.Masks;
 import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
 
@@ -25,20 +22,22 @@ import org.mnemex.sync.definition.SourceDefinition;
 final class SourceReader {
   private static final Pattern REFERENCE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
   private static final Pattern RETAINED = Pattern.compile("(\\d{1,9}) ?(MB|GB|changes)");
+  private static final Pattern HOST =
+      Pattern.compile(
+          "[A-Za-z0-9][A-Za-z0-9._-]{0,252}|[0-9A-Fa-f:.]{2,45}|\\[[0-9A-Fa-f:.]{2,45}]");
+  private static final Pattern NAME = Pattern.compile("[^\\p{Cntrl}]{1,128}");
   private static final int MAX_RATE = 1_000_000;
   private static final int MAX_PORT = 65_535;
 
   private final YamlMap map;
   private final String name;
-  private final Function<String, @Nullable String> environment;
+  private final References references;
+  private final Masks masks = new Masks();
 
-  /**
-   * @param environment what {@code ${NAME}} stands for, null if it is not set
-   */
-  SourceReader(YamlMap map, String name, Function<String, @Nullable String> environment) {
+  SourceReader(YamlMap map, String name, References references) {
     this.map = map;
     this.name = name;
-    this.environment = environment;
+    this.references = references;
   }
 
   SourceDefinition read() {
@@ -53,20 +52,20 @@ final class SourceReader {
             capture(kind.equals("sqlite")),
             mostRetained(kind));
     if (kind.equals("sqlite")) {
-      return new SourceDefinition.Sqlite(
-          name, Path.of(resolve("file", map.text("file"))), following);
+      return new SourceDefinition.Sqlite(name, file(), following);
     }
     SourceDefinition.Kind server = SourceDefinition.Kind.valueOf(kind.toUpperCase(Locale.ROOT));
     return new SourceDefinition.Server(
         name,
         server,
-        resolve("host", textOr("host", "127.0.0.1")),
+        host(),
         port(server.port()),
-        resolve("database", map.text("database")),
-        server.schema().isEmpty() ? "" : resolve("schema", textOr("schema", server.schema())),
-        resolve("user", map.text("user")),
+        place("database", map.text("database")),
+        server.schema().isEmpty() ? "" : place("schema", textOr("schema", server.schema())),
+        place("user", map.text("user")),
         password(),
-        following);
+        following,
+        masks);
   }
 
   private SourceDefinition.Capture capture(boolean file) {
@@ -138,16 +137,42 @@ final class SourceReader {
   }
 
   private int port(int usual) {
-    String text = resolve("port", textOr("port", Integer.toString(usual)));
     try {
-      int port = Integer.parseInt(text);
+      int port = Integer.parseInt(resolve("port", textOr("port", Integer.toString(usual))));
       if (port > 0 && port <= MAX_PORT) {
         return port;
       }
     } catch (NumberFormatException e) {
-      // Said below.
+      // Reported below.
     }
-    throw map.problem("port", "'" + text + "' is not a port", null);
+    throw map.problem(
+        "port", "'%s' is not a port from 1 to %d".formatted(map.text("port"), MAX_PORT), null);
+  }
+
+  /** A value cannot add anything to the address of a connection. */
+  private String host() {
+    String host = resolve("host", textOr("host", "127.0.0.1"));
+    if (!HOST.matcher(host).matches()) {
+      throw map.problem(
+          "host", "'%s' is not a host name or an address".formatted(map.text("host")), null);
+    }
+    return host.contains(":") && !host.startsWith("[") ? "[" + host + "]" : host;
+  }
+
+  private String place(String key, String text) {
+    String value = resolve(key, text);
+    if (!NAME.matcher(value).matches()) {
+      throw map.problem(key, "a name has 1 to 128 characters and no control characters", null);
+    }
+    return value;
+  }
+
+  private Path file() {
+    try {
+      return references.file(resolve("file", map.text("file")));
+    } catch (IllegalArgumentException e) {
+      throw map.problem("file", String.valueOf(e.getMessage()), null);
+    }
   }
 
   private Secret password() {
@@ -158,9 +183,9 @@ final class SourceReader {
     }
     if (file != null) {
       try {
-        return new Secret(Files.readString(Path.of(resolve("password_file", file))).strip());
-      } catch (IOException e) {
-        throw map.problem("password_file", "the file cannot be read: " + e.getMessage(), null);
+        return new Secret(references.secret(resolve("password_file", file)));
+      } catch (IllegalArgumentException e) {
+        throw map.problem("password_file", String.valueOf(e.getMessage()), null);
       }
     }
     if (password == null) {
@@ -180,13 +205,13 @@ final class SourceReader {
     Matcher reference = REFERENCE.matcher(text);
     StringBuilder out = new StringBuilder();
     while (reference.find()) {
-      String value = environment.apply(reference.group(1));
-      if (value == null) {
-        throw map.problem(
-            key,
-            "environment variable " + reference.group(1) + " is not set where the service runs",
-            null);
+      String value;
+      try {
+        value = references.variable(reference.group(1));
+      } catch (IllegalArgumentException e) {
+        throw map.problem(key, String.valueOf(e.getMessage()), null);
       }
+      masks.add(value, reference.group());
       reference.appendReplacement(out, Matcher.quoteReplacement(value));
     }
     return reference.appendTail(out).toString();

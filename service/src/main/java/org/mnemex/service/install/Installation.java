@@ -23,6 +23,7 @@ import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.definition.References;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
@@ -92,7 +93,9 @@ public class Installation {
         new InstallationParts(
             id(definitions),
             settings.data().resolve("indexes"),
-            new DefinitionReader(System::getenv),
+            new DefinitionReader(
+                new References(
+                    System::getenv, settings.allow().variables(), settings.allow().folders())),
             definitions,
             editionStore,
             quarantine,

@@ -94,7 +94,7 @@ public class Pushes {
     } catch (JacksonException | NullPointerException e) {
       String why =
           e instanceof JacksonException problem ? problem.getOriginalMessage() : "it is null";
-      throw new IllegalArgumentException("this is no JSON object: " + why, e);
+      throw new IllegalArgumentException("this is not a JSON object: " + why, e);
     }
     return of(index, content, keyText, act);
   }

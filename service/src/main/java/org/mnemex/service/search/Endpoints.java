@@ -11,6 +11,7 @@ import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.definition.References;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.endpoint.EndpointFit;
 import org.mnemex.service.endpoint.Fitted;
@@ -36,7 +37,7 @@ public class Endpoints {
   private static final Duration MAX_WAIT = Duration.ofSeconds(5);
 
   private static final long POLL_MILLIS = 2;
-  private static final DefinitionReader SETTINGS = new DefinitionReader(name -> null);
+  private static final DefinitionReader SETTINGS = new DefinitionReader(References.NONE);
 
   private final Installation installation;
 

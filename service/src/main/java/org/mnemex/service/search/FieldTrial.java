@@ -14,6 +14,7 @@ import org.mnemex.grammar.DefinitionPart;
 import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
+import org.mnemex.service.definition.References;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.status.Analysers;
@@ -33,7 +34,7 @@ public class FieldTrial {
   private final Analysers analysers;
   private final Endpoints endpoints;
   private final RecordedQueries recorded;
-  private final DefinitionReader reader = new DefinitionReader(name -> null);
+  private final DefinitionReader reader = new DefinitionReader(References.NONE);
 
   FieldTrial(Indexes indexes, Analysers analysers, Endpoints endpoints, RecordedQueries recorded) {
     this.indexes = indexes;

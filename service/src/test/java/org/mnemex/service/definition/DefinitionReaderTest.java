@@ -49,7 +49,11 @@ class DefinitionReaderTest {
       """;
 
   private final DefinitionReader reader =
-      new DefinitionReader(name -> name.equals("GARDEN") ? "/srv/garden.db" : null);
+      new DefinitionReader(
+          new References(
+              name -> name.equals("GARDEN") ? "/srv/garden.db" : null,
+              List.of("*"),
+              List.of(Path.of("/"))));
 
   private Definition read(String text) {
     Analyser own =
@@ -162,7 +166,7 @@ class DefinitionReaderTest {
             "'sqlite'"),
         mistake(
             "source: g\nkind: postgres\ndatabase: g\nuser: g\npassword: hush\n",
-            "f.yaml:5:11: password: expected a reference to an environment variable, such as ${GARDEN_PASSWORD}; a password must not stand in a definition",
+            "f.yaml:5:11: password: expected a reference to an environment variable, such as ${MNEMEX_GARDEN_PASSWORD}; a password must not stand in a definition",
             ""),
         mistake(
             "source: g\nkind: postgres\ndatabase: g\nuser: g\nport: many\n",

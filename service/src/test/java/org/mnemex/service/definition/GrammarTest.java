@@ -5,6 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
@@ -49,7 +51,9 @@ class GrammarTest {
   void theReadersKnowEveryKeyOfTheSchemas() {
     Map<String, Analyser> notes =
         Map.of("notes", Objects.requireNonNull(Components.analysers().get("words")));
-    DefinitionReader reader = new DefinitionReader(name -> "secret");
+    DefinitionReader reader =
+        new DefinitionReader(
+            new References(name -> "secret", List.of("MNEMEX_*"), List.of(Path.of("/"))));
     for (DefinitionPart part : file.orThrow()) {
       assertThat(reader.read(part, notes).id())
           .isEqualTo(new DefinitionId(part.kind(), part.name()));

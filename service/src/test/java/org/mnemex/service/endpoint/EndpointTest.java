@@ -30,6 +30,7 @@ import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.definition.References;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 
@@ -53,7 +54,7 @@ class EndpointTest {
                   Use.FILTER)));
 
   private static EndpointDefinition endpoint(String more) {
-    DefinitionReader reader = new DefinitionReader(name -> null);
+    DefinitionReader reader = new DefinitionReader(References.NONE);
     Definition read =
         reader.read(
             ParsedFile.parts("f.yaml", "endpoint: e\nindex: i\n" + more).getFirst(), Map.of());

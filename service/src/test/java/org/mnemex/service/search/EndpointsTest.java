@@ -18,6 +18,7 @@ import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.definition.References;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
@@ -68,7 +69,7 @@ class EndpointsTest {
             ? yaml
                 + "\nsource: garden\nrecord: {root: t, key: id}\nfields: {name: {from: n, type: text}}\n"
             : yaml;
-    return new DefinitionReader(name -> null)
+    return new DefinitionReader(References.NONE)
         .read(ParsedFile.parts("f.yaml", whole).getFirst(), Map.of());
   }
 

@@ -16,8 +16,8 @@ class ProblemHandlerTest {
   @CsvSource({
     "No space left on device, not-written, 507, free some disk",
     "Disk quota exceeded, not-written, 507, free some disk",
-    "Connection reset by peer, internal-error, 500, its log says more",
-    "Too many open files, internal-error, 500, its log says more"
+    "Connection reset by peer, internal-error, 500, its log has details",
+    "Too many open files, internal-error, 500, its log has details"
   })
   void onlyAFullDiskIsAMatterOfItsRoom(String reason, String type, int status, String said) {
     ResponseEntity<Object> answer =

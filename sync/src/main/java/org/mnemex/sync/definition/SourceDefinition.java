@@ -71,6 +71,7 @@ public sealed interface SourceDefinition {
    * A database on a server.
    *
    * @param schema the schema of the tables; empty where the database itself is the schema
+   * @param masks hides the values of references in messages
    */
   record Server(
       String name,
@@ -81,8 +82,24 @@ public sealed interface SourceDefinition {
       String schema,
       String user,
       Secret password,
-      Following following)
-      implements SourceDefinition {}
+      Following following,
+      Masks masks)
+      implements SourceDefinition {
+
+    /** A definition without references. */
+    public Server(
+        String name,
+        Kind kind,
+        String host,
+        int port,
+        String database,
+        String schema,
+        String user,
+        Secret password,
+        Following following) {
+      this(name, kind, host, port, database, schema, user, password, following, new Masks());
+    }
+  }
 
   /** Records that are pushed over HTTP. */
   record Push(String name, Following following) implements SourceDefinition {}

@@ -55,6 +55,8 @@ public final class MariadbSource extends SqlSource {
     properties.setProperty("connectTimeout", Integer.toString(CONNECT_MILLIS));
     properties.setProperty("socketTimeout", Integer.toString(SOCKET_MILLIS));
     properties.setProperty("tinyInt1isBit", "false");
+    // A server must not be able to ask for files of this machine.
+    properties.setProperty("allowLocalInfile", "false");
     properties.setProperty(
         "sessionVariables",
         "sql_mode='ANSI',time_zone='+00:00',max_statement_time=" + STATEMENT_SECONDS);
@@ -81,8 +83,11 @@ public final class MariadbSource extends SqlSource {
 
   SourceUnavailableException unavailable(String why, Throwable cause) {
     return new SourceUnavailableException(
-        "MariaDB database '%s' on %s:%d: %s"
-            .formatted(definition.database(), definition.host(), definition.port(), why),
+        definition
+            .masks()
+            .mask(
+                "MariaDB database '%s' on %s:%d: %s"
+                    .formatted(definition.database(), definition.host(), definition.port(), why)),
         cause);
   }
 

@@ -103,9 +103,15 @@ public final class PostgresSource extends SqlSource {
   @Override
   public SourceUnavailableException unavailable(SQLException cause) {
     return new SourceUnavailableException(
-        "PostgreSQL database '%s' on %s:%d: %s"
-            .formatted(
-                definition.database(), definition.host(), definition.port(), cause.getMessage()),
+        definition
+            .masks()
+            .mask(
+                "PostgreSQL database '%s' on %s:%d: %s"
+                    .formatted(
+                        definition.database(),
+                        definition.host(),
+                        definition.port(),
+                        cause.getMessage())),
         cause);
   }
 

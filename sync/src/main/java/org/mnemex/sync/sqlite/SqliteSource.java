@@ -210,6 +210,9 @@ public final class SqliteSource extends SqlSource {
 
   @Override
   public void beginReading(Connection connection) throws SQLException {
+    try (Statement statement = connection.createStatement()) {
+      statement.execute("PRAGMA query_only = ON");
+    }
     connection.setAutoCommit(false);
   }
 

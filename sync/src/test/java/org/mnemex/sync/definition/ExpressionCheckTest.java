@@ -55,13 +55,13 @@ class ExpressionCheckTest {
       textBlock =
           """
           upper(donor.name)                            |
-          donor.email                                  | column 'person.email' stands under never
-          DONOR."Email"                                | column 'person.email' stands under never
-          coalesce(email, '')                          | column 'person.email' stands under never
-          lower(`email`)                               | column 'person.email' stands under never
-          trim([email])                                | column 'person.email' stands under never
-          secret                                       | column 'accession.secret' stands under never
-          accession.secret                             | column 'accession.secret' stands under never
+          donor.email                                  | column 'person.email' is under never
+          DONOR."Email"                                | column 'person.email' is under never
+          coalesce(email, '')                          | column 'person.email' is under never
+          lower(`email`)                               | column 'person.email' is under never
+          trim([email])                                | column 'person.email' is under never
+          secret                                       | column 'accession.secret' is under never
+          accession.secret                             | column 'accession.secret' is under never
           donor.secret                                 |
           accession.email                              |
           'email'                                      |
@@ -107,7 +107,7 @@ class ExpressionCheckTest {
       assertThat(warnings)
           .singleElement()
           .asString()
-          .startsWith("fields.computed.sql: " + what + " changes without a change of any row");
+          .startsWith("fields.computed.sql: " + what + " changes without a change to any row");
     }
   }
 }

@@ -229,7 +229,7 @@ class RestoredDatabaseTest {
     follower.awaitTruth(2);
 
     Files.delete(file);
-    Follower.await(() -> String.valueOf(follower.status().problem()).contains("is not there"));
+    Follower.await(() -> String.valueOf(follower.status().problem()).contains("does not exist"));
     assertThat(follower.documents()).isEqualTo(PLANTS);
   }
 }

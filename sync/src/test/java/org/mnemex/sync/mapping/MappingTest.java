@@ -69,7 +69,7 @@ class MappingTest {
         .hasMessageContaining("(values: [May])");
     assertThatThrownBy(() -> map(FieldType.INTEGER, "tall", new CleanStep.ParseNumber('.')))
         .isInstanceOf(UnmappableRecordException.class)
-        .hasMessage("field 'value': 'tall' is no number (values: [tall])");
+        .hasMessage("field 'value': 'tall' is not a number (values: [tall])");
   }
 
   @Test
