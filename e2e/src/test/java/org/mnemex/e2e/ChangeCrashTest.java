@@ -244,7 +244,8 @@ class ChangeCrashTest {
       return true;
     } catch (ProblemException e) {
       assertThat(e.getMessage())
-          .containsAnyOf("full", "No space left", "still being filled", "lags behind", "no former");
+          .containsAnyOf(
+              "full", "No space left", "still being filled", "lags behind", "no previous");
       return false;
     }
   }

@@ -277,9 +277,9 @@ class EditionsTest {
     try (RunningService service = RunningService.start(folder)) {
       service.applyGarden();
       assertThatThrownBy(() -> service.client.promote("plants"))
-          .hasMessageContaining("has no edition that could be promoted");
+          .hasMessageContaining("has no edition to promote");
       assertThatThrownBy(() -> service.client.rollback("plants"))
-          .hasMessageContaining("has no former edition");
+          .hasMessageContaining("has no previous edition");
 
       service.client.apply(edited("analyser: french", "analyser: german"), HOLD);
       RunningService.await(() -> isReady(service));
@@ -391,7 +391,7 @@ class EditionsTest {
       alone.remove("plant-search.yaml");
       assertThatThrownBy(() -> service.client.plan(alone))
           .hasMessageContaining(
-              "endpoint 'plant-search' is about index 'plants', which is called 'herbs' now");
+              "endpoint 'plant-search' uses index 'plants', which is now called 'herbs'");
       PlannedChanges plan = service.client.plan(herbs);
       assertThat(plan.cost()).isEqualTo("at once");
       service.client.apply(herbs);

@@ -106,9 +106,11 @@ class OfflineCheckTest {
     assertThat(wrong.exitCode()).isEqualTo(3);
     assertThat(wrong.out()).contains(own + ":5:");
     Files.writeString(own, "include: nowhere.yaml\n");
-    assertThat(check(own).err()).contains("includes").contains("nowhere.yaml, which does not exist");
+    assertThat(check(own).err())
+        .contains("includes")
+        .contains("nowhere.yaml, which does not exist");
     Files.writeString(own, "include: ../common\nanalyser: c\n");
-    assertThat(check(own).err()).contains("'include' stands in a document of its own");
+    assertThat(check(own).err()).contains("'include' is a document of its own");
   }
 
   @Test

@@ -130,7 +130,7 @@ class PushTest {
     assertThat(outcome.out()).contains("1,200 records taken, 2 refused.");
     assertThat(outcome.err())
         .contains("tools.ndjson:4: its key 'id' is missing")
-        .contains("tools.ndjson:6: this is no JSON object");
+        .contains("tools.ndjson:6: this is not a JSON object");
     Files.writeString(
         folder.resolve("more.csv"), "id,name,weight_kg\r\nc1,\"Hoe, small\",0.75\r\nc2,Hoe,\r\n");
     outcome = push(service, folder, "more.csv");
@@ -157,9 +157,9 @@ class PushTest {
     HttpResponse<String> other = send(service, "PUT", path, "{\"id\": \"t3\"}");
     assertThat(other.statusCode()).isEqualTo(400);
     assertThat(other.body()).contains("its key 'id' is 't3', but it was sent to 't2'");
-    assertThat(send(service, "PUT", path, "[1]").body()).contains("this is no JSON object");
+    assertThat(send(service, "PUT", path, "[1]").body()).contains("this is not a JSON object");
     assertThat(send(service, "POST", "/api/indexes/tools/records", "x").body())
-        .contains("records are sent as application/x-ndjson or text/csv");
+        .contains("records must be sent as application/x-ndjson or text/csv");
   }
 
   private static SearchAnswer search(RunningService service, String words, String position) {

@@ -39,8 +39,7 @@ class RefusalTest {
           service.post("/search/plant-search", "{\"q\": \"fern\", \"facet\": {}}");
       assertThat(unknown.statusCode()).isEqualTo(400);
       assertThat(unknown.body())
-          .contains(
-              "unknown-key", "an unknown key 'facet'", "\"suggestion\":\"facets\"");
+          .contains("unknown-key", "an unknown key 'facet'", "\"suggestion\":\"facets\"");
       assertThat(service.post("/api/indexes/plants/audits", "{\"repairs\": true}").body())
           .contains("\"suggestion\":\"repair\"");
 

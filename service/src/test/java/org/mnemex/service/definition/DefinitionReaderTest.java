@@ -282,7 +282,7 @@ class DefinitionReaderTest {
             ""),
         mistake(
             INDEX.replace("{split: \";\"}", "{replace: {find: \"(\"}}"),
-            "this is no expression",
+            "this is not an expression",
             ""),
         mistake(
             INDEX.replace("{split: \";\"}", "{decimal_mark: \";\"}"),

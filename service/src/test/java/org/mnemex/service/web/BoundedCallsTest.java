@@ -66,7 +66,7 @@ class BoundedCallsTest {
     }
     assertThatThrownBy(() -> calls.run("third", () -> 3))
         .isInstanceOf(ProblemException.class)
-        .hasMessageContaining("third could not begin: the limits of 1 running and 1 waiting calls");
+        .hasMessageContaining("third could not start: the limits of 1 running and 1 waiting calls");
     goOn.countDown();
     first.join();
     second.join();

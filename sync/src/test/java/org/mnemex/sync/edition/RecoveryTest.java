@@ -294,7 +294,7 @@ class RecoveryTest {
     start(kind);
     run("TRUNCATE TABLE plant");
     await(() -> editions.held() != null);
-    assertThat(editions.held()).contains("400 documents less");
+    assertThat(editions.held()).contains("400 fewer documents");
     assertThat(documents()).isEqualTo(PLANTS);
     editions.agree();
     await(() -> documents() == 0);

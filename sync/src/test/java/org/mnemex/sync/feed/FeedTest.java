@@ -220,7 +220,12 @@ class FeedTest {
     changed(1, "a");
     feed.step();
     verify(quarantine)
-        .put(eq("plants"), eq(1), eq("a"), eq("field 'height': 'tall' is not a whole number"), any());
+        .put(
+            eq("plants"),
+            eq(1),
+            eq("a"),
+            eq("field 'height': 'tall' is not a whole number"),
+            any());
     assertThat(edition.snapshot().documents()).isZero();
     database.put("a", 3L);
     changed(2, "a");

@@ -440,7 +440,7 @@ class MariadbSourceTest {
           .isInstanceOf(PositionLostException.class);
       assertThatThrownBy(() -> capture.after(new Position("wal-1", 1), 10, LONG))
           .isInstanceOf(PositionLostException.class)
-          .hasMessageContaining("another kind of database");
+          .hasMessageContaining("different kind of database");
     }
   }
 

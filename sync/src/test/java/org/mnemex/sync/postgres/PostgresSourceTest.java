@@ -301,7 +301,7 @@ class PostgresSourceTest {
           .hasMessageContaining("was moved to");
       assertThatThrownBy(() -> capture.after(new Position("wal-1", 1), 10, Duration.ZERO))
           .isInstanceOf(PositionLostException.class)
-          .hasMessageContaining("another database system");
+          .hasMessageContaining("different database system");
       capture.leave();
       assertThatThrownBy(() -> capture.after(end, 10, Duration.ZERO))
           .isInstanceOf(PositionLostException.class)

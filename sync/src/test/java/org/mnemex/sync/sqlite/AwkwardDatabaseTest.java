@@ -262,7 +262,7 @@ class AwkwardDatabaseTest {
           .hasMessageContaining("trimmed to " + (end.number() - 1));
       assertThatThrownBy(() -> fast.after(new Position("other", 1), 1, Duration.ZERO))
           .isInstanceOf(PositionLostException.class)
-          .hasMessageContaining("another database than before");
+          .hasMessageContaining("different database than before");
     }
   }
 
