@@ -41,6 +41,8 @@ import picocli.CommandLine.Command;
       ExportCommand.class,
       SearchCommand.class,
       SuggestCommand.class,
+      KeysCommand.class,
+      ActivityCommand.class,
     },
     footer = {
       "",

@@ -1,7 +1,12 @@
 package org.mnemex.cli;
 
+import java.io.IOException;
 import java.io.PrintWriter;
+import java.io.UncheckedIOException;
 import java.net.URI;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
@@ -21,6 +26,12 @@ final class Service {
       defaultValue = "${env:MNEMEX_URL:-http://127.0.0.1:7077}")
   private URI url = URI.create("http://127.0.0.1:7077");
 
+  @Option(
+      names = "--key-file",
+      paramLabel = "FILE",
+      description = "a file with the key to call with (default: the key in MNEMEX_KEY)")
+  private @Nullable Path keyFile;
+
   @Option(names = "--json", description = "print JSON for programs")
   private boolean json;
 
@@ -28,7 +39,19 @@ final class Service {
   private CommandSpec spec = CommandSpec.create();
 
   MnemexClient client() {
-    return new MnemexClient(url, author());
+    return new MnemexClient(url, author(), key());
+  }
+
+  /** Not an option: the arguments of a process are no secret. */
+  private @Nullable String key() {
+    if (keyFile == null) {
+      return System.getenv("MNEMEX_KEY");
+    }
+    try {
+      return Files.readString(keyFile).strip();
+    } catch (IOException e) {
+      throw new UncheckedIOException("the key file " + keyFile + " cannot be read", e);
+    }
   }
 
   /** Who is at this terminal, as a mail address would say it. */

@@ -25,6 +25,7 @@ final class Calls implements AutoCloseable {
 
   private final URI service;
   private final @Nullable String author;
+  private final @Nullable String key;
   private final HttpClient http =
       HttpClient.newBuilder()
           .version(HttpClient.Version.HTTP_1_1)
@@ -37,10 +38,12 @@ final class Calls implements AutoCloseable {
           .build();
 
   /**
-   * @param author who asks, recorded with changes; null for unknown
+   * @param author who asks, recorded with changes by a service without keys; null for unknown
+   * @param key sent with every call; null for none
    */
-  Calls(URI service, @Nullable String author) {
+  Calls(URI service, @Nullable String author, @Nullable String key) {
     this.service = service;
+    this.key = key;
     // Headers carry ASCII only. Replace other characters rather than fail the call.
     this.author = author == null ? null : author.replaceAll("[^\\x20-\\x7E]", "?");
   }
@@ -69,7 +72,7 @@ final class Calls implements AutoCloseable {
   /** A request that is answered within a minute. */
   HttpRequest.Builder request(String path) {
     HttpRequest.Builder request =
-        HttpRequest.newBuilder(service.resolve(path))
+        endless(path)
             .timeout(TIMEOUT)
             .header("Accept", "application/json, application/problem+json");
     if (author != null) {
@@ -109,7 +112,8 @@ final class Calls implements AutoCloseable {
 
   /** A request without a time limit. */
   HttpRequest.Builder endless(String path) {
-    return HttpRequest.newBuilder(service.resolve(path));
+    HttpRequest.Builder request = HttpRequest.newBuilder(service.resolve(path));
+    return key == null ? request : request.header("Authorization", "Bearer " + key);
   }
 
   /** The body of an answer as a stream, to be closed. */

@@ -37,7 +37,15 @@ public final class MnemexClient implements AutoCloseable {
    * @param author who asks, recorded with changes; null for unknown
    */
   public MnemexClient(URI service, @Nullable String author) {
-    this.calls = new Calls(service, author);
+    this(service, author, null);
+  }
+
+  /**
+   * @param author who asks, recorded with changes by a service without keys; null for unknown
+   * @param key a key or token, sent with every call; null for none
+   */
+  public MnemexClient(URI service, @Nullable String author, @Nullable String key) {
+    this.calls = new Calls(service, author, key);
   }
 
   public URI service() {
@@ -458,6 +466,11 @@ public final class MnemexClient implements AutoCloseable {
    * @param applied one entry per definition, in the order of the files
    */
   private record ApplyAnswer(List<Applied> applied) {}
+
+  /** Calls about keys and the activity log. */
+  public AccessClient access() {
+    return new AccessClient(calls);
+  }
 
   /** Whether the service is up. */
   public boolean isUp() {

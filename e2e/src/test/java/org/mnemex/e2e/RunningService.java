@@ -15,10 +15,14 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 
 /** The packaged service as a process of its own in a folder of its own, on a free port. */
 final class RunningService implements AutoCloseable {
+  /** Made up, and of the form that keys have. */
+  static final String FIRST_KEY = "mnemex_firstkey_0123456789abcdefghijklmnopqrstuvwxyzABCDEFG";
+
   private static final long PATIENCE_SECONDS = 300;
 
   final Path folder;
@@ -27,15 +31,22 @@ final class RunningService implements AutoCloseable {
   final MnemexClient client;
   private final HttpClient http = HttpClient.newHttpClient();
   private final Map<String, String> environment;
+  private final List<String> arguments;
   private Process process;
 
-  private RunningService(Path folder, int port, Map<String, String> environment)
+  private RunningService(
+      Path folder,
+      int port,
+      Map<String, String> environment,
+      List<String> arguments,
+      @Nullable String key)
       throws IOException {
     this.folder = folder;
     this.environment = environment;
+    this.arguments = arguments;
     this.port = port;
     this.url = URI.create("http://127.0.0.1:" + port);
-    this.client = new MnemexClient(url);
+    this.client = new MnemexClient(url, null, key);
     this.process = launch();
   }
 
@@ -47,8 +58,22 @@ final class RunningService implements AutoCloseable {
    * @param environment variables that definitions may name
    */
   static RunningService start(Path folder, Map<String, String> environment) throws IOException {
+    return start(folder, environment, List.of(), null);
+  }
+
+  /** With keys; {@link #client} has the right to do everything. */
+  static RunningService secured(Path folder, String... more) throws IOException {
+    List<String> arguments = new ArrayList<>(List.of("--mnemex.keys=true"));
+    arguments.addAll(List.of(more));
+    return start(folder, Map.of("MNEMEX_FIRST_KEY", FIRST_KEY), arguments, FIRST_KEY);
+  }
+
+  private static RunningService start(
+      Path folder, Map<String, String> environment, List<String> arguments, @Nullable String key)
+      throws IOException {
     try (ServerSocket free = new ServerSocket(0)) {
-      RunningService service = new RunningService(folder, free.getLocalPort(), environment);
+      RunningService service =
+          new RunningService(folder, free.getLocalPort(), environment, arguments, key);
       free.close();
       service.awaitUp();
       return service;
@@ -67,6 +92,7 @@ final class RunningService implements AutoCloseable {
   private Process launch() throws IOException {
     List<String> command = new ArrayList<>(Packaged.service());
     command.add("--server.port=" + port);
+    command.addAll(arguments);
     ProcessBuilder builder = new ProcessBuilder(command);
     builder.environment().putAll(environment);
     return builder
@@ -175,19 +201,21 @@ final class RunningService implements AutoCloseable {
   /**
    * @param method of HTTP, in any case
    */
-  HttpResponse<String> send(String method, String path, String body) {
+  HttpResponse<String> send(String method, String path, String body, String... headers) {
     boolean bodiless = method.equalsIgnoreCase("get");
     try {
-      return http.send(
+      HttpRequest.Builder request =
           HttpRequest.newBuilder(url.resolve(path))
               .header("Content-Type", "application/json")
               .method(
                   method.toUpperCase(Locale.ROOT),
                   bodiless
                       ? HttpRequest.BodyPublishers.noBody()
-                      : HttpRequest.BodyPublishers.ofString(body))
-              .build(),
-          HttpResponse.BodyHandlers.ofString());
+                      : HttpRequest.BodyPublishers.ofString(body));
+      for (int i = 0; i < headers.length; i += 2) {
+        request.header(headers[i], headers[i + 1]);
+      }
+      return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
     } catch (IOException | InterruptedException e) {
       throw new AssertionError(e);
     }

@@ -1,20 +1,38 @@
 package org.mnemex.service;
 
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.bind.DefaultValue;
 
 /**
- * Settings of the service, under {@code mnemex}.
+ * Settings of the service, under {@code mnemex}. Paths are texts where Spring would look for them
+ * in the web application first.
  *
  * @param data folder for our records and the indexes
  * @param recordQueries whether the words of searches are recorded, to compare editions by
  * @param allow what definitions may refer to
+ * @param keys whether callers need keys; a service without keys only listens to this machine
+ * @param firstKey the first key, for a service that has none; otherwise one is made and printed
+ * @param firstKeyFile a file with the first key
+ * @param tokens scoped tokens
+ * @param behindProxy networks of proxies whose forwarded headers are trusted, in CIDR notation; a
+ *     service behind a proxy may listen without TLS
+ * @param activityRetention how long the activity log keeps acts
  */
 @ConfigurationProperties("mnemex")
 public record MnemexSettings(
-    Path data, @DefaultValue("true") boolean recordQueries, @DefaultValue Allow allow) {
+    Path data,
+    @DefaultValue("true") boolean recordQueries,
+    @DefaultValue Allow allow,
+    @DefaultValue("false") boolean keys,
+    @Nullable String firstKey,
+    @Nullable String firstKeyFile,
+    @DefaultValue Tokens tokens,
+    @DefaultValue List<String> behindProxy,
+    @DefaultValue("90d") Duration activityRetention) {
 
   /**
    * What definitions may refer to.
@@ -23,5 +41,27 @@ public record MnemexSettings(
    * @param folders folders of databases and of files with passwords
    */
   public record Allow(
-      @DefaultValue("MNEMEX_*") List<String> variables, @DefaultValue(".") List<Path> folders) {}
+      @DefaultValue("MNEMEX_*") List<String> variables, @DefaultValue(".") List<String> folders) {}
+
+  /**
+   * Scoped tokens.
+   *
+   * @param secret shared secret of tokens signed with HS256, at least 32 bytes; better from a file
+   *     or an environment variable
+   * @param secretFile a file with the shared secret
+   * @param keySet file or URL of a JSON Web Key Set, for tokens signed with RS256 or ES256
+   * @param longest the longest time that a token may be valid for
+   */
+  public record Tokens(
+      @Nullable String secret,
+      @Nullable String secretFile,
+      @Nullable String keySet,
+      @DefaultValue("24h") Duration longest) {
+
+    /** Hides the secret. */
+    @Override
+    public String toString() {
+      return "Tokens[keySet=%s, longest=%s]".formatted(keySet, longest);
+    }
+  }
 }

@@ -1,6 +1,9 @@
 package org.mnemex.service.admin;
 
-/** Who asks for a change, as the caller says in the header {@code From} (RFC 9110, 10.1.2). */
+/**
+ * Who asks for a change, as a caller without a key says in the header {@code From} (RFC 9110,
+ * 10.1.2).
+ */
 final class Author {
   private static final int LONGEST = 200;
 

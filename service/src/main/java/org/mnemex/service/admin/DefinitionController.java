@@ -21,6 +21,7 @@ import org.mnemex.service.status.Feeds;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.web.BoundedCalls;
+import org.mnemex.service.web.Callers;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -42,6 +43,7 @@ public class DefinitionController {
   private final DefinitionPreview preview;
   private final VersionComparison versions;
   private final BoundedCalls calls;
+  private final Callers callers;
 
   public DefinitionController(
       Installation installation,
@@ -49,7 +51,9 @@ public class DefinitionController {
       Feeds feeds,
       DefinitionPreview preview,
       VersionComparison versions,
-      BoundedCalls calls) {
+      BoundedCalls calls,
+      Callers callers) {
+    this.callers = callers;
     this.calls = calls;
     this.versions = versions;
     this.preview = preview;
@@ -104,7 +108,7 @@ public class DefinitionController {
                 Boolean.TRUE.equals(body.prepare()),
                 body.plan(),
                 Boolean.TRUE.equals(body.hold()),
-                Author.of(author))));
+                callers.author(Author.of(author)))));
   }
 
   private static List<DefinitionFile> files(@Nullable List<DefinitionFile> files) {

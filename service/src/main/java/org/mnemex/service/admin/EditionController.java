@@ -7,6 +7,7 @@ import java.util.Locale;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.status.Indexes;
+import org.mnemex.service.web.Callers;
 import org.mnemex.sync.edition.EditionStore.EditionEntry;
 import org.springframework.http.HttpHeaders;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -21,8 +22,10 @@ import org.springframework.web.bind.annotation.RestController;
 public class EditionController {
   private final Installation installation;
   private final Indexes indexes;
+  private final Callers callers;
 
-  public EditionController(Installation installation, Indexes indexes) {
+  public EditionController(Installation installation, Indexes indexes, Callers callers) {
+    this.callers = callers;
     this.installation = installation;
     this.indexes = indexes;
   }
@@ -85,7 +88,7 @@ public class EditionController {
   public Indexes.IndexStatus rollback(
       @PathVariable String index,
       @RequestHeader(name = HttpHeaders.FROM, defaultValue = "") String author) {
-    installation.rollback(index, Author.of(author));
+    installation.rollback(index, callers.author(Author.of(author)));
     return indexes.one(index);
   }
 }

@@ -6,7 +6,15 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.locks.ReentrantLock;
+import org.mnemex.service.access.Caller;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.status.Indexes;
+import org.mnemex.service.web.Callers;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.springframework.http.MediaType;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -18,15 +26,26 @@ import tools.jackson.databind.json.JsonMapper;
 @RestController
 public class EventController {
   private static final long INTERVAL_MILLIS = 500;
+  private static final long NANOS_PER_MILLI = 1_000_000;
   private static final int CHANGES_SENT = 25;
+  private static final int MAX_STREAMS = 500;
+  private static final int MAX_STREAMS_OF_KEY = 100;
+  private static final int RETRY_SECONDS = 5;
 
   private final Indexes indexes;
   private final JsonMapper json;
+  private final Callers callers;
+  private final AtomicInteger all = new AtomicInteger();
+  private final Map<String, AtomicInteger> streams = new ConcurrentHashMap<>();
+  private final ReentrantLock computing = new ReentrantLock();
+  private byte[] event = {};
+  private long computed;
   private volatile boolean stopping;
 
-  public EventController(Indexes indexes, JsonMapper json) {
+  public EventController(Indexes indexes, JsonMapper json, Callers callers) {
     this.indexes = indexes;
     this.json = json;
+    this.callers = callers;
   }
 
   /**
@@ -63,17 +82,56 @@ public class EventController {
   @Operation(summary = "Stream the state of everything")
   @GetMapping(value = "/api/events", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
   public void events(HttpServletResponse response) throws IOException, InterruptedException {
+    Caller caller = callers.current();
+    if (caller == null) {
+      throw new ProblemException(ProblemType.NO_KEY, "this call needs a key");
+    }
+    AtomicInteger own = streams.computeIfAbsent(caller.keyId(), key -> new AtomicInteger());
+    boolean tooMany = own.incrementAndGet() > MAX_STREAMS_OF_KEY;
+    tooMany |= all.incrementAndGet() > MAX_STREAMS;
+    try {
+      if (tooMany) {
+        throw new ProblemException(
+                ProblemType.TOO_BUSY,
+                "the limits of %d event streams for a key and %d in all are reached"
+                    .formatted(MAX_STREAMS_OF_KEY, MAX_STREAMS))
+            .retryAfter(RETRY_SECONDS);
+      }
+      send(caller, response);
+    } finally {
+      own.decrementAndGet();
+      all.decrementAndGet();
+    }
+  }
+
+  private void send(Caller caller, HttpServletResponse response)
+      throws IOException, InterruptedException {
     response.setContentType(MediaType.TEXT_EVENT_STREAM_VALUE);
     response.setCharacterEncoding("UTF-8");
     response.setHeader("Cache-Control", "no-store");
     var out = response.getOutputStream();
-    while (!stopping) {
-      out.write(
-          ("event: overview\ndata: " + json.writeValueAsString(overview()) + "\n\n")
-              .getBytes(java.nio.charset.StandardCharsets.UTF_8));
+    while (!stopping && callers.isValid(caller)) {
+      out.write(latest());
       // A caller that has hung up makes this fail, which ends the stream.
       out.flush();
       Thread.sleep(INTERVAL_MILLIS);
+    }
+  }
+
+  /** The event of this interval, computed once for all streams. */
+  private byte[] latest() {
+    computing.lock();
+    try {
+      long now = System.nanoTime();
+      if (event.length == 0 || now - computed > INTERVAL_MILLIS * NANOS_PER_MILLI / 2) {
+        event =
+            ("event: overview\ndata: " + json.writeValueAsString(overview()) + "\n\n")
+                .getBytes(java.nio.charset.StandardCharsets.UTF_8);
+        computed = now;
+      }
+      return event;
+    } finally {
+      computing.unlock();
     }
   }
 

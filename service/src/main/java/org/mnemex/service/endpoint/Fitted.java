@@ -31,6 +31,13 @@ public record Fitted(
     List<HighlightRequest> highlights,
     Card card) {
 
+  /** The same with one more filter that callers cannot lift. */
+  public Fitted within(Query filter) {
+    Query both =
+        forced instanceof Query.Everything ? filter : new Query.AllOf(List.of(forced, filter));
+    return new Fitted(definition, schema, weights, both, lifts, highlights, card);
+  }
+
   /** A facet as a request to the engine, with what is chosen in it. */
   public FacetRequest facet(EndpointDefinition.Facet defined, List<String> chosen) {
     FacetRequest counted = defined.request(schema.field(defined.field()), chosen, "");

@@ -5,6 +5,7 @@ import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.FileSystemException;
+import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
@@ -95,7 +96,9 @@ public class Installation {
             settings.data().resolve("indexes"),
             new DefinitionReader(
                 new References(
-                    System::getenv, settings.allow().variables(), settings.allow().folders())),
+                    System::getenv,
+                    settings.allow().variables(),
+                    settings.allow().folders().stream().map(Path::of).toList())),
             definitions,
             editionStore,
             quarantine,

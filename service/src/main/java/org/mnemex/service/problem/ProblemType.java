@@ -10,6 +10,7 @@ import org.jspecify.annotations.Nullable;
  */
 public enum ProblemType {
   AUDIT_RUNNING(409, "An audit of the index is running already."),
+  BAD_ACCESS_KEY(400, "The key cannot be created or rotated in this way."),
   BAD_ACT(400, "The act of a pushed line is not `replace`, `merge` or `delete`."),
   BAD_AFTER(400, "`after` is not the `next` of an answer to the same search."),
   BAD_BEGINS(400, "`begins` of a facet search is too long."),
@@ -48,6 +49,7 @@ public enum ProblemType {
   NO_DRAFT(400, "No index can be drafted from the table."),
   NO_FILES(400, "The request has no definition files."),
   NO_INDEX(400, "A preview does not name an index."),
+  NO_KEY(401, "The call needs a key or token that is valid now."),
   NO_NEAR(400, "The sort order needs the caller's place: `near` is missing."),
   NO_OTHER_EDITION(404, "There is no second edition to compare with."),
   NO_QUERIES(400, "There are no queries to compare editions by."),
@@ -55,6 +57,7 @@ public enum ProblemType {
   NOT_BEGUN(
       507,
       "The definitions are applied, but the disk was full, so new editions could not start. The service retries."),
+  NOT_ALLOWED(403, "The key or token does not allow this call, or not from this page or network."),
   NOT_FOUND(404, "There is nothing at this URL."),
   NOT_IN_QUARANTINE(404, "The record is not in quarantine."),
   NOT_WRITTEN(507, "The service could not write to its disk."),
@@ -73,10 +76,12 @@ public enum ProblemType {
   TOO_BUSY(503, "Too many calls are running and waiting."),
   TOO_DEEP(400, "The page is beyond the last one that is available by number."),
   TOO_LARGE(400, "The text to analyse is too long, or there are too many analysers."),
+  TOO_MANY_CALLS(429, "The key or endpoint has reached its rate."),
   TOO_MANY_CHOICES(400, "Too many facet values are chosen."),
   TOO_MANY_RECORDS(
       400, "A filter of a pushed change matches more records than one call may change."),
   TOO_SLOW(503, "The call exceeded its time limit and was cancelled."),
+  UNKNOWN_ACCESS_KEY(404, "There is no such key."),
   UNKNOWN_ANALYSER(404, "There is no such analyser."),
   UNKNOWN_DEFINITION(404, "There is no such definition."),
   UNKNOWN_EDITION(404, "The index has no such edition."),

@@ -10,9 +10,11 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.suggest.Suggestion;
+import org.mnemex.service.access.Caller;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
+import org.mnemex.service.web.Callers;
 import org.springframework.http.CacheControl;
 import org.springframework.http.ResponseEntity;
 import org.springframework.util.MultiValueMap;
@@ -28,9 +30,17 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 public class EndpointController {
   private final EndpointSearch search;
+  private final Callers callers;
 
-  public EndpointController(EndpointSearch search) {
+  public EndpointController(EndpointSearch search, Callers callers) {
     this.search = search;
+    this.callers = callers;
+  }
+
+  /** The filters of the caller's key and token, which are part of everything that it asks. */
+  private List<String> filters() {
+    Caller caller = callers.current();
+    return caller == null ? List.of() : caller.filters();
   }
 
   /**
@@ -102,14 +112,15 @@ public class EndpointController {
   public ResponseEntity<SearchAnswer> search(
       @PathVariable String endpoint,
       @Parameter(hidden = true) @RequestParam MultiValueMap<String, String> parameters) {
-    return answer(search.search(endpoint, definition -> SearchCall.of(definition, parameters)));
+    return answer(
+        search.search(endpoint, filters(), definition -> SearchCall.of(definition, parameters)));
   }
 
   @Operation(summary = "Search an endpoint, with a filter")
   @PostMapping("/search/{endpoint}")
   public ResponseEntity<SearchAnswer> search(
       @PathVariable String endpoint, @RequestBody SearchBody body) {
-    return answer(search.search(endpoint, body::call));
+    return answer(search.search(endpoint, filters(), body::call));
   }
 
   @Operation(
@@ -127,7 +138,9 @@ public class EndpointController {
     rest.remove("begins");
     return ResponseEntity.ok()
         .cacheControl(CacheControl.noStore())
-        .body(search.facet(endpoint, definition -> SearchCall.of(definition, rest), facet, begins));
+        .body(
+            search.facet(
+                endpoint, filters(), definition -> SearchCall.of(definition, rest), facet, begins));
   }
 
   @Operation(
@@ -136,7 +149,7 @@ public class EndpointController {
   @PostMapping("/search/{endpoint}/explain")
   public Explanation explain(
       @PathVariable String endpoint, @RequestParam String key, @RequestBody SearchBody body) {
-    return search.explain(endpoint, body::call, key);
+    return search.explain(endpoint, filters(), body::call, key);
   }
 
   /**
@@ -154,7 +167,7 @@ public class EndpointController {
       @RequestParam(defaultValue = "8") int size) {
     return ResponseEntity.ok()
         .cacheControl(CacheControl.noStore())
-        .body(new SuggestAnswer(search.suggest(endpoint, q, size)));
+        .body(new SuggestAnswer(search.suggest(endpoint, filters(), q, size)));
   }
 
   private static ResponseEntity<SearchAnswer> answer(SearchAnswer answer) {

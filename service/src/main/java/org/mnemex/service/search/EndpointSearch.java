@@ -49,12 +49,14 @@ public class EndpointSearch {
   /**
    * Answers a search.
    *
+   * @param filters filters of the caller that results must meet
    * @param call what is asked, given the endpoint's definition
    * @throws ProblemException if there is no such endpoint, its index is still being filled, or the
    *     call is invalid
    */
-  SearchAnswer search(String name, Function<EndpointDefinition, SearchCall> call) {
-    Endpoints.Answering answering = endpoints.answering(name);
+  SearchAnswer search(
+      String name, List<String> filters, Function<EndpointDefinition, SearchCall> call) {
+    Endpoints.Answering answering = endpoints.answering(name).within(filters);
     SearchCall asked = call.apply(answering.endpoint().definition());
     SearchAnswer answer = search(answering, asked);
     recorded.note(name, asked);
@@ -129,23 +131,44 @@ public class EndpointSearch {
    *
    * @throws ProblemException if there is no record of that key
    */
-  Explanation explain(String name, Function<EndpointDefinition, SearchCall> call, String key) {
-    Endpoints.Answering answering = endpoints.answering(name);
+  Explanation explain(
+      String name,
+      List<String> filters,
+      Function<EndpointDefinition, SearchCall> call,
+      String key) {
+    Endpoints.Answering answering = endpoints.answering(name).within(filters);
     Explanation explanation =
         explain(answering, call.apply(answering.endpoint().definition()), key);
     if (explanation == null) {
       throw new ProblemException(
           ProblemType.UNKNOWN_RECORD, "endpoint '" + name + "' has no record '" + key + "'");
     }
-    return explanation;
+    return filters.isEmpty() ? explanation : withoutRarity(explanation);
+  }
+
+  /**
+   * Rarity comes from all records, also from those that the caller's filter hides: a word's part of
+   * the score stays, but not what it is made of.
+   */
+  private static Explanation withoutRarity(Explanation explanation) {
+    boolean word = explanation.parts().stream().anyMatch(part -> part.what().startsWith("idf"));
+    return new Explanation(
+        word ? explanation.what().replaceFirst(": idf.*", "") : explanation.what(),
+        explanation.value(),
+        explanation.matched(),
+        word ? null : explanation.how(),
+        word
+            ? List.of()
+            : explanation.parts().stream().map(EndpointSearch::withoutRarity).toList());
   }
 
   /** The same of a certain edition; null if it has no such record. */
   @Nullable Explanation explain(Endpoints.Answering answering, SearchCall call, String key) {
-    SearchRequest request = SearchRequests.of(answering, call);
-    Explanation explanation = explain(answering, request, key);
-    // A record that the endpoint hides does not exist for its callers.
-    return explanation == null || isHidden(answering, key) ? null : explanation;
+    // A record that the endpoint hides does not exist for its callers, who are not to tell by the
+    // time of the answer either.
+    return isHidden(answering, key)
+        ? null
+        : explain(answering, SearchRequests.of(answering, call), key);
   }
 
   private static @Nullable Explanation explain(
@@ -166,13 +189,13 @@ public class EndpointSearch {
   }
 
   /** Completions from the index's fields with the use {@code suggest}. */
-  List<Suggestion> suggest(String name, String text, int size) {
+  List<Suggestion> suggest(String name, List<String> filters, String text, int size) {
     if (text.length() > MAX_TYPED || size < 1 || size > MAX_SUGGESTIONS) {
       throw new ProblemException(
           ProblemType.BAD_SUGGEST,
           "q has at most %d characters, size is 1 to %d".formatted(MAX_TYPED, MAX_SUGGESTIONS));
     }
-    Endpoints.Answering answering = endpoints.answering(name);
+    Endpoints.Answering answering = endpoints.answering(name).within(filters);
     Fitted endpoint = answering.endpoint();
     List<String> fields =
         endpoint.schema().fields().stream()
@@ -205,12 +228,16 @@ public class EndpointSearch {
    * @throws ProblemException if there is no such facet, or its values are no texts
    */
   SearchAnswer.Facet facet(
-      String name, Function<EndpointDefinition, SearchCall> call, String facet, String beginning) {
+      String name,
+      List<String> filters,
+      Function<EndpointDefinition, SearchCall> call,
+      String facet,
+      String beginning) {
     if (beginning.length() > MAX_TYPED) {
       throw new ProblemException(
           ProblemType.BAD_BEGINS, "'begins' has at most " + MAX_TYPED + " characters");
     }
-    Endpoints.Answering answering = endpoints.answering(name);
+    Endpoints.Answering answering = endpoints.answering(name).within(filters);
     Fitted endpoint = answering.endpoint();
     EndpointDefinition.Facet defined = endpoint.definition().facets().get(facet);
     if (defined == null) {

@@ -4,6 +4,10 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.error.UnknownFieldException;
+import org.mnemex.engine.query.FilterSyntaxException;
+import org.mnemex.engine.query.FilterText;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionPart;
@@ -50,7 +54,27 @@ public class Endpoints {
    *
    * @param edition the live edition, to be used for the whole request
    */
-  public record Answering(Fitted endpoint, Edition edition) {}
+  public record Answering(Fitted endpoint, Edition edition) {
+    /**
+     * The same for a caller with filters of its own.
+     *
+     * @throws ProblemException 403 if a filter does not fit the endpoint's index
+     */
+    Answering within(List<String> filters) {
+      Fitted narrowed = endpoint;
+      for (String filter : filters) {
+        try {
+          narrowed = narrowed.within(FilterText.parse(filter, endpoint.schema()));
+        } catch (FilterSyntaxException | UnknownFieldException | QueryRefusedException e) {
+          throw new ProblemException(
+              ProblemType.NOT_ALLOWED,
+              "the filter of this key or token does not fit endpoint '%s'"
+                  .formatted(endpoint.definition().name()));
+        }
+      }
+      return new Answering(narrowed, edition);
+    }
+  }
 
   /** Definitions of all endpoints, by name. */
   public List<EndpointDefinition> all() {

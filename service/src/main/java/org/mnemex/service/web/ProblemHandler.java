@@ -18,6 +18,8 @@ import org.mnemex.engine.query.FilterSyntaxException;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionProblem;
+import org.mnemex.service.access.Caller;
+import org.mnemex.service.access.Right;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.edition.EditionDamagedException;
@@ -49,13 +51,29 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
       Pattern.compile(
           "SQLITE_(FULL|IOERR|CANTOPEN|READONLY)|No space left|Disk quota exceeded|Read-only file system");
 
+  private final Callers callers;
+
+  ProblemHandler(Callers callers) {
+    this.callers = callers;
+  }
+
+  /** Who only searches does not see how large an index is, or how far it is. */
+  private String detail(ProblemType type, String detail) {
+    Caller caller = callers.current();
+    boolean onlySearches = caller != null && caller.right() == Right.SEARCH;
+    return onlySearches && type.status() == HttpStatus.SERVICE_UNAVAILABLE.value()
+        ? type.meaning()
+        : detail;
+  }
+
   @ExceptionHandler
   ResponseEntity<Object> on(ProblemException e) {
     HttpHeaders headers = new HttpHeaders();
     if (e.retrySeconds() > 0) {
       headers.set(HttpHeaders.RETRY_AFTER, Integer.toString(e.retrySeconds()));
     }
-    ProblemDetail problem = problem(e.type(), e.getMessage(), e.suggestion());
+    ProblemDetail problem =
+        problem(e.type(), detail(e.type(), String.valueOf(e.getMessage())), e.suggestion());
     if (e.isInAddress()) {
       problem.setStatus(HttpStatus.NOT_FOUND);
     }
@@ -82,7 +100,11 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler
   ResponseEntity<Object> on(SearchTimeoutException e) {
-    return answer(problem(ProblemType.SEARCH_TIMEOUT, e.getMessage(), null));
+    return answer(
+        problem(
+            ProblemType.SEARCH_TIMEOUT,
+            detail(ProblemType.SEARCH_TIMEOUT, String.valueOf(e.getMessage())),
+            null));
   }
 
   /** The first problem stands in the document itself, all of them under {@code problems}. */
@@ -118,7 +140,12 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     LOG.error("a search failed: {}", e.getMessage());
     HttpHeaders headers = new HttpHeaders();
     headers.set(HttpHeaders.RETRY_AFTER, "2");
-    return answer(problem(ProblemType.INDEX_DAMAGED, e.getMessage(), null), headers);
+    return answer(
+        problem(
+            ProblemType.INDEX_DAMAGED,
+            detail(ProblemType.INDEX_DAMAGED, String.valueOf(e.getMessage())),
+            null),
+        headers);
   }
 
   private static ResponseEntity<Object> onFullDisk(IOException e) {

@@ -21,7 +21,8 @@ class ProblemHandlerTest {
   })
   void onlyAFullDiskIsAMatterOfItsRoom(String reason, String type, int status, String said) {
     ResponseEntity<Object> answer =
-        new ProblemHandler().onInputOutput(new UncheckedIOException(new IOException(reason)));
+        new ProblemHandler(org.mockito.Mockito.mock(Callers.class))
+            .onInputOutput(new UncheckedIOException(new IOException(reason)));
     assertThat(answer.getStatusCode().value()).isEqualTo(status);
     assertThat(answer.getBody())
         .isInstanceOfSatisfying(
@@ -35,7 +36,8 @@ class ProblemHandlerTest {
   @Test
   void aSearchThatTookTooLongSaysSo() {
     ResponseEntity<Object> answer =
-        new ProblemHandler().on(new SearchTimeoutException(20, 1_000, 5_000));
+        new ProblemHandler(org.mockito.Mockito.mock(Callers.class))
+            .on(new SearchTimeoutException(20, 1_000, 5_000));
     assertThat(answer.getStatusCode().value()).isEqualTo(503);
     assertThat(answer.getBody())
         .isInstanceOfSatisfying(

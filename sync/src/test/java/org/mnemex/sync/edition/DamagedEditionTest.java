@@ -152,7 +152,7 @@ class DamagedEditionTest {
         .isInstanceOf(NewerFormatException.class)
         .hasMessageContaining("format version 2")
         .hasMessageContaining("reads format versions up to 1")
-        .hasMessageContaining("nothing was changed");
+        .hasMessageContaining("nothing has changed");
     assertThat(segment).exists();
     try (RandomAccessFile older = new RandomAccessFile(segment.toFile(), "rw")) {
       version(older, 1);

@@ -1,0 +1,321 @@
+package org.mnemex.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.InputStream;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.stream.StreamSupport;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.client.ActivityEntry;
+import org.mnemex.client.KeyRequest;
+import org.mnemex.client.MnemexClient;
+import org.mnemex.client.NewKey;
+import org.mnemex.client.ProblemException;
+import org.mnemex.client.SearchQuery;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Every route with every kind of key, and what becomes of keys. */
+class AccessTest {
+  private static final JsonMapper JSON = JsonMapper.shared();
+  private static final String SECRET = "a shared secret of more than 32 bytes";
+
+  @TempDir private static Path folder;
+  private static RunningService service;
+
+  @BeforeAll
+  static void start() throws Exception {
+    GardenFiles.create(folder, 200);
+    service = RunningService.secured(folder, "--mnemex.tokens.secret=" + SECRET);
+    service.applyGarden();
+  }
+
+  @AfterAll
+  static void stop() {
+    service.close();
+  }
+
+  private static String key(KeyRequest request) {
+    return service.client.access().create(request).secret();
+  }
+
+  private static int status(String method, String path, String key) {
+    return service
+        .send(method, path, "{}", key.isEmpty() ? new String[0] : bearer(key))
+        .statusCode();
+  }
+
+  private static String[] bearer(String key) {
+    return new String[] {"Authorization", "Bearer " + key};
+  }
+
+  private interface Operation {
+    void look(String method, String path, List<String> rights);
+  }
+
+  /** Names in paths are of things that do not exist: what is allowed does no harm. */
+  private static void eachOperation(Operation look) throws Exception {
+    JsonNode document =
+        JSON.readTree(
+            service.send("GET", "/api/openapi.json", "", bearer(RunningService.FIRST_KEY)).body());
+    List<String> without = new ArrayList<>();
+    document
+        .path("paths")
+        .properties()
+        .forEach(
+            path ->
+                path.getValue()
+                    .properties()
+                    .forEach(
+                        one -> {
+                          JsonNode rights = one.getValue().path("x-rights");
+                          if (rights.isMissingNode()) {
+                            without.add(one.getKey() + " " + path.getKey());
+                            return;
+                          }
+                          String method = one.getKey().toUpperCase(Locale.ROOT);
+                          look.look(
+                              method,
+                              path.getKey()
+                                  .replace("{endpoint}", "plant-search")
+                                  .replace("{index}", "none")
+                                  .replaceAll("\\{\\w+}", "none"),
+                              StreamSupport.stream(rights.spliterator(), false)
+                                  .map(JsonNode::asString)
+                                  .toList());
+                        }));
+    assertThat(without).as("routes that org.mnemex.service.access.Routes does not list").isEmpty();
+  }
+
+  @Test
+  void everyRouteAllowsWhatItsRightsSay() throws Exception {
+    Map<String, String> keys = new LinkedHashMap<>();
+    keys.put("admin", RunningService.FIRST_KEY);
+    keys.put("read", key(KeyRequest.of("reader", "read")));
+    keys.put("write", key(KeyRequest.write("writer", List.of("none"))));
+    keys.put("search", key(KeyRequest.search("frontend", List.of("plant-search"), null)));
+    String token = SignedToken.of(SECRET, List.of("plant-search"), "family = 'Rosaceae'", 600);
+    String elsewhere = key(KeyRequest.search("other", List.of("other-search"), null));
+    NewKey revoked = service.client.access().create(KeyRequest.of("gone", "admin"));
+    service.client.access().revoke(revoked.key().id());
+    List<String> invalid =
+        List.of(
+            "",
+            "nonsense",
+            revoked.secret(),
+            RunningService.FIRST_KEY.replace("ABCDEFG", "ABCDEFH"),
+            "mnemex_unknownn_" + "x".repeat(43),
+            SignedToken.of(SECRET, List.of("plant-search"), "TRUE", -1),
+            SignedToken.of("another secret of more than 32 bytes", List.of("plant-search"), "", 9),
+            SignedToken.unsigned(List.of("plant-search")));
+    Map<String, String> wrong = new LinkedHashMap<>();
+    eachOperation(
+        (method, path, rights) -> {
+          if (path.equals("/api/events")) {
+            return;
+          }
+          boolean open = rights.isEmpty();
+          for (String key : invalid) {
+            // A key that is wrong is refused even where none is needed.
+            int expected = open && key.isEmpty() ? 200 : 401;
+            int got = status(method, path, key);
+            if (expected == 401 ? got != 401 : got == 401 && !path.equals("/api/session")) {
+              wrong.put(method + " " + path + " " + key, "expected " + expected + ", got " + got);
+            }
+          }
+          keys.forEach(
+              (right, key) -> {
+                int got = status(method, path, key);
+                boolean allowed = open || rights.contains(right);
+                if (allowed == (got == 403) && !path.equals("/api/session")
+                    || got == 401 && !open) {
+                  wrong.put(method + " " + path + " " + right, allowed + ", got " + got);
+                }
+              });
+          boolean searches = path.startsWith("/search/");
+          if (!open && (status(method, path, token) == 403) == searches) {
+            wrong.put(method + " " + path + " token", "allowed: " + searches);
+          }
+          if (!open && status(method, path, elsewhere) != 403) {
+            wrong.put(method + " " + path, "allowed with a key of another endpoint");
+          }
+        });
+    assertThat(wrong).isEmpty();
+  }
+
+  @Test
+  void aRefusalSaysWhatIsMissingAndIsRecorded() {
+    HttpResponse<String> none = service.send("GET", "/api/overview", "");
+    assertThat(none.headers().firstValue("WWW-Authenticate")).hasValue("Bearer realm=\"mnemex\"");
+    assertThat(none.headers().firstValue("Content-Type").orElseThrow())
+        .startsWith("application/problem+json");
+    String reader = key(KeyRequest.of("curious", "read"));
+    HttpResponse<String> refused =
+        service.send("POST", "/api/indexes/plants/promote", "{}", bearer(reader));
+    assertThat(refused.statusCode()).isEqualTo(403);
+    assertThat(refused.body()).contains("needs the right admin", "/problems/not-allowed");
+    ActivityEntry last = service.client.access().activity(null, "", true, 1).getFirst();
+    assertThat(last.caller()).isEqualTo("curious");
+    assertThat(last.act()).isEqualTo("POST /api/indexes/plants/promote");
+    assertThat(last.target()).isEqualTo("plants");
+    assertThat(last.status()).isEqualTo(403);
+    // Whether an endpoint exists is not told to those who may not search it.
+    String frontend = key(KeyRequest.search("frontend", List.of("shop"), null));
+    assertThat(service.send("GET", "/search/plant-search?q=x", "", bearer(frontend)).body())
+        .isEqualTo(
+            service
+                .send("GET", "/search/no-such-search?q=x", "", bearer(frontend))
+                .body()
+                .replace("no-such-search", "plant-search"));
+  }
+
+  @Test
+  void definitionsCarryTheNameOfTheKey() throws Exception {
+    String key = key(KeyRequest.of("head gardener", "admin"));
+    try (MnemexClient head = new MnemexClient(service.url, "somebody@else", key)) {
+      head.apply(Map.of("a.yaml", "analyser: labels\ntokeniser: words\nfilters: [lowercase]\n"));
+      assertThat(head.versions("analyser", "labels").getFirst().author())
+          .isEqualTo("head gardener");
+    }
+  }
+
+  @Test
+  void aRotatedKeyWorksForTheOverlapAndARevokedOneEndsItsStreams() throws Exception {
+    NewKey old = service.client.access().create(KeyRequest.of("monitor", "read"));
+    NewKey successor = service.client.access().rotate(old.key().id(), "1h");
+    assertThat(status("GET", "/api/overview", old.secret())).isEqualTo(200);
+    assertThat(status("GET", "/api/overview", successor.secret())).isEqualTo(200);
+    assertThat(service.client.access().keys())
+        .filteredOn(key -> key.id().equals(old.key().id()))
+        .allSatisfy(key -> assertThat(Instant.parse(key.expires())).isAfter(Instant.now()));
+    try (HttpClient http = HttpClient.newHttpClient()) {
+      HttpResponse<InputStream> stream =
+          http.send(
+              HttpRequest.newBuilder(service.url.resolve("/api/events"))
+                  .header("Authorization", "Bearer " + successor.secret())
+                  .build(),
+              HttpResponse.BodyHandlers.ofInputStream());
+      assertThat(stream.body().read()).isPositive();
+      service.client.access().revoke(successor.key().id());
+      assertThat(stream.body().readAllBytes()).isNotNull();
+    }
+    assertThat(status("GET", "/api/overview", successor.secret())).isEqualTo(401);
+    String soon =
+        service
+            .client
+            .access()
+            .create(
+                new KeyRequest(
+                    "brief",
+                    "read",
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    Instant.now().plusMillis(700).toString()))
+            .secret();
+    assertThat(status("GET", "/api/overview", soon)).isEqualTo(200);
+    RunningService.await(() -> status("GET", "/api/overview", soon) == 401);
+  }
+
+  @Test
+  void aKeyMayBeForSomeNetworksAndPagesOnly() {
+    String far =
+        key(
+            new KeyRequest(
+                "far", "read", null, null, null, null, List.of("10.9.8.0/24"), null, null));
+    assertThat(service.send("GET", "/api/overview", "", bearer(far)).body())
+        .contains("not for network address 127.0.0.1");
+    String shop =
+        key(
+            new KeyRequest(
+                "shop",
+                "search",
+                null,
+                List.of("plant-search"),
+                null,
+                List.of("https://shop.quillmere.example"),
+                null,
+                null,
+                null));
+    assertThat(
+            service
+                .send(
+                    "GET",
+                    "/search/plant-search?q=fern",
+                    "",
+                    "Authorization",
+                    "Bearer " + shop,
+                    "Origin",
+                    "https://shop.quillmere.example")
+                .statusCode())
+        .isEqualTo(200);
+    assertThat(status("GET", "/search/plant-search?q=fern", shop)).isEqualTo(403);
+    assertThatThrownBy(() -> key(KeyRequest.of("bad", "owner")))
+        .isInstanceOf(ProblemException.class)
+        .hasMessageContaining("'owner' is not a right; there are admin, read, write, search");
+    assertThatThrownBy(() -> key(KeyRequest.of("bad", "search")))
+        .hasMessageContaining("names its endpoints");
+  }
+
+  @Test
+  void aSessionIsForPeopleAndEndsWithItsKey() throws Exception {
+    NewKey key = service.client.access().create(KeyRequest.of("gardener", "read"));
+    HttpResponse<String> signedIn =
+        service.send("POST", "/api/session", "{\"key\": \"" + key.secret() + "\"}");
+    assertThat(signedIn.body()).contains("\"gardener\"", "\"read\"");
+    String cookie =
+        signedIn.headers().allValues("Set-Cookie").stream()
+            .filter(c -> c.startsWith("mnemex_session="))
+            .findFirst()
+            .orElseThrow();
+    assertThat(cookie).contains("HttpOnly", "SameSite=Strict");
+    String session = cookie.substring(0, cookie.indexOf(';'));
+    assertThat(service.send("GET", "/api/overview", "", "Cookie", session).statusCode())
+        .isEqualTo(200);
+    // A page of another site cannot make a browser change anything with the cookie alone.
+    assertThat(service.send("POST", "/api/analysers/try", "{}", "Cookie", session).statusCode())
+        .isEqualTo(403);
+    service.client.access().revoke(key.key().id());
+    assertThat(service.send("GET", "/api/overview", "", "Cookie", session).statusCode())
+        .isEqualTo(401);
+    String frontend = key(KeyRequest.search("frontend", List.of("plant-search"), null));
+    assertThat(service.send("POST", "/api/session", "{\"key\": \"" + frontend + "\"}").statusCode())
+        .isEqualTo(403);
+  }
+
+  @Test
+  void noSecretIsKeptAnywhere() throws Exception {
+    NewKey key = service.client.access().create(KeyRequest.of("kept", "read"));
+    String secret = key.secret().substring(key.secret().lastIndexOf('_') + 1);
+    service.send("GET", "/api/overview", "", bearer(key.secret()));
+    assertThat(service.log()).doesNotContain(secret, RunningService.FIRST_KEY, SECRET);
+    try (var files = Files.walk(folder)) {
+      for (Path file : files.filter(Files::isRegularFile).toList()) {
+        assertThat(
+                new String(Files.readAllBytes(file), java.nio.charset.StandardCharsets.ISO_8859_1))
+            .as(file.toString())
+            .doesNotContain(secret)
+            .doesNotContain(RunningService.FIRST_KEY.substring(16));
+      }
+    }
+    assertThat(service.client.search("plant-search", SearchQuery.words("fern")).total().count())
+        .isPositive();
+  }
+}

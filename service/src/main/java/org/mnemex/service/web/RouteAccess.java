@@ -1,0 +1,146 @@
+package org.mnemex.service.web;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.function.Supplier;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.service.access.Caller;
+import org.mnemex.service.access.Right;
+import org.mnemex.service.access.Routes;
+import org.mnemex.service.access.Scope;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpMethod;
+import org.springframework.security.authorization.AuthorizationDecision;
+import org.springframework.security.authorization.AuthorizationManager;
+import org.springframework.security.authorization.AuthorizationResult;
+import org.springframework.security.core.Authentication;
+import org.springframework.security.web.access.intercept.RequestAuthorizationContext;
+import org.springframework.security.web.servlet.util.matcher.PathPatternRequestMatcher;
+import org.springframework.security.web.util.matcher.IpAddressMatcher;
+import org.springframework.security.web.util.matcher.RequestMatcher;
+import org.springframework.stereotype.Component;
+
+/** Decides whether a caller may make a request, by {@link Routes} and the scope of its key. */
+@Component
+class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
+  /** The attribute of a request with the reason for a refusal. */
+  static final String REASON = RouteAccess.class.getName() + ".reason";
+
+  private static final Set<String> PAGES = Set.of("GET", "HEAD");
+
+  private final List<Matched> routes;
+  private final Callers callers;
+
+  private record Matched(Routes.Route route, RequestMatcher matcher) {}
+
+  RouteAccess(Callers callers) {
+    this.callers = callers;
+    this.routes =
+        Routes.all().stream()
+            .map(
+                route ->
+                    new Matched(
+                        route,
+                        PathPatternRequestMatcher.withDefaults()
+                            .matcher(HttpMethod.valueOf(route.method()), route.path())))
+            .toList();
+  }
+
+  @Override
+  public AuthorizationResult authorize(
+      Supplier<? extends @Nullable Authentication> authentication,
+      RequestAuthorizationContext context) {
+    HttpServletRequest request = context.getRequest();
+    String reason = refusal(request, callers.current());
+    request.setAttribute(REASON, reason);
+    return new AuthorizationDecision(reason == null);
+  }
+
+  /** Why a request is refused, or null. */
+  private @Nullable String refusal(HttpServletRequest request, @Nullable Caller caller) {
+    Matched route = route(request);
+    if (route == null) {
+      return isPage(request) ? null : denied(caller);
+    }
+    if (route.route().rights().isEmpty()) {
+      return null;
+    }
+    if (caller == null) {
+      return "this call needs a key";
+    }
+    if (!route.route().rights().contains(caller.right())) {
+      return "this call needs the right "
+          + route.route().rights().stream()
+              .sorted()
+              .map(Right::word)
+              .collect(Collectors.joining(" or "));
+    }
+    Map<String, String> variables = route.matcher().matcher(request).getVariables();
+    String endpoint = variables.get("endpoint");
+    if (endpoint != null && !caller.maySearch(endpoint)) {
+      return "this key or token is not for endpoint '" + endpoint + "'";
+    }
+    String index = variables.get("index");
+    if (index != null && caller.right() == Right.WRITE && !caller.mayPush(index)) {
+      return "this key is not for index '" + index + "'";
+    }
+    return caller.scopes().stream()
+        .map(scope -> elsewhere(scope, request))
+        .filter(java.util.Objects::nonNull)
+        .findFirst()
+        .orElse(null);
+  }
+
+  private static String denied(@Nullable Caller caller) {
+    return caller == null ? "this call needs a key" : "there is nothing to call here";
+  }
+
+  /** Why a scope does not allow where a request comes from, or null. */
+  private static @Nullable String elsewhere(Scope scope, HttpServletRequest request) {
+    if (!scope.networks().isEmpty()
+        && scope.networks().stream()
+            .noneMatch(network -> new IpAddressMatcher(network).matches(request))) {
+      return "this key is not for network address " + Callers.address(request);
+    }
+    String origin = request.getHeader(HttpHeaders.ORIGIN);
+    if (!scope.origins().isEmpty() && (origin == null || !scope.origins().contains(origin))) {
+      return "this key is not for pages of " + origin;
+    }
+    return null;
+  }
+
+  /** The route of a request, or null. */
+  Routes.@Nullable Route of(HttpServletRequest request) {
+    Matched matched = route(request);
+    return matched == null ? null : matched.route();
+  }
+
+  /** The value of a variable in the path of a request; empty if there is none. */
+  String target(HttpServletRequest request) {
+    Matched matched = route(request);
+    return matched == null
+        ? ""
+        : String.join("/", matched.matcher().matcher(request).getVariables().values());
+  }
+
+  private @Nullable Matched route(HttpServletRequest request) {
+    for (Matched one : routes) {
+      if (one.matcher().matches(request)) {
+        return one;
+      }
+    }
+    return null;
+  }
+
+  /** The console's pages: there is nothing to protect in them. */
+  private static boolean isPage(HttpServletRequest request) {
+    String path = request.getRequestURI();
+    return PAGES.contains(request.getMethod())
+        && !path.startsWith("/api")
+        && !path.startsWith("/search/")
+        && !path.startsWith("/swagger-ui");
+  }
+}
