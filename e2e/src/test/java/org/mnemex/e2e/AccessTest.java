@@ -301,6 +301,78 @@ class AccessTest {
   }
 
   @Test
+  void callsOfAKeyAndOfAnEndpointAreLimited() throws Exception {
+    String few = key(new KeyRequest("few", "read", null, null, null, null, null, 3, null));
+    for (int i = 2; i >= 0; i--) {
+      HttpResponse<String> taken = service.send("GET", "/api/overview", "", bearer(few));
+      assertThat(taken.statusCode()).isEqualTo(200);
+      assertThat(taken.headers().firstValue("RateLimit-Policy")).hasValue("\"key\";q=3;w=60");
+      assertThat(taken.headers().firstValue("RateLimit").orElseThrow())
+          .startsWith("\"key\";r=" + i);
+    }
+    HttpResponse<String> refused = service.send("GET", "/api/overview", "", bearer(few));
+    assertThat(refused.statusCode()).isEqualTo(429);
+    assertThat(refused.body()).contains("too-many-calls", "3 times in a minute");
+    assertThat(Integer.parseInt(refused.headers().firstValue("Retry-After").orElseThrow()))
+        .isBetween(1, 20);
+    service.client.apply(
+        Map.of("slow.yaml", "endpoint: slow-search\nindex: plants\nshow: [name]\nper_minute: 2\n"));
+    String[] all = bearer(RunningService.FIRST_KEY);
+    assertThat(service.send("GET", "/search/slow-search", "", all).statusCode()).isEqualTo(200);
+    assertThat(service.send("GET", "/search/slow-search/suggest", "", all).statusCode())
+        .isEqualTo(200);
+    assertThat(service.send("GET", "/search/slow-search", "", all).statusCode()).isEqualTo(429);
+  }
+
+  @Test
+  void pagesOfOtherOriginsMayCallEndpointsThatNameThem() {
+    String page = "https://plants.quillmere.example";
+    service.client.apply(
+        Map.of(
+            "web.yaml",
+            "endpoint: web-search\nindex: plants\nshow: [name]\norigins: [\"" + page + "\"]\n"));
+    HttpResponse<String> asked =
+        service.send(
+            "OPTIONS",
+            "/search/web-search",
+            "",
+            "Origin",
+            page,
+            "Access-Control-Request-Method",
+            "POST",
+            "Access-Control-Request-Headers",
+            "authorization, content-type");
+    assertThat(asked.statusCode()).isEqualTo(200);
+    assertThat(asked.headers().firstValue("Access-Control-Allow-Origin")).hasValue(page);
+    assertThat(asked.headers().firstValue("Access-Control-Max-Age")).hasValue("3600");
+    HttpResponse<String> answer =
+        service.send(
+            "GET",
+            "/search/web-search",
+            "",
+            "Origin",
+            page,
+            "Authorization",
+            "Bearer " + RunningService.FIRST_KEY);
+    assertThat(answer.statusCode()).isEqualTo(200);
+    assertThat(answer.headers().firstValue("Access-Control-Allow-Origin")).hasValue(page);
+    assertThat(String.join(",", answer.headers().allValues("Vary"))).containsIgnoringCase("origin");
+    for (String path : List.of("/search/plant-search", "/api/overview", "/api/session")) {
+      assertThat(
+              service
+                  .send("GET", path, "", "Origin", page)
+                  .headers()
+                  .firstValue("Access-Control-Allow-Origin"))
+          .isEmpty();
+    }
+    assertThat(
+            service
+                .send("GET", "/search/web-search", "", "Origin", "https://other.example")
+                .statusCode())
+        .isEqualTo(403);
+  }
+
+  @Test
   void noSecretIsKeptAnywhere() throws Exception {
     NewKey key = service.client.access().create(KeyRequest.of("kept", "read"));
     String secret = key.secret().substring(key.secret().lastIndexOf('_') + 1);

@@ -29,6 +29,7 @@ class ProblemsTest {
   /** Requests, each with the type of its problem before it: {@code type METHOD path body}. */
   private static final String REQUESTS =
       """
+      bad-access-key        POST  /api/keys                                    {"name": "x", "right": "owner"}
       bad-act               POST  /api/indexes/tools/records?act=zap           {}
       bad-after             GET   /search/plant-search?after=AAAA
       bad-begins            GET   /search/plant-search/facets/family?begins=LONG
@@ -57,6 +58,7 @@ class ProblemsTest {
       no-draft              GET   /api/sources/garden/draft?table=nothing
       no-files              POST  /api/definitions                             {"files": []}
       no-index              POST  /api/preview                                 {"files": []}
+      no-key                POST  /api/session                                 {"key": "wrong"}
       no-near               GET   /search/plant-search?sort=nearest
       no-other-edition      POST  /api/endpoints/plant-search/compare          {"queries": ["q=fern"]}
       no-queries            POST  /api/endpoints/tool-search/compare           {"queries": [], "left": 1, "right": 1}
@@ -78,6 +80,7 @@ class ProblemsTest {
       too-large             POST  /api/analysers/try                           TEXT
       too-many-records      PATCH /api/indexes/tools/records?where=kind%20=%20%27rake%27&count_only=true {}
       too-many-choices      GET   /search/plant-search?CHOICES
+      unknown-access-key    DELETE /api/keys/nothing
       unknown-analyser      POST  /api/analysers/try                           {"text": "a", "analysers": ["klingon"]}
       unknown-definition    GET   /api/definitions/index/nothing
       unknown-edition       POST  /api/endpoints/plant-search/compare          {"queries": ["q=fern"], "left": 1, "right": 9}
@@ -105,6 +108,7 @@ class ProblemsTest {
       "service/src/test/java/org/mnemex/service/web/ProblemHandlerTest.java";
   private static final String SLOTS =
       "service/src/test/java/org/mnemex/service/search/SearchSlotsTest.java";
+  private static final String ACCESS = "e2e/src/test/java/org/mnemex/e2e/AccessTest.java";
   private static final String CALLS =
       "service/src/test/java/org/mnemex/service/web/BoundedCallsTest.java";
 
@@ -118,10 +122,12 @@ class ProblemsTest {
           Map.entry("index-damaged", ENDPOINTS),
           Map.entry("index-not-running", ENDPOINTS),
           Map.entry("internal-error", HANDLER),
+          Map.entry("not-allowed", ACCESS),
           Map.entry("not-written", HANDLER),
           Map.entry("search-timeout", HANDLER),
           Map.entry("stopping", SLOTS),
           Map.entry("too-busy", SLOTS),
+          Map.entry("too-many-calls", ACCESS),
           Map.entry("too-slow", CALLS));
 
   /** Records that a filter may change in one call. */
@@ -220,10 +226,10 @@ class ProblemsTest {
             """
             # Problems
 
-            A call that fails answers with a problem document (RFC 9457, `application/problem+json`): `type`, `title`,
-            `status`, `detail` with what is wrong and what to do, and often a `suggestion`. The types are stable;
-            `GET /problems` lists them. With status 503 `Retry-After` says when to try again, where that is known. What an
-            address names and does not exist has the status 404, whatever stands here.
+            A call that fails answers with a problem document (RFC 9457, `application/problem+json`): `type`, `title`, `status`,
+            `detail` with what is wrong and what to do, and often a `suggestion`. The types are stable; `GET /problems` lists
+            them. With status 503 `Retry-After` says when to try again, where that is known. If a URL names something that does
+            not exist, the status is 404 regardless of this table.
 
             | type | status | meaning |
             | --- | --- | --- |

@@ -202,7 +202,7 @@ final class RunningService implements AutoCloseable {
    * @param method of HTTP, in any case
    */
   HttpResponse<String> send(String method, String path, String body, String... headers) {
-    boolean bodiless = method.equalsIgnoreCase("get");
+    boolean bodiless = method.equalsIgnoreCase("get") || method.equalsIgnoreCase("options");
     try {
       HttpRequest.Builder request =
           HttpRequest.newBuilder(url.resolve(path))

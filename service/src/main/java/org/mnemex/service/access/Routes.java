@@ -10,7 +10,7 @@ import java.util.EnumSet;
 import java.util.List;
 import java.util.Set;
 
-/** What each right allows, route by route. A route that is not listed is refused. */
+/** What each right allows, route by route. A route that is not listed is for administrators. */
 public final class Routes {
   private Routes() {}
 

@@ -26,7 +26,7 @@ public class ActivityController {
   @GetMapping("/api/activity")
   public List<ActivityRow> list(
       @RequestParam(required = false) @Nullable Long before,
-      @RequestParam(name = "key", defaultValue = "") String keyId,
+      @RequestParam(name = "key_id", defaultValue = "") String keyId,
       @RequestParam(defaultValue = "") String target,
       @RequestParam(defaultValue = "false") boolean refused,
       @RequestParam(defaultValue = "100") int limit) {

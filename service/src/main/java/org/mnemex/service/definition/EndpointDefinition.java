@@ -36,6 +36,8 @@ import org.mnemex.engine.schema.FieldType;
  * @param totalUpTo totals are exact up to this number; above it, without a facet that counts all,
  *     the total is a lower bound
  * @param leastScore the lowest score of a result; 0 for no limit
+ * @param origins origins of pages that may call it from browsers, such as {@code https://a.example}
+ * @param perMinute the most calls in a minute, of all callers together; 0 for no limit
  */
 public record EndpointDefinition(
     String name,
@@ -57,7 +59,9 @@ public record EndpointDefinition(
     List<Lift> lifts,
     int limitMillis,
     int totalUpTo,
-    double leastScore) {
+    double leastScore,
+    List<String> origins,
+    int perMinute) {
 
   /** The parameters of every search; each facet adds one of its own name. */
   public static final Set<String> PARAMETERS =

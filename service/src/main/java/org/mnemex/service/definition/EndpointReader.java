@@ -38,6 +38,7 @@ final class EndpointReader {
   private static final int BEST_OF_GROUP = 3;
   private static final int MAX_LIFTS = 50;
   private static final int FRAGMENT_WORDS = 25;
+  private static final int MAX_PER_MINUTE = 10_000_000;
 
   private final YamlMap map;
   private final String name;
@@ -82,7 +83,9 @@ final class EndpointReader {
         lifts(),
         map.integerOr("limit_ms", LIMIT_MILLIS, 1, 600_000),
         map.integerOr("total_up_to", TOTAL_UP_TO, 0, Integer.MAX_VALUE),
-        map.numberOr("least_score", 0));
+        map.numberOr("least_score", 0),
+        map.texts("origins"),
+        map.integerOr("per_minute", 0, 1, MAX_PER_MINUTE));
   }
 
   private record Page(int size, int most) {}

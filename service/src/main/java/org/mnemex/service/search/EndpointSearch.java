@@ -8,7 +8,6 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.error.SearchTimeoutException;
 import org.mnemex.engine.facet.FacetRequest;
-import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.request.Explanation;
@@ -137,8 +136,10 @@ public class EndpointSearch {
       Function<EndpointDefinition, SearchCall> call,
       String key) {
     Endpoints.Answering answering = endpoints.answering(name).within(filters);
+    SearchCall asked = call.apply(answering.endpoint().definition());
     Explanation explanation =
-        explain(answering, call.apply(answering.endpoint().definition()), key);
+        slots.run(
+            answering.endpoint().definition().limitMillis(), () -> explain(answering, asked, key));
     if (explanation == null) {
       throw new ProblemException(
           ProblemType.UNKNOWN_RECORD, "endpoint '" + name + "' has no record '" + key + "'");
@@ -218,7 +219,9 @@ public class EndpointSearch {
             endpoint.forced(),
             SearchRequests.signals(endpoint, null),
             SearchRequests.limits(endpoint.definition()));
-    return answering.edition().read(() -> answering.edition().folder().suggest(request));
+    return slots.run(
+        endpoint.definition().limitMillis(),
+        () -> answering.edition().read(() -> answering.edition().folder().suggest(request)));
   }
 
   /**
@@ -261,12 +264,10 @@ public class EndpointSearch {
       throw new ProblemException(ProblemType.BAD_FACET, String.valueOf(e.getMessage()));
     }
     SearchRequest request = SearchRequests.of(answering, asked).onlyFacets(facets);
-    FacetResult result =
-        answering
-            .edition()
-            .read(() -> answering.edition().folder().search(request))
-            .facets()
-            .getLast();
-    return SearchAnswers.facet(endpoint, defined, result);
+    SearchResult result =
+        slots.run(
+            endpoint.definition().limitMillis(),
+            () -> answering.edition().read(() -> answering.edition().folder().search(request)));
+    return SearchAnswers.facet(endpoint, defined, result.facets().getLast());
   }
 }

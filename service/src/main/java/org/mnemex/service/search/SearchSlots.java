@@ -1,5 +1,10 @@
 package org.mnemex.service.search;
 
+import jakarta.annotation.PreDestroy;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
@@ -8,26 +13,33 @@ import org.mnemex.service.problem.ProblemType;
 import org.springframework.stereotype.Component;
 
 /**
- * Limits how many searches compute at once to what the processors can serve. More would not be
- * faster, and everything else would wait behind them.
+ * Limits how many searches compute at once to what the processors can serve: more would not be
+ * faster. They compute on threads of their own, so that health and administration never wait for
+ * them, and only so many may wait for a slot.
  */
 @Component
 class SearchSlots {
   private static final int SEARCHES_A_PROCESSOR = 2;
+  private static final int MAX_WAITING_A_SLOT = 32;
   private static final int RETRY_SECONDS = 1;
 
   private final int atOnce = SEARCHES_A_PROCESSOR * Runtime.getRuntime().availableProcessors();
+  private final int maxWaiting = MAX_WAITING_A_SLOT * atOnce;
   private final Semaphore slots = new Semaphore(atOnce, true);
+  private final ExecutorService threads =
+      Executors.newFixedThreadPool(
+          atOnce, Thread.ofPlatform().daemon().name("search-", 0).factory());
 
   /**
    * Runs a search when a slot is free.
    *
    * @param limitMillis the longest wait
-   * @throws ProblemException 503 if none was free in time
+   * @throws ProblemException 503 if none was free in time, or too many are waiting
    */
   <T> T run(int limitMillis, Supplier<T> work) {
     try {
-      if (!slots.tryAcquire(limitMillis, TimeUnit.MILLISECONDS)) {
+      if (slots.getQueueLength() >= maxWaiting
+          || !slots.tryAcquire(limitMillis, TimeUnit.MILLISECONDS)) {
         throw new ProblemException(
                 ProblemType.TOO_BUSY,
                 "the limit of %d running searches is reached and %d are waiting; this one could not start within %,d ms"
@@ -39,9 +51,30 @@ class SearchSlots {
       throw new ProblemException(ProblemType.STOPPING, "the service is stopping");
     }
     try {
-      return work.get();
+      return compute(work);
     } finally {
       slots.release();
     }
+  }
+
+  private <T> T compute(Supplier<T> work) {
+    Future<T> result = threads.submit(work::get);
+    try {
+      return result.get();
+    } catch (InterruptedException e) {
+      result.cancel(true);
+      Thread.currentThread().interrupt();
+      throw new ProblemException(ProblemType.STOPPING, "the service is stopping");
+    } catch (ExecutionException e) {
+      if (e.getCause() instanceof Error error) {
+        throw error;
+      }
+      throw e.getCause() instanceof RuntimeException known ? known : new IllegalStateException(e);
+    }
+  }
+
+  @PreDestroy
+  void stop() {
+    threads.shutdownNow();
   }
 }

@@ -5,6 +5,7 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.time.Clock;
 import org.mnemex.service.access.ActivityLog;
+import org.mnemex.service.install.Installation;
 import org.mnemex.service.problem.ProblemType;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
@@ -15,6 +16,7 @@ import org.springframework.security.authentication.ProviderManager;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.config.http.SessionCreationPolicy;
 import org.springframework.security.web.SecurityFilterChain;
+import org.springframework.security.web.access.intercept.AuthorizationFilter;
 import org.springframework.security.web.context.HttpSessionSecurityContextRepository;
 import org.springframework.security.web.context.SecurityContextHolderFilter;
 import org.springframework.security.web.context.SecurityContextRepository;
@@ -35,10 +37,14 @@ class AccessConfiguration {
       RouteAccess routes,
       SecurityContextRepository contexts,
       ActivityLog activity,
+      Installation installation,
+      EndpointOrigins origins,
       Clock clock)
       throws Exception {
     http.addFilterAfter(
             new ActivityFilter(activity, callers, routes, clock), SecurityContextHolderFilter.class)
+        .addFilterAfter(new CallRates(callers, installation), AuthorizationFilter.class)
+        .cors(cors -> cors.configurationSource(origins))
         .authorizeHttpRequests(requests -> requests.anyRequest().access(routes))
         .oauth2ResourceServer(
             bearer ->

@@ -63,7 +63,9 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
   private @Nullable String refusal(HttpServletRequest request, @Nullable Caller caller) {
     Matched route = route(request);
     if (route == null) {
-      return isPage(request) ? null : denied(caller);
+      // Whoever may do everything is told what is wrong with the request.
+      boolean told = caller != null && caller.right() == Right.ADMIN;
+      return told || isPage(request) ? null : denied(caller);
     }
     if (route.route().rights().isEmpty()) {
       return null;
