@@ -41,6 +41,9 @@ export type TriedAnalyser = Answers["FieldTrialTried"];
 export type IndexTable = Answers["IndexViewTableView"];
 export type IndexField = Answers["IndexViewFieldView"];
 export type IndexShape = Answers["IndexView"];
+export type Session = Answers["SessionView"];
+export type AccessKey = Answers["KeyView"];
+export type Act = Answers["ActivityMapperActivityRow"];
 export type Preview = Answers["DefinitionPreviewPreviewed"];
 
 /** What the service refused, with its sentence. */
@@ -55,9 +58,24 @@ export class Problem extends Error {
   }
 }
 
+/** The event that tells pages that the session has ended. */
+export const SIGNED_OUT = "mnemex-signed-out";
+
+/** What the service asks of pages of its own (a token in a cookie that other sites cannot read). */
+function ownPage(): Record<string, string> {
+  const token = /(?:^|; )XSRF-TOKEN=([^;]*)/.exec(document.cookie)?.[1];
+  return token ? { "X-XSRF-TOKEN": decodeURIComponent(token) } : {};
+}
+
 /** The service's answer, or what it refused as an error. */
 async function ask(path: string, init?: RequestInit): Promise<Response> {
-  const response = await fetch(path, init);
+  const response = await fetch(
+    path,
+    init?.method ? { ...init, headers: { ...init.headers, ...ownPage() } } : init,
+  );
+  if (response.status === 401 && path !== "/api/session") {
+    window.dispatchEvent(new Event(SIGNED_OUT));
+  }
   if (!response.ok) {
     const body = await response.json().catch(() => ({}));
     throw new Problem(
@@ -91,6 +109,15 @@ function send<T>(path: string, body: unknown): Promise<T> {
 }
 
 export const api = {
+  session: () => call<Session>("/api/session"),
+  signIn: (key: string) => send<Session>("/api/session", { key }),
+  signOut: (everywhere: boolean) =>
+    call<Session>(`/api/session?everywhere=${everywhere}`, { method: "DELETE" }),
+  keys: () => call<AccessKey[]>("/api/keys"),
+  createKey: (body: unknown) => send<{ secret: string }>("/api/keys", body),
+  rotateKey: (id: string) => send<{ secret: string }>(`/api/keys/${id}/rotate`, {}),
+  revokeKey: (id: string) => call<AccessKey>(`/api/keys/${id}`, { method: "DELETE" }),
+  activity: (refused: boolean) => call<Act[]>(`/api/activity?limit=50&refused=${refused}`),
   definitions: () => call<Definition[]>("/api/definitions"),
   versions: (kind: string, name: string) =>
     call<Definition[]>(`/api/definitions/${kind}/${encodeURIComponent(name)}`),

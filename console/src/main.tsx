@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import "./app.css";
+import { AccessPage } from "./pages/access";
 import { AnalysersPage } from "./pages/analysers";
 import { EditionsPage } from "./pages/editions";
 import { IndexesPage } from "./pages/indexes";
@@ -23,6 +24,7 @@ const router = createBrowserRouter([
       { path: "/console/indexes", element: <IndexesPage /> },
       { path: "/console/editions", element: <EditionsPage /> },
       { path: "/console/sync", element: <SyncPage /> },
+      { path: "/console/access", element: <AccessPage /> },
     ],
   },
 ]);

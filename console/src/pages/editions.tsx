@@ -77,12 +77,12 @@ function Switches({ index }: { index: IndexStatus }) {
       {(next?.state === "ready" || index.former) && (
         <div className="flex flex-wrap gap-2">
           {next?.state === "ready" && (
-            <Button main onClick={() => act.mutate("promote")} busy={act.isPending}>
+            <Button changes main onClick={() => act.mutate("promote")} busy={act.isPending}>
               Promote edition {next.number}
             </Button>
           )}
           {index.former && (
-            <Button onClick={() => act.mutate("rollback")} busy={act.isPending}>
+            <Button changes onClick={() => act.mutate("rollback")} busy={act.isPending}>
               Roll back to edition {index.former.number}
             </Button>
           )}

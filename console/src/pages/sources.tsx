@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, type Requirement, type SourceReader, type SourceTable } from "../api";
 import { count, plural } from "../format";
+import { useMayChange } from "../parts/mayChange";
 import { ErrorNotice, Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
 
@@ -172,9 +173,11 @@ function Tables({ source }: { source: string }) {
 }
 
 function TableView({ source, table }: { source: string; table: SourceTable }) {
+  const mayChange = useMayChange();
   const rows = useQuery({
     queryKey: ["rows", source, table.name],
     queryFn: () => api.rows(source, table.name),
+    enabled: mayChange,
   });
   const draft = useMutation({ mutationFn: () => api.draft(source, table.name) });
   const columns = table.columns.filter((c) => rows.data?.some((row) => c.name in row));

@@ -45,12 +45,16 @@ function FeedButtons({ index }: { index: IndexStatus }) {
   return (
     <div className="ml-auto flex items-center gap-2">
       {act.error && <ErrorNotice error={act.error} />}
-      <Button onClick={() => act.mutate(index.paused ? "resume" : "pause")} busy={act.isPending}>
+      <Button
+        changes
+        onClick={() => act.mutate(index.paused ? "resume" : "pause")}
+        busy={act.isPending}
+      >
         {index.paused ? <Play size={15} aria-hidden /> : <Pause size={15} aria-hidden />}
         {index.paused ? "Go on" : "Pause"}
       </Button>
       {(index.held || index.live?.phase === "HELD") && (
-        <Button onClick={() => act.mutate("agree")} busy={act.isPending}>
+        <Button changes onClick={() => act.mutate("agree")} busy={act.isPending}>
           Allow the held removals
         </Button>
       )}
@@ -105,7 +109,7 @@ function Quarantine({ index, waiting }: { index: string; waiting: number }) {
           Quarantine
         </h2>
         {(records.data?.length ?? 0) > 0 && (
-          <Button onClick={() => act.mutate(() => api.retry(index))} busy={act.isPending}>
+          <Button changes onClick={() => act.mutate(() => api.retry(index))} busy={act.isPending}>
             Retry all
           </Button>
         )}
@@ -128,11 +132,17 @@ function Quarantine({ index, waiting }: { index: string; waiting: number }) {
                 <span className="text-sm text-quiet">
                   {record.dismissed && "dismissed, "}since {timeOfDay(record.since)}
                 </span>
-                <Button onClick={() => act.mutate(() => api.retry(index, record.recordKey))}>
+                <Button
+                  changes
+                  onClick={() => act.mutate(() => api.retry(index, record.recordKey))}
+                >
                   Retry
                 </Button>
                 {!record.dismissed && (
-                  <Button onClick={() => act.mutate(() => api.dismiss(index, record.recordKey))}>
+                  <Button
+                    changes
+                    onClick={() => act.mutate(() => api.dismiss(index, record.recordKey))}
+                  >
                     Dismiss
                   </Button>
                 )}

@@ -2,10 +2,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ShieldAlert, ShieldCheck } from "lucide-react";
 import { api } from "../api";
 import { timeOfDay } from "../format";
+import { useMayChange } from "./mayChange";
 import { ErrorNotice } from "./notice";
 
 /** The last proof that an index says what its database says, and a way to ask for another. */
 export function AuditLine({ index }: { index: string }) {
+  const mayChange = useMayChange();
   const queries = useQueryClient();
   const audits = useQuery({
     queryKey: ["audits", index],
@@ -45,14 +47,16 @@ export function AuditLine({ index }: { index: string }) {
           </span>
         )}
       </output>
-      <button
-        type="button"
-        disabled={running}
-        onClick={() => begin.mutate()}
-        className="ml-auto rounded border border-line bg-ground px-3 py-1 disabled:text-quiet"
-      >
-        Audit now
-      </button>
+      {mayChange && (
+        <button
+          type="button"
+          disabled={running}
+          onClick={() => begin.mutate()}
+          className="ml-auto rounded border border-line bg-ground px-3 py-1 disabled:text-quiet"
+        >
+          Audit now
+        </button>
+      )}
       {begin.error && <ErrorNotice error={begin.error} />}
     </div>
   );

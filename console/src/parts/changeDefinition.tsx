@@ -4,12 +4,17 @@ import { api, type Definition, type IndexShape, type Plan, Problem } from "../ap
 import { count, megabytes } from "../format";
 import { Button } from "./button";
 import { DefinitionEditor } from "./definitionEditor";
+import { useMayChange } from "./mayChange";
 import { ErrorNotice } from "./notice";
 import { Pick } from "./pick";
 import { useDefinitionHelp } from "./useDefinitionHelp";
 
 /** Edits a definition, shows what that would do, and does it. */
 export function ChangeDefinition({ index }: { index: string }) {
+  return useMayChange() ? <Definitions index={index} /> : null;
+}
+
+function Definitions({ index }: { index: string }) {
   const definitions = useQuery({ queryKey: ["definitions"], queryFn: api.definitions });
   const [chosen, setChosen] = useState(`index ${index}`);
   const list = (definitions.data ?? []).filter((d) => d.kind !== "source");
@@ -69,7 +74,7 @@ export function PlannedEditor(props: {
         }}
       />
       <div className="mt-2 flex flex-wrap items-center gap-3">
-        <Button onClick={() => plan.mutate()} busy={plan.isPending}>
+        <Button changes onClick={() => plan.mutate()} busy={plan.isPending}>
           Show the plan
         </Button>
       </div>
@@ -77,7 +82,12 @@ export function PlannedEditor(props: {
       {plan.data && (
         <PlanShown plan={plan.data}>
           <div className="mt-2 flex flex-wrap items-center gap-3">
-            <Button main onClick={() => apply.mutate(plan.data.plan)} busy={apply.isPending}>
+            <Button
+              changes
+              main
+              onClick={() => apply.mutate(plan.data.plan)}
+              busy={apply.isPending}
+            >
               Apply this plan
             </Button>
             <label className="flex items-center gap-1.5">

@@ -98,6 +98,7 @@ export function Judge(props: { card?: Scorecard; endpoints: Endpoint[] }) {
           {answer.data.results.length === 0 && <p className="text-quiet">No results.</p>}
           <div className="mt-2">
             <Button
+              changes
               main
               onClick={() => save.mutate()}
               busy={save.isPending || Object.keys(given).length === 0}

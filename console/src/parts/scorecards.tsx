@@ -28,7 +28,7 @@ export function Scorecards(props: { editions: number[]; endpoints: Endpoint[] })
           />
         )}
         <span className="ml-auto">
-          <Button onClick={() => setJudging(!judging)}>
+          <Button changes onClick={() => setJudging(!judging)}>
             {judging ? "Done with grading" : "Grade results"}
           </Button>
         </span>
@@ -63,7 +63,12 @@ function Card({ card, editions }: { card: Scorecard; editions: number[] }) {
           {card.endpoint}, first {card.top} results
         </span>
         {editions.map((edition) => (
-          <Button key={edition} onClick={() => score.mutate(edition)} busy={score.isPending}>
+          <Button
+            changes
+            key={edition}
+            onClick={() => score.mutate(edition)}
+            busy={score.isPending}
+          >
             Score edition {edition}
           </Button>
         ))}

@@ -7,10 +7,12 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.SQLException;
 import java.time.Clock;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.SearchQuery;
@@ -58,6 +60,9 @@ final class DemoCommand implements Callable<Integer> {
           "sqlite, or a private server from Debian's packages: postgres, mariadb (default: sqlite)")
   private DemoDatabase.Kind kind = DemoDatabase.Kind.sqlite;
 
+  @Option(names = "--secured", description = "with keys, a sign-in and a token to try")
+  private boolean secured;
+
   @Override
   public Integer call() throws IOException, SQLException, InterruptedException {
     if (accessions < 1 || accessions > 1_000_000 || changesPerSecond < 0) {
@@ -71,21 +76,26 @@ final class DemoCommand implements Callable<Integer> {
             "a service answers at " + url + " already; stop it, or choose another --port");
       }
       try (DemoDatabase database = DemoDatabase.open(kind, accessions, this::say)) {
-        run(client, database);
+        if (!secured) {
+          run(client, database, null);
+        } else {
+          DemoAccess access = DemoAccess.in(database.folder());
+          try (MnemexClient admin = new MnemexClient(url, null, access.adminKey())) {
+            run(admin, database, access);
+          }
+        }
       }
       return ExitCode.DONE;
     }
   }
 
-  private void run(MnemexClient client, DemoDatabase database)
+  private void run(MnemexClient client, DemoDatabase database, @Nullable DemoAccess access)
       throws IOException, SQLException, InterruptedException {
     Path log = database.folder().resolve("service.log");
     say("Starting the service (its log: " + log + ") …");
-    Process service =
-        ServiceProcess.start(
-            List.of("--server.port=" + port, "--mnemex.data=" + database.folder()),
-            log,
-            database.environment());
+    List<String> settings = access == null ? new ArrayList<>() : access.settings();
+    settings.addAll(List.of("--server.port=" + port, "--mnemex.data=" + database.folder()));
+    Process service = ServiceProcess.start(settings, log, database.environment());
     Runtime.getRuntime()
         .addShutdownHook(
             new Thread(
@@ -102,6 +112,9 @@ final class DemoCommand implements Callable<Integer> {
     waitUntilLive(client);
     long found = client.search("plant-search", SearchQuery.words("shade fern")).total().count();
     explain(client.service(), found, database);
+    if (access != null) {
+      say(access.explained(client, client.service()));
+    }
     keepChanging(service, database);
   }
 

@@ -50,6 +50,8 @@ import picocli.CommandLine.Command;
       "Exit codes: 0 done, 1 failed, 2 usage, 3 refused, 4 not reachable."
     })
 public final class Mnemex {
+  private static final int UNAUTHORIZED = 401;
+
   /** Runs a command and exits with its code. */
   public static void main(String[] args) {
     System.exit(commandLine().execute(args));
@@ -65,6 +67,9 @@ public final class Mnemex {
     return switch (e) {
       case ProblemException refused -> {
         reportProblem(refused.problem(), err);
+        if (refused.problem().status() == UNAUTHORIZED) {
+          err.println("Put the key into MNEMEX_KEY, or name a file with it: --key-file FILE");
+        }
         yield ExitCode.FAILED;
       }
       case UnreachableException unreachable -> {

@@ -15,6 +15,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.stream.StreamSupport;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -155,6 +156,54 @@ class AccessTest {
           }
         });
     assertThat(wrong).isEmpty();
+  }
+
+  /** Written by -Dmnemex.write. */
+  @Test
+  void theSecurityPageListsTheRights() throws Exception {
+    StringBuilder table = new StringBuilder("| call | rights |\n| --- | --- |\n");
+    JsonNode document =
+        JSON.readTree(
+            service.send("GET", "/api/openapi.json", "", bearer(RunningService.FIRST_KEY)).body());
+    Map<String, String> rows = new TreeMap<>();
+    document
+        .path("paths")
+        .properties()
+        .forEach(
+            path ->
+                path.getValue()
+                    .properties()
+                    .forEach(
+                        one -> {
+                          List<String> rights =
+                              StreamSupport.stream(
+                                      one.getValue().path("x-rights").spliterator(), false)
+                                  .map(JsonNode::asString)
+                                  .toList();
+                          rows.put(
+                              path.getKey() + " " + one.getKey(),
+                              "| `%s %s` | %s |%n"
+                                  .formatted(
+                                      one.getKey().toUpperCase(Locale.ROOT),
+                                      path.getKey(),
+                                      rights.isEmpty()
+                                          ? "anybody, without a key"
+                                          : String.join(", ", rights)));
+                        }));
+    rows.values().forEach(table::append);
+    Path page = RunningService.root().resolve("docs/security.md");
+    String text = Files.readString(page);
+    String begin = "<!-- rights -->\n";
+    String end = "<!-- /rights -->";
+    if (Boolean.getBoolean("mnemex.write")) {
+      text =
+          text.substring(0, text.indexOf(begin) + begin.length())
+              + table
+              + text.substring(text.indexOf(end));
+      Files.writeString(page, text);
+    }
+    assertThat(text.substring(text.indexOf(begin) + begin.length(), text.indexOf(end)))
+        .isEqualTo(table.toString());
   }
 
   @Test
