@@ -63,7 +63,7 @@ public final class Mnemex {
   }
 
   private static int report(Exception e, CommandLine commandLine) {
-    var err = commandLine.getErr();
+    PrintWriter err = new TerminalWriter(commandLine.getErr());
     return switch (e) {
       case ProblemException refused -> {
         reportProblem(refused.problem(), err);

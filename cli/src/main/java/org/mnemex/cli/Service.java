@@ -65,7 +65,7 @@ final class Service {
   }
 
   PrintWriter out() {
-    return spec.commandLine().getOut();
+    return new TerminalWriter(spec.commandLine().getOut());
   }
 
   void printJson(Object value) {
