@@ -66,6 +66,12 @@ final class SourceCommand {
       line(check.reachable() ? MET : MISSING, "source '%s' answers".formatted(check.source()));
       if (!check.reachable()) {
         service.out().println("        " + check.problem());
+      } else if (check.encrypted() != null) {
+        line(
+            check.encrypted() ? MET : ADVICE,
+            check.encrypted()
+                ? "the connection is encrypted"
+                : "the connection is not encrypted; 'tls: verify-full' in its definition requires it");
       }
       check.requirements().stream().filter(r -> !r.isAdvice()).forEach(this::print);
       // Advice that is followed already is not worth a line.

@@ -5,8 +5,8 @@ import java.io.Writer;
 import java.util.regex.Pattern;
 
 /**
- * Writes to a terminal, which obeys control characters: those that come with data of others must not
- * reach it. Colours and the clearing of the screen pass, as we write these ourselves.
+ * Writes to a terminal, which obeys control characters: those that come with data of others must
+ * not reach it. Colours and the clearing of the screen pass, as we write these ourselves.
  */
 final class TerminalWriter extends PrintWriter {
   private static final Pattern CONTROL =

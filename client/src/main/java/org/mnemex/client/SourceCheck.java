@@ -7,6 +7,7 @@ import org.jspecify.annotations.Nullable;
  * Whether a source can be followed.
  *
  * @param problem why it does not answer; empty if it does
+ * @param encrypted whether connections are encrypted; null where nothing leaves the machine
  * @param requirements what it must have for the indexes that use it
  * @param readers for whom it keeps changes
  */
@@ -14,6 +15,7 @@ public record SourceCheck(
     String source,
     boolean reachable,
     String problem,
+    @Nullable Boolean encrypted,
     List<Requirement> requirements,
     List<Reader> readers) {
 

@@ -56,6 +56,26 @@ public final class MariadbServer implements DatabaseServer {
             "--auth-root-authentication-method=normal",
             "--skip-test-db"));
     Processes.run(folder, install);
+    // Callers may ask for encryption; the certificate is the server's own authority.
+    Processes.run(
+        folder,
+        List.of(
+            "openssl",
+            "req",
+            "-x509",
+            "-newkey",
+            "rsa:2048",
+            "-nodes",
+            "-days",
+            "3650",
+            "-subj",
+            "/CN=127.0.0.1",
+            "-addext",
+            "subjectAltName=IP:127.0.0.1,DNS:localhost",
+            "-keyout",
+            "tls.key",
+            "-out",
+            "tls.crt"));
     Files.writeString(
         folder.resolve("my.cnf"),
         """
@@ -76,6 +96,8 @@ public final class MariadbServer implements DatabaseServer {
         innodb_flush_log_at_trx_commit=2
         innodb_buffer_pool_size=256M
         max_allowed_packet=64M
+        ssl_cert=%1$s/tls.crt
+        ssl_key=%1$s/tls.key
         """
             .formatted(folder, server.port));
     Files.writeString(

@@ -9,11 +9,18 @@ import java.util.LinkedHashMap;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.Expressions;
+import org.mnemex.engine.text.NearestName;
+import org.mnemex.grammar.DefinitionException;
 import org.mnemex.sync.definition.CleanStep;
+import org.snakeyaml.engine.v2.nodes.Node;
+import org.snakeyaml.engine.v2.nodes.ScalarNode;
 
-/** Reads clean-up steps that have options: {@code {name: option}}. */
+/** Reads clean-up steps. */
 final class CleanSteps {
+  /** Steps with an option. */
   static final Set<String> NAMES =
       Set.of(
           "split",
@@ -30,7 +37,7 @@ final class CleanSteps {
 
   private CleanSteps() {}
 
-  static CleanStep read(YamlMap options) {
+  private static CleanStep read(YamlMap options) {
     String name = options.allKeys().stream().findFirst().orElse("");
     CleanStep step =
         switch (name) {
@@ -43,7 +50,7 @@ final class CleanSteps {
           case "date" -> new CleanStep.ParseDate(pattern(options, name));
           case "moment" -> moment(options.map(name));
           case "decimal_mark" -> new CleanStep.ParseNumber(mark(options, name));
-          default -> throw IndexReader.unknownStep(options, name);
+          default -> throw unknownStep(options, name);
         };
     if (options.allKeys().size() > 1) {
       throw options.problem(
@@ -123,5 +130,35 @@ final class CleanSteps {
       throw options.problem(name, "the mark before the decimals is \".\" or \",\"", null);
     }
     return text.charAt(0);
+  }
+
+  /** A step as a field names it: a word, or {@code {name: option}}. */
+  static CleanStep of(YamlMap field, Node step) {
+    if (step instanceof ScalarNode scalar) {
+      @Nullable CleanStep plain =
+          switch (scalar.getValue()) {
+            case "trim" -> new CleanStep.Trim();
+            case "squeeze" -> new CleanStep.Squeeze();
+            case "strip_html" -> new CleanStep.StripHtml();
+            case "lower" -> new CleanStep.Lower();
+            case "upper" -> new CleanStep.Upper();
+            default -> null;
+          };
+      if (plain != null) {
+        return plain;
+      }
+      throw unknownStep(field, scalar.getValue());
+    }
+    return read(field.mapOf(step, "clean"));
+  }
+
+  private static DefinitionException unknownStep(YamlMap field, String name) {
+    Set<String> known = new TreeSet<>(NAMES);
+    known.addAll(Set.of("trim", "squeeze", "strip_html", "lower", "upper"));
+    return field.problem(
+        "clean",
+        "there is no clean-up step '%s'; there are %s"
+            .formatted(name, String.join(", ", new TreeSet<>(known))),
+        NearestName.to(name, known));
   }
 }

@@ -20,7 +20,6 @@ import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
 import org.mnemex.engine.text.NearestName;
-import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.ParsedFile;
 import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.AuditScope;
@@ -30,7 +29,6 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.snakeyaml.engine.v2.nodes.Node;
-import org.snakeyaml.engine.v2.nodes.ScalarNode;
 
 /** Reads an index definition: record shape and fields. */
 final class IndexReader {
@@ -300,7 +298,7 @@ final class IndexReader {
   private static List<CleanStep> clean(YamlMap field) {
     List<CleanStep> clean = new ArrayList<>();
     for (Node step : field.items("clean")) {
-      clean.add(cleanStep(field, step));
+      clean.add(CleanSteps.of(field, step));
     }
     return clean;
   }
@@ -469,35 +467,5 @@ final class IndexReader {
 
   private static Set<String> words(FieldType[] types) {
     return Stream.of(types).map(FieldType::word).collect(Collectors.toSet());
-  }
-
-  private static CleanStep cleanStep(YamlMap field, Node step) {
-    if (step instanceof ScalarNode scalar) {
-      @Nullable CleanStep plain =
-          switch (scalar.getValue()) {
-            case "trim" -> new CleanStep.Trim();
-            case "squeeze" -> new CleanStep.Squeeze();
-            case "strip_html" -> new CleanStep.StripHtml();
-            case "lower" -> new CleanStep.Lower();
-            case "upper" -> new CleanStep.Upper();
-            default -> null;
-          };
-      if (plain != null) {
-        return plain;
-      }
-      throw unknownStep(field, scalar.getValue());
-    }
-    YamlMap options = field.mapOf(step, "clean");
-    return CleanSteps.read(options);
-  }
-
-  static DefinitionException unknownStep(YamlMap field, String name) {
-    Set<String> known = new TreeSet<>(CleanSteps.NAMES);
-    known.addAll(Set.of("trim", "squeeze", "strip_html", "lower", "upper"));
-    return field.problem(
-        "clean",
-        "there is no clean-up step '%s'; there are %s"
-            .formatted(name, String.join(", ", new TreeSet<>(known))),
-        NearestName.to(name, known));
   }
 }

@@ -4,6 +4,7 @@ import java.nio.file.Path;
 import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.ZoneId;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Locale;
 import java.util.Map;
@@ -14,6 +15,7 @@ import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.Masks;
 import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.definition.Tls;
 
 /**
  * Reads the definition of a source. References are resolved here and kept in memory only; the
@@ -65,6 +67,7 @@ final class SourceReader {
         place("user", map.text("user")),
         password(),
         following,
+        tls(),
         masks);
   }
 
@@ -172,6 +175,27 @@ final class SourceReader {
       return references.file(resolve("file", map.text("file")));
     } catch (IllegalArgumentException e) {
       throw map.problem("file", String.valueOf(e.getMessage()), null);
+    }
+  }
+
+  private Tls tls() {
+    String word = map.textOr("tls", "");
+    Tls.Mode mode =
+        Arrays.stream(Tls.Mode.values())
+            .filter(one -> one.word().equals(word))
+            .findFirst()
+            .orElse(Tls.Mode.USUAL);
+    String authorities = map.textOr("ca_file", null);
+    if (authorities == null) {
+      return new Tls(mode, null);
+    }
+    if (!mode.verifies()) {
+      throw map.problem("ca_file", "only 'tls: verify-ca' and 'tls: verify-full' have this", null);
+    }
+    try {
+      return new Tls(mode, references.file(resolve("ca_file", authorities)));
+    } catch (IllegalArgumentException e) {
+      throw map.problem("ca_file", String.valueOf(e.getMessage()), null);
     }
   }
 

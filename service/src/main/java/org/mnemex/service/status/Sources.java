@@ -46,6 +46,7 @@ public class Sources {
    * @param source name of the source
    * @param reachable whether it answers
    * @param problem why it does not; otherwise empty
+   * @param encrypted whether connections are encrypted; null where nothing leaves this machine
    * @param requirements what all its indexes together need
    * @param readers for whom it keeps changes
    */
@@ -53,6 +54,7 @@ public class Sources {
       String source,
       boolean reachable,
       String problem,
+      @Nullable Boolean encrypted,
       List<Requirement> requirements,
       List<Reader> readers) {}
 
@@ -97,9 +99,10 @@ public class Sources {
                             List.of(),
                             Requirement.Kind.ADVICE)));
       }
-      return new Checked(name, true, "", List.copyOf(all), readers(source));
+      return new Checked(name, true, "", source.isEncrypted(), List.copyOf(all), readers(source));
     } catch (SourceUnavailableException e) {
-      return new Checked(name, false, String.valueOf(e.getMessage()), List.copyOf(all), List.of());
+      return new Checked(
+          name, false, String.valueOf(e.getMessage()), null, List.copyOf(all), List.of());
     }
   }
 

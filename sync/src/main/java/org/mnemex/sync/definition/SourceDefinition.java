@@ -71,6 +71,7 @@ public sealed interface SourceDefinition {
    * A database on a server.
    *
    * @param schema the schema of the tables; empty where the database itself is the schema
+   * @param tls how connections are encrypted
    * @param masks hides the values of references in messages
    */
   record Server(
@@ -83,10 +84,11 @@ public sealed interface SourceDefinition {
       String user,
       Secret password,
       Following following,
+      Tls tls,
       Masks masks)
       implements SourceDefinition {
 
-    /** A definition without references. */
+    /** A definition without references and without requirements of TLS. */
     public Server(
         String name,
         Kind kind,
@@ -97,7 +99,18 @@ public sealed interface SourceDefinition {
         String user,
         Secret password,
         Following following) {
-      this(name, kind, host, port, database, schema, user, password, following, new Masks());
+      this(
+          name,
+          kind,
+          host,
+          port,
+          database,
+          schema,
+          user,
+          password,
+          following,
+          Tls.USUAL,
+          new Masks());
     }
   }
 

@@ -4,15 +4,20 @@ import com.github.shyiko.mysql.binlog.BinaryLogClient;
 import com.github.shyiko.mysql.binlog.event.Event;
 import com.github.shyiko.mysql.binlog.event.EventType;
 import com.github.shyiko.mysql.binlog.event.deserialization.EventDeserializer;
+import com.github.shyiko.mysql.binlog.network.DefaultSSLSocketFactory;
+import com.github.shyiko.mysql.binlog.network.SSLMode;
 import com.github.shyiko.mysql.binlog.network.ServerException;
 import java.io.IOException;
+import java.security.GeneralSecurityException;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
+import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.definition.Tls;
 import org.mnemex.sync.source.PositionLostException;
 
 /**
@@ -22,6 +27,7 @@ import org.mnemex.sync.source.PositionLostException;
 final class BinlogStream implements AutoCloseable {
   private static final int QUEUE = 4096;
   private static final int CONNECT_MILLIS = 10_000;
+  private static final String PROTOCOL = "TLS";
   private static final int HEARTBEAT_MILLIS = 10_000;
 
   /** Without a heartbeat for this long, the connection is considered lost. */
@@ -70,6 +76,7 @@ final class BinlogStream implements AutoCloseable {
         new BinaryLogClient(
             server.host(), server.port(), server.user(), server.password().reveal());
     client.setServerId(FIRST_REPLICA + ThreadLocalRandom.current().nextInt(1 << 28));
+    encrypt(server.tls());
     beginning.accept(client);
     client.setKeepAlive(false);
     client.setConnectTimeout(CONNECT_MILLIS);
@@ -95,6 +102,28 @@ final class BinlogStream implements AutoCloseable {
           }
         });
     thread = Thread.ofPlatform().daemon().name("binlog of " + server.name()).start(this::run);
+  }
+
+  private void encrypt(Tls tls) {
+    switch (tls.mode()) {
+      case USUAL -> {}
+      case REQUIRE -> client.setSSLMode(SSLMode.REQUIRED);
+      case VERIFY_CA -> client.setSSLMode(SSLMode.VERIFY_CA);
+      case VERIFY_FULL -> client.setSSLMode(SSLMode.VERIFY_IDENTITY);
+    }
+    if (tls.authorities() != null) {
+      client.setSslSocketFactory(
+          new DefaultSSLSocketFactory(PROTOCOL) {
+            @Override
+            protected void initSSLContext(SSLContext context) throws GeneralSecurityException {
+              try {
+                context.init(null, tls.trust(), null);
+              } catch (IOException e) {
+                throw new GeneralSecurityException(e);
+              }
+            }
+          });
+    }
   }
 
   private void run() {

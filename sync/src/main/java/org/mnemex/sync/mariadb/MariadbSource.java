@@ -12,6 +12,7 @@ import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.definition.Tls;
 import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
@@ -60,6 +61,15 @@ public final class MariadbSource extends SqlSource {
     properties.setProperty(
         "sessionVariables",
         "sql_mode='ANSI',time_zone='+00:00',max_statement_time=" + STATEMENT_SECONDS);
+    Tls tls = definition.tls();
+    switch (tls.mode()) {
+      case USUAL -> {}
+      case REQUIRE -> properties.setProperty("sslMode", "trust");
+      case VERIFY_CA, VERIFY_FULL -> properties.setProperty("sslMode", tls.mode().word());
+    }
+    if (tls.authorities() != null) {
+      properties.setProperty("serverSslCert", tls.authorities().toString());
+    }
     String url = "jdbc:mariadb://%s:%d/".formatted(definition.host(), definition.port());
     try {
       Connection connection = DriverManager.getConnection(url, properties);
@@ -89,6 +99,13 @@ public final class MariadbSource extends SqlSource {
                 "MariaDB database '%s' on %s:%d: %s"
                     .formatted(definition.database(), definition.host(), definition.port(), why)),
         cause);
+  }
+
+  @Override
+  public Boolean isEncrypted() throws SourceUnavailableException {
+    return !ask("SELECT variable_value FROM information_schema.session_status"
+            + " WHERE variable_name = 'SSL_CIPHER'")
+        .isEmpty();
   }
 
   @Override

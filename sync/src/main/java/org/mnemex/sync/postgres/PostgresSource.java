@@ -10,6 +10,7 @@ import java.util.Properties;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.definition.Tls;
 import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
@@ -20,6 +21,7 @@ import org.mnemex.sync.source.TableIdentity;
 import org.mnemex.sync.source.TableNotes;
 import org.postgresql.PGProperty;
 import org.postgresql.replication.LogSequenceNumber;
+import org.postgresql.ssl.DefaultJavaSSLFactory;
 
 /** A PostgreSQL database as a source, 13 or newer. */
 public final class PostgresSource extends SqlSource {
@@ -82,6 +84,15 @@ public final class PostgresSource extends SqlSource {
     PGProperty.LOGIN_TIMEOUT.set(properties, CONNECT_SECONDS);
     PGProperty.TCP_KEEP_ALIVE.set(properties, true);
     PGProperty.OPTIONS.set(properties, OPTIONS);
+    Tls tls = definition.tls();
+    if (tls.mode() != Tls.Mode.USUAL) {
+      PGProperty.SSL_MODE.set(properties, tls.mode().word());
+    }
+    if (tls.authorities() != null) {
+      PGProperty.SSL_ROOT_CERT.set(properties, tls.authorities().toString());
+    } else if (tls.mode().verifies()) {
+      PGProperty.SSL_FACTORY.set(properties, DefaultJavaSSLFactory.class.getName());
+    }
     return properties;
   }
 
@@ -113,6 +124,11 @@ public final class PostgresSource extends SqlSource {
                         definition.port(),
                         cause.getMessage())),
         cause);
+  }
+
+  @Override
+  public Boolean isEncrypted() throws SourceUnavailableException {
+    return ask("SELECT ssl::text FROM pg_stat_ssl WHERE pid = pg_backend_pid()").equals("true");
   }
 
   @Override

@@ -65,6 +65,18 @@ public abstract class SqlSource implements Source, SqlDatabase {
     return wanted().requirements(connection, columnsByTable);
   }
 
+  /** The text that a query answers; empty if none. */
+  protected final String ask(String sql) throws SourceUnavailableException {
+    try (Connection connection = connect();
+        Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery(sql)) {
+      String text = rows.next() ? rows.getString(1) : null;
+      return text == null ? "" : text;
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
   @Override
   public Capture capture(String reader) {
     return wanted().open(reader);

@@ -19,6 +19,11 @@ public interface Source {
    */
   void check(IndexDefinition index) throws SourceUnavailableException;
 
+  /** Whether a new connection is encrypted; null where nothing leaves this machine. */
+  default @Nullable Boolean isEncrypted() throws SourceUnavailableException {
+    return null;
+  }
+
   /** Its current tables. */
   Catalogue catalogue() throws SourceUnavailableException;
 

@@ -1,0 +1,144 @@
+package org.mnemex.sync.record;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Duration;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.sync.TestServers;
+import org.mnemex.sync.definition.Masks;
+import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.definition.Tls;
+import org.mnemex.sync.mariadb.MariadbSource;
+import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
+
+/** Connections are as encrypted, and servers as verified, as the definition wants. */
+class EncryptedConnectionTest {
+  /** Of nobody who signs certificates of servers. */
+  private static final String UNKNOWN =
+      """
+      -----BEGIN CERTIFICATE-----
+      MIIBijCCATGgAwIBAgIUKtV+LvSDQR1cYSAG63Nt7Ox3jsgwCgYIKoZIzj0EAwIw
+      GjEYMBYGA1UEAwwPdW5rbm93bi5leGFtcGxlMCAXDTI2MTEyODAwMTUzM1oYDzIx
+      MjYxMTA0MDAxNTMzWjAaMRgwFgYDVQQDDA91bmtub3duLmV4YW1wbGUwWTATBgcq
+      hkjOPQIBBggqhkjOPQMBBwNCAARATS6mOxd9maKBNj3qOwZRqhIXAo4IM7Tkd5gO
+      zwShANI2DQIinj05hg1BKQwribiYOyl6n941NgOELQO0gkwno1MwUTAdBgNVHQ4E
+      FgQUfrBDM2jJiG1oJgtGvjhqdIBJVB4wHwYDVR0jBBgwFoAUfrBDM2jJiG1oJgtG
+      vjhqdIBJVB4wDwYDVR0TAQH/BAUwAwEB/zAKBggqhkjOPQQDAgNHADBEAiBBMEy+
+      aCHPhmbHMueVkpyL09MmC2cjFvKOfbRlPCSC2AIgLv6Cdpi1H2SL8C9sqgbEgdZB
+      OwikRy+xkfWLJi8b6h4=
+      -----END CERTIFICATE-----
+      """;
+
+  @TempDir private Path folder;
+
+  private static SourceDefinition.Server with(
+      SourceDefinition.Server server, Tls.Mode mode, @Nullable Path authorities) {
+    return new SourceDefinition.Server(
+        server.name(),
+        server.kind(),
+        server.host(),
+        server.port(),
+        server.database(),
+        server.schema(),
+        server.user(),
+        server.password(),
+        server.following(),
+        new Tls(mode, authorities),
+        new Masks());
+  }
+
+  @Test
+  void postgres() throws Exception {
+    SourceDefinition.Server server = (SourceDefinition.Server) TestServers.newPostgres();
+    makeCertificate(server, "fern.example", "subjectAltName=DNS:fern.example");
+    Path other = certificate(server, "other.crt");
+    assertThat(source(with(server, Tls.Mode.REQUIRE, null)).isEncrypted()).isTrue();
+    assertThat(source(with(server, Tls.Mode.VERIFY_CA, other)).isEncrypted()).isTrue();
+    refused(with(server, Tls.Mode.VERIFY_FULL, other));
+    refused(with(server, Tls.Mode.VERIFY_CA, null));
+    makeCertificate(server, server.host(), "subjectAltName=IP:" + server.host());
+    refused(with(server, Tls.Mode.VERIFY_CA, other));
+    Path own = certificate(server, "own.crt");
+    assertThat(source(with(server, Tls.Mode.VERIFY_FULL, own)).isEncrypted()).isTrue();
+  }
+
+  /** What is received through the log is encrypted by the same rules. */
+  @Test
+  void mariadb() throws Exception {
+    SourceDefinition.Server server = (SourceDefinition.Server) TestServers.newMariadb();
+    MariadbSource encrypted = new MariadbSource(with(server, Tls.Mode.REQUIRE, null));
+    assertThat(encrypted.isEncrypted()).isTrue();
+    Path unknown = Files.writeString(folder.resolve("unknown.crt"), UNKNOWN);
+    refused(with(server, Tls.Mode.VERIFY_CA, unknown));
+    refused(with(server, Tls.Mode.VERIFY_FULL, unknown));
+    Path own = Files.copy(Path.of(ask(server, "SELECT @@ssl_cert")), folder.resolve("mariadb.crt"));
+    MariadbSource verified = new MariadbSource(with(server, Tls.Mode.VERIFY_FULL, own));
+    assertThat(verified.isEncrypted()).isTrue();
+    follow(verified);
+    follow(encrypted);
+  }
+
+  private static void follow(MariadbSource source) throws Exception {
+    try (Source.Capture capture = source.capture("encrypted")) {
+      assertThat(capture.after(capture.now(), 10, Duration.ofMillis(200)).list()).isEmpty();
+    }
+  }
+
+  private static Source source(SourceDefinition.Server server) {
+    return server.kind() == SourceDefinition.Kind.POSTGRES
+        ? new PostgresSource(server)
+        : new MariadbSource(server);
+  }
+
+  private static void refused(SourceDefinition.Server server) {
+    assertThatThrownBy(() -> source(server).catalogue())
+        .isInstanceOf(SourceUnavailableException.class);
+  }
+
+  private static void makeCertificate(
+      SourceDefinition.Server server, String name, String alternative) throws Exception {
+    try (Connection connection = TestServers.connect(server);
+        Statement statement = connection.createStatement()) {
+      // Made where the server runs, which alone may read the key.
+      statement.execute(
+          ("COPY (SELECT 1) TO PROGRAM 'openssl req -x509 -newkey rsa:2048 -nodes -days 2"
+                  + " -subj /CN=%s -addext %s -keyout tls.key -out tls.crt 2>/dev/null"
+                  + " && chmod 600 tls.key'")
+              .formatted(name, alternative));
+      statement.execute("ALTER SYSTEM SET ssl_cert_file = 'tls.crt'");
+      statement.execute("ALTER SYSTEM SET ssl_key_file = 'tls.key'");
+      statement.execute("ALTER SYSTEM SET ssl = on");
+      statement.execute("SELECT pg_reload_conf()");
+    }
+  }
+
+  private Path certificate(SourceDefinition.Server server, String name) throws Exception {
+    String text = ask(server, "SELECT pg_read_file('tls.crt')");
+    // The server notices a moment after it was told.
+    long deadline = System.nanoTime() + Duration.ofMinutes(1).toNanos();
+    while (!ask(server, "SHOW ssl").equals("on") && System.nanoTime() < deadline) {
+      Thread.onSpinWait();
+    }
+    return Files.writeString(folder.resolve(name), text);
+  }
+
+  private static String ask(SourceDefinition.Server server, String sql) throws SQLException {
+    try (Connection connection = TestServers.connect(server);
+        Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery(sql)) {
+      rows.next();
+      return rows.getString(1);
+    }
+  }
+}
