@@ -92,6 +92,8 @@ final class RunningService implements AutoCloseable {
   private Process launch() throws IOException {
     List<String> command = new ArrayList<>(Packaged.service());
     command.add("--server.port=" + port);
+    // Some tests keep databases elsewhere, such as on a small disk.
+    command.add("--mnemex.allow.folders=/");
     command.addAll(arguments);
     ProcessBuilder builder = new ProcessBuilder(command);
     builder.environment().putAll(environment);
