@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import type { Overview } from "../api";
+import { type Overview, SIGNED_OUT } from "../api";
 
 /** The overview as the service sends it, and whether the stream is connected. */
 export function useOverview(): { overview?: Overview; connected: boolean } {
@@ -11,8 +11,11 @@ export function useOverview(): { overview?: Overview; connected: boolean } {
       setConnected(true);
       setOverview(JSON.parse(event.data));
     });
-    // The browser connects again by itself.
-    events.onerror = () => setConnected(false);
+    // The browser connects again by itself, unless the session has ended.
+    events.onerror = () => {
+      setConnected(false);
+      window.dispatchEvent(new Event(SIGNED_OUT));
+    };
     return () => events.close();
   }, []);
   return { overview, connected };

@@ -158,6 +158,41 @@ class AccessTest {
     assertThat(wrong).isEmpty();
   }
 
+  /** However a path is written, it is the same route or none. */
+  @Test
+  void otherWaysToWriteAPathOpenNothing() {
+    for (String method : List.of("GET", "HEAD")) {
+      for (String path :
+          List.of(
+              "/api/overview",
+              "/%61pi/overview",
+              "//api/overview",
+              "/api//overview",
+              "/api;x=1/overview",
+              "/;x=1/api/overview",
+              "/api/overview;x=1",
+              "/api/overview/",
+              "/console/../api/overview",
+              "/console/%2e%2e/api/overview",
+              "/API/overview",
+              "/search/plant-search;x=1",
+              "/%73earch/plant-search",
+              "/v3/api-docs",
+              "/actuator",
+              "/error")) {
+        HttpResponse<String> answer = service.send(method, path, "");
+        // What is below /console is the console's page, whatever it is called.
+        if (!path.startsWith("/console")) {
+          assertThat(answer.statusCode()).as(method + " " + path).isIn(400, 401, 404);
+        }
+        assertThat(answer.body()).doesNotContain("\"indexes\"", "\"results\"");
+      }
+    }
+    for (String page : List.of("/", "/console/search", "/mark.svg")) {
+      assertThat(service.send("GET", page, "").statusCode()).as(page).isEqualTo(200);
+    }
+  }
+
   /** Written by -Dmnemex.write. */
   @Test
   void theSecurityPageListsTheRights() throws Exception {

@@ -204,10 +204,13 @@ final class RunningService implements AutoCloseable {
    * @param method of HTTP, in any case
    */
   HttpResponse<String> send(String method, String path, String body, String... headers) {
-    boolean bodiless = method.equalsIgnoreCase("get") || method.equalsIgnoreCase("options");
+    boolean bodiless =
+        method.equalsIgnoreCase("get")
+            || method.equalsIgnoreCase("options")
+            || method.equalsIgnoreCase("head");
     try {
       HttpRequest.Builder request =
-          HttpRequest.newBuilder(url.resolve(path))
+          HttpRequest.newBuilder(URI.create(url + path))
               .header("Content-Type", "application/json")
               .method(
                   method.toUpperCase(Locale.ROOT),

@@ -3,7 +3,6 @@ package org.mnemex.service.web;
 import jakarta.servlet.http.HttpServletRequest;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -12,7 +11,6 @@ import org.mnemex.service.access.Right;
 import org.mnemex.service.access.Routes;
 import org.mnemex.service.access.Scope;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.HttpMethod;
 import org.springframework.security.authorization.AuthorizationDecision;
 import org.springframework.security.authorization.AuthorizationManager;
 import org.springframework.security.authorization.AuthorizationResult;
@@ -29,9 +27,13 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
   /** The attribute of a request with the reason for a refusal. */
   static final String REASON = RouteAccess.class.getName() + ".reason";
 
-  private static final Set<String> PAGES = Set.of("GET", "HEAD");
+  /** The console's files: there is nothing to protect in them. */
+  private static final List<String> PAGES =
+      List.of(
+          "/", "/index.html", "/console", "/console/**", "/assets/**", "/mark.svg", "/favicon.ico");
 
   private final List<Matched> routes;
+  private final List<RequestMatcher> pages;
   private final Callers callers;
 
   private record Matched(Routes.Route route, RequestMatcher matcher) {}
@@ -43,9 +45,11 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
             .map(
                 route ->
                     new Matched(
-                        route,
-                        PathPatternRequestMatcher.withDefaults()
-                            .matcher(HttpMethod.valueOf(route.method()), route.path())))
+                        route, PathPatternRequestMatcher.withDefaults().matcher(route.path())))
+            .toList();
+    this.pages =
+        PAGES.stream()
+            .<RequestMatcher>map(path -> PathPatternRequestMatcher.withDefaults().matcher(path))
             .toList();
   }
 
@@ -129,20 +133,21 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
   }
 
   private @Nullable Matched route(HttpServletRequest request) {
+    String method = method(request);
     for (Matched one : routes) {
-      if (one.matcher().matches(request)) {
+      if (one.route().method().equals(method) && one.matcher().matches(request)) {
         return one;
       }
     }
     return null;
   }
 
-  /** The console's pages: there is nothing to protect in them. */
-  private static boolean isPage(HttpServletRequest request) {
-    String path = request.getRequestURI();
-    return PAGES.contains(request.getMethod())
-        && !path.startsWith("/api")
-        && !path.startsWith("/search/")
-        && !path.startsWith("/swagger-ui");
+  /** The handlers of GET answer HEAD as well. */
+  private static String method(HttpServletRequest request) {
+    return request.getMethod().equals("HEAD") ? "GET" : request.getMethod();
+  }
+
+  private boolean isPage(HttpServletRequest request) {
+    return method(request).equals("GET") && pages.stream().anyMatch(page -> page.matches(request));
   }
 }
