@@ -189,7 +189,7 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
           <span className="text-quiet">
             {table.key.length > 0 ? `key ${table.key.join(", ")}` : "no primary key"}
           </span>
-          {!table.view && table.key.length > 0 && (
+          {mayChange && !table.view && table.key.length > 0 && (
             <button
               type="button"
               onClick={() => draft.mutate()}
