@@ -25,15 +25,22 @@ public interface SqlDatabase {
     return "";
   }
 
-  /** Aborts a connection. */
+  /**
+   * Aborts a connection. Returns at once: closing an encrypted connection waits for an answer of
+   * the server, up to the socket timeout.
+   */
   static void abort(@Nullable Connection connection) {
     if (connection != null) {
-      try {
-        connection.abort(Runnable::run);
-      } catch (SQLException e) {
-        // The connection is discarded in any case.
-        return;
-      }
+      Thread.ofPlatform().name("abort").daemon().start(() -> abortNow(connection));
+    }
+  }
+
+  private static void abortNow(Connection connection) {
+    try {
+      connection.abort(Runnable::run);
+    } catch (SQLException e) {
+      // The connection is discarded in any case.
+      return;
     }
   }
 

@@ -12,7 +12,9 @@ import java.sql.Statement;
 import java.time.Duration;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.sync.CuttingProxy;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.Masks;
 import org.mnemex.sync.definition.SourceDefinition;
@@ -44,11 +46,16 @@ class EncryptedConnectionTest {
 
   private static SourceDefinition.Server with(
       SourceDefinition.Server server, Tls.Mode mode, @Nullable Path authorities) {
+    return with(server, server.port(), mode, authorities);
+  }
+
+  private static SourceDefinition.Server with(
+      SourceDefinition.Server server, int port, Tls.Mode mode, @Nullable Path authorities) {
     return new SourceDefinition.Server(
         server.name(),
         server.kind(),
         server.host(),
-        server.port(),
+        port,
         server.database(),
         server.schema(),
         server.user(),
@@ -87,6 +94,22 @@ class EncryptedConnectionTest {
     assertThat(verified.isEncrypted()).isTrue();
     follow(verified);
     follow(encrypted);
+  }
+
+  /** Closing an encrypted connection waits for the server, which may never answer again. */
+  @Test
+  @Timeout(60)
+  void anIdleConnectionIsAbortedWhileTheServerIsSilent() throws Exception {
+    SourceDefinition.Server server = (SourceDefinition.Server) TestServers.newPostgres();
+    makeCertificate(server, "fern.example", "subjectAltName=DNS:fern.example");
+    certificate(server, "other.crt");
+    try (CuttingProxy proxy = new CuttingProxy(server.port())) {
+      PostgresSource source =
+          new PostgresSource(with(server, proxy.port(), Tls.Mode.REQUIRE, null));
+      Connection connection = source.connect();
+      proxy.stall(true);
+      SqlDatabase.abort(connection);
+    }
   }
 
   private static void follow(MariadbSource source) throws Exception {
