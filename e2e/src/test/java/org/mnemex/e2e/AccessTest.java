@@ -405,7 +405,10 @@ class AccessTest {
     assertThat(service.send("GET", "/search/slow-search", "", all).statusCode()).isEqualTo(200);
     assertThat(service.send("GET", "/search/slow-search/suggest", "", all).statusCode())
         .isEqualTo(200);
-    assertThat(service.send("GET", "/search/slow-search", "", all).statusCode()).isEqualTo(429);
+    for (String path :
+        List.of("/search/slow-search", "/search/%73low-search", "/search/slow-search;x=1")) {
+      assertThat(service.send("GET", path, "", all).statusCode()).as(path).isEqualTo(429);
+    }
   }
 
   @Test

@@ -22,7 +22,11 @@ import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.AccessKeyMapper;
 import org.mnemex.service.store.AccessKeyMapper.AccessKeyRow;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -34,6 +38,7 @@ import tools.jackson.databind.json.JsonMapper;
  */
 @Component
 public class Keys {
+  private static final Logger LOG = LoggerFactory.getLogger(Keys.class);
   private static final Pattern TEXT = Pattern.compile("mnemex_([a-z0-9]{8})_([A-Za-z0-9_-]{43})");
   private static final String LETTERS = "abcdefghijkmnpqrstuvwxyz23456789";
   private static final int ID_LENGTH = 8;
@@ -121,7 +126,7 @@ public class Keys {
     return stored != null && stored.key().worksAt(clock.instant());
   }
 
-  /** To the minute: a search must not wait for a disk. */
+  /** To the minute: a search must not wait for the disk each time. */
   private void noteUse(Stored stored) {
     Instant minute = clock.instant().truncatedTo(ChronoUnit.MINUTES);
     AccessKey key = stored.key();
@@ -139,7 +144,12 @@ public class Keys {
             minute,
             key.revoked());
     if (keys.replace(key.id(), stored, new Stored(used, stored.hash()))) {
-      mapper.use(key.id(), minute.toString());
+      try {
+        mapper.use(key.id(), minute.toString());
+      } catch (DataAccessException | TransactionException e) {
+        // A call must not fail because its time cannot be written.
+        LOG.warn("the last use of key '{}' was not recorded: {}", key.id(), e.getMessage());
+      }
     }
   }
 
@@ -215,7 +225,7 @@ public class Keys {
    *
    * @throws ProblemException if there is no such key
    */
-  public AccessKey revoke(String id) {
+  public synchronized AccessKey revoke(String id) {
     Stored stored = known(id);
     Instant now = clock.instant();
     if (stored.key().revoked() == null) {
@@ -230,7 +240,7 @@ public class Keys {
    * @param overlap how long both work
    * @throws ProblemException if there is no such key, or it no longer works
    */
-  public NewKey rotate(String id, Duration overlap) {
+  public synchronized NewKey rotate(String id, Duration overlap) {
     Stored stored = known(id);
     AccessKey old = stored.key();
     Instant now = clock.instant();

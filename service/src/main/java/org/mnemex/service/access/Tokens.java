@@ -1,5 +1,6 @@
 package org.mnemex.service.access;
 
+import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -65,7 +66,7 @@ public class Tokens {
     if (tokens.secretFile() != null) {
       try {
         secret = Files.readString(Path.of(tokens.secretFile())).strip();
-      } catch (java.io.IOException e) {
+      } catch (IOException e) {
         throw new IllegalStateException(
             "mnemex.tokens.secret-file %s cannot be read".formatted(tokens.secretFile()), e);
       }

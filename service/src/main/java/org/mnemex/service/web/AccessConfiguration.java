@@ -43,7 +43,7 @@ class AccessConfiguration {
       throws Exception {
     http.addFilterAfter(
             new ActivityFilter(activity, callers, routes, clock), SecurityContextHolderFilter.class)
-        .addFilterAfter(new CallRates(callers, installation), AuthorizationFilter.class)
+        .addFilterAfter(new CallRates(callers, routes, installation), AuthorizationFilter.class)
         .cors(cors -> cors.configurationSource(origins))
         .authorizeHttpRequests(requests -> requests.anyRequest().access(routes))
         .oauth2ResourceServer(

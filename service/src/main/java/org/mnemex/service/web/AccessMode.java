@@ -8,6 +8,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.access.Keys;
 import org.mnemex.service.access.Right;
+import org.mnemex.service.access.Scope;
 import org.mnemex.service.access.Tokens;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -64,8 +65,7 @@ class AccessMode {
       keys.add(given, "first", Right.ADMIN);
       return;
     }
-    Keys.NewKey first =
-        keys.create("first", Right.ADMIN, org.mnemex.service.access.Scope.ALL, null);
+    Keys.NewKey first = keys.create("first", Right.ADMIN, Scope.ALL, null);
     // Not to the log, which others may read.
     System.out.printf(
         "%nThe first key, which may do everything. It is shown only now:%n%n  %s%n%n",

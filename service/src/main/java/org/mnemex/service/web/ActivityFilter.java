@@ -7,6 +7,7 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.time.Clock;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.service.access.ActivityLog;
 import org.mnemex.service.access.Caller;
 import org.mnemex.service.access.Routes;
@@ -39,23 +40,24 @@ class ActivityFilter extends OncePerRequestFilter {
   protected void doFilterInternal(
       HttpServletRequest request, HttpServletResponse response, FilterChain chain)
       throws ServletException, IOException {
-    Routes.Route route = routes.of(request);
+    RouteAccess.Match match = routes.of(request);
+    Routes.Route route = match.route();
     try {
       chain.doFilter(request, response);
     } finally {
       int status = response.getStatus();
       boolean refused =
-          request.getRequestURI().startsWith("/api/")
+          (route == null ? request.getRequestURI() : route.path()).startsWith("/api/")
               && (status == HttpStatus.UNAUTHORIZED.value()
                   || status == HttpStatus.FORBIDDEN.value());
       if (refused || route != null && route.isAct()) {
-        note(request, callers.named(), status);
+        note(request, match, callers.named(), status);
       }
     }
   }
 
   private void note(
-      HttpServletRequest request, @org.jspecify.annotations.Nullable Caller caller, int status) {
+      HttpServletRequest request, RouteAccess.Match match, @Nullable Caller caller, int status) {
     if (caller == null && !mayNoteUnknown()) {
       return;
     }
@@ -65,7 +67,7 @@ class ActivityFilter extends OncePerRequestFilter {
         caller == null ? "" : caller.isLocal() && said != null ? said : caller.name(),
         Callers.address(request),
         request.getMethod() + " " + request.getRequestURI(),
-        routes.target(request),
+        String.join("/", match.variables().values()),
         status);
   }
 

@@ -25,19 +25,20 @@ import org.springframework.web.filter.OncePerRequestFilter;
  * the IETF draft "RateLimit header fields for HTTP" for the limit that is nearest.
  */
 class CallRates extends OncePerRequestFilter {
-  private static final String SEARCH = "/search/";
   private static final long MINUTE_SECONDS = 60;
 
   /** By what is limited and its limit, so that a changed limit begins anew. */
   private final Map<Limit, Bucket> buckets = new ConcurrentHashMap<>();
 
   private final Callers callers;
+  private final RouteAccess routes;
   private final Installation installation;
 
   private record Limit(String kind, String name, int perMinute) {}
 
-  CallRates(Callers callers, Installation installation) {
+  CallRates(Callers callers, RouteAccess routes, Installation installation) {
     this.callers = callers;
+    this.routes = routes;
     this.installation = installation;
   }
 
@@ -61,11 +62,10 @@ class CallRates extends OncePerRequestFilter {
   }
 
   private @Nullable Limit endpoint(HttpServletRequest request) {
-    String path = request.getRequestURI();
-    if (!path.startsWith(SEARCH)) {
+    String name = routes.of(request).searched();
+    if (name == null) {
       return null;
     }
-    String name = path.substring(SEARCH.length()).split("/", 2)[0];
     RunningEndpoint running = installation.running().endpoints().get(name);
     int perMinute = running == null ? 0 : running.endpoint().newest().perMinute();
     return perMinute == 0 ? null : new Limit("endpoint", name, perMinute);

@@ -3,6 +3,7 @@ package org.mnemex.service.web;
 import jakarta.servlet.http.HttpServletRequest;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -36,7 +37,27 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
   private final List<RequestMatcher> pages;
   private final Callers callers;
 
+  /** The attribute of a request with its {@link Match}, which several filters ask for. */
+  private static final String MATCH = RouteAccess.class.getName() + ".match";
+
+  private static final Match NONE = new Match(null, Map.of());
+
   private record Matched(Routes.Route route, RequestMatcher matcher) {}
+
+  /**
+   * What a request calls, however its path is spelled.
+   *
+   * @param route null if it is none of {@link Routes}
+   * @param variables decoded variables of the path, in its order
+   */
+  record Match(Routes.@Nullable Route route, Map<String, String> variables) {
+    /** The endpoint whose search API is called, or null. */
+    @Nullable String searched() {
+      return route != null && route.path().startsWith("/search/")
+          ? variables.get("endpoint")
+          : null;
+    }
+  }
 
   RouteAccess(Callers callers) {
     this.callers = callers;
@@ -65,37 +86,34 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
 
   /** Why a request is refused, or null. */
   private @Nullable String refusal(HttpServletRequest request, @Nullable Caller caller) {
-    Matched route = route(request);
+    Match match = of(request);
+    Routes.Route route = match.route();
     if (route == null) {
       // Whoever may do everything is told what is wrong with the request.
       boolean told = caller != null && caller.right() == Right.ADMIN;
       return told || isPage(request) ? null : denied(caller);
     }
-    if (route.route().rights().isEmpty()) {
+    if (route.rights().isEmpty()) {
       return null;
     }
     if (caller == null) {
       return "this call needs a key";
     }
-    if (!route.route().rights().contains(caller.right())) {
+    if (!route.rights().contains(caller.right())) {
       return "this call needs the right "
-          + route.route().rights().stream()
-              .sorted()
-              .map(Right::word)
-              .collect(Collectors.joining(" or "));
+          + route.rights().stream().sorted().map(Right::word).collect(Collectors.joining(" or "));
     }
-    Map<String, String> variables = route.matcher().matcher(request).getVariables();
-    String endpoint = variables.get("endpoint");
+    String endpoint = match.variables().get("endpoint");
     if (endpoint != null && !caller.maySearch(endpoint)) {
       return "this key or token is not for endpoint '" + endpoint + "'";
     }
-    String index = variables.get("index");
+    String index = match.variables().get("index");
     if (index != null && caller.right() == Right.WRITE && !caller.mayPush(index)) {
       return "this key is not for index '" + index + "'";
     }
     return caller.scopes().stream()
         .map(scope -> elsewhere(scope, request))
-        .filter(java.util.Objects::nonNull)
+        .filter(Objects::nonNull)
         .findFirst()
         .orElse(null);
   }
@@ -118,28 +136,27 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
     return null;
   }
 
-  /** The route of a request, or null. */
-  Routes.@Nullable Route of(HttpServletRequest request) {
-    Matched matched = route(request);
-    return matched == null ? null : matched.route();
+  /** What a request calls. */
+  Match of(HttpServletRequest request) {
+    if (request.getAttribute(MATCH) instanceof Match known) {
+      return known;
+    }
+    Match match = match(request);
+    request.setAttribute(MATCH, match);
+    return match;
   }
 
-  /** The value of a variable in the path of a request; empty if there is none. */
-  String target(HttpServletRequest request) {
-    Matched matched = route(request);
-    return matched == null
-        ? ""
-        : String.join("/", matched.matcher().matcher(request).getVariables().values());
-  }
-
-  private @Nullable Matched route(HttpServletRequest request) {
+  private Match match(HttpServletRequest request) {
     String method = method(request);
     for (Matched one : routes) {
-      if (one.route().method().equals(method) && one.matcher().matches(request)) {
-        return one;
+      if (one.route().method().equals(method)) {
+        RequestMatcher.MatchResult result = one.matcher().matcher(request);
+        if (result.isMatch()) {
+          return new Match(one.route(), result.getVariables());
+        }
       }
     }
-    return null;
+    return NONE;
   }
 
   /** The handlers of GET answer HEAD as well. */
