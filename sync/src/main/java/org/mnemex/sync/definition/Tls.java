@@ -16,22 +16,22 @@ import org.jspecify.annotations.Nullable;
  * How a connection to a server is encrypted.
  *
  * @param mode what is required
- * @param authorities certificates (PEM) of the authorities that may have signed the server's; null
- *     for those that Java knows
+ * @param authorities certificates (PEM) of the authorities that may sign the server's; null for the
+ *     authorities Java trusts
  */
 public record Tls(Mode mode, @Nullable Path authorities) {
-  /** As the driver and the server agree. */
+  /** Encrypted only if the driver and the server agree on it by default. */
   public static final Tls USUAL = new Tls(Mode.USUAL, null);
 
   /** What is required of a connection. */
   public enum Mode {
-    /** Nothing. */
+    /** Nothing is required; the driver and the server decide. */
     USUAL(""),
-    /** Encryption, whoever the server is. */
+    /** The connection must be encrypted; the certificate is not checked. */
     REQUIRE("require"),
-    /** A certificate of a known authority. */
+    /** The certificate must also be signed by a trusted authority. */
     VERIFY_CA("verify-ca"),
-    /** A certificate of a known authority for the server's name. */
+    /** The certificate must also be issued for the host name of the server. */
     VERIFY_FULL("verify-full");
 
     private final String word;
@@ -52,7 +52,7 @@ public record Tls(Mode mode, @Nullable Path authorities) {
   }
 
   /**
-   * What trusts the authorities' certificates; null for what Java trusts.
+   * Trust managers for the authorities' certificates; null to trust the authorities Java trusts.
    *
    * @throws IOException if the file cannot be read or has no certificate
    */

@@ -11,6 +11,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
@@ -43,6 +44,21 @@ class EncryptedConnectionTest {
       """;
 
   @TempDir private Path folder;
+  private SourceDefinition.@Nullable Server certified;
+
+  /** Other classes use the same server. */
+  @AfterEach
+  void takeCertificateAway() throws SQLException {
+    if (certified != null) {
+      try (Connection connection = TestServers.connect(certified);
+          Statement statement = connection.createStatement()) {
+        statement.execute("ALTER SYSTEM RESET ssl");
+        statement.execute("ALTER SYSTEM RESET ssl_cert_file");
+        statement.execute("ALTER SYSTEM RESET ssl_key_file");
+        statement.execute("SELECT pg_reload_conf()");
+      }
+    }
+  }
 
   private static SourceDefinition.Server with(
       SourceDefinition.Server server, Tls.Mode mode, @Nullable Path authorities) {
@@ -129,8 +145,9 @@ class EncryptedConnectionTest {
         .isInstanceOf(SourceUnavailableException.class);
   }
 
-  private static void makeCertificate(
-      SourceDefinition.Server server, String name, String alternative) throws Exception {
+  private void makeCertificate(SourceDefinition.Server server, String name, String alternative)
+      throws Exception {
+    certified = server;
     try (Connection connection = TestServers.connect(server);
         Statement statement = connection.createStatement()) {
       // Made where the server runs, which alone may read the key.
