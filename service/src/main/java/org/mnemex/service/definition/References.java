@@ -9,6 +9,7 @@ import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.function.Function;
+import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -19,8 +20,11 @@ public final class References {
   /** No variables and no files. */
   public static final References NONE = new References(name -> null, List.of(), List.of());
 
-  /** The service's own secrets, whatever the operator allows. */
-  private static final List<String> OWN = List.of("MNEMEX_KEY", "MNEMEX_FIRST_", "MNEMEX_TOKENS_");
+  /**
+   * Beginnings of the service's own secrets, whatever the operator allows. Spring accepts such a
+   * variable with and without some of its underscores.
+   */
+  private static final List<String> OWN = List.of("MNEMEX_KEY", "MNEMEX_FIRST", "MNEMEX_TOKENS");
 
   private static final int MAX_SECRET_BYTES = 16 << 10;
 
@@ -60,7 +64,7 @@ public final class References {
     return value;
   }
 
-  private static java.util.function.Predicate<String> allows(String name) {
+  private static Predicate<String> allows(String name) {
     return allowed ->
         allowed.endsWith("*")
             ? name.startsWith(allowed.substring(0, allowed.length() - 1))

@@ -61,6 +61,8 @@ class ReferencesTest {
         "host: ${PATH}|may not refer to environment variable PATH",
         "password: ${MNEMEX_KEY}|may not refer to environment variable MNEMEX_KEY",
         "password: ${MNEMEX_TOKENS_SECRET}|may not refer to environment variable MNEMEX_TOKENS",
+        "password: ${MNEMEX_FIRSTKEY}|may not refer to environment variable MNEMEX_FIRSTKEY",
+        "password: ${MNEMEX_FIRST_KEY}|may not refer to environment variable MNEMEX_FIRST_KEY",
         "password: ${MNEMEX_NONE}|MNEMEX_NONE is not set",
         "port: ${MNEMEX_PASSWORD}|'${MNEMEX_PASSWORD}' is not a port from 1 to 65535",
         "host: ${MNEMEX_EVIL}|'${MNEMEX_EVIL}' is not a host name or an address",
