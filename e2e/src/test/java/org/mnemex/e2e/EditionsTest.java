@@ -12,14 +12,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
-import org.junit.jupiter.api.AfterAll;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.MethodOrderer;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestMethodOrder;
 import org.junit.jupiter.api.io.TempDir;
-import org.junit.jupiter.params.ParameterizedTest;
-import org.junit.jupiter.params.provider.CsvSource;
 import org.mnemex.client.Applied;
 import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.ComparedEditions;
@@ -31,193 +27,21 @@ import org.mnemex.client.ProblemException;
 import org.mnemex.client.ScoreEntry;
 import org.mnemex.client.Scored;
 import org.mnemex.client.SearchQuery;
-import org.mnemex.client.TriedAnalyser;
 import org.mnemex.client.VersionsCompared;
-import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.ObjectMapper;
-import tools.jackson.databind.json.JsonMapper;
 
-/** Plans, editions, promotion and going back, as a developer does it. */
+/** Editions, promotion and going back, as a developer does it. */
 @TestMethodOrder(MethodOrderer.MethodName.class)
 class EditionsTest {
-  private static final ObjectMapper JSON = JsonMapper.shared();
   private static final ApplyOptions HOLD = new ApplyOptions(false, null, true);
-
-  @TempDir private static Path shared;
-  private static RunningService planned;
-
-  @BeforeAll
-  static void start() throws Exception {
-    GardenFiles.create(shared, 300);
-    planned = RunningService.start(shared);
-    planned.applyGarden();
-  }
-
-  @AfterAll
-  static void stop() throws Exception {
-    planned.close();
-  }
-
-  private static Map<String, String> edited(String good, String other) throws IOException {
-    String file =
-        GardenFiles.definitions().get("plants.yaml").contains(good)
-            ? "plants.yaml"
-            : "analysers.yaml";
-    return GardenFiles.edited(file, text -> text.replace(good, other));
-  }
-
-  private static void withoutJapanese(Map<String, String> files) {
-    files.compute("plants.yaml", (name, text) -> text.replaceAll("(?m)^  name_ja:.*\n", ""));
-    files.compute("plant-search.yaml", (name, text) -> text.replaceAll(", name_ja: [0-9.]+", ""));
-  }
-
-  @ParameterizedTest
-  @CsvSource(
-      delimiter = '|',
-      textBlock =
-          """
-          weight: 8                      | weight: 9                      | at once       | fields.number.weight
-          title: Genus                   | title: Genera                  | at once       | fields.genus.title
-          source: garden                 | source: garden\\ngrace: 2h     | at once       | grace
-          analyser: botanical, weight: 4 | analyser: botanical, query_analyser: english, weight: 4 | at once | fields.latin_name.query_analyser
-          analyser: french               | analyser: german               | from stored   | fields.name_fr.analyser
-          filters: [lowercase, fold]     | filters: [lowercase]           | from stored   | fields.latin_name.analyser
-          height_cm, type: integer       | height_cm, type: decimal       | from stored   | fields.height_cm.type
-          uses: [facet, filter], title: T| uses: [facet, filter, show], title: T | from stored | fields.taxonomy.uses
-          clean: [strip_html, squeeze]   | clean: [strip_html]            | from stored   | fields.notes.clean
-          observer: {type: exact}        | observer: {type: exact, fold: true} | from stored | fields.seen.fields.observer.fold
-          {type: text, analyser: garden-notes} | {type: text, analyser: french} | from stored | fields.seen.fields.text.analyser
-          {type: text, analyser: garden-notes} | {type: text, analyser: garden-notes, query_analyser: french} | at once | fields.seen.fields.text.query_analyser
-          \\nfields:\\n                   | \\nfields:\\n  code: {from: bed.code, type: exact}\\n | from stored | fields.code
-          {from: taxon.name_de,          | {from: taxon.name_en,          | from stored   | fields.name_de.from
-          status <> 'lost'               | status <> 'gone'               | from database | record.only
-          CHAR(10)), 1, 7)               | CHAR(10)), 1, 4)               | from database | fields.planted_month.sql
-          limit: 200                     | limit: 100                     | from database | record.join.sightings
-          [person.email,                 | [person.email, taxon.name_ja,  | from database | never.taxon.name_ja
-          , extract: true, optional: true| , extract: true                | from database | fields.sheet_texts.extract
-          """)
-  void aPlanSaysWhatEachChangeTakesAndWhy(String good, String other, String cost, String path)
-      throws IOException {
-    String find = good.replace("\\n", "\n");
-    String put = other.replace("\\n", "\n");
-    Map<String, String> files = edited(find, put);
-    if (put.contains("name_ja")) {
-      withoutJapanese(files);
-    }
-    IndexStatus before = planned.client.indexes().getFirst();
-    PlannedChanges plan = planned.client.plan(files);
-    assertThat(plan.cost()).isEqualTo(cost);
-    PlannedChanges.PlannedChange index =
-        plan.changes().stream().filter(c -> c.kind().equals("index")).findFirst().orElseThrow();
-    assertThat(index.cost()).isEqualTo(cost);
-    assertThat(index.differences())
-        .anySatisfy(
-            difference -> {
-              assertThat(difference.path()).isEqualTo(path);
-              assertThat(difference.cost()).isEqualTo(cost);
-              assertThat(difference.reason()).isNotBlank();
-            });
-    if (cost.equals("at once")) {
-      assertThat(index.estimate()).isNull();
-    } else {
-      assertThat(index.estimate().records()).isEqualTo(before.live().documents());
-      assertThat(index.estimate().databaseReads())
-          .isEqualTo(cost.equals("from stored") ? 0 : before.live().documents());
-    }
-    assertThat(planned.client.indexes().getFirst().version()).isEqualTo(before.version());
-    assertThat(planned.client.indexes().getFirst().next()).isNull();
-  }
-
-  @Test
-  void whatLooksLikeAMistakeIsSaidBeforeItIsDone() throws IOException {
-    assertThat(planned.client.plan(GardenFiles.definitions()).changes()).isEmpty();
-    Map<String, String> files =
-        new LinkedHashMap<>(
-            edited("taxon.name_en, type: exact, fold: true,", "taxon.name_en, type: integer,"));
-    // Numbers have no order of a language.
-    files.put(
-        "plant-search.yaml",
-        GardenFiles.definitions()
-            .get("plant-search.yaml")
-            .replace("{by: name_sort, language: en}", "name_sort"));
-    PlannedChanges wrongType = planned.client.plan(files);
-    assertThat(wrongType.warnings())
-        .anySatisfy(
-            warning -> {
-              assertThat(warning.about()).isEqualTo("index plants");
-              assertThat(warning.detail())
-                  .contains("sampled records would go to quarantine", "is not a whole number");
-            });
-    PlannedChanges unused =
-        planned.client.plan(
-            Map.of("new.yaml", "analyser: lonely\ntokeniser: words\nfilters: [lowercase]\n"));
-    assertThat(unused.warnings())
-        .extracting(PlannedChanges.Warning::about)
-        .containsExactly("analyser lonely");
-  }
-
-  @Test
-  void anAnalyserIsTriedOnWhatAFieldHoldsBeforeItIsApplied() {
-    planned.client.search("plant-search", SearchQuery.words("climbing roses"));
-    TriedAnalyser words = planned.client.tryAnalyser("plants", "name", "words");
-    assertThat(words.documents().looked())
-        .isEqualTo((int) planned.client.index("plants").live().documents());
-    assertThat(words.documents().touched()).isBetween(1, words.documents().looked());
-    assertThat(words.queries())
-        .contains(
-            new TriedAnalyser.TouchedQuery(
-                "climbing roses", List.of("climb", "rose"), List.of("climbing", "roses")));
-    TriedAnalyser same =
-        planned.client.tryDefinition(
-            "plants", "latin_name", "analyser: mine\ntokeniser: words\nfilters: [lowercase, fold]");
-    assertThat(same.documents().touched()).isZero();
-    assertThat(same.documents().goes()).isEmpty();
-    assertThatThrownBy(() -> planned.client.tryAnalyser("plants", "nam", "words"))
-        .hasMessageContaining("no text field 'nam'");
-  }
-
-  @Test
-  void aDefinitionIsCheckedAndTriedOnARecordAsItIsTyped() throws Exception {
-    assertThat(posted("/api/check", edited("weight: 8", "weight: 9")).at("/problems")).isEmpty();
-    JsonNode wrong =
-        posted("/api/check", edited("analyser: french", "analyser: frensh")).at("/problems/0");
-    assertThat(wrong.at("/suggestion").asString()).isEqualTo("french");
-    assertThat(wrong.at("/line").asInt()).isPositive();
-    JsonNode record =
-        posted("/api/preview", edited("clean: [{split: \",\"}], type: integer", "type: exact"));
-    assertThat(record.at("/key").asString()).isEqualTo("QB-00001");
-    assertThat(record.at("/record/columns/accession_no").asString()).isEqualTo("QB-00001");
-    assertThat(record.at("/tokens/latin_name")).isNotEmpty();
-    assertThat(record.at("/fields/flowering/0").isString()).isTrue();
-    assertThat(record.at("/record").toString()).doesNotContain("email");
-    JsonNode unfit =
-        posted(
-            "/api/preview",
-            edited("from: taxon.genus, type: exact", "from: taxon.genus, type: integer"));
-    assertThat(unfit.at("/problem").asString()).contains("genus");
-    assertThat(unfit.at("/record/columns/accession_no").asString()).isEqualTo("QB-00001");
-  }
-
-  private static JsonNode posted(String path, Map<String, String> files) throws Exception {
-    List<Map<String, String>> list =
-        files.entrySet().stream()
-            .map(file -> Map.of("name", file.getKey(), "text", file.getValue()))
-            .toList();
-    Map<String, Object> body = new LinkedHashMap<>(Map.of("files", list));
-    if (path.equals("/api/preview")) {
-      body.put("index", "plants");
-    }
-    return JSON.readTree(planned.post(path, JSON.writeValueAsString(body)).body());
-  }
 
   @Test
   void thePlanThatWasShownIsTheOneThatIsApplied(@TempDir Path folder) throws Exception {
     GardenFiles.create(folder, 60);
     try (RunningService service = RunningService.start(folder)) {
       service.applyGarden();
-      Map<String, String> heavier = edited("weight: 8", "weight: 9");
+      Map<String, String> heavier = GardenFiles.replaced("weight: 8", "weight: 9");
       String plan = service.client.plan(heavier).plan();
-      service.client.apply(edited("analyser: french", "analyser: german"));
+      service.client.apply(GardenFiles.replaced("analyser: french", "analyser: german"));
       assertThatThrownBy(() -> service.client.apply(heavier, new ApplyOptions(false, plan, false)))
           .isInstanceOf(ProblemException.class)
           .hasMessageContaining("is outdated");
@@ -235,7 +59,7 @@ class EditionsTest {
           .anyMatch(line -> line.startsWith("-") && line.contains("analyser: french"))
           .anyMatch(line -> line.startsWith("+") && line.contains("analyser: german"));
       try (MnemexClient head = new MnemexClient(service.url, "head@quillmere.example")) {
-        head.apply(edited("weight: 8", "weight: 10"));
+        head.apply(GardenFiles.replaced("weight: 8", "weight: 10"));
       }
       assertThat(service.client.versions("index", "plants"))
           .extracting(DefinitionEntry::author)
@@ -252,7 +76,8 @@ class EditionsTest {
       long before = found(service, "roses");
       List<Applied> applied =
           service.client.apply(
-              edited("analyser: english, weight: 5", "analyser: english, query_analyser: words"));
+              GardenFiles.replaced(
+                  "analyser: english, weight: 5", "analyser: english, query_analyser: words"));
       assertThat(applied)
           .filteredOn(one -> one.kind().equals("index"))
           .extracting(Applied::version, Applied::cost, Applied::edition)
@@ -281,7 +106,7 @@ class EditionsTest {
       assertThatThrownBy(() -> service.client.rollback("plants"))
           .hasMessageContaining("has no previous edition");
 
-      service.client.apply(edited("analyser: french", "analyser: german"), HOLD);
+      service.client.apply(GardenFiles.replaced("analyser: french", "analyser: german"), HOLD);
       RunningService.await(() -> isReady(service));
       assertThat(service.client.indexes().getFirst().live().number()).isEqualTo(1);
       IndexStatus promoted = service.client.promote("plants");
@@ -342,7 +167,8 @@ class EditionsTest {
       assertThat(service.client.plan(files).changes().getFirst().differences())
           .extracting(PlannedChanges.Difference::path, PlannedChanges.Difference::cost)
           .startsWith(org.assertj.core.groups.Tuple.tuple("fields.planted_in", "from stored"));
-      Map<String, String> wrong = edited("planted_month: {sql", "planted_in: {was: name, sql");
+      Map<String, String> wrong =
+          GardenFiles.replaced("planted_month: {sql", "planted_in: {was: name, sql");
       assertThatThrownBy(() -> service.client.plan(wrong))
           .hasMessageContaining("'name' is a field of this index");
       service.client.apply(files);
@@ -478,7 +304,8 @@ class EditionsTest {
       assertThat(tried.right()).isEqualTo(tried.left());
       assertThat(tried.changedShare()).isPositive();
 
-      service.client.apply(edited("analyser: english, weight: 5", "analyser: words, weight: 5"));
+      service.client.apply(
+          GardenFiles.replaced("analyser: english, weight: 5", "analyser: words, weight: 5"));
       RunningService.await(() -> isReady(service));
       assertThat(service.client.index("plants").held())
           .matches("scorecard 'gardeners' falls from 1.000 to 0\\.\\d+ with edition 2.*");
@@ -507,8 +334,9 @@ class EditionsTest {
     try (RunningService service = RunningService.start(folder)) {
       service.applyGarden();
       Path indexes = folder.resolve("mnemex-data/indexes");
-      Map<String, String> files = edited("[person.email,", "[person.email, taxon.name_ja,");
-      withoutJapanese(files);
+      Map<String, String> files =
+          GardenFiles.replaced("[person.email,", "[person.email, taxon.name_ja,");
+      GardenFiles.removeJapanese(files);
       assertThat(service.client.plan(files).warnings())
           .anySatisfy(w -> assertThat(w.detail()).contains("cannot be restored"));
       service.client.apply(files);

@@ -134,4 +134,17 @@ final class GardenFiles {
       statement.setObject(i + 1, values[i]);
     }
   }
+
+  /** The garden's definitions with one text of an index or analyser in the place of another. */
+  static Map<String, String> replaced(String good, String other) throws IOException {
+    String file =
+        definitions().get("plants.yaml").contains(good) ? "plants.yaml" : "analysers.yaml";
+    return edited(file, text -> text.replace(good, other));
+  }
+
+  /** Takes the Japanese names out of index and endpoint. */
+  static void removeJapanese(Map<String, String> files) {
+    files.compute("plants.yaml", (name, text) -> text.replaceAll("(?m)^  name_ja:.*\n", ""));
+    files.compute("plant-search.yaml", (name, text) -> text.replaceAll(", name_ja: [0-9.]+", ""));
+  }
 }

@@ -11,8 +11,8 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.Shapes;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
-import org.mnemex.sync.definition.RecordShape.Join;
 
 /** What SQL in a definition may say. */
 class ExpressionCheckTest {
@@ -21,16 +21,7 @@ class ExpressionCheckTest {
           "accession",
           List.of("no"),
           null,
-          List.of(
-              new Join(
-                  "donor",
-                  "person",
-                  Map.of("id", ColumnRef.of("donor_id")),
-                  null,
-                  false,
-                  null,
-                  List.of(),
-                  0)),
+          List.of(Shapes.lookup("donor", "person", Map.of("id", ColumnRef.of("donor_id")))),
           Set.of("person.email", "accession.secret"));
 
   private static IndexDefinition definition(String sql) {

@@ -19,15 +19,11 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.MethodSource;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.Shapes;
 import org.mnemex.sync.TestServers;
-import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
-import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
@@ -62,27 +58,11 @@ class ChangedTablesTest {
               List.of("id"),
               null,
               List.of(
-                  new Join(
-                      "notes",
-                      "note",
-                      Map.of("plant_id", ColumnRef.of("id")),
-                      null,
-                      true,
-                      null,
-                      List.of(),
-                      0)),
+                  Shapes.children(
+                      "notes", "note", Map.of("plant_id", ColumnRef.of("id")), List.of(), 0)),
               Set.of()),
-          List.of(field("name", "name"), field("notes", "notes.text")),
+          List.of(Shapes.field("name", "name"), Shapes.field("notes", "notes.text")),
           "");
-
-  private static FieldDefinition field(String name, String from) {
-    return new FieldDefinition(
-        Field.of(name, FieldType.EXACT, null, Use.FILTER),
-        ColumnRef.of(from),
-        null,
-        List.of(),
-        name);
-  }
 
   @TempDir private Path folder;
   private Way way;

@@ -15,28 +15,19 @@ import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.Random;
-import java.util.Set;
 import java.util.function.BooleanSupplier;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
 import org.mnemex.sync.CuttingProxy;
 import org.mnemex.sync.InMemory;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.definition.AuditScope;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
-import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.edition.EditionStore.FillPlan;
 import org.mnemex.sync.feed.FeedStatus;
@@ -48,37 +39,6 @@ import org.mnemex.sync.source.Source;
 /** What becomes of a running index when something happens to its database: every reaction. */
 class RecoveryTest {
   private static final int PLANTS = 400;
-
-  private static final IndexDefinition DEFINITION =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape(
-              "plant",
-              List.of("id"),
-              null,
-              List.of(
-                  new Join(
-                      "bed",
-                      "bed",
-                      Map.of("id", ColumnRef.of("bed_id")),
-                      null,
-                      false,
-                      null,
-                      List.of(),
-                      0)),
-              Set.of()),
-          List.of(field("name", "name"), field("bed", "bed.title")),
-          "");
-
-  private static FieldDefinition field(String name, String from) {
-    return new FieldDefinition(
-        Field.of(name, FieldType.EXACT, null, Use.SHOW, Use.FILTER),
-        ColumnRef.of(from),
-        null,
-        List.of(),
-        name);
-  }
 
   @TempDir private Path folder;
   private final Jumping clock = new Jumping();
@@ -150,7 +110,7 @@ class RecoveryTest {
             clock,
             PromotionCheck.ofDocuments(),
             InMemory::leave);
-    editions.build(DEFINITION, 1, source, FillPlan.USUAL);
+    editions.build(Plants.IN_BEDS, 1, source, FillPlan.USUAL);
     await(() -> editions.live() != null);
   }
 

@@ -13,7 +13,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
-import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Clock;
@@ -36,17 +35,8 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.read.Snapshot;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
 import org.mnemex.sync.InMemory;
 import org.mnemex.sync.TestServers;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
-import org.mnemex.sync.definition.RecordShape.Join;
-import org.mnemex.sync.definition.RecordShape.Link;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
@@ -62,95 +52,9 @@ import org.mockito.stubbing.Answer;
  * opened again at random, and in the end a comparison of every document with plain SQL.
  */
 class FeedModelTest {
-  private static final IndexDefinition PLANTS =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape(
-              "accession",
-              List.of("no"),
-              "status <> 'lost'",
-              List.of(
-                  new Join(
-                      "taxon",
-                      "taxon",
-                      Map.of("id", ColumnRef.of("taxon_id")),
-                      null,
-                      false,
-                      null,
-                      List.of(),
-                      0),
-                  new Join(
-                      "family",
-                      "family",
-                      Map.of("id", ColumnRef.of("taxon.family_id")),
-                      null,
-                      false,
-                      null,
-                      List.of(),
-                      0),
-                  new Join(
-                      "sightings",
-                      "sighting",
-                      Map.of("no", ColumnRef.of("no")),
-                      null,
-                      true,
-                      null,
-                      List.of("id"),
-                      0),
-                  new Join(
-                      "labels",
-                      "label",
-                      Map.of(),
-                      new Link(
-                          "has_label", Map.of("no", ColumnRef.of("no")), Map.of("label", "id")),
-                      true,
-                      "has_label.shown = 1",
-                      List.of(),
-                      0)),
-              Set.of()),
-          List.of(
-              field("name", "taxon.name"),
-              field("family", "family.name"),
-              field("sightings", "sightings.text"),
-              field("labels", "labels.title")),
-          "");
-
   // Replication slots have their names for all databases of a server.
   private static final String READER = "model";
   private static final int PATIENCE_SECONDS = 240;
-
-  /** Families from this number on are only written by transactions that take long. */
-  private static final int FAMILIES = 12;
-
-  private static FieldDefinition field(String name, String from) {
-    return new FieldDefinition(
-        Field.of(name, FieldType.EXACT, null, Use.SHOW, Use.FILTER),
-        ColumnRef.of(from),
-        null,
-        List.of(),
-        name);
-  }
-
-  private static final List<String> TABLES =
-      List.of(
-          "CREATE TABLE accession (no VARCHAR(20) PRIMARY KEY, taxon_id INT, status TEXT NOT NULL)",
-          "CREATE TABLE taxon (id INT PRIMARY KEY, family_id INT, name TEXT)",
-          "CREATE TABLE family (id INT PRIMARY KEY, name TEXT)",
-          "CREATE TABLE sighting (id INT PRIMARY KEY, no VARCHAR(20), text TEXT)",
-          "CREATE TABLE label (id INT PRIMARY KEY, title TEXT)",
-          "CREATE TABLE has_label (no VARCHAR(20), label INT, shown INT, PRIMARY KEY (no, label))");
-
-  /** Root, lookup, child, link: every document as text. */
-  private static final String TRUTH =
-      """
-      SELECT a.no, coalesce(t.name, '') || '|' || coalesce(f.name, '') || '|' ||
-        coalesce((SELECT string_agg(text, ',' ORDER BY s.id) FROM sighting s
-          WHERE s.no = a.no), '') || '|' ||
-        coalesce((SELECT string_agg(l.title, ',' ORDER BY l.id) FROM has_label h
-          JOIN label l ON l.id = h.label WHERE h.no = a.no AND h.shown = 1), '')
-      FROM accession a LEFT JOIN taxon t ON t.id = a.taxon_id LEFT JOIN family f ON f.id = t.family_id
-      WHERE a.status <> 'lost'""";
 
   /** A kind of database, empty. */
   private interface Database {
@@ -226,13 +130,11 @@ class FeedModelTest {
       throws Exception {
     AtomicInteger reads = new AtomicInteger(Integer.MIN_VALUE);
     Source failing = spyOnReaders(source, () -> Set.of(1, 3, 6).contains(reads.incrementAndGet()));
-    EditionFolder edition = EditionFolder.open(folder, PLANTS.schema());
+    EditionFolder edition = EditionFolder.open(folder, ChangingGarden.PLANTS.schema());
     Feed feed = feed(failing, edition);
     try (Connection database = TestServers.connect(definition);
         Statement statement = database.createStatement()) {
-      for (String table : TABLES) {
-        statement.executeUpdate(table);
-      }
+      ChangingGarden.create(statement);
       for (int i = 0; i < 100 && !feed.isComplete(); i++) {
         step(feed);
       }
@@ -244,7 +146,9 @@ class FeedModelTest {
       for (int i = 0; i < 300 && edition.snapshot().documents() < 7; i++) {
         step(feed);
       }
-      assertThat(documents(edition.snapshot())).isEqualTo(truth(database)).hasSize(7);
+      assertThat(documents(edition.snapshot()))
+          .isEqualTo(ChangingGarden.truth(database))
+          .hasSize(7);
     } finally {
       feed.abandon();
       InMemory.leave(source, READER);
@@ -278,12 +182,10 @@ class FeedModelTest {
   private static void follow(Database kind, Random random, Path folder) throws Exception {
     try (Connection database = kind.connect()) {
       try (Statement statement = database.createStatement()) {
-        for (String table : TABLES) {
-          statement.executeUpdate(table);
-        }
+        ChangingGarden.create(statement);
       }
       for (int i = 0; i < 200; i++) {
-        change(database, random);
+        ChangingGarden.change(database, random);
       }
       follow(database, kind, random, folder);
     }
@@ -291,7 +193,7 @@ class FeedModelTest {
 
   private static void follow(Connection database, Database kind, Random random, Path folder)
       throws Exception {
-    EditionFolder edition = EditionFolder.open(folder, PLANTS.schema());
+    EditionFolder edition = EditionFolder.open(folder, ChangingGarden.PLANTS.schema());
     Feed feed = feed(unsteady(kind.source(), random), edition);
     try (SlowWriter slow = new SlowWriter(kind, database)) {
       // A replication slot is made only when all transactions that are open have ended.
@@ -300,7 +202,7 @@ class FeedModelTest {
         slow.goOn(random);
         database.setAutoCommit(false);
         for (int n = random.nextInt(8); n > 0; n--) {
-          change(database, random);
+          ChangingGarden.change(database, random);
           if (random.nextInt(3) == 0) {
             database.commit();
           }
@@ -317,12 +219,12 @@ class FeedModelTest {
           // The folder cannot tell this from a crash: what was not committed is lost.
           feed.abandon();
           edition.close();
-          edition = EditionFolder.open(folder, PLANTS.schema());
+          edition = EditionFolder.open(folder, ChangingGarden.PLANTS.schema());
           feed = feed(unsteady(kind.source(), random), edition);
         }
       }
       slow.end();
-      Map<String, String> truth = truth(database);
+      Map<String, String> truth = ChangingGarden.truth(database);
       // A gap in a journal on MariaDB is believed in for some seconds.
       long deadline = System.nanoTime() + TimeUnit.SECONDS.toNanos(PATIENCE_SECONDS);
       while (!documents(edition.snapshot()).equals(truth) && System.nanoTime() < deadline) {
@@ -360,10 +262,11 @@ class FeedModelTest {
       if (left-- > 0) {
         try (Statement statement = open.createStatement()) {
           statement.executeUpdate(
-              inDialectOf(
+              ChangingGarden.inDialectOf(
                   open,
                   "INSERT INTO family VALUES (%d, 'w%d') ON CONFLICT (id) DO UPDATE SET name = excluded.name"
-                      .formatted(FAMILIES + random.nextInt(4), random.nextInt(1000))));
+                      .formatted(
+                          ChangingGarden.FAMILIES + random.nextInt(4), random.nextInt(1000))));
         }
       } else if (random.nextInt(4) == 0) {
         open.rollback();
@@ -427,70 +330,17 @@ class FeedModelTest {
 
   private static Feed feed(Source source, EditionFolder edition) {
     return new Feed(
-        new FeedSettings(PLANTS, 1, source, READER, new Pace(3, 0, 4, Duration.ofMillis(5)), null),
+        new FeedSettings(
+            ChangingGarden.PLANTS,
+            1,
+            source,
+            READER,
+            new Pace(3, 0, 4, Duration.ofMillis(5)),
+            null),
         edition,
         mock(Quarantine.class),
         Clock.systemUTC(),
         mock(Feed.Listener.class));
-  }
-
-  private static void change(Connection database, Random random) throws SQLException {
-    int id = random.nextInt(12);
-    int other = random.nextInt(12);
-    String word = "w" + random.nextInt(1000);
-    String sql =
-        switch (random.nextInt(14)) {
-          case 0, 1 ->
-              "INSERT INTO accession VALUES ('a%d', %d, '%s') ON CONFLICT (no) DO UPDATE SET taxon_id = excluded.taxon_id, status = excluded.status"
-                  .formatted(id, other, random.nextInt(4) == 0 ? "lost" : "planted");
-          case 2 -> "DELETE FROM accession WHERE no = 'a%d'".formatted(id);
-          case 3 ->
-              "UPDATE accession SET no = 'a%1$d' WHERE no = 'a%2$d' AND NOT EXISTS (SELECT 1 FROM accession b WHERE b.no = 'a%1$d')"
-                  .formatted(other, id);
-          case 4 -> "UPDATE accession SET taxon_id = %d WHERE taxon_id = %d".formatted(other, id);
-          case 5 ->
-              "INSERT INTO taxon VALUES (%d, %d, '%s') ON CONFLICT (id) DO UPDATE SET family_id = excluded.family_id, name = excluded.name"
-                  .formatted(id, random.nextInt(FAMILIES + 4), word);
-          case 6 -> "UPDATE taxon SET family_id = %d WHERE family_id = %d".formatted(other, id);
-          case 7 -> "DELETE FROM taxon WHERE id = " + id;
-          case 8 ->
-              "INSERT INTO family VALUES (%d, '%s') ON CONFLICT (id) DO UPDATE SET name = excluded.name"
-                  .formatted(id, word);
-          case 9 ->
-              "INSERT INTO sighting SELECT coalesce(max(id), 0) + 1, 'a%d', '%s' FROM sighting"
-                  .formatted(id, word);
-          case 10 -> "UPDATE sighting SET no = 'a%d' WHERE no = 'a%d'".formatted(other, id);
-          case 11 -> "DELETE FROM sighting WHERE no = 'a%d'".formatted(id);
-          case 12 ->
-              "INSERT INTO label VALUES (%d, '%s') ON CONFLICT (id) DO UPDATE SET title = excluded.title"
-                  .formatted(id, word);
-          default ->
-              "INSERT INTO has_label VALUES ('a%d', %d, %d) ON CONFLICT (no, label) DO UPDATE SET shown = excluded.shown"
-                  .formatted(id, other, random.nextInt(2));
-        };
-    try (Statement statement = database.createStatement()) {
-      statement.executeUpdate(inDialectOf(database, sql));
-    }
-  }
-
-  /** MariaDB has its own words for inserting or changing, and for joining texts. */
-  private static String inDialectOf(Connection database, String sql) throws SQLException {
-    return database.getMetaData().getDatabaseProductName().equals("MariaDB")
-        ? sql.replaceAll("ON CONFLICT \\(.*?\\) DO UPDATE SET", "ON DUPLICATE KEY UPDATE")
-            .replaceAll("excluded\\.(\\w+)", "VALUES($1)")
-            .replaceAll("string_agg\\((\\S+), ',' (ORDER BY \\S+)\\)", "group_concat($1 $2)")
-        : sql;
-  }
-
-  private static Map<String, String> truth(Connection database) throws SQLException {
-    Map<String, String> truth = new TreeMap<>();
-    try (Statement statement = database.createStatement();
-        ResultSet rows = statement.executeQuery(inDialectOf(database, TRUTH))) {
-      while (rows.next()) {
-        truth.put(rows.getString(1), rows.getString(2));
-      }
-    }
-    return truth;
   }
 
   private static Map<String, String> documents(Snapshot snapshot) {

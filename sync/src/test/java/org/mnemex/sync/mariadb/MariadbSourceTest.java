@@ -5,10 +5,8 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.sql.Connection;
 import java.sql.ResultSet;
-import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -17,8 +15,6 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
-import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.AssembledRecord;
@@ -26,83 +22,31 @@ import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Position;
-import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 
-/** Types and character sets of a real server, and what happens to its log and its connections. */
+/** Types and character sets of a real server, and what happens to its connections. */
 class MariadbSourceTest {
   private static final Duration LONG = Duration.ofMinutes(2);
 
-  private static final RecordShape SHAPE =
-      new RecordShape(
-          "order line",
-          List.of("order", "no"),
-          "coalesce(\"order line\".\"group\", '') <> 'hidden'",
-          List.of(
-              new Join(
-                  "lot",
-                  "seed lot",
-                  Map.of("code", ColumnRef.of("seed")),
-                  null,
-                  false,
-                  null,
-                  List.of(),
-                  0),
-              new Join(
-                  "notes",
-                  "note",
-                  Map.of("order", ColumnRef.of("order"), "line", ColumnRef.of("no")),
-                  null,
-                  true,
-                  null,
-                  List.of("-rank"),
-                  2)),
-          Set.of("seed lot.secret"));
-
+  private SeedLots lots;
   private SourceDefinition.Server definition;
   private MariadbSource source;
 
   @BeforeEach
-  void make() throws Exception {
-    definition = TestServers.newMariadb();
-    run(
-        """
-        CREATE TABLE "seed lot" (image BLOB, code VARCHAR(20) CHARACTER SET latin1 PRIMARY KEY,
-          name TEXT, secret TEXT, price DECIMAL(8,2), sown TIMESTAMP(3) NULL, sorted DATETIME,
-          mood ENUM('wild', 'tame'), tags SET('a', 'b'), more JSON, yes BOOLEAN, bits BIT(1), mask BIT(10),
-          id UUID, big BIGINT UNSIGNED, vintage YEAR);
-        CREATE TABLE "order line" ("order" INT UNSIGNED, no VARCHAR(20), seed VARCHAR(20) CHARACTER SET latin1,
-          "group" TEXT, PRIMARY KEY ("order", no));
-        CREATE TABLE note (id BIGINT PRIMARY KEY, "order" INT UNSIGNED, line VARCHAR(20), "rank" INT, text TEXT)
-          PARTITION BY RANGE (id) (PARTITION old VALUES LESS THAN (100), PARTITION new VALUES LESS THAN MAXVALUE);
-        CREATE VIEW seen AS SELECT * FROM note;
-        SET time_zone = '+02:00';
-        INSERT INTO "seed lot" VALUES ('x', 'Mühle', 'Fern spores', 'hush', 2.5, '2026-05-04 10:00:00.25',
-          '2026-05-04 10:00:00', 'wild', 'a,b', '{"a": 1}', true, 1, 513,
-          '0b0e9d2e-58b8-4bd5-a1c7-6a3f3d5c2b11', 18446744073709551615, 1999);
-        INSERT INTO "order line" VALUES (4000000000, 'a/b', 'Mühle', NULL), (1, 'c', NULL, 'x'),
-          (2, 'c', NULL, 'hidden');
-        INSERT INTO note VALUES (1, 1, 'c', 1, 'low'), (102, 1, 'c', 9, 'high'), (3, 1, 'c', 5, 'mid');
-        """);
-    source = new MariadbSource(definition);
-    source.prepare(SHAPE.watchedColumns());
-  }
-
-  private void run(String sql) throws SQLException {
-    try (Connection connection = TestServers.connect(definition);
-        Statement statement = connection.createStatement()) {
-      statement.execute(sql);
-    }
+  void create() throws Exception {
+    lots = SeedLots.create();
+    definition = lots.definition;
+    source = lots.source;
   }
 
   @Test
   void everyStatementEndsAndTheFirstCountIsTheCatalogues() throws Exception {
-    run("INSERT INTO note SELECT seq, 1, concat('e', seq), 0, NULL FROM seq_10000_to_14999");
-    run("ANALYZE TABLE note");
+    lots.run("INSERT INTO note SELECT seq, 1, concat('e', seq), 0, NULL FROM seq_10000_to_14999");
+    lots.run("ANALYZE TABLE note");
     try (Connection connection = source.connect();
         Statement statement = connection.createStatement();
         ResultSet rows = statement.executeQuery("SELECT @@max_statement_time")) {
@@ -114,7 +58,8 @@ class MariadbSourceTest {
 
   @Test
   void recordsOfAllTypesAreAssembled() throws Exception {
-    try (RecordReader reader = source.reader(SHAPE, Map.of("loud", "upper(lot.name) || '!'"))) {
+    try (RecordReader reader =
+        source.reader(SeedLots.SHAPE, Map.of("loud", "upper(lot.name) || '!'"))) {
       Map<String, AssembledRecord> records =
           reader.readAfter(null, 100).found().stream()
               .collect(Collectors.toMap(record -> record.key().text(), record -> record));
@@ -174,7 +119,7 @@ class MariadbSourceTest {
             Map.entry("r SET('u', 'v')", "'u,v'"),
             Map.entry("s BIT(3)", "b'101'"),
             Map.entry("t DATETIME", "'1969-12-31 23:59:59'"));
-    run("CREATE TABLE typed (id INT PRIMARY KEY, " + String.join(", ", values.keySet()) + ")");
+    lots.run("CREATE TABLE typed (id INT PRIMARY KEY, " + String.join(", ", values.keySet()) + ")");
     Set<String> watched =
         values.keySet().stream()
             .map(column -> column.substring(0, 1))
@@ -192,7 +137,7 @@ class MariadbSourceTest {
                 Map.of(),
                 null)) {
       Position start = capture.now();
-      run("INSERT INTO typed VALUES (1, " + String.join(", ", values.values()) + ")");
+      lots.run("INSERT INTO typed VALUES (1, " + String.join(", ", values.values()) + ")");
       Map<String, Object> logged = capture.after(start, 10, LONG).list().getFirst().columns();
       Map<String, Object> read =
           new java.util.HashMap<>(
@@ -204,9 +149,9 @@ class MariadbSourceTest {
 
   private Set<String> affectedBy(String sql) throws Exception {
     try (Source.Capture capture = source.capture("affected");
-        RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
+        RecordReader reader = source.reader(SeedLots.SHAPE, Map.of(), null)) {
       Position before = capture.now();
-      run(sql);
+      lots.run(sql);
       return reader.affected(capture.after(before, 1000, LONG).list()).stream()
           .map(RecordKey::text)
           .collect(Collectors.toSet());
@@ -235,8 +180,8 @@ class MariadbSourceTest {
 
   @Test
   void whatIsMissingIsSaidWithTheStatementsThatMakeIt() throws Exception {
-    run("CREATE USER IF NOT EXISTS 'weak one'@'%' IDENTIFIED BY 'w'");
-    run("GRANT SELECT ON \"" + definition.database() + "\".note TO 'weak one'@'%'");
+    lots.run("CREATE USER IF NOT EXISTS 'weak one'@'%' IDENTIFIED BY 'w'");
+    lots.run("GRANT SELECT ON \"" + definition.database() + "\".note TO 'weak one'@'%'");
     MariadbSource weak =
         new MariadbSource(
             new SourceDefinition.Server(
@@ -249,7 +194,7 @@ class MariadbSourceTest {
                 "weak one",
                 new Secret("w"),
                 SourceDefinition.Following.PREPARING));
-    assertThat(weak.requirements(SHAPE.watchedColumns()))
+    assertThat(weak.requirements(SeedLots.SHAPE.watchedColumns()))
         .filteredOn(Requirement::isMissing)
         .flatExtracting(Requirement::statements)
         .containsExactly(
@@ -258,26 +203,26 @@ class MariadbSourceTest {
             "GRANT SELECT ON `%s`.`order line` TO 'weak one'@'%%';"
                 .formatted(definition.database()),
             "GRANT SELECT ON `%s`.`seed lot` TO 'weak one'@'%%';".formatted(definition.database()));
-    run("DROP USER 'weak one'@'%'");
+    lots.run("DROP USER 'weak one'@'%'");
     assertThatThrownBy(weak::catalogue)
         .isInstanceOf(SourceUnavailableException.class)
         .hasMessageContaining("Access denied")
         .hasMessageNotContaining("password=");
-    run("SET GLOBAL binlog_row_metadata = 'MINIMAL'");
+    lots.run("SET GLOBAL binlog_row_metadata = 'MINIMAL'");
     try {
-      assertThatThrownBy(() -> source.prepare(SHAPE.watchedColumns()))
+      assertThatThrownBy(() -> source.prepare(SeedLots.SHAPE.watchedColumns()))
           .isInstanceOf(NotPreparedException.class)
           .hasMessageContaining("SET GLOBAL binlog_row_metadata = 'FULL'");
     } finally {
-      run("SET GLOBAL binlog_row_metadata = 'FULL'");
+      lots.run("SET GLOBAL binlog_row_metadata = 'FULL'");
     }
   }
 
   @Test
   void adviceNamesMissingIndexesAndForeignKeysThatActInSilence() throws Exception {
-    run(
+    lots.run(
         "ALTER TABLE \"order line\" ADD FOREIGN KEY kept (seed) REFERENCES \"seed lot\" (code) ON DELETE SET NULL");
-    assertThat(source.advice(SHAPE))
+    assertThat(source.advice(SeedLots.SHAPE))
         .filteredOn(advice -> !advice.met())
         .extracting(Requirement::what)
         .satisfiesExactly(
@@ -285,192 +230,19 @@ class MariadbSourceTest {
             what -> assertThat(what).contains("foreign key", "ON DELETE SET NULL"));
     assertThat(
             new MariadbSource(TestServers.followed(definition, new SourceDefinition.Journal()))
-                .advice(SHAPE))
+                .advice(SeedLots.SHAPE))
         .extracting(Requirement::what)
         .anySatisfy(what -> assertThat(what).contains("DELETE, not by TRUNCATE"));
-  }
-
-  @Test
-  void aTransactionTooLargeForOneBatchComesInPiecesAndAgainAfterACrash() throws Exception {
-    Source.Capture capture = source.capture("large");
-    Position start = capture.now();
-    run("INSERT INTO note SELECT seq, 1, concat('l', seq), 0, NULL FROM seq_1000_to_5999");
-    Changes first = capture.after(start, 1500, LONG);
-    assertThat(first.list()).hasSizeGreaterThanOrEqualTo(1500);
-    assertThat(first.upTo()).isEqualTo(start);
-    assertThat(first.complete()).isFalse();
-    capture.close();
-    try (Source.Capture again = source.capture("large")) {
-      List<Change> all = new ArrayList<>();
-      Position at = start;
-      while (all.size() < 5000) {
-        Changes changes = again.after(at, 1500, LONG);
-        all.addAll(changes.list());
-        at = changes.upTo();
-      }
-      assertThat(all.getLast().columns()).containsEntry("line", "l5999");
-      assertThat(at.number()).isEqualTo(start.number() + 1);
-    }
-  }
-
-  @Test
-  void whatTheLogDoesNotTellNeedsANewBackfill() throws Exception {
-    for (String sql :
-        List.of(
-            "TRUNCATE TABLE note",
-            "ALTER TABLE note TRUNCATE PARTITION old",
-            "/* x */ RENAME TABLE note TO noted; RENAME TABLE noted TO note",
-            "RENAME TABLE note TO noted; ALTER TABLE noted RENAME note",
-            "SET SESSION binlog_format = 'STATEMENT'; UPDATE note SET text = 'y'",
-            "SET SESSION binlog_row_image = 'MINIMAL'; UPDATE note SET text = 'm' WHERE id = 3",
-            "SET SESSION binlog_row_image = 'MINIMAL'; DELETE FROM note WHERE id = 3")) {
-      run("INSERT INTO note VALUES (3, 1, 'c', 5, 'mid') ON DUPLICATE KEY UPDATE text = 'again'");
-      try (Source.Capture capture = source.capture("gone")) {
-        Position start = capture.now();
-        run(sql);
-        assertThatThrownBy(() -> capture.after(start, 10, LONG))
-            .as(sql)
-            .isInstanceOf(PositionLostException.class);
-      }
-    }
-  }
-
-  /** Compressed rows cannot be read; they must not be passed over. */
-  @Test
-  void aCompressedLogNeedsANewBackfill() throws Exception {
-    try (Source.Capture capture = source.capture("compressed")) {
-      Position start = capture.now();
-      run("SET GLOBAL log_bin_compress = ON; SET GLOBAL log_bin_compress_min_len = 10");
-      try {
-        run("UPDATE note SET text = repeat('moss ', 200)");
-        assertThatThrownBy(() -> capture.after(start, 10, LONG))
-            .isInstanceOf(PositionLostException.class)
-            .hasMessageContaining("log_bin_compress");
-        assertThat(source.requirements(SHAPE.watchedColumns()))
-            .filteredOn(Requirement::isMissing)
-            .extracting(Requirement::what)
-            .containsExactly("the log is not compressed (log_bin_compress is 'ON')");
-      } finally {
-        run("SET GLOBAL log_bin_compress = OFF; SET GLOBAL log_bin_compress_min_len = DEFAULT");
-      }
-    }
-  }
-
-  /** The rows of a distributed transaction are seen when it is committed. */
-  @Test
-  void aDistributedTransactionIsFollowedToItsCommit() throws Exception {
-    try (Source.Capture capture = source.capture("xa");
-        Connection other = TestServers.connect(definition);
-        Statement statement = other.createStatement()) {
-      Position start = capture.now();
-      statement.execute("CREATE DATABASE IF NOT EXISTS elsewhere");
-      statement.execute("CREATE TABLE IF NOT EXISTS elsewhere.t (id INT)");
-      for (String sql :
-          List.of(
-              "XA START 'far'",
-              "INSERT INTO elsewhere.t VALUES (1)",
-              "XA END 'far'",
-              "XA PREPARE 'far'",
-              "XA COMMIT 'far'",
-              "XA START 'near'",
-              "UPDATE note SET line = 'moved' WHERE id = 3",
-              "XA END 'near'",
-              "XA PREPARE 'near'")) {
-        statement.execute(sql);
-      }
-      // Changes of others come through, and the position stays before what is only prepared.
-      run("UPDATE note SET text = 'z' WHERE id = 1");
-      Changes changes = capture.after(start, 1, LONG);
-      while (changes.list().isEmpty()) {
-        changes = capture.after(changes.upTo(), 10, LONG);
-      }
-      assertThat(changes.list())
-          .allSatisfy(c -> assertThat(c.columns()).containsEntry("line", "c"));
-      Position before = changes.upTo();
-      assertThatThrownBy(() -> source.capture("new").now())
-          .isInstanceOf(SourceUnavailableException.class)
-          .hasMessageContaining("XA RECOVER");
-      statement.execute("XA COMMIT 'near'");
-      // Whoever begins again there has not lost the rows.
-      try (Source.Capture again = source.capture("again")) {
-        List<Object> lines = new ArrayList<>();
-        Position at = before;
-        while (!lines.contains("moved")) {
-          Changes more = again.after(at, 10, LONG);
-          more.list().forEach(change -> lines.add(change.columns().get("line")));
-          at = more.upTo();
-        }
-        assertThat(at.number()).isGreaterThan(before.number());
-      }
-      for (String sql :
-          List.of(
-              "XA START 'gone'",
-              "UPDATE note SET line = 'never' WHERE id = 3",
-              "XA END 'gone'",
-              "XA PREPARE 'gone'",
-              "XA ROLLBACK 'gone'")) {
-        statement.execute(sql);
-      }
-      run("UPDATE note SET text = 'last' WHERE id = 1");
-      List<Object> lines = new ArrayList<>();
-      Position at = before;
-      while (!lines.contains("c")) {
-        Changes more = capture.after(at, 10, LONG);
-        more.list().forEach(change -> lines.add(change.columns().get("line")));
-        at = more.upTo();
-      }
-      assertThat(lines).doesNotContain("never");
-    }
-  }
-
-  @Test
-  void aPurgedLogAndAnotherHistoryAreNoticed() throws Exception {
-    try (Source.Capture capture = source.capture("purged")) {
-      Position start = capture.now();
-      run("UPDATE note SET text = 'w'; FLUSH BINARY LOGS; UPDATE note SET text = 'x'");
-      Changes changes = capture.after(start, 10, LONG);
-      assertThat(changes.list()).isNotEmpty();
-      run("FLUSH BINARY LOGS; UPDATE note SET text = 'z'; FLUSH BINARY LOGS");
-      capture.close();
-      purge();
-      assertThatThrownBy(() -> capture.after(start, 10, LONG))
-          .isInstanceOf(PositionLostException.class)
-          .hasMessageContaining("does not have the log");
-      assertThatThrownBy(() -> capture.after(new Position(start.history(), 1L << 40), 10, LONG))
-          .isInstanceOf(PositionLostException.class);
-      assertThatThrownBy(() -> capture.after(new Position("wal-1", 1), 10, LONG))
-          .isInstanceOf(PositionLostException.class)
-          .hasMessageContaining("different kind of database");
-    }
-  }
-
-  /** Removes all files of the log but the newest; one may be in use for a moment. */
-  private void purge() throws SQLException {
-    try (Connection connection = TestServers.connect(definition);
-        Statement statement = connection.createStatement()) {
-      List<String> files = new ArrayList<>();
-      do {
-        if (!files.isEmpty()) {
-          statement.execute("PURGE BINARY LOGS TO '" + files.getLast() + "'");
-          files.clear();
-        }
-        try (ResultSet rows = statement.executeQuery("SHOW BINARY LOGS")) {
-          while (rows.next()) {
-            files.add(rows.getString(1));
-          }
-        }
-      } while (files.size() > 1);
-    }
   }
 
   @Test
   void afterKilledConnectionsAndARestartNothingIsMissing() throws Exception {
     try (Source.Capture capture = source.capture("cut")) {
       Position start = capture.now();
-      run("UPDATE note SET text = 'a' WHERE id = 1");
+      lots.run("UPDATE note SET text = 'a' WHERE id = 1");
       Position at = capture.after(start, 10, LONG).upTo();
-      run("KILL USER " + definition.user());
-      run("UPDATE \"order line\" SET \"group\" = 'y' WHERE no = 'c' AND \"order\" = 1");
+      lots.run("KILL USER " + definition.user());
+      lots.run("UPDATE \"order line\" SET \"group\" = 'y' WHERE no = 'c' AND \"order\" = 1");
       Changes changes = again(capture, at, 100);
       assertThat(changes.list()).extracting(Change::table).containsExactly("order line");
       TestServers.mariadb().kill();
@@ -478,7 +250,7 @@ class MariadbSourceTest {
           .isInstanceOf(SourceUnavailableException.class)
           .hasMessageContaining("127.0.0.1");
       TestServers.mariadb().startAgain();
-      run("DELETE FROM note WHERE id = 1");
+      lots.run("DELETE FROM note WHERE id = 1");
       assertThat(again(capture, changes.upTo(), 100).list())
           .extracting(Change::table)
           .containsExactly("note");

@@ -15,10 +15,9 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.mnemex.sync.OrderLines;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
-import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.AssembledRecord;
@@ -38,39 +37,7 @@ class PostgresSourceTest {
   private static final Duration LONG = Duration.ofMinutes(2);
 
   private static final RecordShape SHAPE =
-      new RecordShape(
-          "Order Line",
-          List.of("order", "no"),
-          "\"Order Line\".\"group\" IS DISTINCT FROM 'hidden'",
-          List.of(
-              new Join(
-                  "parent",
-                  "Order Line",
-                  Map.of("order", ColumnRef.of("order"), "no", ColumnRef.of("parent no")),
-                  null,
-                  false,
-                  null,
-                  List.of(),
-                  0),
-              new Join(
-                  "select",
-                  "Seed \"lot\"",
-                  Map.of("code", ColumnRef.of("parent.seed")),
-                  null,
-                  false,
-                  null,
-                  List.of(),
-                  0),
-              new Join(
-                  "notes",
-                  "note",
-                  Map.of("order", ColumnRef.of("order"), "line", ColumnRef.of("no")),
-                  null,
-                  true,
-                  null,
-                  List.of("-rank"),
-                  2)),
-          Set.of("Seed \"lot\".secret"));
+      OrderLines.shape("\"Order Line\".\"group\" IS DISTINCT FROM 'hidden'");
 
   private SourceDefinition.Server definition;
   private PostgresSource source;

@@ -10,22 +10,13 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.time.ZoneId;
-import java.util.List;
 import java.util.Map;
 import java.util.Random;
-import java.util.Set;
 import java.util.function.Supplier;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.Plants;
 import org.mnemex.sync.TestServers;
-import org.mnemex.sync.definition.FieldDefinition;
-import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.definition.RecordShape;
-import org.mnemex.sync.definition.RecordShape.ColumnRef;
-import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.edition.Follower;
 import org.mnemex.sync.mariadb.MariadbSource;
@@ -48,37 +39,6 @@ class PollModelTest {
           Duration.ofMillis(20),
           Duration.ofHours(1),
           ZoneId.of("UTC"));
-
-  private static final IndexDefinition DEFINITION =
-      new IndexDefinition(
-          "plants",
-          "garden",
-          new RecordShape(
-              "plant",
-              List.of("id"),
-              null,
-              List.of(
-                  new Join(
-                      "bed",
-                      "bed",
-                      Map.of("id", ColumnRef.of("bed_id")),
-                      null,
-                      false,
-                      null,
-                      List.of(),
-                      0)),
-              Set.of()),
-          List.of(field("name", "name"), field("bed", "bed.title")),
-          "");
-
-  private static FieldDefinition field(String name, String from) {
-    return new FieldDefinition(
-        Field.of(name, FieldType.EXACT, null, Use.FILTER),
-        ColumnRef.of(from),
-        null,
-        List.of(),
-        name);
-  }
 
   /** Opens connections to a database. */
   @FunctionalInterface
@@ -141,7 +101,8 @@ class PollModelTest {
       if (random.nextBoolean()) {
         run(connection, "INSERT INTO plant (id, name, bed_id) VALUES (0, 'first', 1)");
       }
-      try (Follower follower = Follower.start(DEFINITION, source.get(), folder.resolve("index"))) {
+      try (Follower follower =
+          Follower.start(Plants.IN_BEDS, source.get(), folder.resolve("index"))) {
         boolean open = false;
         for (int round = 0; round < 25; round++) {
           for (int n = random.nextInt(4); n >= 0; n--) {

@@ -18,11 +18,12 @@ import java.util.stream.Collectors;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.sync.OrderLines;
+import org.mnemex.sync.Shapes;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
-import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.scan.RecordScan;
 import org.mnemex.sync.source.AssembledRecord;
@@ -39,39 +40,7 @@ import org.mnemex.sync.source.Source;
 /** Names that need quoting, composite keys, a table joined to itself, keys that change. */
 class AwkwardDatabaseTest {
   private static final RecordShape SHAPE =
-      new RecordShape(
-          "Order Line",
-          List.of("order", "no"),
-          "\"Order Line\".\"group\" IS NOT 'hidden'",
-          List.of(
-              new Join(
-                  "parent",
-                  "Order Line",
-                  Map.of("order", ColumnRef.of("order"), "no", ColumnRef.of("parent no")),
-                  null,
-                  false,
-                  null,
-                  List.of(),
-                  0),
-              new Join(
-                  "select",
-                  "Seed \"lot\"",
-                  Map.of("code", ColumnRef.of("parent.seed")),
-                  null,
-                  false,
-                  null,
-                  List.of(),
-                  0),
-              new Join(
-                  "notes",
-                  "note",
-                  Map.of("order", ColumnRef.of("order"), "line", ColumnRef.of("no")),
-                  null,
-                  true,
-                  null,
-                  List.of("-rank"),
-                  2)),
-          Set.of("Seed \"lot\".secret"));
+      OrderLines.shape("\"Order Line\".\"group\" IS NOT 'hidden'");
 
   @TempDir private Path folder;
   private Path file;
@@ -207,16 +176,7 @@ class AwkwardDatabaseTest {
             "Order Line",
             List.of("order", "no"),
             null,
-            List.of(
-                new Join(
-                    "note",
-                    "note",
-                    Map.of("order", ColumnRef.of("order")),
-                    null,
-                    false,
-                    null,
-                    List.of(),
-                    0)),
+            List.of(Shapes.lookup("note", "note", Map.of("order", ColumnRef.of("order")))),
             Set.of());
     try (RecordReader reader = source.reader(wrong, Map.of(), null)) {
       assertThat(reader.read(List.of(new RecordKey(List.of(1L, "a/b")))).unreadable().values())
