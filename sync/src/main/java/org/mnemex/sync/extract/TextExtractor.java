@@ -7,23 +7,15 @@ import java.security.NoSuchAlgorithmException;
 import java.time.Duration;
 import java.util.HexFormat;
 import java.util.Locale;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.FutureTask;
-import java.util.concurrent.Semaphore;
-import java.util.concurrent.TimeUnit;
-import java.util.concurrent.TimeoutException;
-import java.util.concurrent.atomic.AtomicBoolean;
-import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
 
 /**
  * Extracts the text of PDF, DOCX, HTML and plain text.
  *
- * <p>Each file is read on its own thread, which is abandoned when it takes too long: not every
- * library can be interrupted. Its slot is then free again, and the file is not retried for an hour.
- * While too many abandoned threads still run, no file is read. Text beyond {@link #MAX_CHARACTERS}
- * is cut off. Recent texts are cached, because a file is read again whenever its record changes.
- * Thread-safe.
+ * <p>Files are read in processes of their own, with limits on time and memory: a file that hangs or
+ * needs too much ends its process and nothing else. It is not read again for an hour. Text beyond
+ * {@link #MAX_CHARACTERS} is cut off. Recent texts are cached, because a file is read again
+ * whenever its record changes. Thread-safe.
  */
 public final class TextExtractor {
   /** Larger files are not read from the database. */
@@ -33,35 +25,31 @@ public final class TextExtractor {
   public static final int MAX_CHARACTERS = 1_000_000;
 
   private static final int KEPT_CHARACTERS = 16_000_000;
-  private static final int AT_WORK = 4;
-  private static final int MAX_GIVEN_UP = 32;
   private static final Duration NOT_TRIED_AGAIN = Duration.ofHours(1);
   private static final int MAX_REMEMBERED = 10_000;
 
-  /** Shared by all extractors of this process. */
-  private static final AtomicInteger GIVEN_UP = new AtomicInteger();
-
+  private final Readers readers;
   private final Duration patience;
-  private final Semaphore places = new Semaphore(AT_WORK);
   private final Cache<String, String> texts =
       Caffeine.newBuilder()
           .maximumWeight(KEPT_CHARACTERS)
           .weigher((String hash, String text) -> hash.length() + text.length())
           .build();
 
-  /** Why a file took too long, by its hash. */
-  private final Cache<String, String> tooLong =
+  /** What a file did to its process, by its hash. */
+  private final Cache<String, String> harmful =
       Caffeine.newBuilder().maximumSize(MAX_REMEMBERED).expireAfterWrite(NOT_TRIED_AGAIN).build();
 
-  /** An extractor with the default time limit. */
+  /** An extractor with the default limits, whose processes are shared by all of them. */
   public TextExtractor() {
-    this(Duration.ofSeconds(20));
+    this(Readers.SHARED, Duration.ofSeconds(20));
   }
 
   /**
    * @param patience the time limit for one file
    */
-  public TextExtractor(Duration patience) {
+  TextExtractor(Readers readers, Duration patience) {
+    this.readers = readers;
     this.patience = patience;
   }
 
@@ -78,9 +66,9 @@ public final class TextExtractor {
     if (known != null) {
       return known;
     }
-    String slow = tooLong.getIfPresent(hash);
-    if (slow != null) {
-      throw new ExtractionException(slow, null);
+    String harm = harmful.getIfPresent(hash);
+    if (harm != null) {
+      throw new ExtractionException(harm, null);
     }
     String text = inTime(kind, file, hash);
     texts.put(hash, text);
@@ -118,61 +106,15 @@ public final class TextExtractor {
   }
 
   private String inTime(FileKind kind, byte[] file, String hash) throws ExtractionException {
-    if (GIVEN_UP.get() >= MAX_GIVEN_UP) {
-      throw new ExtractionException(
-          "%d files before it took too long and are still being read; it is read when they have ended, or after a restart"
-              .formatted(MAX_GIVEN_UP),
-          null);
-    }
     try {
-      if (!places.tryAcquire(patience.toMillis(), TimeUnit.MILLISECONDS)) {
-        throw new ExtractionException(
-            "%d other files are being read and take long".formatted(AT_WORK), null);
-      }
-      // Whichever comes first, the end of the thread or its abandonment, frees the slot.
-      AtomicBoolean given = new AtomicBoolean();
-      FutureTask<String> task =
-          new FutureTask<>(
-              () -> {
-                try {
-                  return kind.text(file, MAX_CHARACTERS);
-                } catch (StackOverflowError | OutOfMemoryError e) {
-                  throw new ExtractionException("the file needs more memory than allowed", e);
-                } finally {
-                  if (given.compareAndSet(false, true)) {
-                    places.release();
-                  } else {
-                    GIVEN_UP.decrementAndGet();
-                  }
-                }
-              });
-      Thread.ofPlatform().name("extract").daemon().start(task);
-      try {
-        return task.get(patience.toMillis(), TimeUnit.MILLISECONDS);
-      } catch (TimeoutException e) {
-        if (given.compareAndSet(false, true)) {
-          GIVEN_UP.incrementAndGet();
-          places.release();
-        }
-        task.cancel(true);
-        String why = "the %s takes longer than %d s to read".formatted(kind, patience.toSeconds());
-        tooLong.put(hash, why);
-        throw new ExtractionException(why, e);
-      } catch (ExecutionException e) {
-        throw e.getCause() instanceof ExtractionException known
-            ? known
-            : new ExtractionException(
-                "the %s is damaged: %s".formatted(kind, message(e.getCause())), e.getCause());
-      }
+      return readers.read(kind, file, patience);
+    } catch (ReaderLostException e) {
+      String why = String.valueOf(e.getMessage());
+      harmful.put(hash, why);
+      throw new ExtractionException(why, e);
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new ExtractionException("interrupted", e);
     }
-  }
-
-  private static String message(Throwable cause) {
-    String message = String.valueOf(cause.getMessage());
-    String line = message.lines().findFirst().orElse("");
-    return line.length() > 200 ? line.substring(0, 200) + "…" : line;
   }
 }

@@ -27,7 +27,7 @@ class TextExtractorTest {
   private static final String DOCX_TYPE =
       "application/vnd.openxmlformats-officedocument.wordprocessingml.document";
 
-  private final TextExtractor extractor = new TextExtractor(Duration.ofMinutes(2));
+  private final TextExtractor extractor = new TextExtractor(Readers.SHARED, Duration.ofMinutes(2));
 
   @Test
   void everyKindGivesItsText() throws Exception {
@@ -71,12 +71,29 @@ class TextExtractorTest {
     refuses(bomb(), DOCX_TYPE, "the DOCX unpacks to");
   }
 
+  /** More files hang than are read at a time; all wait no longer than for those before them. */
   @Test
-  void aFileThatTakesTooLongIsGivenUp() {
-    TextExtractor impatient = new TextExtractor(Duration.ofNanos(1));
-    assertThatThrownBy(() -> impatient.text(docx("Rose"), DOCX_TYPE))
+  void filesThatHangAreGivenUpAndTheOthersAreRead() throws Exception {
+    Readers readers = new Readers(64);
+    TextExtractor impatient = new TextExtractor(readers, Duration.ofNanos(1));
+    for (int i = 0; i < 5; i++) {
+      byte[] file = docx("Rose " + i);
+      assertThatThrownBy(() -> impatient.text(file, DOCX_TYPE))
+          .isInstanceOf(ExtractionException.class)
+          .hasMessage("the DOCX takes longer than 0 s to read");
+    }
+    TextExtractor patient = new TextExtractor(readers, Duration.ofMinutes(2));
+    assertThat(patient.text(docx("Rose 0"), DOCX_TYPE)).contains("Rose 0");
+  }
+
+  @Test
+  void aFileThatNeedsTooMuchMemoryHarmsNoOther() throws Exception {
+    TextExtractor small = new TextExtractor(new Readers(24), Duration.ofMinutes(2));
+    byte[] nested = bytes("<!DOCTYPE html>" + "<b><i><p>".repeat(200_000));
+    assertThatThrownBy(() -> small.text(nested, "text/html"))
         .isInstanceOf(ExtractionException.class)
-        .hasMessageContaining("takes longer than 0 s to read");
+        .hasMessage("the HTML needs more memory to read than allowed");
+    assertThat(small.text(bytes("<p>Moss"), "text/html")).contains("Moss");
   }
 
   private void refuses(byte[] file, @Nullable String mediaType, String reason) {
