@@ -96,6 +96,7 @@ public final class MariadbServer implements DatabaseServer {
         innodb_flush_log_at_trx_commit=2
         innodb_buffer_pool_size=256M
         max_allowed_packet=64M
+        ssl_ca=%1$s/tls.crt
         ssl_cert=%1$s/tls.crt
         ssl_key=%1$s/tls.key
         """

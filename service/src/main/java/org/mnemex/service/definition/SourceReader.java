@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.Masks;
 import org.mnemex.sync.definition.Secret;
@@ -185,17 +186,33 @@ final class SourceReader {
             .filter(one -> one.word().equals(word))
             .findFirst()
             .orElse(Tls.Mode.USUAL);
-    String authorities = map.textOr("ca_file", null);
-    if (authorities == null) {
-      return new Tls(mode, null);
+    Path authorities = certificates("ca_file", mode);
+    Path certificate = certificates("certificate_file", mode);
+    Path key = certificates("key_file", mode);
+    if ((certificate == null) != (key == null)) {
+      throw map.problem(
+          certificate == null ? "key_file" : "certificate_file",
+          "a client certificate needs both 'certificate_file' and 'key_file'",
+          null);
+    }
+    return new Tls(
+        mode,
+        authorities,
+        certificate == null || key == null ? null : new Tls.Identity(certificate, key));
+  }
+
+  private @Nullable Path certificates(String name, Tls.Mode mode) {
+    String file = map.textOr(name, null);
+    if (file == null) {
+      return null;
     }
     if (!mode.verifies()) {
-      throw map.problem("ca_file", "only 'tls: verify-ca' and 'tls: verify-full' have this", null);
+      throw map.problem(name, "only 'tls: verify-ca' and 'tls: verify-full' have this", null);
     }
     try {
-      return new Tls(mode, references.file(resolve("ca_file", authorities)));
+      return references.file(resolve(name, file));
     } catch (IllegalArgumentException e) {
-      throw map.problem("ca_file", String.valueOf(e.getMessage()), null);
+      throw map.problem(name, String.valueOf(e.getMessage()), null);
     }
   }
 

@@ -111,13 +111,13 @@ final class BinlogStream implements AutoCloseable {
       case VERIFY_CA -> client.setSSLMode(SSLMode.VERIFY_CA);
       case VERIFY_FULL -> client.setSSLMode(SSLMode.VERIFY_IDENTITY);
     }
-    if (tls.authorities() != null) {
+    if (tls.authorities() != null || tls.identity() != null) {
       client.setSslSocketFactory(
           new DefaultSSLSocketFactory(PROTOCOL) {
             @Override
             protected void initSSLContext(SSLContext context) throws GeneralSecurityException {
               try {
-                context.init(null, tls.trust(), null);
+                context.init(tls.keys(), tls.trust(), null);
               } catch (IOException e) {
                 throw new GeneralSecurityException(e);
               }

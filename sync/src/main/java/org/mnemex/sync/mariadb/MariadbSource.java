@@ -70,6 +70,9 @@ public final class MariadbSource extends SqlSource {
     if (tls.authorities() != null) {
       properties.setProperty("serverSslCert", tls.authorities().toString());
     }
+    if (tls.identity() != null) {
+      ClientCertificates.show(tls.identity(), properties);
+    }
     String url = "jdbc:mariadb://%s:%d/".formatted(definition.host(), definition.port());
     try {
       Connection connection = DriverManager.getConnection(url, properties);

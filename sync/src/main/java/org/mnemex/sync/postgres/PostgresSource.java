@@ -21,7 +21,6 @@ import org.mnemex.sync.source.TableIdentity;
 import org.mnemex.sync.source.TableNotes;
 import org.postgresql.PGProperty;
 import org.postgresql.replication.LogSequenceNumber;
-import org.postgresql.ssl.DefaultJavaSSLFactory;
 
 /** A PostgreSQL database as a source, 13 or newer. */
 public final class PostgresSource extends SqlSource {
@@ -88,10 +87,8 @@ public final class PostgresSource extends SqlSource {
     if (tls.mode() != Tls.Mode.USUAL) {
       PGProperty.SSL_MODE.set(properties, tls.mode().word());
     }
-    if (tls.authorities() != null) {
-      PGProperty.SSL_ROOT_CERT.set(properties, tls.authorities().toString());
-    } else if (tls.mode().verifies()) {
-      PGProperty.SSL_FACTORY.set(properties, DefaultJavaSSLFactory.class.getName());
+    if (tls.mode().verifies()) {
+      VerifiedSocketFactory.use(tls, properties);
     }
     return properties;
   }

@@ -3,6 +3,7 @@ package org.mnemex.sync.record;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -10,6 +11,8 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
@@ -55,6 +58,7 @@ class EncryptedConnectionTest {
         statement.execute("ALTER SYSTEM RESET ssl");
         statement.execute("ALTER SYSTEM RESET ssl_cert_file");
         statement.execute("ALTER SYSTEM RESET ssl_key_file");
+        statement.execute("ALTER SYSTEM RESET ssl_ca_file");
         statement.execute("SELECT pg_reload_conf()");
       }
     }
@@ -62,11 +66,19 @@ class EncryptedConnectionTest {
 
   private static SourceDefinition.Server with(
       SourceDefinition.Server server, Tls.Mode mode, @Nullable Path authorities) {
-    return with(server, server.port(), mode, authorities);
+    return with(server, server.port(), new Tls(mode, authorities, null));
+  }
+
+  private static SourceDefinition.Server with(SourceDefinition.Server server, int port, Tls tls) {
+    return with(server, port, server.user(), tls);
+  }
+
+  private static SourceDefinition.Server as(String user, SourceDefinition.Server server, Tls tls) {
+    return with(server, server.port(), user, tls);
   }
 
   private static SourceDefinition.Server with(
-      SourceDefinition.Server server, int port, Tls.Mode mode, @Nullable Path authorities) {
+      SourceDefinition.Server server, int port, String user, Tls tls) {
     return new SourceDefinition.Server(
         server.name(),
         server.kind(),
@@ -74,10 +86,10 @@ class EncryptedConnectionTest {
         port,
         server.database(),
         server.schema(),
-        server.user(),
+        user,
         server.password(),
         server.following(),
-        new Tls(mode, authorities),
+        tls,
         new Masks());
   }
 
@@ -112,6 +124,98 @@ class EncryptedConnectionTest {
     follow(encrypted);
   }
 
+  @Test
+  void postgresIsShownACertificate() throws Exception {
+    SourceDefinition.Server server = (SourceDefinition.Server) TestServers.newPostgres();
+    makeCertificate(server, server.host(), "subjectAltName=IP:" + server.host());
+    Path authority = certificate(server, "authority.crt");
+    Path key =
+        Files.writeString(folder.resolve("key"), ask(server, "SELECT pg_read_file('tls.key')"));
+    Tls.Identity identity = makeIdentity(authority, key);
+    PostgresSource source =
+        new PostgresSource(
+            with(server, server.port(), new Tls(Tls.Mode.VERIFY_FULL, authority, identity)));
+    try (Connection connection = source.connect();
+        Statement statement = connection.createStatement();
+        ResultSet rows =
+            statement.executeQuery(
+                "SELECT client_dn FROM pg_stat_ssl WHERE pid = pg_backend_pid()")) {
+      rows.next();
+      assertThat(rows.getString(1)).isEqualTo("/CN=gardener");
+    }
+    refused(
+        with(
+            server,
+            server.port(),
+            new Tls(Tls.Mode.VERIFY_FULL, authority, new Tls.Identity(authority, authority))));
+  }
+
+  /** The account can be used only with a certificate, for queries as for the log. */
+  @Test
+  void mariadbIsShownACertificate() throws Exception {
+    SourceDefinition.Server server = (SourceDefinition.Server) TestServers.newMariadb();
+    Path authority =
+        Files.copy(Path.of(ask(server, "SELECT @@ssl_cert")), folder.resolve("mariadb.crt"));
+    Path key = Files.copy(Path.of(ask(server, "SELECT @@ssl_key")), folder.resolve("mariadb.key"));
+    Tls.Identity identity = makeIdentity(authority, key);
+    String account = "'certified'@'%'";
+    try (Connection connection = TestServers.connect(server);
+        Statement statement = connection.createStatement()) {
+      statement.execute(
+          "CREATE OR REPLACE USER %s IDENTIFIED BY '%s' REQUIRE SUBJECT '/CN=gardener'"
+              .formatted(account, server.password().reveal()));
+      statement.execute("GRANT SELECT, REPLICATION SLAVE, BINLOG MONITOR ON *.* TO " + account);
+    }
+    refused(as("certified", server, new Tls(Tls.Mode.VERIFY_FULL, authority, null)));
+    MariadbSource certified =
+        new MariadbSource(
+            as("certified", server, new Tls(Tls.Mode.VERIFY_FULL, authority, identity)));
+    assertThat(certified.isEncrypted()).isTrue();
+    follow(certified);
+  }
+
+  /** A certificate for {@code gardener}, issued by a server's own authority. */
+  private Tls.Identity makeIdentity(Path authority, Path authorityKey) throws Exception {
+    Path key = folder.resolve("client.key");
+    Path request = folder.resolve("client.csr");
+    Path certificate = folder.resolve("client.crt");
+    openssl(
+        "req",
+        "-newkey",
+        "rsa:2048",
+        "-nodes",
+        "-subj",
+        "/CN=gardener",
+        "-keyout",
+        key,
+        "-out",
+        request);
+    openssl(
+        "x509",
+        "-req",
+        "-in",
+        request,
+        "-CA",
+        authority,
+        "-CAkey",
+        authorityKey,
+        "-days",
+        "2",
+        "-out",
+        certificate);
+    return new Tls.Identity(certificate, key);
+  }
+
+  private static void openssl(Object... arguments) throws Exception {
+    List<String> command = new ArrayList<>(List.of("openssl"));
+    for (Object argument : arguments) {
+      command.add(argument.toString());
+    }
+    Process process = new ProcessBuilder(command).redirectErrorStream(true).start();
+    String said = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+    assertThat(process.waitFor()).as(said).isZero();
+  }
+
   /** Closing an encrypted connection waits for the server, which may never answer again. */
   @Test
   @Timeout(60)
@@ -121,7 +225,7 @@ class EncryptedConnectionTest {
     certificate(server, "other.crt");
     try (CuttingProxy proxy = new CuttingProxy(server.port())) {
       PostgresSource source =
-          new PostgresSource(with(server, proxy.port(), Tls.Mode.REQUIRE, null));
+          new PostgresSource(with(server, proxy.port(), new Tls(Tls.Mode.REQUIRE, null, null)));
       Connection connection = source.connect();
       proxy.stall(true);
       SqlDatabase.abort(connection);
@@ -158,6 +262,7 @@ class EncryptedConnectionTest {
               .formatted(name, alternative));
       statement.execute("ALTER SYSTEM SET ssl_cert_file = 'tls.crt'");
       statement.execute("ALTER SYSTEM SET ssl_key_file = 'tls.key'");
+      statement.execute("ALTER SYSTEM SET ssl_ca_file = 'tls.crt'");
       statement.execute("ALTER SYSTEM SET ssl = on");
       statement.execute("SELECT pg_reload_conf()");
     }
