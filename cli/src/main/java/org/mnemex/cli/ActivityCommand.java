@@ -1,5 +1,7 @@
 package org.mnemex.cli;
 
+import java.io.IOException;
+import java.io.InputStream;
 import java.util.List;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
@@ -8,7 +10,6 @@ import org.mnemex.client.MnemexClient;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
-import tools.jackson.databind.json.JsonMapper;
 
 @Command(
     name = "activity",
@@ -18,7 +19,7 @@ import tools.jackson.databind.json.JsonMapper;
     footer = {
       "",
       "Example: mnemex activity --refused",
-      "         mnemex activity --ndjson --limit 1000 > activity.ndjson"
+      "         mnemex activity --ndjson > activity.ndjson"
     })
 final class ActivityCommand implements Callable<Integer> {
   private static final int OK = 400;
@@ -37,17 +38,24 @@ final class ActivityCommand implements Callable<Integer> {
   @Option(names = "--before", paramLabel = "NUMBER", description = "continue before this act")
   private @Nullable Long before;
 
-  @Option(names = "--ndjson", description = "one JSON object on each line")
+  @Option(
+      names = "--ndjson",
+      description = "export all acts that the log still has, one JSON object on each line")
   private boolean lines;
 
   @Override
-  public Integer call() {
+  public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
-      List<ActivityEntry> acts = client.access().activity(before, key, refused, limit);
       if (lines) {
-        JsonMapper json = JsonMapper.shared();
-        acts.forEach(act -> service.out().println(json.writeValueAsString(act)));
-      } else if (service.json()) {
+        try (InputStream acts = client.access().exportActivity(key, refused)) {
+          service.out().flush();
+          acts.transferTo(System.out);
+          System.out.flush();
+        }
+        return ExitCode.DONE;
+      }
+      List<ActivityEntry> acts = client.access().activity(before, key, refused, limit);
+      if (service.json()) {
         service.printJson(acts);
       } else {
         Table table = new Table(">no", "at", "caller", "key", "from", "act", "result");

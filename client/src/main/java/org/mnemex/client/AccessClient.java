@@ -1,5 +1,6 @@
 package org.mnemex.client;
 
+import java.io.InputStream;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -55,5 +56,20 @@ public final class AccessClient {
             .formatted(
                 Calls.encode(key), refused, limit, before == null ? "" : "&before=" + before),
         new TypeReference<>() {});
+  }
+
+  /**
+   * All administrative acts that the log still has, newest first, as NDJSON. To be closed.
+   *
+   * @param key only acts with this key; empty for all
+   * @param refused only acts that were refused or failed
+   */
+  public InputStream exportActivity(String key, boolean refused) {
+    return calls.stream(
+        calls
+            .endless(
+                "/api/activity/export?key_id=%s&refused=%s".formatted(Calls.encode(key), refused))
+            .GET()
+            .build());
   }
 }

@@ -3,10 +3,14 @@ package org.mnemex.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.io.BufferedReader;
+import java.io.IOException;
 import java.io.InputStream;
+import java.io.InputStreamReader;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
@@ -242,7 +246,7 @@ class AccessTest {
   }
 
   @Test
-  void aRefusalSaysWhatIsMissingAndIsRecorded() {
+  void aRefusalSaysWhatIsMissingAndIsRecorded() throws IOException {
     HttpResponse<String> none = service.send("GET", "/api/overview", "");
     assertThat(none.headers().firstValue("WWW-Authenticate")).hasValue("Bearer realm=\"mnemex\"");
     assertThat(none.headers().firstValue("Content-Type").orElseThrow())
@@ -257,6 +261,15 @@ class AccessTest {
     assertThat(last.act()).isEqualTo("POST /api/indexes/plants/promote");
     assertThat(last.target()).isEqualTo("plants");
     assertThat(last.status()).isEqualTo(403);
+    try (BufferedReader lines =
+        new BufferedReader(
+            new InputStreamReader(
+                service.client.access().exportActivity(last.keyId(), true),
+                StandardCharsets.UTF_8))) {
+      assertThat(JsonMapper.shared().readValue(lines.readLine(), ActivityEntry.class))
+          .isEqualTo(last);
+      assertThat(lines.readLine()).isNull();
+    }
     // Whether an endpoint exists is not told to those who may not search it.
     String frontend = key(KeyRequest.search("frontend", List.of("shop"), null));
     assertThat(service.send("GET", "/search/plant-search?q=x", "", bearer(frontend)).body())

@@ -6,14 +6,18 @@ import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
 import java.net.Socket;
+import java.net.SocketException;
+import java.net.SocketTimeoutException;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 
 /**
@@ -182,7 +186,8 @@ class HttpEdgesTest {
 
   @Test
   void bodiesAreLimitedWhateverTheySayOfTheirLength(@TempDir Path folder) throws Exception {
-    try (RunningService service = RunningService.start(folder)) {
+    try (RunningService service =
+        RunningService.start(folder, Map.of("SERVER_TOMCAT_CONNECTIONTIMEOUT", "2s"))) {
       Answer told = send(service, "POST /api/check HTTP/1.1\r\nContent-Length: 5000000\r\n");
       assertThat(told.status).isEqualTo(413);
       assertThat(told.body).contains("body-too-large");
@@ -202,6 +207,47 @@ class HttpEdgesTest {
       // A line break in a parameter must not make a line of the log.
       send(service, "GET /search/plant-search?q=%0AERROR%20made%20up HTTP/1.1\r\n");
       assertThat(service.log().lines()).noneMatch(line -> line.startsWith("ERROR made up"));
+    }
+  }
+
+  /** A byte now and then keeps no connection, whether the call would be answered or is refused. */
+  @Test
+  @Timeout(120)
+  void slowSendersAreCutOff(@TempDir Path folder) throws Exception {
+    try (RunningService service = RunningService.start(folder, Map.of("MNEMEX_BODYLIMIT", "1s"))) {
+      assertThat(trickle(service, "POST /api/check HTTP/1.1"))
+          .contains("HTTP/1.1 408", "body-too-slow");
+      assertThat(trickle(service, "POST /nothing HTTP/1.1")).contains("HTTP/1.1 404");
+      assertThat(trickle(service, "POST /api/indexes/x/records HTTP/1.1"))
+          .contains("HTTP/1.1 404", "unknown-index");
+    }
+  }
+
+  /** Sends a space now and then until the service closes the connection; what it answered. */
+  private static String trickle(RunningService service, String line) throws IOException {
+    URI uri = service.address();
+    StringBuilder answer = new StringBuilder();
+    try (Socket socket = new Socket(uri.getHost(), uri.getPort())) {
+      socket.setSoTimeout(100);
+      String head =
+          line
+              + "\r\nHost: "
+              + uri.getAuthority()
+              + "\r\nContent-Type: application/json\r\nContent-Length: 4000000\r\n\r\n";
+      socket.getOutputStream().write(head.getBytes(StandardCharsets.ISO_8859_1));
+      while (true) {
+        try {
+          int read = socket.getInputStream().read();
+          if (read < 0) {
+            return answer.toString();
+          }
+          answer.append((char) read);
+        } catch (SocketTimeoutException e) {
+          socket.getOutputStream().write(' ');
+        }
+      }
+    } catch (SocketException e) {
+      return answer.toString();
     }
   }
 

@@ -117,6 +117,7 @@ class ProblemsTest {
       Map.ofEntries(
           Map.entry(
               "audit-running", "service/src/test/java/org/mnemex/service/status/AuditsTest.java"),
+          Map.entry("body-too-slow", "e2e/src/test/java/org/mnemex/e2e/HttpEdgesTest.java"),
           Map.entry("endpoint-waits-for-edition", ENDPOINTS),
           Map.entry("index-being-built", ENDPOINTS),
           Map.entry("index-damaged", ENDPOINTS),

@@ -21,6 +21,8 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param behindProxy networks of proxies whose forwarded headers are trusted, in CIDR notation; a
  *     service behind a proxy may listen without TLS
  * @param activityRetention how long the activity log keeps acts
+ * @param bodyLimit the longest time from a request's header to the end of its body, except for
+ *     pushed records
  */
 @ConfigurationProperties("mnemex")
 public record MnemexSettings(
@@ -32,7 +34,8 @@ public record MnemexSettings(
     @Nullable String firstKeyFile,
     @DefaultValue Tokens tokens,
     @DefaultValue List<String> behindProxy,
-    @DefaultValue("90d") Duration activityRetention) {
+    @DefaultValue("90d") Duration activityRetention,
+    @DefaultValue("60s") Duration bodyLimit) {
 
   /**
    * What definitions may refer to.

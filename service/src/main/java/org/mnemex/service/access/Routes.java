@@ -108,7 +108,7 @@ public final class Routes {
         "/api/indexes/{index}/feed/resume",
         "/api/indexes/{index}/feed/agree",
         "/api/scorecards/{scorecard}/score");
-    allow(Set.of(ADMIN), "GET", "/api/keys", "/api/activity");
+    allow(Set.of(ADMIN), "GET", "/api/keys", "/api/activity", "/api/activity/export");
     allow(Set.of(ADMIN), "POST", "/api/keys", "/api/keys/{id}/rotate");
     allow(Set.of(ADMIN), "DELETE", "/api/keys/{id}");
   }

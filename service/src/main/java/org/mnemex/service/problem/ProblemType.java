@@ -33,6 +33,7 @@ public enum ProblemType {
   BAD_SUGGEST(400, "The text to complete or the number of suggestions is too large."),
   BAD_TOP(400, "The number of results to compare is out of range."),
   BODY_TOO_LARGE(413, "The body is larger than the service accepts."),
+  BODY_TOO_SLOW(408, "The body does not arrive within the service's time limit."),
   DATABASE_IS_THE_TRUTH(409, "Records of the index come from a database and cannot be pushed."),
   DEFINITION_IN_USE(409, "The definition is needed by others."),
   EDITION_REFUSED(

@@ -4,6 +4,7 @@ import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.web.BoundedCalls;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -19,10 +20,13 @@ public class ComparisonController {
 
   private final EditionComparison comparison;
   private final RecordedQueries recorded;
+  private final BoundedCalls calls;
 
-  public ComparisonController(EditionComparison comparison, RecordedQueries recorded) {
+  public ComparisonController(
+      EditionComparison comparison, RecordedQueries recorded, BoundedCalls calls) {
     this.comparison = comparison;
     this.recorded = recorded;
+    this.calls = calls;
   }
 
   @Operation(
@@ -33,7 +37,7 @@ public class ComparisonController {
   @PostMapping("/api/endpoints/{endpoint}/compare")
   public ComparedEditions compare(
       @PathVariable String endpoint, @RequestBody EditionComparison.Wanted wanted) {
-    return comparison.compare(endpoint, wanted);
+    return calls.runMany("comparing editions", () -> comparison.compare(endpoint, wanted));
   }
 
   @Operation(summary = "Explain a record's score in two editions")

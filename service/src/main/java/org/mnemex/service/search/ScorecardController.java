@@ -6,6 +6,7 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.definition.ScorecardDefinition;
 import org.mnemex.service.store.ScoreMapper.ScoreRow;
+import org.mnemex.service.web.BoundedCalls;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -18,9 +19,11 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 public class ScorecardController {
   private final Scorecards scorecards;
+  private final BoundedCalls calls;
 
-  public ScorecardController(Scorecards scorecards) {
+  public ScorecardController(Scorecards scorecards, BoundedCalls calls) {
     this.scorecards = scorecards;
+    this.calls = calls;
   }
 
   @Operation(summary = "List all scorecards")
@@ -47,7 +50,9 @@ public class ScorecardController {
       @PathVariable String scorecard,
       @RequestParam(required = false) @Nullable Integer edition,
       @RequestBody(required = false) @Nullable ScoreBody body) {
-    return scorecards.score(scorecard, edition, body == null ? null : body.settings());
+    return calls.runMany(
+        "scoring",
+        () -> scorecards.score(scorecard, edition, body == null ? null : body.settings()));
   }
 
   @Operation(summary = "List earlier results of a scorecard, oldest first")

@@ -31,13 +31,17 @@ import org.springframework.stereotype.Component;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Runs audits in the background, one at a time for each index, and keeps their results. */
+/**
+ * Runs audits in the background, one at a time for each index and a few at a time in all, and keeps
+ * their results.
+ */
 @Component
 public class Audits {
   private static final Logger LOG = LoggerFactory.getLogger(Audits.class);
   private static final ObjectMapper JSON = JsonMapper.shared();
   private static final int KEPT = 100;
   private static final int SHOWN = 20;
+  private static final int AT_ONCE = 2;
 
   private final Indexes indexes;
   private final AuditMapper audits;
@@ -48,7 +52,8 @@ public class Audits {
 
   /** An audit computes for a long time, so it does not share the threads of searches. */
   private final ExecutorService threads =
-      Executors.newThreadPerTaskExecutor(Thread.ofPlatform().name("audit-", 1).daemon().factory());
+      Executors.newFixedThreadPool(
+          AT_ONCE, Thread.ofPlatform().name("audit-", 1).daemon().factory());
 
   public Audits(Indexes indexes, AuditMapper audits, Quarantine quarantine, Clock clock) {
     this.indexes = indexes;
@@ -62,7 +67,7 @@ public class Audits {
    *
    * @param id number of the audit
    * @param started when it began, ISO 8601, UTC
-   * @param state running, done or failed
+   * @param state running (also while it waits for others), done or failed
    * @param statement the result in one sentence, or why the audit failed; null while it runs
    * @param clean whether index and database agree; null until that is known
    * @param result the whole result; null until the audit is done

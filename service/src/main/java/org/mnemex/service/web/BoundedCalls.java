@@ -15,9 +15,9 @@ import org.springframework.beans.factory.DisposableBean;
 import org.springframework.stereotype.Component;
 
 /**
- * Runs calls on callers' definitions: a few at a time, to bound memory, and each within a time
- * limit. A call that takes longer is interrupted and answered; its database statements end at the
- * database's own limit.
+ * Runs calls on callers' definitions, and calls that consist of many searches: a few at a time, to
+ * bound memory, and each within a time limit. A call that takes longer is interrupted and answered;
+ * its database statements end at the database's own limit.
  */
 @Component
 public class BoundedCalls implements DisposableBean {
@@ -26,6 +26,7 @@ public class BoundedCalls implements DisposableBean {
 
   private static final int WAITING = 32;
   private static final Duration LIMIT = Duration.ofSeconds(20);
+  private static final Duration LIMIT_OF_MANY = Duration.ofMinutes(1);
   private static final int RETRY_SECONDS = 5;
 
   private final Duration limit;
@@ -49,12 +50,26 @@ public class BoundedCalls implements DisposableBean {
   }
 
   /**
-   * Does the work of a call.
+   * Does the work of a call within the usual limit.
    *
    * @param what the call does, for the refusal: {@code "checking definitions"}
    * @throws ProblemException 503 if it takes too long or too many calls are waiting
    */
   public <T> T run(String what, Callable<T> work) {
+    return run(what, limit, work);
+  }
+
+  /**
+   * Does the work of a call that consists of many searches, within {@link #LIMIT_OF_MANY}.
+   *
+   * @param what the call does, for the refusal: {@code "comparing editions"}
+   * @throws ProblemException 503 if it takes too long or too many calls are waiting
+   */
+  public <T> T runMany(String what, Callable<T> work) {
+    return run(what, LIMIT_OF_MANY, work);
+  }
+
+  private <T> T run(String what, Duration limit, Callable<T> work) {
     Future<T> future;
     try {
       future = threads.submit(work);
@@ -71,7 +86,7 @@ public class BoundedCalls implements DisposableBean {
       threads.purge();
       throw unavailable(
           ProblemType.TOO_SLOW,
-          "%s took longer than %d s and was cancelled; the database may be slow, or the definitions very large"
+          "%s took longer than %d s and was cancelled; ask for less at a time, or try again when the service or its database is less busy"
               .formatted(what, limit.toSeconds()));
     } catch (InterruptedException e) {
       future.cancel(true);

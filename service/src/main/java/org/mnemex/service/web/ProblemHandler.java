@@ -185,6 +185,11 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     return answer(problem(ProblemType.BODY_TOO_LARGE, e.getMessage(), null));
   }
 
+  @ExceptionHandler
+  ResponseEntity<Object> on(BodyTooSlowException e) {
+    return answer(problem(ProblemType.BODY_TOO_SLOW, e.getMessage(), null));
+  }
+
   @Override
   protected ResponseEntity<Object> createResponseEntity(
       @Nullable Object body, HttpHeaders headers, HttpStatusCode status, WebRequest request) {
@@ -211,6 +216,9 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
       WebRequest request) {
     if (e.getMostSpecificCause() instanceof BodyTooLargeException large) {
       return on(large);
+    }
+    if (e.getMostSpecificCause() instanceof BodyTooSlowException slow) {
+      return on(slow);
     }
     if (e.getMostSpecificCause() instanceof UnrecognizedPropertyException unknown) {
       return answer(unknownKey(unknown), headers);

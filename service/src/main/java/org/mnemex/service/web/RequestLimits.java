@@ -5,25 +5,35 @@ import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.time.Duration;
 import java.util.regex.Pattern;
+import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.problem.ProblemType;
 import org.springframework.core.Ordered;
 import org.springframework.core.annotation.Order;
 import org.springframework.stereotype.Component;
 import org.springframework.web.filter.OncePerRequestFilter;
 
-/** Limits bodies, and writes security headers to every answer. */
+/** Limits the size and time of bodies, and writes security headers to every answer. */
 @Component
 @Order(Ordered.HIGHEST_PRECEDENCE + 10)
 class RequestLimits extends OncePerRequestFilter {
   private static final Pattern RECORDS = Pattern.compile("/api/indexes/[^/]+/records");
   private static final long MAX_BODY_BYTES = 4L << 20;
+  private static final long MAX_DRAINED_BYTES = 4 * MAX_BODY_BYTES;
+
   private static final String POLICY =
       "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: https:;"
           + " frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
 
   /** A year, as browsers' lists of such sites ask for. */
   private static final String ONLY_TLS = "max-age=31536000";
+
+  private final Duration patience;
+
+  RequestLimits(MnemexSettings settings) {
+    patience = settings.bodyLimit();
+  }
 
   @Override
   protected void doFilterInternal(
@@ -35,20 +45,30 @@ class RequestLimits extends OncePerRequestFilter {
     if (request.isSecure()) {
       response.setHeader("Strict-Transport-Security", ONLY_TLS);
     }
-    if (isStream(request)) {
-      chain.doFilter(request, response);
-      return;
-    }
-    if (request.getContentLengthLong() > MAX_BODY_BYTES) {
+    boolean stream = isStream(request);
+    LimitedBody body =
+        stream
+            ? new LimitedBody(request, LimitedBody.ANY_SIZE, LimitedBody.ANY_TIME)
+            : new LimitedBody(request, MAX_BODY_BYTES, patience);
+    if (!stream && request.getContentLengthLong() > MAX_BODY_BYTES) {
       AccessConfiguration.send(
           response,
           Problems.problem(
               ProblemType.BODY_TOO_LARGE,
               new BodyTooLargeException(MAX_BODY_BYTES).getMessage(),
               null));
-      return;
+    } else {
+      chain.doFilter(body, response);
     }
-    chain.doFilter(new LimitedBody(request, MAX_BODY_BYTES), response);
+    if (!body.getInputStream().isFinished()) {
+      // Most callers read the answer only when they have sent everything.
+      response.flushBuffer();
+      try {
+        body.drain(MAX_DRAINED_BYTES, patience);
+      } catch (IOException e) {
+        WebServer.closeAfter(request);
+      }
+    }
   }
 
   /** Pushed records are streamed, so lines are limited instead of the body. */

@@ -1,11 +1,15 @@
 package org.mnemex.service.web;
 
+import jakarta.servlet.ServletException;
+import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import org.apache.catalina.connector.Request;
 import org.apache.catalina.connector.Response;
 import org.apache.catalina.core.StandardHost;
 import org.apache.catalina.valves.ErrorReportValve;
+import org.apache.catalina.valves.ValveBase;
+import org.apache.coyote.ActionCode;
 import org.apache.tomcat.util.buf.EncodedSolidusHandling;
 import org.jspecify.annotations.Nullable;
 import org.springframework.boot.tomcat.servlet.TomcatServletWebServerFactory;
@@ -20,6 +24,8 @@ import org.springframework.stereotype.Component;
  */
 @Component
 class WebServer implements WebServerFactoryCustomizer<TomcatServletWebServerFactory> {
+  private static final String CLOSE = WebServer.class.getName() + ".close";
+
   @Override
   public void customize(TomcatServletWebServerFactory factory) {
     factory.addConnectorCustomizers(
@@ -30,7 +36,32 @@ class WebServer implements WebServerFactoryCustomizer<TomcatServletWebServerFact
           if (context.getParent() instanceof StandardHost host) {
             host.setErrorReportValveClass(Refusals.class.getName());
           }
+          context.getPipeline().addValve(new Closing());
         });
+  }
+
+  /**
+   * Lets the connection of a request be closed when it is answered, whatever the caller still wants
+   * to send.
+   */
+  static void closeAfter(HttpServletRequest request) {
+    request.setAttribute(CLOSE, true);
+  }
+
+  /** Closes connections; the server itself would wait for the rest of a body, however slow. */
+  private static final class Closing extends ValveBase {
+    Closing() {
+      super(true);
+    }
+
+    @Override
+    public void invoke(Request request, Response response) throws IOException, ServletException {
+      getNext().invoke(request, response);
+      if (request.getAttribute(CLOSE) != null) {
+        response.finishResponse();
+        request.getCoyoteRequest().action(ActionCode.CLOSE_NOW, null);
+      }
+    }
   }
 
   /** Created by the web server by class name. */
