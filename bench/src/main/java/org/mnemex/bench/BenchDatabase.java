@@ -6,7 +6,7 @@ import java.sql.SQLException;
 import java.util.Map;
 
 /** The garden in one kind of database, and what the service is measured beside there. */
-interface BenchDatabase extends AutoCloseable {
+public interface BenchDatabase extends AutoCloseable {
   String name();
 
   /** Environment variables that the definitions need. */

@@ -239,7 +239,7 @@ public final class GardenBench {
   }
 
   /** The definition files of an example, by name. */
-  static Map<String, String> files(String example) throws IOException {
+  public static Map<String, String> files(String example) throws IOException {
     String home = System.getenv("MNEMEX_HOME");
     Path folder = Path.of(home == null ? "." : home, "examples", example);
     Map<String, String> files = new LinkedHashMap<>();

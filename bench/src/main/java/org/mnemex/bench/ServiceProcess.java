@@ -14,14 +14,16 @@ import org.mnemex.client.MnemexClient;
  * The packaged service on a port and in a folder of its own.
  *
  * @param client to call it
+ * @param folder where it runs
  */
-record ServiceProcess(Process process, MnemexClient client) implements AutoCloseable {
+public record ServiceProcess(Process process, MnemexClient client, URI uri, Path folder)
+    implements AutoCloseable {
   private static final long START_NANOS = 120_000_000_000L;
   private static final long PATIENCE_NANOS = 7_200_000_000_000L;
   private static final long PAUSE_NANOS = 100_000_000L;
 
   /** Starts it and waits until it answers. */
-  static ServiceProcess start(Map<String, String> environment)
+  public static ServiceProcess start(Map<String, String> environment)
       throws IOException, InterruptedException {
     String launcher = System.getenv("MNEMEX_LAUNCHER");
     if (launcher == null) {
@@ -40,7 +42,8 @@ record ServiceProcess(Process process, MnemexClient client) implements AutoClose
             .redirectErrorStream(true)
             .redirectOutput(folder.resolve("service.log").toFile())
             .start();
-    MnemexClient client = new MnemexClient(URI.create("http://127.0.0.1:" + port));
+    URI uri = URI.create("http://127.0.0.1:" + port);
+    MnemexClient client = new MnemexClient(uri);
     long deadline = System.nanoTime() + START_NANOS;
     while (!client.isUp()) {
       if (!process.isAlive() || System.nanoTime() > deadline) {
@@ -49,7 +52,7 @@ record ServiceProcess(Process process, MnemexClient client) implements AutoClose
       }
       Thread.sleep(100);
     }
-    return new ServiceProcess(process, client);
+    return new ServiceProcess(process, client, uri, folder);
   }
 
   /**
@@ -57,7 +60,7 @@ record ServiceProcess(Process process, MnemexClient client) implements AutoClose
    *
    * @throws IllegalStateException after two hours
    */
-  static void await(BooleanSupplier condition) {
+  public static void await(BooleanSupplier condition) {
     long deadline = System.nanoTime() + PATIENCE_NANOS;
     while (!condition.getAsBoolean()) {
       if (System.nanoTime() > deadline) {

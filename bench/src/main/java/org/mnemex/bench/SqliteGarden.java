@@ -9,7 +9,7 @@ import java.util.Map;
 import org.mnemex.garden.Garden;
 
 /** The garden in a file in the folder that the service runs in. */
-record SqliteGarden(Path file) implements BenchDatabase {
+public record SqliteGarden(Path file) implements BenchDatabase {
   static final String RECORDS_AS_JSON =
       """
       SELECT json_object('accession_no', a.accession_no, 'notes', a.notes, 'status', a.status,
@@ -32,7 +32,8 @@ record SqliteGarden(Path file) implements BenchDatabase {
       FROM accession a JOIN taxon t ON t.id = a.taxon_id JOIN family f ON f.id = t.family_id
       LEFT JOIN bed b ON b.code = a.bed_code WHERE a.status <> 'lost' ORDER BY a.accession_no""";
 
-  static SqliteGarden create(Path folder, int accessions) throws IOException, SQLException {
+  /** Creates it. */
+  public static SqliteGarden create(Path folder, int accessions) throws IOException, SQLException {
     Path file = folder.resolve("mnemex-data/garden.db");
     Garden.create(file, accessions, 1759);
     return new SqliteGarden(file);

@@ -281,6 +281,15 @@ class AccessTest {
   }
 
   @Test
+  void aKeysFilterIsCheckedWhenItIsCreated() {
+    assertThatThrownBy(
+            () -> key(KeyRequest.search("x", List.of("plant-search"), "famly = 'Rosaceae'")))
+        .isInstanceOf(ProblemException.class)
+        .hasMessageContaining("unknown field 'famly'; did you mean 'family'?");
+    assertThat(key(KeyRequest.search("x", List.of("not-yet"), "famly = 'x'"))).isNotBlank();
+  }
+
+  @Test
   void definitionsCarryTheNameOfTheKey() throws Exception {
     String key = key(KeyRequest.of("head gardener", "admin"));
     try (MnemexClient head = new MnemexClient(service.url, "somebody@else", key)) {

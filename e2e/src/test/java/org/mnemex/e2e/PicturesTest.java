@@ -6,14 +6,17 @@ import java.awt.image.BufferedImage;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.MessageDigest;
+import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
 import javax.imageio.ImageIO;
 import org.junit.jupiter.api.Test;
 
-/** The pictures of the documents show something, and each of them is used. */
+/** The pictures of the documents show something as it is now, and each of them is used. */
 class PicturesTest {
   private static final Path FOLDER = RunningService.root().resolve("docs/screenshots");
   private static final int MAX_PICTURES = 20;
@@ -44,6 +47,24 @@ class PicturesTest {
           .as("the last line of %s in which something is drawn", picture)
           .isGreaterThan(image.getHeight() * 3 / 4);
     }
+  }
+
+  @Test
+  void noneIsOlderThanWhatItShows() throws Exception {
+    List<String> pictures = new ArrayList<>();
+    for (String line : Files.readAllLines(FOLDER.resolve("made-from.txt"))) {
+      String[] words = line.split(" ", 3);
+      pictures.add(words[0]);
+      byte[] source = Files.readAllBytes(RunningService.root().resolve(words[1]));
+      assertThat(HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(source)))
+          .as(
+              "%s shows %s, which has changed since; look, and run docs/screenshots/make",
+              words[0], words[1])
+          .isEqualTo(words[2]);
+    }
+    assertThat(pictures)
+        .containsExactlyInAnyOrderElementsOf(
+            pictures().stream().map(picture -> String.valueOf(picture.getFileName())).toList());
   }
 
   @Test

@@ -107,10 +107,10 @@ class ProblemsTest {
   private static final String HANDLER =
       "service/src/test/java/org/mnemex/service/web/ProblemHandlerTest.java";
   private static final String SLOTS =
-      "service/src/test/java/org/mnemex/service/search/SearchSlotsTest.java";
+      "service/src/test/java/org/mnemex/service/compute/SearchSlotsTest.java";
   private static final String ACCESS = "e2e/src/test/java/org/mnemex/e2e/AccessTest.java";
   private static final String CALLS =
-      "service/src/test/java/org/mnemex/service/web/BoundedCallsTest.java";
+      "service/src/test/java/org/mnemex/service/compute/BoundedCallsTest.java";
 
   /** What needs a full disk, a slow machine or a moment of a build: tests that provoke it. */
   private static final Map<String, String> ELSEWHERE =

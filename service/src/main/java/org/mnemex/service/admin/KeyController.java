@@ -16,6 +16,7 @@ import org.mnemex.service.access.Right;
 import org.mnemex.service.access.Scope;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
+import org.mnemex.service.search.Endpoints;
 import org.mnemex.sync.definition.AuditPlan;
 import org.springframework.http.CacheControl;
 import org.springframework.http.ResponseEntity;
@@ -35,10 +36,12 @@ public class KeyController {
   private static final int MAX_PER_MINUTE = 1_000_000;
 
   private final Keys keys;
+  private final Endpoints endpoints;
   private final Clock clock;
 
-  public KeyController(Keys keys, Clock clock) {
+  public KeyController(Keys keys, Endpoints endpoints, Clock clock) {
     this.keys = keys;
+    this.endpoints = endpoints;
     this.clock = clock;
   }
 
@@ -176,21 +179,25 @@ public class KeyController {
         key.lastUsed() == null ? null : key.lastUsed().toString());
   }
 
-  private static Scope scope(KeyBody body, Right right) {
-    List<String> endpoints = listed("endpoints", body.endpoints());
+  private Scope scope(KeyBody body, Right right) {
+    List<String> names = listed("endpoints", body.endpoints());
     List<String> indexes = listed("indexes", body.indexes());
-    if (right == Right.SEARCH && endpoints.isEmpty()) {
+    if (right == Right.SEARCH && names.isEmpty()) {
       throw bad("a key with the right 'search' names its endpoints; write '*' for all");
     }
     if (right == Right.WRITE && indexes.isEmpty()) {
       throw bad("a key with the right 'write' names its indexes; write '*' for all");
     }
     if (right != Right.SEARCH
-        && (!endpoints.isEmpty() || body.filter() != null || body.origins() != null)) {
+        && (!names.isEmpty() || body.filter() != null || body.origins() != null)) {
       throw bad("'endpoints', 'filter' and 'origins' are for keys with the right 'search'");
     }
     if (right != Right.WRITE && !indexes.isEmpty()) {
       throw bad("'indexes' is for keys with the right 'write'");
+    }
+    if (body.filter() != null) {
+      // A mistake shows now, not with the first search.
+      names.forEach(name -> endpoints.checkFilter(name, body.filter()));
     }
     List<String> networks = listed("networks", body.networks());
     for (String network : networks) {
@@ -205,7 +212,7 @@ public class KeyController {
       throw bad("'per_minute' is a number from 1 to %,d".formatted(MAX_PER_MINUTE));
     }
     return new Scope(
-        indexes, endpoints, body.filter(), listed("origins", body.origins()), networks, perMinute);
+        indexes, names, body.filter(), listed("origins", body.origins()), networks, perMinute);
   }
 
   private static List<String> listed(String key, @Nullable List<String> values) {

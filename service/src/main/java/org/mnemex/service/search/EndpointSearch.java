@@ -19,6 +19,7 @@ import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.suggest.SuggestRequest;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.service.compute.SearchSlots;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.problem.ProblemException;

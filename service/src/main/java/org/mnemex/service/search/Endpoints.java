@@ -76,6 +76,23 @@ public class Endpoints {
     }
   }
 
+  /**
+   * Checks that a filter can be used with an endpoint. Nothing is known of an endpoint that does
+   * not exist yet or whose index is not live.
+   *
+   * @throws FilterSyntaxException if it is not valid
+   * @throws UnknownFieldException if it names a field that the index lacks
+   */
+  public void checkFilter(String endpoint, String filter) {
+    Answering answering;
+    try {
+      answering = answering(endpoint);
+    } catch (ProblemException e) {
+      return;
+    }
+    answering.endpoint().within(FilterText.parse(filter, answering.endpoint().schema()));
+  }
+
   /** Definitions of all endpoints, by name. */
   public List<EndpointDefinition> all() {
     return installation.running().endpoints().values().stream()

@@ -3,7 +3,7 @@ package org.mnemex.service.search;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.service.web.BoundedCalls;
+import org.mnemex.service.compute.BoundedCalls;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;

@@ -20,7 +20,8 @@ import org.springframework.web.filter.OncePerRequestFilter;
 class RequestLimits extends OncePerRequestFilter {
   private static final Pattern RECORDS = Pattern.compile("/api/indexes/[^/]+/records");
   private static final long MAX_BODY_BYTES = 4L << 20;
-  private static final long MAX_DRAINED_BYTES = 4 * MAX_BODY_BYTES;
+  private static final long MAX_DRAINED_BYTES = 2 * MAX_BODY_BYTES;
+  private static final Duration MAX_DRAINED = Duration.ofSeconds(5);
 
   private static final String POLICY =
       "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: https:;"
@@ -60,11 +61,13 @@ class RequestLimits extends OncePerRequestFilter {
     } else {
       chain.doFilter(body, response);
     }
-    if (!body.getInputStream().isFinished()) {
+    if (response.getStatus() == ProblemType.BODY_TOO_SLOW.status()) {
+      WebServer.closeAfter(request);
+    } else if (!body.getInputStream().isFinished()) {
       // Most callers read the answer only when they have sent everything.
       response.flushBuffer();
       try {
-        body.drain(MAX_DRAINED_BYTES, patience);
+        body.drain(MAX_DRAINED_BYTES, MAX_DRAINED);
       } catch (IOException e) {
         WebServer.closeAfter(request);
       }

@@ -1,4 +1,4 @@
-package org.mnemex.service.web;
+package org.mnemex.service.compute;
 
 import java.time.Duration;
 import java.util.concurrent.ArrayBlockingQueue;

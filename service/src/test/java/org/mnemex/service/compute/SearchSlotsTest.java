@@ -1,4 +1,4 @@
-package org.mnemex.service.search;
+package org.mnemex.service.compute;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;

@@ -1,4 +1,4 @@
-package org.mnemex.service.search;
+package org.mnemex.service.compute;
 
 import jakarta.annotation.PreDestroy;
 import java.util.concurrent.ExecutionException;
@@ -18,10 +18,12 @@ import org.springframework.stereotype.Component;
  * them, and only so many may wait for a slot.
  */
 @Component
-class SearchSlots {
+public class SearchSlots {
   private static final int SEARCHES_A_PROCESSOR = 2;
   private static final int MAX_WAITING_A_SLOT = 32;
-  private static final int RETRY_SECONDS = 1;
+
+  /** When to try again, in seconds. */
+  public static final int RETRY_SECONDS = 1;
 
   private final int atOnce = SEARCHES_A_PROCESSOR * Runtime.getRuntime().availableProcessors();
   private final int maxWaiting = MAX_WAITING_A_SLOT * atOnce;
@@ -36,10 +38,9 @@ class SearchSlots {
    * @param limitMillis the longest wait
    * @throws ProblemException 503 if none was free in time, or too many are waiting
    */
-  <T> T run(int limitMillis, Supplier<T> work) {
+  public <T> T run(int limitMillis, Supplier<T> work) {
     try {
-      if (slots.getQueueLength() >= maxWaiting
-          || !slots.tryAcquire(limitMillis, TimeUnit.MILLISECONDS)) {
+      if (isFull() || !slots.tryAcquire(limitMillis, TimeUnit.MILLISECONDS)) {
         throw new ProblemException(
                 ProblemType.TOO_BUSY,
                 "the limit of %d running searches is reached and %d are waiting; this one could not start within %,d ms"
@@ -55,6 +56,11 @@ class SearchSlots {
     } finally {
       slots.release();
     }
+  }
+
+  /** Whether no further search may wait. */
+  public boolean isFull() {
+    return slots.getQueueLength() >= maxWaiting;
   }
 
   private <T> T compute(Supplier<T> work) {
