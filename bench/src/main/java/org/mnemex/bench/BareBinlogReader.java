@@ -7,6 +7,7 @@ import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.AtomicLong;
 import org.mnemex.garden.server.DatabaseServer;
 
@@ -39,7 +40,7 @@ final class BareBinlogReader implements BenchDatabase.BareReader {
   public void begin() {
     try {
       client.connect(CONNECT_MILLIS);
-    } catch (IOException | java.util.concurrent.TimeoutException e) {
+    } catch (IOException | TimeoutException e) {
       throw new IllegalStateException(e);
     }
   }

@@ -17,6 +17,7 @@ import java.util.concurrent.TimeUnit;
 import org.mnemex.client.AuditReport;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
+import org.mnemex.client.ProblemException;
 import org.mnemex.client.SearchQuery;
 import org.mnemex.garden.Garden;
 import org.postgresql.PGConnection;
@@ -252,7 +253,7 @@ public final class SyncBench {
       try {
         client.search("one-table-search", SearchQuery.words("").trueFor(position));
         break;
-      } catch (org.mnemex.client.ProblemException e) {
+      } catch (ProblemException e) {
         // It waits for some seconds only.
         if (System.nanoTime() - start > TimeUnit.MINUTES.toNanos(PATIENCE_MINUTES)) {
           throw e;

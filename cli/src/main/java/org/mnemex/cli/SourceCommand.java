@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.Callable;
@@ -145,9 +146,7 @@ final class SourceCommand {
               table.name() + (table.view() ? " (view)" : ""),
               String.join(", ", table.key()),
               table.columns().stream()
-                  .map(
-                      column ->
-                          column.name() + " " + column.type().toLowerCase(java.util.Locale.ROOT))
+                  .map(column -> column.name() + " " + column.type().toLowerCase(Locale.ROOT))
                   .collect(Collectors.joining(", ")));
         }
         shown.print(service.out());

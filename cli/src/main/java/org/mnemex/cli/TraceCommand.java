@@ -1,6 +1,7 @@
 package org.mnemex.cli;
 
 import java.time.Duration;
+import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -82,7 +83,7 @@ final class TraceCommand implements Callable<Integer> {
     }
   }
 
-  private static String after(Change change, java.time.Instant at) {
+  private static String after(Change change, Instant at) {
     return "+" + Math.max(0, Duration.between(change.committed(), at).toMillis()) + " ms";
   }
 

@@ -9,6 +9,7 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -137,8 +138,7 @@ final class Calls implements AutoCloseable {
 
   /** Slashes stand between parts, as in composite keys, and belong to the path. */
   static String encodePath(String path) {
-    return String.join(
-        "/", java.util.Arrays.stream(path.split("/", -1)).map(Calls::encode).toList());
+    return String.join("/", Arrays.stream(path.split("/", -1)).map(Calls::encode).toList());
   }
 
   static String encode(String part) {

@@ -489,8 +489,7 @@ class AccessTest {
     assertThat(service.log()).doesNotContain(secret, RunningService.FIRST_KEY, SECRET);
     try (var files = Files.walk(folder)) {
       for (Path file : files.filter(Files::isRegularFile).toList()) {
-        assertThat(
-                new String(Files.readAllBytes(file), java.nio.charset.StandardCharsets.ISO_8859_1))
+        assertThat(new String(Files.readAllBytes(file), StandardCharsets.ISO_8859_1))
             .as(file.toString())
             .doesNotContain(secret)
             .doesNotContain(RunningService.FIRST_KEY.substring(16));

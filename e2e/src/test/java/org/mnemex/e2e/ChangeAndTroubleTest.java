@@ -6,13 +6,16 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
+import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListSet;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
+import org.assertj.core.groups.Tuple;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.Applied;
@@ -57,7 +60,7 @@ class ChangeAndTroubleTest {
       assertThat(service.client.apply(files))
           .filteredOn(a -> a.kind().equals("index"))
           .extracting(Applied::change, Applied::edition)
-          .containsExactly(org.assertj.core.groups.Tuple.tuple("changed", 2));
+          .containsExactly(Tuple.tuple("changed", 2));
       // Changes that never rest must not keep the new edition from being promoted.
       Thread changing =
           Thread.ofPlatform()
@@ -70,7 +73,7 @@ class ChangeAndTroubleTest {
                             "UPDATE accession SET visitor_interest = visitor_interest + 1"
                                 + " WHERE accession_no = 'QB-00001'");
                       }
-                    } catch (java.sql.SQLException e) {
+                    } catch (SQLException e) {
                       throw new AssertionError(e);
                     }
                   });
@@ -192,12 +195,12 @@ class ChangeAndTroubleTest {
     }
   }
 
-  private static java.util.List<String> readers(Path garden) {
+  private static List<String> readers(Path garden) {
     try {
       return GardenFiles.query(garden, "SELECT reader FROM mnemex_journal_reader").stream()
           .map(row -> String.valueOf(row.getFirst()))
           .toList();
-    } catch (java.sql.SQLException e) {
+    } catch (SQLException e) {
       throw new AssertionError(e);
     }
   }

@@ -6,6 +6,7 @@ import static org.junit.jupiter.api.Assumptions.assumeTrue;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.SQLException;
 import java.util.EnumMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -139,7 +140,7 @@ class ChangeCrashTest {
                 .map(row -> String.valueOf(row.getFirst()).replaceAll("plants/(\\d+)@.*", "$1"))
                 .collect(Collectors.toSet())
                 .equals(there);
-          } catch (java.sql.SQLException e) {
+          } catch (SQLException e) {
             throw new AssertionError(e);
           }
         });

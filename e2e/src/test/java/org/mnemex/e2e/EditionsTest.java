@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
+import org.assertj.core.groups.Tuple;
 import org.junit.jupiter.api.MethodOrderer;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestMethodOrder;
@@ -53,8 +54,7 @@ class EditionsTest {
       VersionsCompared compared = service.client.differences("index", "plants", 1, 2);
       assertThat(compared.differences())
           .extracting(PlannedChanges.Difference::path, PlannedChanges.Difference::cost)
-          .containsExactly(
-              org.assertj.core.groups.Tuple.tuple("fields.name_fr.analyser", "from stored"));
+          .containsExactly(Tuple.tuple("fields.name_fr.analyser", "from stored"));
       assertThat(compared.lines())
           .anyMatch(line -> line.startsWith("-") && line.contains("analyser: french"))
           .anyMatch(line -> line.startsWith("+") && line.contains("analyser: german"));
@@ -81,7 +81,7 @@ class EditionsTest {
       assertThat(applied)
           .filteredOn(one -> one.kind().equals("index"))
           .extracting(Applied::version, Applied::cost, Applied::edition)
-          .containsExactly(org.assertj.core.groups.Tuple.tuple(2, "at once", null));
+          .containsExactly(Tuple.tuple(2, "at once", null));
       // Documents have the stem, queries ask for the word.
       long after = found(service, "roses");
       assertThat(after).isLessThan(before);
@@ -166,7 +166,7 @@ class EditionsTest {
       Map<String, String> files = GardenFiles.edited("plants.yaml", renamed);
       assertThat(service.client.plan(files).changes().getFirst().differences())
           .extracting(PlannedChanges.Difference::path, PlannedChanges.Difference::cost)
-          .startsWith(org.assertj.core.groups.Tuple.tuple("fields.planted_in", "from stored"));
+          .startsWith(Tuple.tuple("fields.planted_in", "from stored"));
       Map<String, String> wrong =
           GardenFiles.replaced("planted_month: {sql", "planted_in: {was: name, sql");
       assertThatThrownBy(() -> service.client.plan(wrong))

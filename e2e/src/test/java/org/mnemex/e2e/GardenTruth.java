@@ -4,6 +4,7 @@ import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -93,7 +94,7 @@ final class GardenTruth {
     for (List<@Nullable Object> row : GardenFiles.query(garden, sql)) {
       Map<String, List<Object>> fields = all.get((String) row.get(0));
       if (fields != null && row.get(1) != null) {
-        List<Object> values = fields.computeIfAbsent(field, f -> new java.util.ArrayList<>());
+        List<Object> values = fields.computeIfAbsent(field, f -> new ArrayList<>());
         if (values.size() < 200) {
           values.add(row.get(1));
         }

@@ -11,6 +11,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
@@ -208,7 +209,7 @@ class ProblemsTest {
       provoked.add(parts[0]);
     }
     for (Map.Entry<String, String> elsewhere : ELSEWHERE.entrySet()) {
-      String constant = elsewhere.getKey().toUpperCase(java.util.Locale.ROOT).replace('-', '_');
+      String constant = elsewhere.getKey().toUpperCase(Locale.ROOT).replace('-', '_');
       Path test = RunningService.root().resolve(elsewhere.getValue());
       all.assertThat(Files.exists(test) ? Files.readString(test) : "")
           .as(elsewhere.toString())

@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.ProblemException;
@@ -25,7 +26,7 @@ class RefusalTest {
       // Before there is any index no table is followed; what would be needed is told.
       Map<String, String> all = GardenFiles.definitions();
       Map<String, String> source = new LinkedHashMap<>(all);
-      source.keySet().retainAll(java.util.Set.of("source.yaml", "garden.yaml"));
+      source.keySet().retainAll(Set.of("source.yaml", "garden.yaml"));
       service.client.apply(source);
       SourceStatements none = service.client.source("garden").prepare(false);
       assertThat(none.indexes()).isEmpty();

@@ -6,6 +6,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.Calendar;
 import java.util.GregorianCalendar;
 import java.util.List;
+import java.util.Optional;
 import java.util.TimeZone;
 import org.apache.pdfbox.cos.COSArray;
 import org.apache.pdfbox.cos.COSName;
@@ -75,10 +76,7 @@ final class CareSheets {
         ByteArrayOutputStream out = new ByteArrayOutputStream()) {
       Calendar made = new GregorianCalendar(TimeZone.getTimeZone("UTC"));
       made.setTimeInMillis(0);
-      document
-          .getProperties()
-          .getCoreProperties()
-          .setCreated(java.util.Optional.of(made.getTime()));
+      document.getProperties().getCoreProperties().setCreated(Optional.of(made.getTime()));
       document.createParagraph().createRun().setText(title);
       for (String line : lines) {
         document.createParagraph().createRun().setText(line);

@@ -12,6 +12,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.Iterator;
 import java.util.List;
 import java.util.Locale;
 import java.util.SplittableRandom;
@@ -378,8 +379,7 @@ public final class Garden {
     return words.get(random.nextInt(words.size()));
   }
 
-  private static void insert(
-      Connection connection, String sql, java.util.Iterator<@Nullable Object[]> rows)
+  private static void insert(Connection connection, String sql, Iterator<@Nullable Object[]> rows)
       throws SQLException {
     try (PreparedStatement statement = connection.prepareStatement(sql)) {
       int waiting = 0;

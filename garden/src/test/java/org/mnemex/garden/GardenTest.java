@@ -3,6 +3,7 @@ package org.mnemex.garden;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
@@ -137,7 +138,7 @@ class GardenTest {
             }
             case "text/plain", "text/html" -> new String(sheet, StandardCharsets.UTF_8);
             default -> {
-              try (XWPFDocument docx = new XWPFDocument(new java.io.ByteArrayInputStream(sheet))) {
+              try (XWPFDocument docx = new XWPFDocument(new ByteArrayInputStream(sheet))) {
                 yield String.join(
                     "\n", docx.getParagraphs().stream().map(p -> p.getText()).toList());
               }

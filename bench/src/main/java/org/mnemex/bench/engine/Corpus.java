@@ -7,6 +7,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -101,7 +102,7 @@ final class Corpus {
   }
 
   private int rank(Random random) {
-    int at = java.util.Arrays.binarySearch(share, random.nextDouble());
+    int at = Arrays.binarySearch(share, random.nextDouble());
     return Math.min(VOCABULARY - 1, at < 0 ? -1 - at : at);
   }
 

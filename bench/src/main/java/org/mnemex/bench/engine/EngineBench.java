@@ -3,9 +3,11 @@ package org.mnemex.bench.engine;
 import java.io.IOException;
 import java.io.InterruptedIOException;
 import java.io.PrintStream;
+import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
@@ -335,7 +337,7 @@ public final class EngineBench {
     for (String field : fields) {
       requests.add(
           field.equals("planted")
-              ? new DateFacet(field, field, DateUnit.MONTH, java.time.ZoneOffset.UTC, List.of())
+              ? new DateFacet(field, field, DateUnit.MONTH, ZoneOffset.UTC, List.of())
               : new ValueFacet(field, field, List.of(), 10, FacetOrder.COUNT));
     }
     SearchRequest request =
@@ -491,7 +493,7 @@ public final class EngineBench {
         }
       }
     } catch (IOException e) {
-      throw new java.io.UncheckedIOException(e);
+      throw new UncheckedIOException(e);
     }
   }
 }

@@ -3,6 +3,7 @@ package org.mnemex.engine.codec;
 import java.lang.invoke.MethodHandles;
 import java.lang.invoke.VarHandle;
 import java.nio.ByteOrder;
+import java.util.Arrays;
 import org.mnemex.engine.store.Bytes;
 
 /**
@@ -131,7 +132,7 @@ public final class PackedBlock {
     int exceptions = (header & EXCEPTIONS) == 0 ? 0 : in.byteAt(offset++);
     int length = (count * bits + 7) >>> 3;
     if (bits == 0) {
-      java.util.Arrays.fill(out, 0, count, 0);
+      Arrays.fill(out, 0, count, 0);
     } else {
       if (packed.length < length + Long.BYTES) {
         packed = new byte[count <= SHORT ? SHORT * Integer.BYTES + Long.BYTES : MAX_BYTES];

@@ -1,5 +1,6 @@
 package org.mnemex.engine.document;
 
+import java.util.Collections;
 import java.util.Map;
 import java.util.TreeMap;
 
@@ -13,6 +14,6 @@ public record Checkpoint(Map<String, String> values) {
   public static final Checkpoint NONE = new Checkpoint(Map.of());
 
   public Checkpoint {
-    values = java.util.Collections.unmodifiableMap(new TreeMap<>(values));
+    values = Collections.unmodifiableMap(new TreeMap<>(values));
   }
 }

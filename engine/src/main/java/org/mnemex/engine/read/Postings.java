@@ -1,6 +1,8 @@
 package org.mnemex.engine.read;
 
+import java.lang.foreign.MemorySegment;
 import java.util.Arrays;
+import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.PackedBlock;
 import org.mnemex.engine.store.Bytes;
@@ -83,7 +85,7 @@ public final class Postings {
 
   /** A term that occurs once, in {@code onlyDoc}. */
   Postings(int onlyDoc, boolean frequencies, @Nullable Bytes places, long placesStart) {
-    this.bytes = new Bytes(java.lang.foreign.MemorySegment.ofArray(new byte[0]));
+    this.bytes = new Bytes(MemorySegment.ofArray(new byte[0]));
     this.places = places;
     this.placesStart = placesStart;
     this.placesAt = placesStart;
@@ -451,7 +453,7 @@ public final class Postings {
       chunk = -1;
       nextChunkAt = placesAt;
     }
-    Bytes in = java.util.Objects.requireNonNull(places);
+    Bytes in = Objects.requireNonNull(places);
     while (chunk < at / SIZE) {
       chunk++;
       int size = Math.min(SIZE, total - chunk * SIZE);

@@ -3,6 +3,7 @@ package org.mnemex.engine.read;
 import com.github.luben.zstd.Zstd;
 import com.github.luben.zstd.ZstdException;
 import java.lang.foreign.MemorySegment;
+import java.util.Arrays;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.store.Bytes;
 import org.mnemex.engine.store.SegmentFile;
@@ -106,7 +107,7 @@ public final class StoredBlocks {
       if (length < 0 || length > MAX_BYTES) {
         throw file.damaged("a block of stored documents claims " + length + " bytes", null);
       }
-      byte[] frame = java.util.Arrays.copyOfRange(raw, 4, raw.length);
+      byte[] frame = Arrays.copyOfRange(raw, 4, raw.length);
       byte[] content = Zstd.decompress(frame, length);
       if (content.length != length) {
         throw file.damaged(

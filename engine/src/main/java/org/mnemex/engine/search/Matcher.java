@@ -1,5 +1,6 @@
 package org.mnemex.engine.search;
 
+import java.util.Arrays;
 import java.util.List;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.DocBits;
@@ -102,7 +103,7 @@ abstract class Matcher {
       this.required = required.toArray(Matcher[]::new);
       this.optional = optional.toArray(Matcher[]::new);
       this.rarestFirst = this.required.clone();
-      java.util.Arrays.sort(rarestFirst, (a, b) -> Long.compare(a.cost(), b.cost()));
+      Arrays.sort(rarestFirst, (a, b) -> Long.compare(a.cost(), b.cost()));
     }
 
     @Override
@@ -283,7 +284,7 @@ abstract class Matcher {
         for (int i = 0; i < docs.length; i++) {
           docs[i] = clauses[i].advance(wanted);
         }
-        java.util.Arrays.sort(docs);
+        Arrays.sort(docs);
         int enough = docs[least - 1];
         if (enough == docs[0]) {
           doc = enough;

@@ -6,6 +6,7 @@ import java.util.IdentityHashMap;
 import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.TreeMap;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
@@ -31,8 +32,7 @@ final class Planner {
   /** Words that the unfinished last word of a phrase may be. */
   private static final int MAX_BEGINNINGS = 256;
 
-  private static final Analyser WORDS =
-      java.util.Objects.requireNonNull(Components.analysers().get("words"));
+  private static final Analyser WORDS = Objects.requireNonNull(Components.analysers().get("words"));
 
   private final Schema schema;
   private final EditionStatistics statistics;

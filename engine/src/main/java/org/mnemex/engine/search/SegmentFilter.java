@@ -1,6 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -321,8 +322,8 @@ final class SegmentFilter {
     boolean[] wanted = new boolean[values.size()];
     for (Dictionary.Walk walk = values.walk(); walk.next() && budget.step(); ) {
       byte[] value = term(field, new String(walk.term(), StandardCharsets.UTF_8));
-      int low = from == null ? 1 : java.util.Arrays.compareUnsigned(value, from);
-      int high = to == null ? -1 : java.util.Arrays.compareUnsigned(value, to);
+      int low = from == null ? 1 : Arrays.compareUnsigned(value, from);
+      int high = to == null ? -1 : Arrays.compareUnsigned(value, to);
       wanted[walk.place()] =
           (low > 0 || (low == 0 && query.withFrom()))
               && (high < 0 || (high == 0 && query.withTo()));

@@ -3,6 +3,7 @@ package org.mnemex.engine.search;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.function.Function;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.query.Query;
@@ -90,7 +91,7 @@ final class Signals {
               .formatted(
                   field.name(),
                   field.type().word(),
-                  signal.getClass().getSimpleName().toLowerCase(java.util.Locale.ROOT)));
+                  signal.getClass().getSimpleName().toLowerCase(Locale.ROOT)));
     }
     double half =
         switch (signal) {

@@ -1,6 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.LengthCode;
@@ -162,7 +163,7 @@ final class WordMatcher extends Matcher {
   /** The weight for every code: fields without length. */
   static double[] factors(double weight) {
     double[] factors = new double[LengthCode.CODES];
-    java.util.Arrays.fill(factors, weight);
+    Arrays.fill(factors, weight);
     return factors;
   }
 

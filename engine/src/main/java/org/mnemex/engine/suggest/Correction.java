@@ -5,7 +5,9 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.limit.SearchLimits;
@@ -173,8 +175,7 @@ public final class Correction {
 
   private SearchResult find(Query query, List<String> show, int size, int countUpTo) {
     SearchRequest request =
-        new SearchRequest(
-            query, filter, null, 0, size, List.of(), java.util.Set.copyOf(show), List.of());
+        new SearchRequest(query, filter, null, 0, size, List.of(), Set.copyOf(show), List.of());
     return Searcher.search(snapshot, request.countingUpTo(countUpTo).within(budget.left()), cache);
   }
 
@@ -209,9 +210,8 @@ public final class Correction {
           continue;
         }
         for (AnalysedToken token : field.analyser().tokens(text)) {
-          String written =
-              text.substring(token.start(), token.end()).toLowerCase(java.util.Locale.ROOT);
-          int distance = EditDistance.between(word.toLowerCase(java.util.Locale.ROOT), written);
+          String written = text.substring(token.start(), token.end()).toLowerCase(Locale.ROOT);
+          int distance = EditDistance.between(word.toLowerCase(Locale.ROOT), written);
           if (distance > 0 && distance <= Math.max(1, Edits.of(word))) {
             candidates.add(new Candidate(written, distance, documents(field, token.text())));
           }

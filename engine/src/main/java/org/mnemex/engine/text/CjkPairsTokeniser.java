@@ -1,6 +1,7 @@
 package org.mnemex.engine.text;
 
 import java.lang.Character.UnicodeScript;
+import java.util.Arrays;
 
 /**
  * Chinese, Japanese and Korean text as overlapping pairs of characters, everything else as words.
@@ -38,7 +39,7 @@ final class CjkPairsTokeniser implements Tokeniser {
     int base = position[0];
     WordsTokeniser.tokeniseUnicode(
         all.substring(start, end),
-        java.util.Arrays.copyOfRange(chars, start, end),
+        Arrays.copyOfRange(chars, start, end),
         word -> {
           position[0] = base + word.position() + 1;
           token.set(chars, start + word.start(), start + word.end(), base + word.position(), false);

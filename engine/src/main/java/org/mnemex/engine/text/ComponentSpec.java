@@ -1,8 +1,11 @@
 package org.mnemex.engine.text;
 
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
 
 /**
  * A step of a chain as a definition names it.
@@ -16,7 +19,7 @@ public record ComponentSpec(String name, Map<String, List<String>> options) {
   public static final String MAIN = "";
 
   public ComponentSpec {
-    options = java.util.Collections.unmodifiableMap(new LinkedHashMap<>(options));
+    options = Collections.unmodifiableMap(new LinkedHashMap<>(options));
   }
 
   /** A step without options. */
@@ -34,7 +37,7 @@ public record ComponentSpec(String name, Map<String, List<String>> options) {
     if (options.isEmpty()) {
       return name;
     }
-    if (options.keySet().equals(java.util.Set.of(MAIN))) {
+    if (options.keySet().equals(Set.of(MAIN))) {
       return "{" + name + ": " + flow(options.getOrDefault(MAIN, List.of())) + "}";
     }
     StringBuilder out = new StringBuilder("{").append(name).append(": {");
@@ -49,9 +52,7 @@ public record ComponentSpec(String name, Map<String, List<String>> options) {
   private static String flow(List<String> values) {
     return values.size() == 1
         ? quoted(values.getFirst())
-        : values.stream()
-            .map(ComponentSpec::quoted)
-            .collect(java.util.stream.Collectors.joining(", ", "[", "]"));
+        : values.stream().map(ComponentSpec::quoted).collect(Collectors.joining(", ", "[", "]"));
   }
 
   private static String quoted(String value) {

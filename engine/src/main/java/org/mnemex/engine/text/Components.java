@@ -2,9 +2,11 @@ package org.mnemex.engine.text;
 
 import com.ibm.icu.text.Normalizer2;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.Function;
@@ -69,9 +71,7 @@ public final class Components {
         options -> {
           String language = options.word("language", null, Languages.withStemmer());
           return new StemFilter(
-              language,
-              java.util.Objects.requireNonNull(Languages.stemmer(language)),
-              options.flag("keep"));
+              language, Objects.requireNonNull(Languages.stemmer(language)), options.flag("keep"));
         });
     FILTERS.put(
         "protect",
@@ -161,7 +161,7 @@ public final class Components {
 
   /** The analysers that exist without being defined, by name. */
   public static Map<String, Analyser> analysers() {
-    return java.util.Collections.unmodifiableMap(ANALYSERS);
+    return Collections.unmodifiableMap(ANALYSERS);
   }
 
   /**

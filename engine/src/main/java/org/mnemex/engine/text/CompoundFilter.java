@@ -1,6 +1,7 @@
 package org.mnemex.engine.text;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
 import java.util.Set;
@@ -52,7 +53,7 @@ final class CompoundFilter implements TokenFilter {
   }
 
   private void split(Token token, TokenSink next) {
-    char[] chars = java.util.Arrays.copyOf(token.chars(), token.length());
+    char[] chars = Arrays.copyOf(token.chars(), token.length());
     next.accept(token);
     if (chars.length < 2 * shortest || token.isProtected()) {
       return;
@@ -74,7 +75,7 @@ final class CompoundFilter implements TokenFilter {
     for (int from = length - shortest; from >= 0; from--) {
       for (int size = shortest; size <= longest && from + size <= length; size++) {
         int end = from + size;
-        if (!words.contains(java.util.Arrays.copyOfRange(chars, from, end), size)) {
+        if (!words.contains(Arrays.copyOfRange(chars, from, end), size)) {
           continue;
         }
         if (end == length) {

@@ -2,6 +2,7 @@ package org.mnemex.engine.text;
 
 import com.google.re2j.Pattern;
 import com.google.re2j.PatternSyntaxException;
+import java.util.regex.Matcher;
 
 /**
  * Regular expressions of definitions, in the syntax of RE2, whose matching takes time in proportion
@@ -43,7 +44,7 @@ public final class Expressions {
       }
     }
     long repetitions = 1;
-    java.util.regex.Matcher counted = COUNTED.matcher(expression);
+    Matcher counted = COUNTED.matcher(expression);
     while (counted.find()) {
       String most = counted.group(2);
       String count = most == null || most.isEmpty() ? counted.group(1) : most;

@@ -1,6 +1,7 @@
 package org.mnemex.engine.text;
 
 import com.ibm.icu.text.Normalizer2;
+import java.util.Locale;
 
 /**
  * Accents, width and ligatures to base letters: compatibility decomposition (Unicode Standard Annex
@@ -121,6 +122,6 @@ public final class Folding {
 
   /** The form under which case and accents make no difference: folded, then lower case. */
   public static String foldCase(String text) {
-    return fold(text).toLowerCase(java.util.Locale.ROOT);
+    return fold(text).toLowerCase(Locale.ROOT);
   }
 }

@@ -3,6 +3,7 @@ package org.mnemex.engine.text;
 import com.google.re2j.Pattern;
 import com.google.re2j.PatternSyntaxException;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -131,7 +132,7 @@ final class Options {
 
   /** Every option as a pair of texts. */
   Map<String, String> table() {
-    Map<String, String> table = new java.util.LinkedHashMap<>();
+    Map<String, String> table = new LinkedHashMap<>();
     spec.options().forEach((from, to) -> table.put(from, to.isEmpty() ? "" : to.getFirst()));
     asked.addAll(spec.options().keySet());
     if (table.isEmpty() || table.containsKey(ComponentSpec.MAIN)) {

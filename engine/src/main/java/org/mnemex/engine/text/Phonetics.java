@@ -1,6 +1,7 @@
 package org.mnemex.engine.text;
 
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import org.apache.commons.codec.EncoderException;
@@ -34,7 +35,7 @@ final class Phonetics {
 
   /** Each word becomes its code; what has none, such as a number, stays as it is. */
   static TokenFilter filter(String code) {
-    StringEncoder encoder = java.util.Objects.requireNonNull(CODES.get(code));
+    StringEncoder encoder = Objects.requireNonNull(CODES.get(code));
     return TokenFilter.each(
         "phonetic: " + code,
         (token, output) -> {

@@ -1,5 +1,6 @@
 package org.mnemex.engine.text;
 
+import java.util.Arrays;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -39,7 +40,7 @@ final class PieceFilter implements TokenFilter {
   }
 
   private void ask(Token token, TokenSink next) {
-    char[] chars = java.util.Arrays.copyOf(token.chars(), token.length());
+    char[] chars = Arrays.copyOf(token.chars(), token.length());
     int points = Character.codePointCount(chars, 0, chars.length);
     if (points <= most) {
       next.accept(token);
@@ -50,7 +51,7 @@ final class PieceFilter implements TokenFilter {
     int at = 0;
     for (int piece = 0; piece <= last; piece++) {
       int end = Character.offsetByCodePoints(chars, 0, chars.length, at, most);
-      token.text(java.util.Arrays.copyOfRange(chars, at, end));
+      token.text(Arrays.copyOfRange(chars, at, end));
       token.join(piece > 0 || wasJoined);
       next.accept(token);
       at += Character.charCount(Character.codePointAt(chars, at));
@@ -64,13 +65,13 @@ final class PieceFilter implements TokenFilter {
   }
 
   private void cut(Token token, TokenSink next) {
-    char[] chars = java.util.Arrays.copyOf(token.chars(), token.length());
+    char[] chars = Arrays.copyOf(token.chars(), token.length());
     for (int at = 0; at < chars.length && (anywhere || at == 0); ) {
       int end = at;
       for (int length = 1; length <= most && end < chars.length; length++) {
         end += Character.charCount(Character.codePointAt(chars, end));
         if (length >= least) {
-          token.text(java.util.Arrays.copyOfRange(chars, at, end));
+          token.text(Arrays.copyOfRange(chars, at, end));
           next.accept(token);
         }
       }

@@ -1,6 +1,7 @@
 package org.mnemex.engine.text;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 
 /**
@@ -21,7 +22,7 @@ final class SplitWordsFilter implements TokenFilter {
 
       @Override
       public void accept(Token token) {
-        char[] chars = java.util.Arrays.copyOf(token.chars(), token.length());
+        char[] chars = Arrays.copyOf(token.chars(), token.length());
         List<int[]> parts = parts(chars);
         int position = token.position() + shift;
         int start = token.start();
@@ -30,8 +31,7 @@ final class SplitWordsFilter implements TokenFilter {
         boolean exact = end - start == chars.length;
         if (parts.size() < 2) {
           if (parts.size() == 1 && parts.getFirst()[1] - parts.getFirst()[0] < chars.length) {
-            token.text(
-                java.util.Arrays.copyOfRange(chars, parts.getFirst()[0], parts.getFirst()[1]));
+            token.text(Arrays.copyOfRange(chars, parts.getFirst()[0], parts.getFirst()[1]));
           }
           token.place(start, end, position);
           next.accept(token);
@@ -48,7 +48,7 @@ final class SplitWordsFilter implements TokenFilter {
         token.span(1);
         for (int i = 0; i < parts.size(); i++) {
           int[] part = parts.get(i);
-          token.text(java.util.Arrays.copyOfRange(chars, part[0], part[1]));
+          token.text(Arrays.copyOfRange(chars, part[0], part[1]));
           token.place(exact ? start + part[0] : start, exact ? start + part[1] : end, position + i);
           next.accept(token);
         }

@@ -1,5 +1,6 @@
 package org.mnemex.engine.text;
 
+import java.util.Arrays;
 import java.util.Collection;
 
 /**
@@ -26,7 +27,7 @@ final class StopFilter implements TokenFilter {
         (token, output) -> {
           boolean stop = words.contains(token.chars(), token.length());
           if (!stop && !token.isAscii() && !isAscii(token)) {
-            char[] folded = java.util.Arrays.copyOf(token.chars(), token.length());
+            char[] folded = Arrays.copyOf(token.chars(), token.length());
             int length = Folding.inPlace(folded, folded.length);
             if (length < 0) {
               folded = Folding.foldAny(token.text()).toCharArray();

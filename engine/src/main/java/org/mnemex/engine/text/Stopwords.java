@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 
 /**
  * Built-in lists of the words that every text of a language has: articles, pronouns, prepositions,
@@ -200,7 +201,7 @@ final class Stopwords {
 
   /** The list of a language, with and without accents. */
   static Set<String> of(String language) {
-    Set<String> words = new java.util.TreeSet<>();
+    Set<String> words = new TreeSet<>();
     for (String word : LISTS.getOrDefault(language, List.of())) {
       words.add(word);
       words.add(Folding.fold(word));

@@ -1,5 +1,6 @@
 package org.mnemex.engine.text;
 
+import java.util.Arrays;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.Set;
@@ -39,7 +40,7 @@ final class WordSet {
     }
     int slot = hash(chars, length) & slots.length - 1;
     while (slots[slot] != null) {
-      if (java.util.Arrays.equals(slots[slot], 0, slots[slot].length, chars, 0, length)) {
+      if (Arrays.equals(slots[slot], 0, slots[slot].length, chars, 0, length)) {
         return true;
       }
       slot = slot + 1 & slots.length - 1;

@@ -1,6 +1,7 @@
 package org.mnemex.engine.write;
 
 import java.io.IOException;
+import java.util.function.IntUnaryOperator;
 import org.mnemex.engine.codec.PackedNumbersWriter;
 import org.mnemex.engine.read.Column;
 import org.mnemex.engine.store.FileOut;
@@ -40,8 +41,7 @@ final class ColumnWriter {
   }
 
   /** Writes indexes of first rows, and one more at the end. */
-  void writeGroupFirsts(int documents, java.util.function.IntUnaryOperator counts)
-      throws IOException {
+  void writeGroupFirsts(int documents, IntUnaryOperator counts) throws IOException {
     PackedNumbersWriter firsts = begin(SegmentLayout.GROUP_FIRSTS);
     long first = 0;
     for (int doc = 0; doc < documents; doc++) {

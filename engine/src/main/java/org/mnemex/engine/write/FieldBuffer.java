@@ -2,6 +2,7 @@ package org.mnemex.engine.write;
 
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.LengthCode;
@@ -139,7 +140,7 @@ final class FieldBuffer {
       base = last + 1 + POSITION_GAP;
     }
     if (rows == lengthCodes.length) {
-      lengthCodes = java.util.Arrays.copyOf(lengthCodes, 2 * rows);
+      lengthCodes = Arrays.copyOf(lengthCodes, 2 * rows);
     }
     lengthCodes[rows] = (byte) LengthCode.of(terms.inRow());
   }

@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.BitSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -23,7 +24,7 @@ final class PendingDocuments implements SegmentContent {
   private final List<byte[]> stored = new ArrayList<>();
   private final Map<String, FieldBuffer> fields = new LinkedHashMap<>();
   private final List<FieldBuffer> buffers = new ArrayList<>();
-  private final java.util.BitSet gone = new java.util.BitSet();
+  private final BitSet gone = new BitSet();
   private long[] hashes = new long[64];
   private long storedBytes;
 

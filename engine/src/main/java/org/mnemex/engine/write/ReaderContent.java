@@ -1,6 +1,7 @@
 package org.mnemex.engine.write;
 
 import java.io.IOException;
+import java.util.function.IntPredicate;
 import java.util.function.IntUnaryOperator;
 import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.read.Column;
@@ -60,7 +61,7 @@ final class ReaderContent implements SegmentContent {
   }
 
   /** As {@link #stored}, document by document, for those that {@code wanted} does not refuse. */
-  void storedOneByOne(StoredSink sink, java.util.function.IntPredicate wanted) throws IOException {
+  void storedOneByOne(StoredSink sink, IntPredicate wanted) throws IOException {
     StoredBlocks blocks = reader.storedBlocks();
     for (int block = 0; block < blocks.count(); block++) {
       int first = blocks.firstDoc(block);

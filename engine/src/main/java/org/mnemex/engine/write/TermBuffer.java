@@ -1,5 +1,6 @@
 package org.mnemex.engine.write;
 
+import java.io.IOException;
 import java.util.Arrays;
 import org.jspecify.annotations.Nullable;
 
@@ -188,7 +189,7 @@ final class TermBuffer {
     }
 
     @Override
-    public void postings(SegmentContent.PostingSink sink) throws java.io.IOException {
+    public void postings(SegmentContent.PostingSink sink) throws IOException {
       int end = starts[sorted[at] + 1];
       for (int i = starts[sorted[at]]; i < end; ) {
         int row = (int) (occurrences[i] >>> 32);

@@ -7,6 +7,7 @@ import java.io.IOException;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Random;
 import java.util.Set;
@@ -114,7 +115,7 @@ class GroupsTest {
     for (SearchResult.Hit hit : result.hits()) {
       String value =
           hit.fields().getOrDefault(field, List.of()).stream()
-              .map(v -> v.toString().toLowerCase(java.util.Locale.ROOT))
+              .map(v -> v.toString().toLowerCase(Locale.ROOT))
               .findFirst()
               .orElse("none of " + hit.key());
       groups.computeIfAbsent(value, v -> new ArrayList<>()).add(hit);

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
+import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -173,7 +174,7 @@ class PlaceOracleTest {
   }
 
   private static String plain(double degrees) {
-    return java.math.BigDecimal.valueOf(degrees).toPlainString();
+    return BigDecimal.valueOf(degrees).toPlainString();
   }
 
   @Test

@@ -9,9 +9,11 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.Set;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
@@ -102,7 +104,7 @@ class RankingTest {
                           0,
                           0,
                           List.of(),
-                          java.util.Set.of(),
+                          Set.of(),
                           List.of()))
                   .total())
           .isEqualTo(expected.size());
@@ -147,7 +149,7 @@ class RankingTest {
   }
 
   private static Map<String, Double> scores(SearchResult result) {
-    Map<String, Double> scores = new java.util.LinkedHashMap<>();
+    Map<String, Double> scores = new LinkedHashMap<>();
     result.hits().forEach(hit -> scores.put(hit.key(), hit.score()));
     return scores;
   }
@@ -237,12 +239,7 @@ class RankingTest {
             QueryText.parse(
                 "fern moss rose",
                 new QueryText.Reading(
-                    Map.of("name", 1.0),
-                    new Wanted(2, 1),
-                    false,
-                    false,
-                    false,
-                    java.util.Set.of())))
+                    Map.of("name", 1.0), new Wanted(2, 1), false, false, false, Set.of())))
         .isInstanceOfSatisfying(Query.Some.class, some -> assertThat(some.clauses()).hasSize(3));
   }
 }

@@ -13,8 +13,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Random;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.Predicate;
+import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
@@ -158,7 +160,7 @@ class SearchOracleTest {
             List.of(
                 new ValueFacet("family", "family", families, 100, FacetOrder.COUNT),
                 new RangeFacet("height", "height", List.of(low, high), heights)),
-            java.util.Set.of("name"),
+            Set.of("name"),
             List.of());
     SearchResult found = edition.search(request);
 
@@ -233,7 +235,7 @@ class SearchOracleTest {
     return counts;
   }
 
-  private static java.util.stream.Stream<Object> values(Document document, String field) {
+  private static Stream<Object> values(Document document, String field) {
     return document.fields().getOrDefault(field, List.of()).stream();
   }
 

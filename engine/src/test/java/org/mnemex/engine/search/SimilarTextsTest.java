@@ -7,6 +7,7 @@ import java.io.IOException;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.Set;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.mnemex.engine.EditionFolder;
@@ -91,7 +92,7 @@ class SimilarTextsTest {
                   0,
                   10,
                   List.of(),
-                  java.util.Set.of(),
+                  Set.of(),
                   List.of()));
       assertThat(others.hits())
           .hasSize(10)

@@ -9,12 +9,15 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Random;
 import java.util.Set;
+import java.util.function.Supplier;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -86,7 +89,7 @@ class SortOrderTest {
     return new Document(key, fields, new byte[0], 1);
   }
 
-  private static List<Object> some(Random random, java.util.function.Supplier<Object> value) {
+  private static List<Object> some(Random random, Supplier<Object> value) {
     return Stream.generate(value).limit(random.nextInt(3)).distinct().toList();
   }
 
@@ -175,9 +178,7 @@ class SortOrderTest {
   }
 
   private static String shown(SearchRequest.Sort sort, Object value) {
-    return sort.field().equals("kind")
-        ? ((String) value).toLowerCase(java.util.Locale.ROOT)
-        : (String) value;
+    return sort.field().equals("kind") ? ((String) value).toLowerCase(Locale.ROOT) : (String) value;
   }
 
   @Test
@@ -189,9 +190,7 @@ class SortOrderTest {
       assertThatThrownBy(
               () ->
                   SearchRequest.of(new Query.Everything(), 1)
-                      .sortedBy(
-                          java.util.Collections.nCopies(
-                              9, new SearchRequest.Sort("height", false))))
+                      .sortedBy(Collections.nCopies(9, new SearchRequest.Sort("height", false))))
           .isInstanceOf(QueryRefusedException.class)
           .hasMessageContaining("at most 8");
     }

@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
 import java.util.ArrayList;
+import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -77,7 +79,7 @@ class TypedWordsTest {
   }
 
   private static ComponentSpec piece(String name, String... options) {
-    Map<String, List<String>> all = new java.util.LinkedHashMap<>();
+    Map<String, List<String>> all = new LinkedHashMap<>();
     for (int i = 0; i < options.length; i += 2) {
       all.put(options[i], List.of(options[i + 1]));
     }
@@ -89,7 +91,7 @@ class TypedWordsTest {
     EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA);
     for (String text : texts) {
       List<Object> values = List.of((Object[]) text.split(" \\| "));
-      Map<String, List<Object>> fields = new java.util.LinkedHashMap<>();
+      Map<String, List<Object>> fields = new LinkedHashMap<>();
       SCHEMA.fields().forEach(field -> fields.put(field.name(), values));
       edition.put(new Document(text, fields, new byte[0], 1));
     }
@@ -191,12 +193,10 @@ class TypedWordsTest {
   void manyEqualWordsNearOneAnotherAreAssignedQuickly() throws IOException {
     try (EditionFolder edition = edition("fern ".repeat(30).strip(), "fern moss")) {
       Query.Near all =
-          new Query.Near(
-              Map.of("words", 1.0), java.util.Collections.nCopies(20, "fern"), 40, false);
+          new Query.Near(Map.of("words", 1.0), Collections.nCopies(20, "fern"), 40, false);
       assertThat(keys(edition, all, new Query.Everything())).hasSize(1);
       Query.Near more =
-          new Query.Near(
-              Map.of("words", 1.0), java.util.Collections.nCopies(31, "fern"), 40, false);
+          new Query.Near(Map.of("words", 1.0), Collections.nCopies(31, "fern"), 40, false);
       assertThat(keys(edition, more, new Query.Everything())).isEmpty();
     }
   }

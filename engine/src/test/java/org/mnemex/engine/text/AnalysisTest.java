@@ -3,6 +3,7 @@ package org.mnemex.engine.text;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
@@ -11,6 +12,7 @@ import net.jqwik.api.Property;
 import net.jqwik.api.constraints.CharRange;
 import net.jqwik.api.constraints.Chars;
 import net.jqwik.api.constraints.StringLength;
+import org.assertj.core.api.Assertions;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -125,7 +127,7 @@ class AnalysisTest {
         steps.add(ComponentSpec.of(parts[0]));
         continue;
       }
-      Map<String, List<String>> options = new java.util.LinkedHashMap<>();
+      Map<String, List<String>> options = new LinkedHashMap<>();
       for (String option : parts[1].split(";")) {
         String[] pair = option.split(":", 2);
         options.put(
@@ -200,7 +202,7 @@ class AnalysisTest {
           """)
   void whatDoesNotFitIsRefusedInWords(
       String before, String tokeniser, String filters, String message) {
-    org.assertj.core.api.Assertions.assertThatThrownBy(() -> chain(before, tokeniser, filters))
+    Assertions.assertThatThrownBy(() -> chain(before, tokeniser, filters))
         .isInstanceOf(ComponentException.class)
         .hasMessageContaining(message);
   }

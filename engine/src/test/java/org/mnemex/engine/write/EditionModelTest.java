@@ -9,6 +9,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.AbstractList;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -22,6 +23,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -359,7 +361,7 @@ class EditionModelTest {
     }
     Path segment = path.resolve("seg-1.mnx");
     byte[] good = Files.readAllBytes(segment);
-    Files.write(segment, java.util.Arrays.copyOf(good, good.length / 2));
+    Files.write(segment, Arrays.copyOf(good, good.length / 2));
     assertThatThrownBy(() -> EditionFolder.open(path, SCHEMA))
         .isInstanceOf(DamagedFileException.class)
         .hasMessageContaining("cut short");
@@ -372,9 +374,8 @@ class EditionModelTest {
   @Test
   void severalThreadsWriteWhileOthersRefreshAndMerge() throws Exception {
     try (EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
-      java.util.concurrent.atomic.AtomicInteger writing =
-          new java.util.concurrent.atomic.AtomicInteger(4);
-      List<java.util.concurrent.Callable<Void>> tasks = new java.util.ArrayList<>();
+      AtomicInteger writing = new AtomicInteger(4);
+      List<Callable<Void>> tasks = new ArrayList<>();
       for (int thread = 0; thread < 4; thread++) {
         int own = thread;
         tasks.add(
@@ -403,7 +404,7 @@ class EditionModelTest {
             }
             return null;
           });
-      try (var threads = java.util.concurrent.Executors.newFixedThreadPool(tasks.size())) {
+      try (var threads = Executors.newFixedThreadPool(tasks.size())) {
         for (var done : threads.invokeAll(tasks)) {
           done.get();
         }

@@ -4,6 +4,7 @@ import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -16,6 +17,7 @@ import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.status.Indexes;
 import org.mnemex.service.web.Callers;
 import org.mnemex.sync.feed.ChangeTrace;
+import org.springframework.context.event.ContextClosedEvent;
 import org.springframework.http.MediaType;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RestController;
@@ -126,7 +128,7 @@ public class EventController {
       if (event.length == 0 || now - computed > INTERVAL_MILLIS * NANOS_PER_MILLI / 2) {
         event =
             ("event: overview\ndata: " + json.writeValueAsString(overview()) + "\n\n")
-                .getBytes(java.nio.charset.StandardCharsets.UTF_8);
+                .getBytes(StandardCharsets.UTF_8);
         computed = now;
       }
       return event;
@@ -137,7 +139,7 @@ public class EventController {
 
   /** Lets streams end, so that they do not hold up a stop. */
   @org.springframework.context.event.EventListener
-  void onStop(org.springframework.context.event.ContextClosedEvent event) {
+  void onStop(ContextClosedEvent event) {
     stopping = true;
   }
 }

@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
@@ -353,7 +354,7 @@ final class IndexReader {
     }
     ColumnRef column = ColumnRef.of(from.getFirst());
     ColumnRef mediaColumn = media == null ? null : ColumnRef.of(media);
-    if (mediaColumn != null && !java.util.Objects.equals(mediaColumn.join(), column.join())) {
+    if (mediaColumn != null && !Objects.equals(mediaColumn.join(), column.join())) {
       throw field.problem("media", "it must be a column beside '" + column + "'", null);
     }
     return new FieldDefinition.File(mediaColumn, optional);

@@ -2,6 +2,7 @@ package org.mnemex.service.endpoint;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.util.AbstractMap;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
@@ -12,6 +13,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
@@ -53,7 +55,7 @@ public final class Cards {
   }
 
   private static Map.Entry<String, @Nullable String> entry(String role, @Nullable String field) {
-    return new java.util.AbstractMap.SimpleEntry<>(role, field);
+    return new AbstractMap.SimpleEntry<>(role, field);
   }
 
   private static void requireShown(EndpointDefinition endpoint, String field, String role) {
@@ -61,7 +63,7 @@ public final class Cards {
       throw new InvalidDefinitionException(
           List.of("card", role),
           "results do not show field '%s'; add it to 'show'".formatted(field),
-          org.mnemex.engine.text.NearestName.to(field, endpoint.show()));
+          NearestName.to(field, endpoint.show()));
     }
   }
 

@@ -1,6 +1,7 @@
 package org.mnemex.service.search;
 
 import java.time.Duration;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
@@ -97,7 +98,7 @@ public class Endpoints {
   public List<EndpointDefinition> all() {
     return installation.running().endpoints().values().stream()
         .map(running -> running.endpoint().newest())
-        .sorted(java.util.Comparator.comparing(EndpointDefinition::name))
+        .sorted(Comparator.comparing(EndpointDefinition::name))
         .toList();
   }
 

@@ -3,6 +3,7 @@ package org.mnemex.service.search;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
@@ -91,7 +92,7 @@ public class FieldTrial {
     }
     Analyser analyser = analyser(name, definition);
     Field now = of.schema().field(field);
-    Analyser before = java.util.Objects.requireNonNull(now.queryAnalyser());
+    Analyser before = Objects.requireNonNull(now.queryAnalyser());
     List<TouchedQuery> queries = new ArrayList<>();
     endpoints.all().stream()
         .filter(endpoint -> endpoint.index().equals(index))
@@ -107,7 +108,7 @@ public class FieldTrial {
             });
     return new Tried(
         field,
-        java.util.Objects.requireNonNull(now.analyser()).name(),
+        Objects.requireNonNull(now.analyser()).name(),
         analyser.name(),
         AnalyserTrial.run(indexes.snapshot(index), of, field, analyser, DOCUMENTS),
         queries);

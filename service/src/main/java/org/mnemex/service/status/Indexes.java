@@ -24,6 +24,7 @@ import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceReader;
 import org.springframework.stereotype.Component;
 
@@ -358,7 +359,7 @@ public class Indexes {
   }
 
   /** The source of an index. */
-  public org.mnemex.sync.source.Source source(String name) {
+  public Source source(String name) {
     String source = running(name).index().source();
     RunningSource found = installation.running().sources().get(source);
     if (found == null) {

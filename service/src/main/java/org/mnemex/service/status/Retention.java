@@ -1,5 +1,6 @@
 package org.mnemex.service.status;
 
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
@@ -75,7 +76,7 @@ public class Retention {
         && !found.active()) {
       String why =
           "the source kept %,d %s for this feed, more than 'most_retained' allows, so they were given up; when the feed resumes, a new edition is filled"
-              .formatted(found.retained(), found.unit().name().toLowerCase(java.util.Locale.ROOT));
+              .formatted(found.retained(), found.unit().name().toLowerCase(Locale.ROOT));
       LOG.warn("index '{}', edition {}: {}", index.index().name(), edition.number(), why);
       departures.leave(source, reader);
       edition.feed().say(why);

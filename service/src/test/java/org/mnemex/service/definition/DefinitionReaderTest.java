@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
@@ -73,8 +74,8 @@ class DefinitionReaderTest {
               assertThat(of.analysers()).containsExactly("own");
               assertThat(index.shape().join("sightings").order()).containsExactly("-seen_on");
               assertThat(index.shape().watchedColumns())
-                  .containsEntry("taxon", java.util.Set.of("id"))
-                  .containsEntry("sighting", java.util.Set.of("accession_no"));
+                  .containsEntry("taxon", Set.of("id"))
+                  .containsEntry("sighting", Set.of("accession_no"));
               FieldDefinition name = index.fields().get(0);
               assertThat(name.from()).isEqualTo(new RecordShape.ColumnRef("taxon", "name_en"));
               assertThat(name.field().uses()).containsExactlyInAnyOrder(Use.SEARCH, Use.SHOW);

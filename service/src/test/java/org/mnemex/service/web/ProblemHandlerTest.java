@@ -8,6 +8,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.mnemex.engine.error.SearchTimeoutException;
+import org.mockito.Mockito;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
 
@@ -21,7 +22,7 @@ class ProblemHandlerTest {
   })
   void onlyAFullDiskIsAMatterOfItsRoom(String reason, String type, int status, String said) {
     ResponseEntity<Object> answer =
-        new ProblemHandler(org.mockito.Mockito.mock(Callers.class))
+        new ProblemHandler(Mockito.mock(Callers.class))
             .onInputOutput(new UncheckedIOException(new IOException(reason)));
     assertThat(answer.getStatusCode().value()).isEqualTo(status);
     assertThat(answer.getBody())
@@ -36,7 +37,7 @@ class ProblemHandlerTest {
   @Test
   void aSearchThatTookTooLongSaysSo() {
     ResponseEntity<Object> answer =
-        new ProblemHandler(org.mockito.Mockito.mock(Callers.class))
+        new ProblemHandler(Mockito.mock(Callers.class))
             .on(new SearchTimeoutException(20, 1_000, 5_000));
     assertThat(answer.getStatusCode().value()).isEqualTo(503);
     assertThat(answer.getBody())

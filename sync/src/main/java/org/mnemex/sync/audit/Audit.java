@@ -9,6 +9,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.SplittableRandom;
@@ -205,7 +206,7 @@ public final class Audit {
               .formatted(
                   edition.number(),
                   edition.definition().name(),
-                  status.phase().name().toLowerCase(java.util.Locale.ROOT),
+                  status.phase().name().toLowerCase(Locale.ROOT),
                   status.problem() == null ? "" : ": " + status.problem()));
     }
   }

@@ -6,6 +6,7 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -66,7 +67,7 @@ final class BinlogSetup {
   private Requirement oneDomain() throws SQLException {
     String position = single("SELECT @@GLOBAL.gtid_binlog_pos");
     long domains =
-        java.util.Arrays.stream(position.split(",", -1))
+        Arrays.stream(position.split(",", -1))
             .map(gtid -> gtid.split("-", 2)[0])
             .distinct()
             .count();

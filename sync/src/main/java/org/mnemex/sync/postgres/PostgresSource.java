@@ -1,5 +1,7 @@
 package org.mnemex.sync.postgres;
 
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.ResultSetMetaData;
@@ -99,8 +101,7 @@ public final class PostgresSource extends SqlSource {
             .formatted(
                 definition.host(),
                 definition.port(),
-                java.net.URLEncoder.encode(
-                    definition.database(), java.nio.charset.StandardCharsets.UTF_8));
+                URLEncoder.encode(definition.database(), StandardCharsets.UTF_8));
     try {
       return DriverManager.getConnection(url, properties);
     } catch (SQLException e) {

@@ -1,5 +1,6 @@
 package org.mnemex.sync.record;
 
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.stream.Collectors;
@@ -102,7 +103,7 @@ public record Sql(
   }
 
   static List<Object> afterParameters(List<Object> values) {
-    List<Object> parameters = new java.util.ArrayList<>();
+    List<Object> parameters = new ArrayList<>();
     for (int i = 0; i < values.size(); i++) {
       parameters.add(values.get(i));
       if (i < values.size() - 1) {

@@ -3,6 +3,7 @@ package org.mnemex.sync.source;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -33,7 +34,7 @@ public record Catalogue(Map<String, Table> tables) {
     }
 
     public Set<String> columnNames() {
-      return columns.stream().map(Column::name).collect(java.util.stream.Collectors.toSet());
+      return columns.stream().map(Column::name).collect(Collectors.toSet());
     }
   }
 

@@ -1,5 +1,6 @@
 package org.mnemex.sync.source;
 
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -46,7 +47,7 @@ public record ReadColumns(Map<String, Table> tables) {
     for (String name : names) {
       Catalogue.Table table = catalogue.table(name);
       if (table != null) {
-        Map<String, String> types = new java.util.LinkedHashMap<>();
+        Map<String, String> types = new LinkedHashMap<>();
         for (Catalogue.Column column : table.columns()) {
           String full = name + "." + column.name();
           if ((!column.binary() || shape.files().contains(full)) && !shape.never().contains(full)) {

@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.Collectors;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -133,7 +134,7 @@ class FollowerTest {
     follower.awaitTrue();
     Map<String, Long> kept =
         source.readers().stream()
-            .collect(java.util.stream.Collectors.toMap(SourceReader::name, SourceReader::retained));
+            .collect(Collectors.toMap(SourceReader::name, SourceReader::retained));
     String own = follower.editions().reader(1);
     assertThat(kept).containsOnlyKeys(own, "plants/1@lost").containsEntry("plants/1@lost", 3L);
     String installation = own.substring(own.indexOf('@') + 1);

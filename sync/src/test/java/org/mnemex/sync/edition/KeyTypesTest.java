@@ -9,6 +9,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Clock;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
@@ -346,10 +347,10 @@ class KeyTypesTest {
   }
 
   private static void awaitTrue(Edition edition) throws InterruptedException {
-    java.time.Instant now = java.time.Instant.now();
+    Instant now = Instant.now();
     await(() -> edition.feed().trueAt() != null && edition.feed().trueAt().isAfter(now));
     // Once more: what was asked for is read before the changes are looked for.
-    java.time.Instant then = java.time.Instant.now();
+    Instant then = Instant.now();
     await(() -> edition.feed().trueAt() != null && edition.feed().trueAt().isAfter(then));
   }
 

@@ -3,6 +3,8 @@ package org.mnemex.sync.edition;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import com.google.re2j.Pattern;
+import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -135,8 +137,8 @@ class PoisonTest {
   private static void push(PushSource source, String key, Map<String, Object> values) {
     Map<String, Object> content = new LinkedHashMap<>(values);
     content.put("id", key);
-    content.put("huge", new java.math.BigInteger("123456789012345678901234567890"));
-    content.put("exact", new java.math.BigDecimal("1.50"));
+    content.put("huge", new BigInteger("123456789012345678901234567890"));
+    content.put("exact", new BigDecimal("1.50"));
     source.push(List.of(key), (k, before) -> JSON.writeValueAsString(content));
   }
 }

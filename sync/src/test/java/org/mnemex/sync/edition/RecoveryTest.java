@@ -3,6 +3,7 @@ package org.mnemex.sync.edition;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.Mockito.mock;
 
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.ResultSet;
@@ -325,8 +326,7 @@ class RecoveryTest {
 
   private boolean shows(String key, String value) {
     return new String(
-            editions.live().folder().snapshot().document(key).record(),
-            java.nio.charset.StandardCharsets.UTF_8)
+            editions.live().folder().snapshot().document(key).record(), StandardCharsets.UTF_8)
         .contains(value);
   }
 

@@ -7,6 +7,7 @@ import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.Statement;
 import java.time.Duration;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -140,8 +141,7 @@ class MariadbSourceTest {
       lots.run("INSERT INTO typed VALUES (1, " + String.join(", ", values.values()) + ")");
       Map<String, Object> logged = capture.after(start, 10, LONG).list().getFirst().columns();
       Map<String, Object> read =
-          new java.util.HashMap<>(
-              reader.readAfter(null, 10).found().getFirst().content().columns());
+          new HashMap<>(reader.readAfter(null, 10).found().getFirst().content().columns());
       read.keySet().retainAll(watched);
       assertThat(logged).isEqualTo(read).hasSize(watched.size());
     }

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.within;
 
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -51,14 +52,14 @@ class ScoreTest {
     keys.sort(Comparator.comparing(grades::get, Comparator.reverseOrder()));
     int top = 1 + random.nextInt(10);
     assertThat(Score.of(keys, grades, top).ndcg()).isCloseTo(1, within(EXACT));
-    java.util.Collections.shuffle(keys, random);
+    Collections.shuffle(keys, random);
     Score other = Score.of(keys, grades, top);
     assertThat(other.ndcg()).isBetween(0.0, 1 + EXACT);
     assertThat(other.recall()).isBetween(0.0, 1.0);
     // A better neighbour in front can only help.
     for (int i = 0; i + 1 < keys.size(); i++) {
       if (grades.get(keys.get(i)) < grades.get(keys.get(i + 1))) {
-        java.util.Collections.swap(keys, i, i + 1);
+        Collections.swap(keys, i, i + 1);
         assertThat(Score.of(keys, grades, top).ndcg()).isGreaterThanOrEqualTo(other.ndcg() - EXACT);
         return;
       }
