@@ -83,7 +83,12 @@ final class Calls implements AutoCloseable {
   }
 
   <T> T send(HttpRequest request, TypeReference<T> type) {
-    return json.readValue(send(request), type);
+    byte[] body = send(request);
+    try {
+      return json.readValue(body, type);
+    } catch (JacksonException e) {
+      throw new UnreachableException(service, e);
+    }
   }
 
   /** The body of the answer. */

@@ -14,13 +14,10 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
-import java.util.stream.StreamSupport;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -31,7 +28,6 @@ import org.mnemex.client.MnemexClient;
 import org.mnemex.client.NewKey;
 import org.mnemex.client.ProblemException;
 import org.mnemex.client.SearchQuery;
-import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Every route with every kind of key, and what becomes of keys. */
@@ -68,42 +64,10 @@ class AccessTest {
     return new String[] {"Authorization", "Bearer " + key};
   }
 
-  private interface Operation {
-    void look(String method, String path, List<String> rights);
-  }
-
-  /** Names in paths are of things that do not exist: what is allowed does no harm. */
-  private static void eachOperation(Operation look) throws Exception {
-    JsonNode document =
+  private static List<ApiOperation> operations() throws Exception {
+    return ApiOperation.all(
         JSON.readTree(
-            service.send("GET", "/api/openapi.json", "", bearer(RunningService.FIRST_KEY)).body());
-    List<String> without = new ArrayList<>();
-    document
-        .path("paths")
-        .properties()
-        .forEach(
-            path ->
-                path.getValue()
-                    .properties()
-                    .forEach(
-                        one -> {
-                          JsonNode rights = one.getValue().path("x-rights");
-                          if (rights.isMissingNode()) {
-                            without.add(one.getKey() + " " + path.getKey());
-                            return;
-                          }
-                          String method = one.getKey().toUpperCase(Locale.ROOT);
-                          look.look(
-                              method,
-                              path.getKey()
-                                  .replace("{endpoint}", "plant-search")
-                                  .replace("{index}", "none")
-                                  .replaceAll("\\{\\w+}", "none"),
-                              StreamSupport.stream(rights.spliterator(), false)
-                                  .map(JsonNode::asString)
-                                  .toList());
-                        }));
-    assertThat(without).as("routes that org.mnemex.service.access.Routes does not list").isEmpty();
+            service.send("GET", "/api/openapi.json", "", bearer(RunningService.FIRST_KEY)).body()));
   }
 
   @Test
@@ -128,37 +92,42 @@ class AccessTest {
             SignedToken.of("another secret of more than 32 bytes", List.of("plant-search"), "", 9),
             SignedToken.unsigned(List.of("plant-search")));
     Map<String, String> wrong = new LinkedHashMap<>();
-    eachOperation(
-        (method, path, rights) -> {
-          if (path.equals("/api/events")) {
-            return;
-          }
-          boolean open = rights.isEmpty();
-          for (String key : invalid) {
-            // A key that is wrong is refused even where none is needed.
-            int expected = open && key.isEmpty() ? 200 : 401;
+    for (ApiOperation one : operations()) {
+      assertThat(one.hasRights())
+          .as("whether org.mnemex.service.access.Routes lists %s", one.path())
+          .isTrue();
+      if (one.path().equals("/api/events")) {
+        continue;
+      }
+      String method = one.verb();
+      // Names of things that do not exist: what is allowed does no harm.
+      String path = one.path().replace("{endpoint}", "plant-search").replaceAll("\\{\\w+}", "none");
+      List<String> rights = one.rights();
+      boolean open = rights.isEmpty();
+      for (String key : invalid) {
+        // A key that is wrong is refused even where none is needed.
+        int expected = open && key.isEmpty() ? 200 : 401;
+        int got = status(method, path, key);
+        if (expected == 401 ? got != 401 : got == 401 && !path.equals("/api/session")) {
+          wrong.put(method + " " + path + " " + key, "expected " + expected + ", got " + got);
+        }
+      }
+      keys.forEach(
+          (right, key) -> {
             int got = status(method, path, key);
-            if (expected == 401 ? got != 401 : got == 401 && !path.equals("/api/session")) {
-              wrong.put(method + " " + path + " " + key, "expected " + expected + ", got " + got);
+            boolean allowed = open || rights.contains(right);
+            if (allowed == (got == 403) && !path.equals("/api/session") || got == 401 && !open) {
+              wrong.put(method + " " + path + " " + right, allowed + ", got " + got);
             }
-          }
-          keys.forEach(
-              (right, key) -> {
-                int got = status(method, path, key);
-                boolean allowed = open || rights.contains(right);
-                if (allowed == (got == 403) && !path.equals("/api/session")
-                    || got == 401 && !open) {
-                  wrong.put(method + " " + path + " " + right, allowed + ", got " + got);
-                }
-              });
-          boolean searches = path.startsWith("/search/");
-          if (!open && (status(method, path, token) == 403) == searches) {
-            wrong.put(method + " " + path + " token", "allowed: " + searches);
-          }
-          if (!open && status(method, path, elsewhere) != 403) {
-            wrong.put(method + " " + path, "allowed with a key of another endpoint");
-          }
-        });
+          });
+      boolean searches = path.startsWith("/search/");
+      if (!open && (status(method, path, token) == 403) == searches) {
+        wrong.put(method + " " + path + " token", "allowed: " + searches);
+      }
+      if (!open && status(method, path, elsewhere) != 403) {
+        wrong.put(method + " " + path, "allowed with a key of another endpoint");
+      }
+    }
     assertThat(wrong).isEmpty();
   }
 
@@ -201,34 +170,18 @@ class AccessTest {
   @Test
   void theSecurityPageListsTheRights() throws Exception {
     StringBuilder table = new StringBuilder("| call | rights |\n| --- | --- |\n");
-    JsonNode document =
-        JSON.readTree(
-            service.send("GET", "/api/openapi.json", "", bearer(RunningService.FIRST_KEY)).body());
     Map<String, String> rows = new TreeMap<>();
-    document
-        .path("paths")
-        .properties()
-        .forEach(
-            path ->
-                path.getValue()
-                    .properties()
-                    .forEach(
-                        one -> {
-                          List<String> rights =
-                              StreamSupport.stream(
-                                      one.getValue().path("x-rights").spliterator(), false)
-                                  .map(JsonNode::asString)
-                                  .toList();
-                          rows.put(
-                              path.getKey() + " " + one.getKey(),
-                              "| `%s %s` | %s |%n"
-                                  .formatted(
-                                      one.getKey().toUpperCase(Locale.ROOT),
-                                      path.getKey(),
-                                      rights.isEmpty()
-                                          ? "anybody, without a key"
-                                          : String.join(", ", rights)));
-                        }));
+    for (ApiOperation one : operations()) {
+      rows.put(
+          one.path() + " " + one.method(),
+          "| `%s %s` | %s |%n"
+              .formatted(
+                  one.verb(),
+                  one.path(),
+                  one.rights().isEmpty()
+                      ? "anybody, without a key"
+                      : String.join(", ", one.rights())));
+    }
     rows.values().forEach(table::append);
     Path page = RunningService.root().resolve("docs/security.md");
     String text = Files.readString(page);

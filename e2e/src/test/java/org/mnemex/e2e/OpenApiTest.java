@@ -140,20 +140,22 @@ class OpenApiTest {
                 schema.getValue().path("properties").properties().stream()
                     .filter(property -> !property.getValue().has("description"))
                     .forEach(property -> bare.add(schema.getKey() + "." + property.getKey())));
-    eachOperation(
-        (path, method, operation) -> {
-          if (!operation.has("summary")) {
-            bare.add(method + " " + path);
-          }
-          operation
-              .path("parameters")
-              .forEach(
-                  parameter -> {
-                    if (!parameter.has("description") || !parameter.has("example")) {
-                      bare.add(method + " " + path + " " + parameter.path("name").asString());
-                    }
-                  });
-        });
+    for (ApiOperation one : ApiOperation.all(served)) {
+      String path = one.path();
+      String method = one.method();
+      JsonNode operation = one.content();
+      if (!operation.has("summary")) {
+        bare.add(method + " " + path);
+      }
+      operation
+          .path("parameters")
+          .forEach(
+              parameter -> {
+                if (!parameter.has("description") || !parameter.has("example")) {
+                  bare.add(method + " " + path + " " + parameter.path("name").asString());
+                }
+              });
+    }
     assertThat(bare).isEmpty();
   }
 
@@ -161,23 +163,25 @@ class OpenApiTest {
   @Test
   void everyExampleIsAccepted() {
     Map<String, String> refused = new LinkedHashMap<>();
-    eachOperation(
-        (path, method, operation) -> {
-          String body = "null";
-          JsonNode sent = operation.path("requestBody").path("content").path("application/json");
-          String name = referred(sent.path("schema"));
-          if (name != null) {
-            JsonNode example = schema(name).path("example");
-            assertThat(example.isMissingNode()).as(name).isFalse();
-            body = example.toString();
-          }
-          if (method.equals("get") && !path.equals("/api/events") || name != null) {
-            HttpResponse<String> answer = service.send(method, filled(path, operation), body);
-            if (answer.statusCode() >= 300 && !UNMET.contains(path)) {
-              refused.put(method + " " + path, answer.statusCode() + " " + answer.body());
-            }
-          }
-        });
+    for (ApiOperation one : ApiOperation.all(served)) {
+      String path = one.path();
+      String method = one.method();
+      JsonNode operation = one.content();
+      String body = "null";
+      JsonNode sent = operation.path("requestBody").path("content").path("application/json");
+      String name = referred(sent.path("schema"));
+      if (name != null) {
+        JsonNode example = schema(name).path("example");
+        assertThat(example.isMissingNode()).as(name).isFalse();
+        body = example.toString();
+      }
+      if (method.equals("get") && !path.equals("/api/events") || name != null) {
+        HttpResponse<String> answer = service.send(method, filled(path, operation), body);
+        if (answer.statusCode() >= 300 && !UNMET.contains(path)) {
+          refused.put(method + " " + path, answer.statusCode() + " " + answer.body());
+        }
+      }
+    }
     assertThat(refused).isEmpty();
   }
 
@@ -195,21 +199,6 @@ class OpenApiTest {
       }
     }
     return filled + query;
-  }
-
-  private interface Operation {
-    void look(String path, String method, JsonNode operation);
-  }
-
-  private static void eachOperation(Operation look) {
-    served
-        .path("paths")
-        .properties()
-        .forEach(
-            path ->
-                path.getValue()
-                    .properties()
-                    .forEach(one -> look.look(path.getKey(), one.getKey(), one.getValue())));
   }
 
   private static Object sorted(JsonNode node) {

@@ -37,6 +37,13 @@ public record MnemexSettings(
     @DefaultValue("90d") Duration activityRetention,
     @DefaultValue("60s") Duration bodyLimit) {
 
+  /** Hides the first key. */
+  @Override
+  public String toString() {
+    return "MnemexSettings[data=%s, keys=%s, tokens=%s, behindProxy=%s]"
+        .formatted(data, keys, tokens, behindProxy);
+  }
+
   /**
    * What definitions may refer to.
    *

@@ -1,0 +1,142 @@
+package org.mnemex.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.anyBoolean;
+import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.Mockito.mockConstruction;
+import static org.mockito.Mockito.when;
+
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.util.List;
+import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Test;
+import org.mnemex.client.AuditReport;
+import org.mnemex.client.IndexStatus;
+import org.mnemex.client.MnemexClient;
+import org.mockito.MockedConstruction;
+import picocli.CommandLine;
+
+/** What commands print and how they end, whatever the service answers. */
+class CommandsTest {
+  /** What a command printed, and its exit code. */
+  private record Outcome(int code, String out, String err) {}
+
+  private static Outcome run(Consumer<MnemexClient> service, String... arguments) {
+    StringWriter out = new StringWriter();
+    StringWriter err = new StringWriter();
+    try (MockedConstruction<MnemexClient> clients =
+        mockConstruction(MnemexClient.class, (client, context) -> service.accept(client))) {
+      int code =
+          Mnemex.commandLine()
+              .setColorScheme(CommandLine.Help.defaultColorScheme(CommandLine.Help.Ansi.OFF))
+              .setOut(new PrintWriter(out))
+              .setErr(new PrintWriter(err))
+              .execute(arguments);
+      assertThat(clients.constructed()).hasSizeLessThan(2);
+      return new Outcome(code, out.toString(), err.toString());
+    }
+  }
+
+  private static IndexStatus.Edition edition(String state, @Nullable String damage) {
+    return new IndexStatus.Edition(
+        2,
+        3,
+        state,
+        false,
+        null,
+        1_234_567,
+        7_040_000,
+        5,
+        2,
+        "LIVE",
+        null,
+        damage,
+        null,
+        "p:1",
+        "2026-05-04T10:00:00Z",
+        50,
+        200,
+        0,
+        12,
+        11,
+        57);
+  }
+
+  private static IndexStatus index(IndexStatus.@Nullable Edition live, @Nullable String held) {
+    return new IndexStatus(
+        "plants", "garden", 3, true, false, held, null, live, edition("filling", null), null);
+  }
+
+  @Test
+  void statusShowsEveryEditionAndWhatWaits() {
+    Outcome outcome =
+        run(
+            client ->
+                when(client.indexes())
+                    .thenReturn(List.of(index(edition("live", null), "it is smaller"))),
+            "status");
+    assertThat(outcome.code).isEqualTo(ExitCode.DONE);
+    assertThat(outcome.out.lines().toList())
+        .satisfiesExactly(
+            header -> assertThat(header).startsWith("index   edition  state        documents"),
+            live -> assertThat(live).contains("plants        2  fresh        1,234,567", "7.0 MB"),
+            next -> assertThat(next).contains("filling 25%"),
+            held ->
+                assertThat(held)
+                    .isEqualTo("! plants: it is smaller: mnemex compare, then mnemex promote"));
+  }
+
+  @Test
+  void aDamagedEditionIsAFailure() {
+    Outcome outcome =
+        run(
+            client ->
+                when(client.indexes())
+                    .thenReturn(List.of(index(edition("live", "a checksum differs"), null))),
+            "status");
+    assertThat(outcome.code).isEqualTo(ExitCode.FAILED);
+    assertThat(outcome.out).contains("damaged");
+    assertThat(run(client -> when(client.indexes()).thenReturn(List.of()), "status").out)
+        .isEqualTo(
+            "There is no index yet. Define one: mnemex apply FILES" + System.lineSeparator());
+  }
+
+  @Test
+  void anAuditIsAwaitedAndItsDifferencesNamed() {
+    AuditReport running = new AuditReport(7, "2026-05-04T10:00:00Z", "running", null, null, null);
+    List<String> missing = List.of("a", "b", "c", "d", "e", "f", "g", "h", "i", "j", "k");
+    AuditReport done =
+        new AuditReport(
+            7,
+            running.started(),
+            "done",
+            "11 missing",
+            false,
+            new AuditReport.Result(
+                1, "p:1", 500, 489, 0, missing, List.of(), List.of(), List.of(), true, 1_500));
+    Outcome outcome =
+        run(
+            client -> {
+              when(client.indexes()).thenReturn(List.of(index(edition("live", null), null)));
+              when(client.audit(anyString(), anyBoolean())).thenReturn(running);
+              when(client.audits("plants")).thenReturn(List.of(running), List.of(done));
+            },
+            "audit",
+            "--repair");
+    assertThat(outcome.code).isEqualTo(ExitCode.FAILED);
+    assertThat(outcome.out)
+        .contains("11 missing")
+        .contains("missing  in the database, not in the index: a, b, c, d, e, f, g, h, i, j, …")
+        .contains("500 records compared in 1.5 s; the feed reads the differences again")
+        .doesNotContain("stale");
+  }
+
+  @Test
+  void wrongUseSaysWhatIsWrongAndCallsNobody() {
+    Outcome outcome = run(client -> {}, "audit", "--reapir");
+    assertThat(outcome.code).isEqualTo(ExitCode.USAGE);
+    assertThat(outcome.err).contains("--reapir");
+  }
+}
