@@ -150,6 +150,11 @@ final class Calls implements AutoCloseable {
     return URLEncoder.encode(part, StandardCharsets.UTF_8).replace("+", "%20");
   }
 
+  /** A parameter with several values. */
+  static String repeated(String name, List<String> values) {
+    return String.join("&", values.stream().map(value -> name + "=" + encode(value)).toList());
+  }
+
   /** Files as the service takes them. */
   static List<Map<String, String>> files(Map<String, String> textByName) {
     return textByName.entrySet().stream()

@@ -65,6 +65,16 @@ public final class MnemexClient implements AutoCloseable {
         new TypeReference<>() {});
   }
 
+  /**
+   * Records by their keys, as results show them, in the order of the keys.
+   *
+   * @param keys up to 100
+   */
+  public FoundRecords records(String endpoint, List<String> keys) {
+    String path = "/search/" + Calls.encode(endpoint) + "/records?";
+    return calls.get(path + Calls.repeated("key", keys), new TypeReference<>() {});
+  }
+
   /** Completions of a text being typed. */
   public List<Suggested> suggest(String endpoint, String text, int size) {
     SuggestAnswer answer =

@@ -19,7 +19,7 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.mnemex.client.Applied;
+import org.mnemex.client.FoundRecords;
 import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
 import org.mnemex.client.TracedRecord;
@@ -202,6 +202,37 @@ class GardenSearchTest {
     assertThat(answer.results())
         .isNotEmpty()
         .allSatisfy(result -> assertThat(result.link()).isEqualTo(LINK + result.key()));
+  }
+
+  @Test
+  void recordsAreFoundByTheirKeysInTheirOrder() throws Exception {
+    String hidden =
+        String.valueOf(
+            GardenFiles.query(
+                    garden, "SELECT accession_no FROM accession a WHERE NOT " + PUBLIC + " LIMIT 1")
+                .getFirst()
+                .getFirst());
+    List<String> keys = List.of(anyPublic(9), hidden, anyPublic(4), "none", anyPublic(9));
+    FoundRecords found = service.client.records("plant-search", keys);
+    assertThat(found.results())
+        .extracting(SearchAnswer.Result::key)
+        .containsExactly(keys.get(0), keys.get(2));
+    assertThat(found.missing()).containsExactly(hidden, "none");
+    assertThat(service.client.records("plant-search", List.of("a,b")).missing())
+        .containsExactly("a,b");
+    SearchAnswer.Result one =
+        JsonMapper.shared()
+            .readValue(
+                service.get("/search/plant-search/records/" + keys.get(2)).body(),
+                SearchAnswer.Result.class);
+    assertThat(one.fields())
+        .isEqualTo(
+            search(SearchQuery.words("").where("number = '" + one.key() + "'"))
+                .results()
+                .getFirst()
+                .fields());
+    assertThat(one.link()).isEqualTo(found.results().getLast().link()).startsWith(LINK);
+    assertThat(service.get("/search/plant-search/records/" + hidden).statusCode()).isEqualTo(404);
   }
 
   @Test
@@ -440,13 +471,6 @@ class GardenSearchTest {
         .extracting(result -> result.distances().get("bed_place"))
         .isSorted()
         .allMatch(metres -> metres >= 0 && metres < 10_000);
-  }
-
-  @Test
-  void applyingTheSameAgainChangesNothing() {
-    assertThat(service.client.apply(GardenFiles.definitions()))
-        .extracting(Applied::change)
-        .containsOnly("same");
   }
 
   private static String anyPublic(int offset) throws Exception {

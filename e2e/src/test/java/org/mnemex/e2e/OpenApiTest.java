@@ -32,6 +32,7 @@ import org.mnemex.client.ComparedEditions;
 import org.mnemex.client.DefinitionEntry;
 import org.mnemex.client.EditionEntry;
 import org.mnemex.client.Explained;
+import org.mnemex.client.FoundRecords;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.PlannedChanges;
 import org.mnemex.client.QuarantinedRecord;
@@ -61,6 +62,7 @@ class OpenApiTest {
   private static final Map<Class<?>, String> ANSWERS =
       Map.ofEntries(
           Map.entry(SearchAnswer.class, "SearchAnswer"),
+          Map.entry(FoundRecords.class, "SearchAnswerRecords"),
           Map.entry(Explained.class, "Explanation"),
           Map.entry(Suggested.class, "Suggestion"),
           Map.entry(IndexStatus.class, "IndexesIndexStatus"),

@@ -14,6 +14,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.mnemex.client.Applied;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.PlannedChanges;
 import org.mnemex.client.SearchQuery;
@@ -184,5 +185,12 @@ class PlanTest {
       body.put("index", "plants");
     }
     return JSON.readTree(planned.post(path, JSON.writeValueAsString(body)).body());
+  }
+
+  @Test
+  void applyingTheSameAgainChangesNothing() {
+    assertThat(planned.client.apply(GardenFiles.definitions()))
+        .extracting(Applied::change)
+        .containsOnly("same");
   }
 }

@@ -79,6 +79,7 @@ class ProblemsTest {
       text-too-long         POST  /search/plant-search                         SIMILAR
       too-deep              GET   /search/plant-search?page=9999
       too-large             POST  /api/analysers/try                           TEXT
+      too-many-keys         GET   /search/plant-search/records?MANY
       too-many-records      PATCH /api/indexes/tools/records?where=kind%20=%20%27rake%27&count_only=true {}
       too-many-choices      GET   /search/plant-search?CHOICES
       unknown-access-key    DELETE /api/keys/nothing
@@ -303,6 +304,7 @@ class ProblemsTest {
   private static Map<String, String> words() throws Exception {
     Map<String, String> words = new LinkedHashMap<>();
     words.put("LONG", "a".repeat(1_100));
+    words.put("MANY", "key=a&".repeat(101));
     words.put("CHOICES", "family=a&".repeat(120));
     words.put(
         "FUTURE",

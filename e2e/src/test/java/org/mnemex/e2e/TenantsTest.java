@@ -174,11 +174,12 @@ class TenantsTest {
     String search = "/search/tool-search";
     String encoded = URLEncoder.encode(q, StandardCharsets.UTF_8);
     int price = random.nextInt(6_000);
-    return switch (random.nextInt(10)) {
+    return switch (random.nextInt(11)) {
       case 0 -> ask("GET", search + "/suggest?size=50&q=" + word.substring(0, 2), "");
       case 1 -> ask("GET", search + "/facets/maker?begins=" + "az".charAt(random.nextInt(2)), "");
       case 2 -> ask("POST", search + "/explain?key=" + key(random), "{\"q\": \"" + word + "\"}");
       case 3 -> ask("GET", search + "?similar_to=" + key(random), "");
+      case 9 -> ask("GET", search + "/records?key=" + key(random) + "&key=" + key(random), "");
       case 4 -> {
         String cursor = cursors.get(random.nextInt(cursors.size()));
         yield ask("GET", search + "?q=" + encoded + "&after=" + cursor, "");
@@ -206,7 +207,8 @@ class TenantsTest {
   /** The answer for a record that is hidden and for one that does not exist are the same. */
   @Test
   void aHiddenRecordDoesNotExist() {
-    for (String path : List.of("/explain?key=", "?similar_to=")) {
+    for (String path :
+        List.of("/explain?key=", "?similar_to=", "/records/", "/records?key=a1&key=")) {
       String method = path.startsWith("/explain") ? "POST" : "GET";
       HttpResponse<String> hidden = ask(method, "/search/tool-search" + path + MARK + "100", "{}");
       HttpResponse<String> none = ask(method, "/search/tool-search" + path + "none", "{}");
@@ -229,12 +231,7 @@ class TenantsTest {
                 .send("GET", "/search/tool-search", "", "Authorization", "Bearer " + key)
                 .body());
     assertThat(answer.path("total").path("count").asInt()).isEqualTo(OTHERS);
-    String wrong =
-        service
-            .client
-            .access()
-            .create(KeyRequest.search("wrong", List.of("tool-search"), "no_field = 1"))
-            .secret();
+    String wrong = SignedToken.of(SECRET, List.of("tool-search"), "no_field = 1", 3_600);
     assertThat(
             service
                 .send("GET", "/search/tool-search", "", "Authorization", "Bearer " + wrong)

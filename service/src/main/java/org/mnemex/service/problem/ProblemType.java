@@ -79,6 +79,7 @@ public enum ProblemType {
   TOO_LARGE(400, "The text to analyse is too long, or there are too many analysers."),
   TOO_MANY_CALLS(429, "The key or endpoint has reached its rate."),
   TOO_MANY_CHOICES(400, "Too many facet values are chosen."),
+  TOO_MANY_KEYS(400, "More records are asked for by key than one call answers."),
   TOO_MANY_RECORDS(
       400, "A filter of a pushed change matches more records than one call may change."),
   TOO_SLOW(503, "The call exceeded its time limit and was cancelled."),

@@ -3,6 +3,9 @@ package org.mnemex.service.search;
 import com.fasterxml.jackson.annotation.JsonProperty;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.Parameter;
+import io.swagger.v3.oas.annotations.enums.ParameterIn;
+import io.swagger.v3.oas.annotations.media.ArraySchema;
+import io.swagger.v3.oas.annotations.media.Schema;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -141,6 +144,49 @@ public class EndpointController {
         .body(
             search.facet(
                 endpoint, filters(), definition -> SearchCall.of(definition, rest), facet, begins));
+  }
+
+  @Operation(
+      summary = "Get records by their keys",
+      description =
+          "Up to 100, as results show them, in the order of the keys. Keys without a record that"
+              + " the caller may see are listed as missing.")
+  @Parameter(
+      name = "key",
+      in = ParameterIn.QUERY,
+      required = true,
+      array = @ArraySchema(schema = @Schema(type = "string")))
+  @GetMapping("/search/{endpoint}/records")
+  public ResponseEntity<SearchAnswer.Records> records(
+      @PathVariable String endpoint,
+      @Parameter(hidden = true) @RequestParam MultiValueMap<String, String> parameters) {
+    // Not a list as a parameter, which would be split at commas, and keys may have some.
+    List<String> keys = parameters.getOrDefault("key", List.of());
+    if (keys.isEmpty() || parameters.size() > 1) {
+      throw new ProblemException(
+          ProblemType.UNKNOWN_PARAMETER,
+          "records are asked for by one or more parameters 'key', and no other");
+    }
+    return ResponseEntity.ok()
+        .cacheControl(CacheControl.noStore())
+        .body(search.records(endpoint, filters(), keys));
+  }
+
+  @Operation(
+      summary = "Get a record by its key",
+      description = "As results show it; 404 if the caller may not see it.")
+  @GetMapping("/search/{endpoint}/records/{*key}")
+  public ResponseEntity<SearchAnswer.Result> record(
+      @PathVariable String endpoint, @PathVariable String key) {
+    String plain = key.startsWith("/") ? key.substring(1) : key;
+    List<SearchAnswer.Result> found = search.records(endpoint, filters(), List.of(plain)).results();
+    if (found.isEmpty()) {
+      throw new ProblemException(
+              ProblemType.UNKNOWN_RECORD,
+              "endpoint '%s' has no record '%s'".formatted(endpoint, plain))
+          .inAddress();
+    }
+    return ResponseEntity.ok().cacheControl(CacheControl.noStore()).body(found.getFirst());
   }
 
   @Operation(

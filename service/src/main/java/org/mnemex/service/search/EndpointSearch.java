@@ -1,6 +1,7 @@
 package org.mnemex.service.search;
 
 import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.function.Function;
@@ -29,6 +30,7 @@ import org.springframework.stereotype.Component;
 /** Answers searches of endpoints. */
 @Component
 public class EndpointSearch {
+  private static final int MAX_KEYS = 100;
   private static final int MAX_TYPED = 200;
 
   /** With fewer results, a correction is looked for. */
@@ -188,6 +190,39 @@ public class EndpointSearch {
             new Query.Everything(), forced, null, 0, 0, List.of(), Set.of(), List.of());
     Explanation seen = explain(answering, only, key);
     return seen == null || !seen.matched();
+  }
+
+  /**
+   * Records by their keys, as results show them, in the order of the keys. What the filters hide is
+   * missing, as is what does not exist.
+   *
+   * @throws ProblemException if there is no such endpoint, or more keys than one call answers
+   */
+  SearchAnswer.Records records(String name, List<String> filters, List<String> keys) {
+    if (keys.size() > MAX_KEYS) {
+      throw new ProblemException(
+          ProblemType.TOO_MANY_KEYS,
+          "%,d keys are asked for; one call answers up to %d".formatted(keys.size(), MAX_KEYS));
+    }
+    Endpoints.Answering answering = endpoints.answering(name).within(filters);
+    Fitted endpoint = answering.endpoint();
+    List<String> each = keys.stream().distinct().toList();
+    SearchRequest request =
+        new SearchRequest(
+                new Query.Everything(),
+                Query.and(endpoint.forced(), new Query.Keys(each)),
+                null,
+                0,
+                each.size(),
+                List.of(),
+                new LinkedHashSet<>(endpoint.definition().show()),
+                List.of())
+            .within(SearchRequests.limits(endpoint.definition()));
+    SearchResult result =
+        slots.run(
+            endpoint.definition().limitMillis(),
+            () -> answering.edition().read(() -> answering.edition().folder().search(request)));
+    return SearchAnswers.records(endpoint, each, result, answering.edition());
   }
 
   /** Completions from the index's fields with the use {@code suggest}. */

@@ -79,6 +79,15 @@ public record SearchAnswer(
       @Nullable Group group) {}
 
   /**
+   * Records that were asked for by key.
+   *
+   * @param results the records, in the order of the keys
+   * @param missing keys without a record that the caller may see
+   * @param asOf the state of the database that the answer is true for
+   */
+  public record Records(List<Result> results, List<String> missing, AsOf asOf) {}
+
+  /**
    * Results with the same value.
    *
    * @param value the common value; null if the record has none

@@ -2,6 +2,7 @@ package org.mnemex.service.search;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -18,6 +19,7 @@ import org.mnemex.service.endpoint.Cards;
 import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.endpoint.ShownValues;
 import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.source.Position;
 
 /** Turns the engine's results into answers. */
@@ -68,7 +70,6 @@ final class SearchAnswers {
     long total = result.total();
     long places = call.group() == null ? total : result.groups();
     int pages = call.size() == 0 ? 0 : (int) ((places + call.size() - 1) / call.size());
-    var feed = edition.feed();
     return new SearchAnswer(
         new SearchAnswer.Total(total, result.totalIsExact()),
         call.group() == null ? null : result.groups(),
@@ -77,15 +78,33 @@ final class SearchAnswers {
         chosen,
         call.page(),
         pages,
-        new SearchAnswer.AsOf(
-            told(result.checkpoint().values().get("position")),
-            feed.trueAt() == null ? null : feed.trueAt().toString(),
-            edition.number()),
+        asOf(result, edition),
         Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
         didYouMean,
         result.hits().isEmpty() ? null : Cursors.write(result.hits().getLast().cursor()),
         new SearchAnswer.Card(
             endpoint.card().title(), endpoint.card().subtitle(), endpoint.card().picture()));
+  }
+
+  /** The answer to a call for records by key. */
+  static SearchAnswer.Records records(
+      Fitted endpoint, List<String> keys, SearchResult result, Edition edition) {
+    Map<String, SearchAnswer.Result> found = new HashMap<>();
+    for (SearchResult.Hit hit : result.hits()) {
+      found.put(hit.key(), result(endpoint, edition, hit, null));
+    }
+    return new SearchAnswer.Records(
+        keys.stream().filter(found::containsKey).map(found::get).toList(),
+        keys.stream().filter(key -> !found.containsKey(key)).toList(),
+        asOf(result, edition));
+  }
+
+  private static SearchAnswer.AsOf asOf(SearchResult result, Edition edition) {
+    Feed feed = edition.feed();
+    return new SearchAnswer.AsOf(
+        told(result.checkpoint().values().get("position")),
+        feed.trueAt() == null ? null : feed.trueAt().toString(),
+        edition.number());
   }
 
   private static @Nullable String told(@Nullable String position) {
