@@ -63,6 +63,12 @@ public class SearchSlots {
     return slots.getQueueLength() >= maxWaiting;
   }
 
+  /** How full the queue is, in a sentence. */
+  public String fullness() {
+    return "the limits of %d running and %d waiting searches are reached"
+        .formatted(atOnce, maxWaiting);
+  }
+
   private <T> T compute(Supplier<T> work) {
     Future<T> result = threads.submit(work::get);
     try {

@@ -16,8 +16,11 @@ import org.springframework.web.filter.OncePerRequestFilter;
 
 /** Limits the size and time of bodies, and writes security headers to every answer. */
 @Component
-@Order(Ordered.HIGHEST_PRECEDENCE + 10)
+@Order(RequestLimits.ORDER)
 class RequestLimits extends OncePerRequestFilter {
+  /** After the filter that counts calls, whatever becomes of them. */
+  static final int ORDER = Ordered.HIGHEST_PRECEDENCE + 10;
+
   private static final Pattern RECORDS = Pattern.compile("/api/indexes/[^/]+/records");
   private static final long MAX_BODY_BYTES = 4L << 20;
   private static final long MAX_DRAINED_BYTES = 2 * MAX_BODY_BYTES;

@@ -117,7 +117,7 @@ public record Tls(Mode mode, @Nullable Path authorities, @Nullable Identity iden
           KeyManagerFactory.getInstance(KeyManagerFactory.getDefaultAlgorithm());
       factory.init(store, new char[0]);
       return factory.getKeyManagers();
-    } catch (GeneralSecurityException e) {
+    } catch (GeneralSecurityException | IllegalArgumentException e) {
       throw new IOException(
           "%s and %s are not a certificate and its key"
               .formatted(identity.certificate(), identity.key()),

@@ -1,5 +1,6 @@
 package org.mnemex.sync.postgres;
 
+import java.io.IOException;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
@@ -76,7 +77,7 @@ public final class PostgresSource extends SqlSource {
     return open(properties);
   }
 
-  private Properties properties() {
+  private Properties properties() throws SourceUnavailableException {
     Properties properties = new Properties();
     PGProperty.USER.set(properties, definition.user());
     PGProperty.PASSWORD.set(properties, definition.password().reveal());
@@ -90,7 +91,11 @@ public final class PostgresSource extends SqlSource {
       PGProperty.SSL_MODE.set(properties, tls.mode().word());
     }
     if (tls.mode().verifies()) {
-      VerifiedSocketFactory.use(tls, properties);
+      try {
+        VerifiedSocketFactory.use(tls, properties);
+      } catch (IOException e) {
+        throw unavailable(String.valueOf(e), e);
+      }
     }
     return properties;
   }
@@ -111,16 +116,16 @@ public final class PostgresSource extends SqlSource {
 
   @Override
   public SourceUnavailableException unavailable(SQLException cause) {
+    return unavailable(String.valueOf(cause.getMessage()), cause);
+  }
+
+  private SourceUnavailableException unavailable(String why, Throwable cause) {
     return new SourceUnavailableException(
         definition
             .masks()
             .mask(
                 "PostgreSQL database '%s' on %s:%d: %s"
-                    .formatted(
-                        definition.database(),
-                        definition.host(),
-                        definition.port(),
-                        cause.getMessage())),
+                    .formatted(definition.database(), definition.host(), definition.port(), why)),
         cause);
   }
 

@@ -33,8 +33,14 @@ public final class VerifiedSocketFactory extends WrappedFactory {
     factory = context.getSocketFactory();
   }
 
-  /** Sets what the driver needs to connect as {@code tls} says. */
-  static void use(Tls tls, Properties properties) {
+  /**
+   * Sets what the driver needs to connect as {@code tls} says.
+   *
+   * @throws IOException if a file cannot be read, which the driver would not say
+   */
+  static void use(Tls tls, Properties properties) throws IOException {
+    tls.keys();
+    tls.trust();
     PGProperty.SSL_FACTORY.set(properties, VerifiedSocketFactory.class.getName());
     if (tls.authorities() != null) {
       PGProperty.SSL_ROOT_CERT.set(properties, tls.authorities().toString());
