@@ -12,6 +12,7 @@ import java.util.List;
 import javax.crypto.spec.SecretKeySpec;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.SettingsException;
 import org.springframework.security.oauth2.jose.jws.MacAlgorithm;
 import org.springframework.security.oauth2.jose.jws.SignatureAlgorithm;
 import org.springframework.security.oauth2.jwt.Jwt;
@@ -67,7 +68,7 @@ public class Tokens {
       try {
         secret = Files.readString(Path.of(tokens.secretFile())).strip();
       } catch (IOException e) {
-        throw new IllegalStateException(
+        throw new SettingsException(
             "mnemex.tokens.secret-file %s cannot be read".formatted(tokens.secretFile()), e);
       }
     }
@@ -76,7 +77,7 @@ public class Tokens {
     }
     byte[] bytes = secret.getBytes(StandardCharsets.UTF_8);
     if (bytes.length < MIN_SECRET_BYTES) {
-      throw new IllegalStateException(
+      throw new SettingsException(
           "the secret of tokens has %d bytes; HS256 needs at least %d (RFC 7518, 3.2)"
               .formatted(bytes.length, MIN_SECRET_BYTES));
     }

@@ -6,6 +6,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.SettingsException;
 import org.mnemex.service.access.Keys;
 import org.mnemex.service.access.Right;
 import org.mnemex.service.access.Scope;
@@ -31,12 +32,12 @@ class AccessMode {
       Tokens tokens) {
     boolean local = address.isLoopbackAddress();
     if (!local && !settings.keys()) {
-      throw new IllegalStateException(
+      throw new SettingsException(
           "server.address is %s, but a service without keys may only listen on 127.0.0.1; set --mnemex.keys=true"
               .formatted(address.getHostAddress()));
     }
     if (!local && bundle.isEmpty() && settings.behindProxy().isEmpty()) {
-      throw new IllegalStateException(
+      throw new SettingsException(
           "server.address is %s without TLS, so keys could be read on the network; set --server.ssl.bundle, or --mnemex.behind-proxy with the networks of your proxy"
               .formatted(address.getHostAddress()));
     }
@@ -62,7 +63,11 @@ class AccessMode {
   private static void makeFirst(MnemexSettings settings, Keys keys) {
     String given = given(settings);
     if (given != null) {
-      keys.add(given, "first", Right.ADMIN);
+      try {
+        keys.add(given, "first", Right.ADMIN);
+      } catch (IllegalArgumentException e) {
+        throw new SettingsException(String.valueOf(e.getMessage()), e);
+      }
       return;
     }
     Keys.NewKey first = keys.create("first", Right.ADMIN, Scope.ALL, null);
@@ -79,7 +84,7 @@ class AccessMode {
     try {
       return Files.readString(Path.of(settings.firstKeyFile())).strip();
     } catch (IOException e) {
-      throw new IllegalStateException(
+      throw new SettingsException(
           "mnemex.first-key-file %s cannot be read".formatted(settings.firstKeyFile()), e);
     }
   }
