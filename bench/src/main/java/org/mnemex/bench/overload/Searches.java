@@ -18,7 +18,7 @@ final class Searches {
           "/search/plant-search?q=slug&sort=newest&page=3",
           "/search/plant-search?q=aphids+OR+slugs&family=Rosaceae",
           "/search/plant-search?q=harts*",
-          "/search/plant-search/suggest?typed=ro",
+          "/search/plant-search/suggest?q=ro",
           "/search/plant-search/facets/collector?begins=a&q=moss",
           "/search/plant-search?similar_to=QB-00017");
   private static final int OK = 200;
