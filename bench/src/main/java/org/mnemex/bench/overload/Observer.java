@@ -13,6 +13,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import org.mnemex.bench.SqliteGarden;
+import org.mnemex.bench.Times;
 import org.mnemex.garden.Garden;
 
 /** Changes the database, administers the service and reads its metrics, now and then. */
@@ -27,7 +28,7 @@ final class Observer implements AutoCloseable {
 
   private final URI service;
   private final HttpClient http = HttpClient.newHttpClient();
-  private final Latencies administration = new Latencies();
+  private final Times administration = new Times();
   private final List<Thread> threads = new ArrayList<>();
   private volatile double largestHeap;
   private volatile boolean ended;
@@ -106,7 +107,7 @@ final class Observer implements AutoCloseable {
   }
 
   /** Median, 99th percentile and maximum of administrative calls. */
-  Latencies administration() {
+  Times administration() {
     return administration;
   }
 

@@ -11,6 +11,7 @@ import java.util.concurrent.TimeUnit;
 import org.mnemex.bench.GardenBench;
 import org.mnemex.bench.ServiceProcess;
 import org.mnemex.bench.SqliteGarden;
+import org.mnemex.bench.Times;
 import org.mnemex.client.Change;
 import org.mnemex.client.MnemexClient;
 
@@ -103,7 +104,7 @@ public final class OverloadBench {
     try (Observer observer = Observer.start(uri, garden)) {
       Searches searches = searchesFor(seconds, callers, rate);
       observer.close();
-      Latencies lag = new Latencies();
+      Times lag = new Times();
       for (Change change : service.client().changes("plants", MAX_CHANGES_LISTED)) {
         if (change.committed().isAfter(begin)) {
           lag.add(TimeUnit.MILLISECONDS.toNanos(change.lagMillis()));
@@ -113,17 +114,25 @@ public final class OverloadBench {
           "%-8s | %,.0f  %s | %,.0f  %s | %,d | %,.0f/s, %,d | %s (%d changes) | %s (%d calls) | %,.0f%n",
           name,
           searches.answered().count() / (double) seconds,
-          searches.answered(),
+          shown(searches.answered()),
           searches.refused().count() / (double) seconds,
-          searches.refused(),
+          shown(searches.refused()),
           searches.failed(),
           rate,
           searches.skipped(),
-          lag,
+          shown(lag),
           lag.count(),
-          observer.administration(),
+          shown(observer.administration()),
           observer.administration().count(),
           observer.largestHeap() / 1e6);
     }
+  }
+
+  /** Median, 99th percentile and maximum, in milliseconds. */
+  private static String shown(Times times) {
+    return times.count() == 0
+        ? "-"
+        : "%,.0f / %,.0f / %,.0f"
+            .formatted(times.quantile(0.5), times.quantile(0.99), times.quantile(1));
   }
 }

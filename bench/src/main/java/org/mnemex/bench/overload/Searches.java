@@ -8,6 +8,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.locks.LockSupport;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.bench.Times;
 
 /** Callers who search at a rate, whatever the answers. */
 final class Searches {
@@ -25,8 +26,8 @@ final class Searches {
   private static final int BUSY = 503;
 
   private final URI service;
-  private final Latencies answered = new Latencies();
-  private final Latencies refused = new Latencies();
+  private final Times answered = new Times();
+  private final Times refused = new Times();
   private final AtomicLong failed = new AtomicLong();
   private final AtomicLong skipped = new AtomicLong();
 
@@ -101,11 +102,11 @@ final class Searches {
     }
   }
 
-  Latencies answered() {
+  Times answered() {
     return answered;
   }
 
-  Latencies refused() {
+  Times refused() {
     return refused;
   }
 

@@ -59,26 +59,26 @@ public final class ReaderMain {
 
   private static void answer(DataInputStream requests, DataOutputStream answers)
       throws IOException {
-    try (ScheduledExecutorService watchdog =
+    // Not closed, which would wait for what is scheduled; the caller ends the process.
+    ScheduledExecutorService watchdog =
         Executors.newSingleThreadScheduledExecutor(
-            Thread.ofPlatform().daemon().name("watchdog").factory())) {
-      ScheduledFuture<?> end = endAfter(watchdog, TimeUnit.SECONDS.toMillis(IDLE_SECONDS));
-      answers.writeByte(READY);
-      answers.flush();
-      while (true) {
-        FileKind kind;
-        try {
-          kind = FileKind.valueOf(requests.readUTF());
-        } catch (EOFException e) {
-          return;
-        }
-        long limit = requests.readLong();
-        end.cancel(false);
-        end = endAfter(watchdog, limit + SPARE_MILLIS);
-        answer(kind, requests, answers);
-        end.cancel(false);
-        end = endAfter(watchdog, TimeUnit.SECONDS.toMillis(IDLE_SECONDS));
+            Thread.ofPlatform().daemon().name("watchdog").factory());
+    ScheduledFuture<?> end = endAfter(watchdog, TimeUnit.SECONDS.toMillis(IDLE_SECONDS));
+    answers.writeByte(READY);
+    answers.flush();
+    while (true) {
+      FileKind kind;
+      try {
+        kind = FileKind.valueOf(requests.readUTF());
+      } catch (EOFException e) {
+        return;
       }
+      long limit = requests.readLong();
+      end.cancel(false);
+      end = endAfter(watchdog, limit + SPARE_MILLIS);
+      answer(kind, requests, answers);
+      end.cancel(false);
+      end = endAfter(watchdog, TimeUnit.SECONDS.toMillis(IDLE_SECONDS));
     }
   }
 

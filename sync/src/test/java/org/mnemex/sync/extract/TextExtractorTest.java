@@ -7,8 +7,10 @@ import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.Arrays;
+import java.util.concurrent.TimeUnit;
 import java.util.zip.ZipEntry;
 import java.util.zip.ZipInputStream;
 import java.util.zip.ZipOutputStream;
@@ -94,6 +96,26 @@ class TextExtractorTest {
         .isInstanceOf(ExtractionException.class)
         .hasMessage("the HTML needs more memory to read than allowed");
     assertThat(small.text(bytes("<p>Moss"), "text/html")).contains("Moss");
+  }
+
+  /** Long before it would end for lack of work. */
+  @Test
+  void aProcessEndsWithTheService() throws Exception {
+    Process process =
+        new ProcessBuilder(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-cp",
+                System.getProperty("java.class.path"),
+                ReaderMain.class.getName())
+            .redirectError(ProcessBuilder.Redirect.DISCARD)
+            .start();
+    try {
+      assertThat(process.getInputStream().read()).isEqualTo(ReaderMain.READY);
+      process.getOutputStream().close();
+      assertThat(process.waitFor(ReaderMain.IDLE_SECONDS / 3, TimeUnit.SECONDS)).isTrue();
+    } finally {
+      process.destroyForcibly();
+    }
   }
 
   private void refuses(byte[] file, @Nullable String mediaType, String reason) {

@@ -140,7 +140,7 @@ class MariadbLogTest {
           .isInstanceOf(SourceUnavailableException.class)
           .hasMessageContaining("XA RECOVER");
       statement.execute("XA COMMIT 'near'");
-      // Whoever begins again there has not lost the rows.
+      // A reader that starts again there has not lost the rows.
       try (Source.Capture again = source.capture("again")) {
         List<Object> lines = new ArrayList<>();
         Position at = before;
