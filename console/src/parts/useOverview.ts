@@ -1,22 +1,35 @@
 import { useEffect, useState } from "react";
 import { type Overview, SIGNED_OUT } from "../api";
 
+const RETRY_MILLIS = 5000;
+
 /** The overview as the service sends it, and whether the stream is connected. */
 export function useOverview(): { overview?: Overview; connected: boolean } {
   const [overview, setOverview] = useState<Overview>();
   const [connected, setConnected] = useState(true);
   useEffect(() => {
-    const events = new EventSource("/api/events");
-    events.addEventListener("overview", (event) => {
-      setConnected(true);
-      setOverview(JSON.parse(event.data));
-    });
-    // The browser connects again by itself, unless the session has ended.
-    events.onerror = () => {
-      setConnected(false);
-      window.dispatchEvent(new Event(SIGNED_OUT));
+    let events: EventSource;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const connect = () => {
+      events = new EventSource("/api/events");
+      events.addEventListener("overview", (event) => {
+        setConnected(true);
+        setOverview(JSON.parse(event.data));
+      });
+      events.onerror = () => {
+        setConnected(false);
+        window.dispatchEvent(new Event(SIGNED_OUT));
+        // The browser connects again by itself, unless it was refused.
+        if (events.readyState === EventSource.CLOSED) {
+          again = setTimeout(connect, RETRY_MILLIS);
+        }
+      };
     };
-    return () => events.close();
+    connect();
+    return () => {
+      clearTimeout(again);
+      events.close();
+    };
   }, []);
   return { overview, connected };
 }

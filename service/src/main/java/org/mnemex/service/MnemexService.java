@@ -22,6 +22,11 @@ import org.springframework.scheduling.annotation.EnableScheduling;
 @EnableScheduling
 public class MnemexService {
   private static final int USAGE = 2;
+  private static final int CARRIERS_A_PROCESSOR = 4;
+
+  /** How many virtual threads run at once; the JDK reads it when the first one starts. */
+  private static final String CARRIERS = "jdk.virtualThreadScheduler.parallelism";
+
   private static final Pattern SETTING =
       Pattern.compile("--(server|mnemex|spring|logging|management)\\.[\\w.-]+=.*");
 
@@ -36,9 +41,21 @@ public class MnemexService {
         System.exit(USAGE);
       }
     }
+    shareProcessors();
     SpringApplication application = new SpringApplication(MnemexService.class);
     application.addInitializers(MnemexService::makeDataFolder);
     application.run(args);
+  }
+
+  /**
+   * Gives calls more threads than searches have, so that the operating system lets calls of
+   * administration run while all slots for searches compute.
+   */
+  private static void shareProcessors() {
+    if (System.getProperty(CARRIERS) == null) {
+      int processors = Runtime.getRuntime().availableProcessors();
+      System.setProperty(CARRIERS, Integer.toString(CARRIERS_A_PROCESSOR * processors));
+    }
   }
 
   /** SQLite does not create the data folder for our records. */

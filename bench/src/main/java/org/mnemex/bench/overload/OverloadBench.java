@@ -27,7 +27,7 @@ public final class OverloadBench {
   private static final int QUIET_SECONDS = 30;
   private static final int WARM_SECONDS = 30;
 
-  /** As many as compute at once on two processors. */
+  /** Twice as many as compute at once on two processors. */
   private static final int CLOSED_CALLERS = 4;
 
   private static final int OVERLOAD = 10;

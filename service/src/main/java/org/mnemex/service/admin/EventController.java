@@ -7,17 +7,16 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.locks.ReentrantLock;
 import org.mnemex.service.access.Caller;
+import org.mnemex.service.compute.EventStreams;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.status.Indexes;
 import org.mnemex.service.web.Callers;
 import org.mnemex.sync.feed.ChangeTrace;
 import org.springframework.context.event.ContextClosedEvent;
+import org.springframework.context.event.EventListener;
 import org.springframework.http.MediaType;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RestController;
@@ -30,24 +29,21 @@ public class EventController {
   private static final long INTERVAL_MILLIS = 500;
   private static final long NANOS_PER_MILLI = 1_000_000;
   private static final int CHANGES_SENT = 25;
-  private static final int MAX_STREAMS = 500;
-  private static final int MAX_STREAMS_OF_KEY = 100;
-  private static final int RETRY_SECONDS = 5;
 
   private final Indexes indexes;
   private final JsonMapper json;
   private final Callers callers;
-  private final AtomicInteger all = new AtomicInteger();
-  private final Map<String, AtomicInteger> streams = new ConcurrentHashMap<>();
+  private final EventStreams streams;
   private final ReentrantLock computing = new ReentrantLock();
   private byte[] event = {};
   private long computed;
   private volatile boolean stopping;
 
-  public EventController(Indexes indexes, JsonMapper json, Callers callers) {
+  public EventController(Indexes indexes, JsonMapper json, Callers callers, EventStreams streams) {
     this.indexes = indexes;
     this.json = json;
     this.callers = callers;
+    this.streams = streams;
   }
 
   /**
@@ -88,22 +84,7 @@ public class EventController {
     if (caller == null) {
       throw new ProblemException(ProblemType.NO_KEY, "this call needs a key");
     }
-    AtomicInteger own = streams.computeIfAbsent(caller.keyId(), key -> new AtomicInteger());
-    boolean tooMany = own.incrementAndGet() > MAX_STREAMS_OF_KEY;
-    tooMany |= all.incrementAndGet() > MAX_STREAMS;
-    try {
-      if (tooMany) {
-        throw new ProblemException(
-                ProblemType.TOO_BUSY,
-                "the limits of %d event streams for a key and %d in all are reached"
-                    .formatted(MAX_STREAMS_OF_KEY, MAX_STREAMS))
-            .retryAfter(RETRY_SECONDS);
-      }
-      send(caller, response);
-    } finally {
-      own.decrementAndGet();
-      all.decrementAndGet();
-    }
+    streams.run(caller.keyId(), () -> send(caller, response));
   }
 
   private void send(Caller caller, HttpServletResponse response)
@@ -138,7 +119,7 @@ public class EventController {
   }
 
   /** Lets streams end, so that they do not hold up a stop. */
-  @org.springframework.context.event.EventListener
+  @EventListener
   void onStop(ContextClosedEvent event) {
     stopping = true;
   }

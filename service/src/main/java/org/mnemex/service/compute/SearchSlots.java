@@ -19,7 +19,7 @@ import org.springframework.stereotype.Component;
  */
 @Component
 public class SearchSlots {
-  private static final int SEARCHES_A_PROCESSOR = 2;
+  private static final int SEARCHES_A_PROCESSOR = 1;
   private static final int MAX_WAITING_A_SLOT = 32;
 
   /** When to try again, in seconds. */

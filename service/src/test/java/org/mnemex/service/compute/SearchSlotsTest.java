@@ -13,7 +13,7 @@ import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 
 class SearchSlotsTest {
-  private static final int SLOTS = 2 * Runtime.getRuntime().availableProcessors();
+  private static final int SLOTS = Runtime.getRuntime().availableProcessors();
   private static final int MINUTE_MILLIS = 60_000;
 
   private final SearchSlots slots = new SearchSlots();
