@@ -169,8 +169,8 @@ function Summary(props: {
     <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
       <output>
         <strong>
-          {answer.total.exact ? "" : "at least "}
-          {plural(answer.total.count, "result")}
+          {answer.total && !answer.total.exact && "at least "}
+          {answer.total && plural(answer.total.count, "result")}
         </strong>{" "}
         <span className="text-quiet">
           in {answer.millis} ms
@@ -200,7 +200,7 @@ function Summary(props: {
 }
 
 function Pages(props: { answer: SearchAnswer; onPage: (page: number) => void }) {
-  const { page, pages } = props.answer;
+  const { page, pages = 1 } = props.answer;
   if (pages <= 1) return null;
   const button =
     "inline-flex items-center gap-1 rounded border border-line bg-surface px-2.5 py-1 enabled:hover:border-quiet disabled:opacity-60";

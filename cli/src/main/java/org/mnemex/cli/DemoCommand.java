@@ -110,7 +110,7 @@ final class DemoCommand implements Callable<Integer> {
     }
     client.apply(files);
     waitUntilLive(client);
-    long found = client.search("plant-search", SearchQuery.words("shade fern")).total().count();
+    long found = client.search("plant-search", SearchQuery.words("shade fern")).found();
     explain(client.service(), found, database);
     if (access != null) {
       say(access.explained(client, client.service()));

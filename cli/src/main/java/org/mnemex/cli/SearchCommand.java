@@ -49,8 +49,41 @@ final class SearchCommand implements Callable<Integer> {
   @Option(names = "--where", paramLabel = "FILTER", description = "a filter as in SQL")
   private @Nullable String where;
 
-  @Option(names = "--sort", paramLabel = "NAME", description = "one of the endpoint's orders")
-  private @Nullable String sort;
+  @Option(
+      names = "--sort",
+      paramLabel = "NAME",
+      description = "one of the endpoint's orders; may be repeated, most significant first")
+  private List<String> sorts = new ArrayList<>();
+
+  @Option(
+      names = "--must-match",
+      paramLabel = "WORDS",
+      description = "how many words must match: all, any, a number, or a share such as 75%%")
+  private @Nullable String mustMatch;
+
+  @Option(
+      names = "--relax",
+      paramLabel = "N",
+      description = "with fewer results, the least telling words are left out")
+  private @Nullable Integer relax;
+
+  @Option(
+      names = "--language",
+      paramLabel = "TAG",
+      description = "language of the words, such as de; one that the endpoint has fields for")
+  private @Nullable String language;
+
+  @Option(
+      names = "--field",
+      paramLabel = "NAME",
+      description = "answer only this shown field; may be repeated")
+  private @Nullable List<String> fields;
+
+  @Option(
+      names = "--count",
+      paramLabel = "FACET",
+      description = "count only this facet; may be repeated")
+  private @Nullable List<String> counts;
 
   @Option(names = "--group", paramLabel = "NAME", description = "one of the endpoint's groups")
   private @Nullable String group;
@@ -99,7 +132,12 @@ final class SearchCommand implements Callable<Integer> {
         SearchQuery.words(String.join(" ", words))
             .where(where)
             .similarTo(similarTo)
-            .sort(sort)
+            .sort(sorts.toArray(String[]::new))
+            .mustMatch(mustMatch)
+            .relax(relax)
+            .language(language)
+            .fields(fields)
+            .counts(counts)
             .group(group)
             .page(page, size)
             .near(near)
@@ -151,18 +189,24 @@ final class SearchCommand implements Callable<Integer> {
 
   private void print(SearchAnswer answer) {
     var out = service.out();
+    SearchAnswer.Total total = answer.total();
     out.println(
         service.styled(
-            "@|bold %s%,d results%s|@ in %.1f ms, page %d of %d, as of %s (edition %d)"
+            "@|bold %s%s|@ in %.1f ms, page %d%s, as of %s (edition %d)"
                 .formatted(
-                    answer.total().exact() ? "" : "at least ",
-                    answer.total().count(),
+                    total == null
+                        ? "results"
+                        : "%s%,d results"
+                            .formatted(total.exact() ? "" : "at least ", total.count()),
                     answer.groups() == null ? "" : " in %,d groups".formatted(answer.groups()),
                     answer.millis(),
                     answer.page(),
-                    answer.pages(),
+                    answer.pages() == null ? "" : " of " + answer.pages(),
                     answer.asOf().time(),
                     answer.asOf().edition())));
+    if (answer.leftOut() != null) {
+      out.println("Left out, to find more: " + bold(String.join(", ", answer.leftOut())));
+    }
     for (SearchAnswer.Result result : answer.results()) {
       out.println();
       out.printf("%s  %s", bold(result.key()), shown(result, answer.card().title()));

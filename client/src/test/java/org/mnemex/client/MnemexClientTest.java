@@ -95,10 +95,9 @@ class MnemexClientTest {
             JsonMapper.shared()
                 .readTree(
                     """
-                    {"q": "shade fern", "similar_to": null, "where": "height_cm < 50",
-                     "facets": {"family": ["Rosaceae", "Ericaceae"]}, "sort": "newest",
-                     "group": null, "page": 2, "size": 10, "near": "51.2,-0.3", "after": null,
-                     "true_for": "p:1"}
+                    {"q": "shade fern", "where": "height_cm < 50",
+                     "facets": {"family": ["Rosaceae", "Ericaceae"]}, "sort": ["newest"],
+                     "page": 2, "size": 10, "near": "51.2,-0.3", "true_for": "p:1"}
                     """));
   }
 

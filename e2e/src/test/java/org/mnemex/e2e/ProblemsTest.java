@@ -41,15 +41,16 @@ class ProblemsTest {
       bad-facet-value       GET   /search/plant-search?year=soon
       bad-filter            POST  /search/plant-search                         {"where": "famly = 'x'"}
       bad-near              GET   /search/plant-search?near=here
-      bad-page              GET   /search/plant-search?page=none
+      bad-page              GET   /search/plant-search?page=0
       bad-parameters        GET   /search/plant-search?q=%FF
       bad-position          GET   /search/plant-search?true_for=later
       bad-record            PUT   /api/indexes/tools/records/t1                []
       bad-request           POST  /search/plant-search/explain                 {}
       bad-sample            POST  /api/indexes/plants/audits                   {"sample": "much"}
       bad-size              GET   /search/plant-search?size=-1
-      bad-suggest           GET   /search/plant-search/suggest?typed=fern&size=999
+      bad-suggest           GET   /search/plant-search/suggest?q=fern&size=999
       bad-top               POST  /api/endpoints/plant-search/compare          {"queries": ["q=fern"], "left": 1, "right": 1, "top": 0}
+      bad-value             GET   /search/plant-search?page=none
       body-too-large        POST  /api/check                                   HUGE
       database-is-the-truth PUT   /api/indexes/plants/records/QB-00001         {}
       definition-in-use     DELETE /api/definitions/index/plants
@@ -79,6 +80,7 @@ class ProblemsTest {
       text-too-long         POST  /search/plant-search                         SIMILAR
       too-deep              GET   /search/plant-search?page=9999
       too-large             POST  /api/analysers/try                           TEXT
+      too-many-endpoints    GET   /search?q=fern
       too-many-keys         GET   /search/plant-search/records?MANY
       too-many-records      PATCH /api/indexes/tools/records?where=kind%20=%20%27rake%27&count_only=true {}
       too-many-choices      GET   /search/plant-search?CHOICES
@@ -93,6 +95,7 @@ class ProblemsTest {
       unknown-index         GET   /api/indexes/nothing
       unknown-key           POST  /api/check                                   {"fils": []}
       unknown-kind          GET   /api/schemas/nothing
+      unknown-language      GET   /search/plant-search?language=it
       unknown-parameter     GET   /search/plant-search?nothing=1
       unknown-reader        DELETE /api/sources/garden/readers/nothing
       unknown-record        GET   /search/plant-search?similar_to=nothing

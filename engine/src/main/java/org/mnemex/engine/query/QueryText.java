@@ -87,6 +87,38 @@ public final class QueryText {
     return new QueryText(text, reading).parse();
   }
 
+  /**
+   * The words of a text that a query may also do without, in their order: neither phrases nor
+   * excluded words, nor the sides of {@code OR}, {@code NEAR} and {@code BEFORE}.
+   */
+  public static List<PlainWord> plainWords(String text) {
+    Reading none = new Reading(Map.of(), Wanted.ALL, false, false, false, Set.of());
+    return new QueryText(text, none).plainWords();
+  }
+
+  private List<PlainWord> plainWords() {
+    List<PlainWord> words = new ArrayList<>();
+    boolean joined = false;
+    int read = 0;
+    while (skipSpace() && read++ < MAX_WORDS) {
+      int start = at;
+      String token = token();
+      if (token.equals("OR") || NEAR.matcher(token).matches()) {
+        if (!words.isEmpty() && !joined) {
+          words.removeLast();
+        }
+        joined = true;
+      } else if (!token.isEmpty()) {
+        boolean plain = !token.startsWith("\"") && (token.length() == 1 || !token.startsWith("-"));
+        if (plain && !joined) {
+          words.add(new PlainWord(start, at, token));
+        }
+        joined = false;
+      }
+    }
+    return words;
+  }
+
   private Query parse() {
     List<Query> wanted = new ArrayList<>();
     List<Query> unwanted = new ArrayList<>();

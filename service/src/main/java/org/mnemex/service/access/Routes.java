@@ -38,6 +38,8 @@ public final class Routes {
     open("POST", "/api/session");
     open("DELETE", "/api/session");
 
+    allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search");
+    allow(Set.of(ADMIN, READ, SEARCH), "POST", "/search");
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}");
     allow(Set.of(ADMIN, READ, SEARCH), "POST", "/search/{endpoint}");
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/suggest");

@@ -17,9 +17,11 @@ import org.mnemex.engine.schema.FieldType;
  * @param name name of the endpoint
  * @param index the index that it searches
  * @param search weight by field; empty searches all text fields with their own weights
+ * @param languages the same as {@code search} for callers who state a language, by BCP 47 tag
  * @param words how many of the words must match
  * @param only filter that callers cannot lift, or null
  * @param facets facets by name
+ * @param countable fields among the facets that have no definition as a facet
  * @param sorts sort orders by name, most significant field first; without one, results are sorted
  *     by relevance
  * @param groups ways to group results, by name
@@ -43,9 +45,11 @@ public record EndpointDefinition(
     String name,
     String index,
     Map<String, Double> search,
+    Map<String, Map<String, Double>> languages,
     Wanted words,
     @Nullable String only,
     Map<String, Facet> facets,
+    List<String> countable,
     Map<String, List<SortBy>> sorts,
     Map<String, GroupBy> groups,
     List<String> show,
@@ -69,18 +73,27 @@ public record EndpointDefinition(
           "q",
           "similar_to",
           "similar_text",
+          "typing",
+          "words",
+          "language",
+          "relax",
+          "where",
           "sort",
           "group",
           "page",
           "size",
-          "typing",
-          "near",
+          "skip",
+          "top",
           "after",
-          "where",
+          "total",
+          "fields",
+          "counts",
+          "highlights",
+          "near",
           "true_for");
 
   /** Parameters of an endpoint's other calls, in addition to those of a search. */
-  public static final Set<String> OTHER_PARAMETERS = Set.of("key", "begins");
+  public static final Set<String> OTHER_PARAMETERS = Set.of("key", "begins", "endpoint");
 
   /**
    * A facet.
@@ -92,6 +105,7 @@ public record EndpointDefinition(
    * @param none the value that stands for records without a value; null leaves them out
    * @param split another facet that is counted within each value, or null
    * @param labels what people read for each value
+   * @param onRequest whether it is counted only for callers who ask for it
    */
   public record Facet(
       String name,
@@ -100,7 +114,8 @@ public record EndpointDefinition(
       FacetKind kind,
       @Nullable String none,
       @Nullable String split,
-      Map<String, String> labels) {
+      Map<String, String> labels,
+      boolean onRequest) {
 
     /**
      * The request to the engine.

@@ -6,10 +6,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.query.QueryText;
 import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.Signal;
@@ -31,7 +28,6 @@ final class EndpointReader {
   private static final int LIMIT_MILLIS = 10_000;
   private static final int PAGE_SIZE = 20;
   private static final int PAGE_MOST = 100;
-  private static final Pattern NUMBER_OF_WORDS = Pattern.compile("([0-9]{1,3})(%)?");
   private static final int MAX_MARK = 100;
   private static final String OPEN = "<mark>";
   private static final String CLOSE = "</mark>";
@@ -57,8 +53,8 @@ final class EndpointReader {
     Collected problems = new Collected();
     Page page = problems.of(new Page(PAGE_SIZE, PAGE_MOST), this::page);
     Wanted words = problems.of(Wanted.ALL, this::words);
-    Map<String, Facet> facets =
-        problems.of(Map.of(), () -> FacetReader.read(map.mapOrNull("facets")));
+    Map<String, Facet> facets = problems.of(Map.of(), () -> FacetReader.read(map));
+    Map<String, Map<String, Double>> languages = problems.of(Map.of(), this::languages);
     Map<String, List<SortBy>> sorts = problems.of(Map.of(), this::sorts);
     Map<String, Highlight> highlights = problems.of(Map.of(), this::highlights);
     List<RankSignal> signals = problems.of(List.of(), this::signals);
@@ -67,9 +63,11 @@ final class EndpointReader {
         name,
         map.text("index"),
         search,
+        languages,
         words,
         map.textOr("only", null),
         facets,
+        map.texts("countable"),
         sorts,
         groups(),
         map.texts("show"),
@@ -117,26 +115,31 @@ final class EndpointReader {
   }
 
   private Wanted words() {
-    String text = map.textOr("words", "all");
-    if ("all".equals(text)) {
-      return Wanted.ALL;
+    String text = String.valueOf(map.textOr("words", "all"));
+    Wanted words = WantedWords.parse(text);
+    if (words == null) {
+      throw map.problem("words", "'%s' is none of %s".formatted(text, WantedWords.FORMS), null);
     }
-    if ("any".equals(text)) {
-      return Wanted.ANY;
+    return words;
+  }
+
+  private Map<String, Map<String, Double>> languages() {
+    Map<String, Map<String, Double>> languages = new LinkedHashMap<>();
+    YamlMap all = map.mapOrNull("languages");
+    if (all != null) {
+      all.each(
+          tag -> {
+            if (Locale.forLanguageTag(tag).getLanguage().isEmpty()) {
+              throw all.problem(
+                  tag, "'%s' is not a language such as de or pt-BR (BCP 47)".formatted(tag), null);
+            }
+            YamlMap weights = all.map(tag);
+            Map<String, Double> fields = new LinkedHashMap<>();
+            weights.each(field -> fields.put(field, weights.numberOr(field, 1)));
+            languages.put(tag, fields);
+          });
     }
-    Matcher number = NUMBER_OF_WORDS.matcher(String.valueOf(text));
-    if (number.matches()) {
-      int count = Integer.parseInt(number.group(1));
-      boolean share = number.group(2) != null;
-      if (count > 0 && count <= (share ? 100 : QueryText.MAX_WORDS)) {
-        return share ? new Wanted(0, count / 100.0) : new Wanted(count, 1);
-      }
-    }
-    throw map.problem(
-        "words",
-        "'%s' is none of all, any, a number of words up to %d, a share such as 75%%"
-            .formatted(text, QueryText.MAX_WORDS),
-        null);
+    return languages;
   }
 
   private List<Lift> lifts() {

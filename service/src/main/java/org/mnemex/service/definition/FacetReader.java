@@ -5,13 +5,14 @@ import java.util.List;
 import java.util.Map;
 import java.util.function.Function;
 import java.util.stream.Collectors;
-import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.EndpointDefinition.Facet;
 
 /** Reads the facets of an endpoint. */
 final class FacetReader {
-  private static final int LIMIT = 10;
+  /** Number of values shown by default. */
+  static final int LIMIT = 10;
+
   private static final int MAX_LIMIT = 1000;
 
   /** The kinds by the keys that ask for them; a facet with none of these keys is by value. */
@@ -36,13 +37,35 @@ final class FacetReader {
 
   private FacetReader() {}
 
-  static Map<String, Facet> read(@Nullable YamlMap all) {
+  /** The facets of an endpoint, and those of fields that callers may count without one. */
+  static Map<String, Facet> read(YamlMap map) {
+    YamlMap all = map.mapOrNull("facets");
+    List<String> countable = map.texts("countable");
     Map<String, Facet> facets = new LinkedHashMap<>();
     if (all != null) {
       all.each(name -> facets.put(name, facet(all, name)));
       facets.values().forEach(facet -> checkSplit(all, facet, facets));
     }
+    for (String field : countable) {
+      if (isParameter(field)) {
+        throw map.problem(
+            "countable",
+            "'%s' is a parameter of every search; give the field a facet of another name"
+                .formatted(field),
+            null);
+      }
+      if (facets.containsKey(field)) {
+        throw map.problem("countable", "there is a facet '%s' already".formatted(field), null);
+      }
+      facets.put(
+          field, new Facet(field, field, field, ValueKind.usual(), null, null, Map.of(), true));
+    }
     return facets;
+  }
+
+  private static boolean isParameter(String name) {
+    return EndpointDefinition.PARAMETERS.contains(name)
+        || EndpointDefinition.OTHER_PARAMETERS.contains(name);
   }
 
   /** Number of values shown. */
@@ -51,8 +74,7 @@ final class FacetReader {
   }
 
   private static Facet facet(YamlMap all, String name) {
-    if (EndpointDefinition.PARAMETERS.contains(name)
-        || EndpointDefinition.OTHER_PARAMETERS.contains(name)) {
+    if (isParameter(name)) {
       throw all.problem(
           name, "'" + name + "' is a parameter of every search; choose another name", null);
     }
@@ -85,8 +107,10 @@ final class FacetReader {
     if (split != null && none != null) {
       throw one.problem("split", "only a facet without 'none' can be split", null);
     }
+    boolean onRequest = one.booleanOr("on_request", false);
     one.finish();
-    return new Facet(name, field, title == null ? name : title, kind, none, split, labels);
+    return new Facet(
+        name, field, title == null ? name : title, kind, none, split, labels, onRequest);
   }
 
   private static FacetKind kind(YamlMap all, String name, YamlMap one) {

@@ -22,6 +22,11 @@ import org.mnemex.engine.schema.FieldType;
 public record ValueKind(
     boolean together, boolean rows, FacetOrder order, List<String> given, int limit)
     implements FacetKind {
+  /** As of a facet whose definition says nothing. */
+  static ValueKind usual() {
+    return new ValueKind(false, false, FacetOrder.COUNT, List.of(), FacetReader.LIMIT);
+  }
+
   static ValueKind read(YamlMap facet) {
     boolean together = facet.wordOr("choose", "any", Set.of("any", "all")).equals("all");
     List<String> given = List.of();

@@ -96,6 +96,18 @@ public final class Cards {
         .orElse(null);
   }
 
+  /** The fields that a card's link is made of. */
+  public static List<String> linkFields(Card card) {
+    return card.link() == null
+        ? List.of()
+        : PLACEHOLDER
+            .matcher(card.link())
+            .results()
+            .map(placeholder -> placeholder.group(1))
+            .filter(field -> !field.equals(KEY))
+            .toList();
+  }
+
   /**
    * Where a result leads.
    *

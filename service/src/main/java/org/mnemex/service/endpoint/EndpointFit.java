@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.SplitFacet;
@@ -47,6 +48,13 @@ public final class EndpointFit {
 
   private Fitted fit() {
     Map<String, Double> weights = weights();
+    definition
+        .languages()
+        .forEach(
+            (tag, fields) ->
+                fields
+                    .keySet()
+                    .forEach(name -> run(() -> searched(name, List.of("languages", tag)))));
     definition.facets().values().forEach(facet -> run(() -> facet(facet)));
     definition
         .sorts()
@@ -64,7 +72,8 @@ public final class EndpointFit {
     if (!reasons.isEmpty()) {
       throw new UnfitEndpointException(reasons);
     }
-    return new Fitted(definition, schema, weights, forced, lifts, highlights, card);
+    return new Fitted(
+        definition, schema, weights, definition.languages(), forced, lifts, highlights, card);
   }
 
   private void run(Runnable check) {
@@ -91,23 +100,17 @@ public final class EndpointFit {
           .filter(field -> field.uses().contains(Use.SEARCH))
           .forEach(field -> weights.put(field.name(), field.weight()));
     }
-    definition
-        .search()
-        .forEach(
-            (name, weight) ->
-                run(
-                    () -> {
-                      searched(name);
-                      weights.put(name, weight);
-                    }));
+    definition.search().keySet().forEach(name -> run(() -> searched(name, List.of("search"))));
+    weights.putAll(definition.search());
     return weights;
   }
 
-  private void searched(String name) {
-    Field field = needUse(name, Use.SEARCH, List.of("search", name));
+  private void searched(String name, List<String> under) {
+    List<String> path = Stream.concat(under.stream(), Stream.of(name)).toList();
+    Field field = needUse(name, Use.SEARCH, path);
     if (field.isChild()) {
       throw new InvalidDefinitionException(
-          List.of("search", name),
+          path,
           "the words of a group's rows are asked for by a filter, EXISTS (%s WHERE MATCHES(%s, '…')); to search them, add a text field from the same column"
               .formatted(schema.groupOf(field).name(), field.ownName()),
           null);
@@ -115,7 +118,10 @@ public final class EndpointFit {
   }
 
   private void facet(EndpointDefinition.Facet defined) {
-    List<String> path = List.of("facets", defined.name(), "field");
+    List<String> path =
+        definition.countable().contains(defined.name())
+            ? List.of("countable")
+            : List.of("facets", defined.name(), "field");
     Field field = need(defined.field(), path);
     if (field.isChild() ? !field.hasColumn() : field.type() != FieldType.PLACE) {
       needUse(defined.field(), Use.FACET, path);

@@ -1,7 +1,9 @@
 package org.mnemex.service.endpoint;
 
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.facet.ValueFacet;
@@ -18,6 +20,7 @@ import org.mnemex.service.definition.EndpointDefinition;
  * An endpoint together with the schema that answers it.
  *
  * @param weights the searched fields
+ * @param languages the searched fields for callers who state a language, by BCP 47 tag
  * @param forced the filter that callers cannot lift
  * @param lifts what multiplies the relevance of records that meet a filter
  * @param card with a title, if any field can be one
@@ -26,6 +29,7 @@ public record Fitted(
     EndpointDefinition definition,
     Schema schema,
     Map<String, Double> weights,
+    Map<String, Map<String, Double>> languages,
     Query forced,
     List<Signal> lifts,
     List<HighlightRequest> highlights,
@@ -35,7 +39,25 @@ public record Fitted(
   public Fitted within(Query filter) {
     Query both =
         forced instanceof Query.Everything ? filter : new Query.AllOf(List.of(forced, filter));
-    return new Fitted(definition, schema, weights, both, lifts, highlights, card);
+    return new Fitted(definition, schema, weights, languages, both, lifts, highlights, card);
+  }
+
+  /**
+   * The same for a caller who states a language: with the fields of the nearest tag (lookup of RFC
+   * 4647), or null if there is none.
+   */
+  public @Nullable Fitted speaking(String language) {
+    List<Locale.LanguageRange> ranges;
+    try {
+      ranges = Locale.LanguageRange.parse(language);
+    } catch (IllegalArgumentException e) {
+      return null;
+    }
+    String tag = Locale.lookupTag(ranges, languages.keySet());
+    Map<String, Double> fields = tag == null ? null : languages.get(tag);
+    return fields == null
+        ? null
+        : new Fitted(definition, schema, fields, languages, forced, lifts, highlights, card);
   }
 
   /** A facet as a request to the engine, with what is chosen in it. */

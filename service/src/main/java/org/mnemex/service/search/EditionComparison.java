@@ -4,7 +4,6 @@ import com.fasterxml.jackson.annotation.JsonSetter;
 import com.fasterxml.jackson.annotation.Nulls;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.EngineException;
 import org.mnemex.engine.request.Explanation;
@@ -179,10 +178,7 @@ public class EditionComparison implements AnswerCheck {
   /** A plain search with some words. */
   static SearchCall call(Endpoints.Answering side, String words, int top) {
     int size = Math.min(top, side.endpoint().definition().pageMost());
-    return SearchCall.checked(
-        side.endpoint().definition(),
-        new SearchCall(
-            words, null, null, false, Map.of(), null, null, null, 1, size, null, null, null));
+    return new SearchCall(side.endpoint().definition(), SearchBody.words(words, size));
   }
 
   private static List<ComparedResult> results(SearchAnswer answer, List<String> otherKeys) {

@@ -1,6 +1,5 @@
 package org.mnemex.service.search;
 
-import com.fasterxml.jackson.annotation.JsonProperty;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.Parameter;
 import io.swagger.v3.oas.annotations.enums.ParameterIn;
@@ -10,15 +9,17 @@ import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.service.access.Caller;
-import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.web.Callers;
 import org.springframework.http.CacheControl;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseEntity;
 import org.springframework.util.MultiValueMap;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -27,11 +28,17 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
+import org.springframework.web.context.request.WebRequest;
 
 /** What frontends call. */
 @Tag(name = "Search", description = "what frontends call")
 @RestController
 public class EndpointController {
+  private static final int SUGGESTIONS = 8;
+
+  /** Kept by the caller alone, and used again only when the service says that nothing changed. */
+  private static final CacheControl CHECKED = CacheControl.noCache().cachePrivate();
+
   private final EndpointSearch search;
   private final Callers callers;
 
@@ -46,84 +53,37 @@ public class EndpointController {
     return caller == null ? List.of() : caller.filters();
   }
 
-  /**
-   * A search as JSON. Every key may be left out.
-   *
-   * @param q the words to search for
-   * @param similarTo key of a record; finds records like it
-   * @param similarText a text; finds records like it
-   * @param typing whether the last word is still being typed
-   * @param facets chosen values by facet
-   * @param where a filter, written like a condition in SQL
-   * @param sort name of a sort order of the endpoint
-   * @param group name of a grouping of the endpoint
-   * @param page number of the page, from 1
-   * @param size results per page
-   * @param near the caller's place, {@code latitude,longitude} in degrees
-   * @param after {@code next} of the answer before
-   * @param trueFor a position that the answer must include
-   */
-  public record SearchBody(
-      @Nullable String q,
-      @JsonProperty("similar_to") @Nullable String similarTo,
-      @JsonProperty("similar_text") @Nullable String similarText,
-      @Nullable Boolean typing,
-      @Nullable Map<String, List<String>> facets,
-      @Nullable String where,
-      @Nullable String sort,
-      @Nullable String group,
-      @Nullable Integer page,
-      @Nullable Integer size,
-      @Nullable String near,
-      @Nullable String after,
-      @JsonProperty("true_for") @Nullable String trueFor) {
-    SearchCall call(EndpointDefinition definition) {
-      if (facets != null) {
-        facets.forEach(
-            (facet, values) -> {
-              if (values == null || values.contains(null)) {
-                throw new ProblemException(
-                    ProblemType.BAD_BODY, "facet '" + facet + "' takes a list of texts");
-              }
-            });
-      }
-      return SearchCall.checked(
-          definition,
-          new SearchCall(
-              q == null ? "" : q,
-              similarTo,
-              similarText,
-              Boolean.TRUE.equals(typing),
-              facets == null ? Map.of() : facets,
-              where,
-              sort,
-              group,
-              page == null ? 1 : page,
-              size == null ? definition.pageSize() : size,
-              near,
-              after,
-              trueFor));
-    }
-  }
-
   @Operation(
       summary = "Search an endpoint",
       description =
           "Facets are chosen by their own names as parameters, repeated for several values."
               + " Example: /search/plant-search?q=shade+fern&family=Aspleniaceae&height=30..100")
   @GetMapping("/search/{endpoint}")
-  public ResponseEntity<SearchAnswer> search(
+  public @Nullable ResponseEntity<SearchAnswer> search(
       @PathVariable String endpoint,
-      @Parameter(hidden = true) @RequestParam MultiValueMap<String, String> parameters) {
-    return answer(
-        search.search(endpoint, filters(), definition -> SearchCall.of(definition, parameters)));
+      @Parameter(hidden = true) @RequestParam MultiValueMap<String, String> parameters,
+      @Parameter(hidden = true) WebRequest request) {
+    EndpointSearch.Asked asked =
+        search.asked(endpoint, filters(), definition -> SearchBody.of(definition, parameters));
+    String tag = asked.tag();
+    if (request.checkNotModified(tag)) {
+      return null;
+    }
+    SearchAnswer answer = search.search(asked);
+    ResponseEntity.BodyBuilder response = ResponseEntity.ok().cacheControl(CHECKED).eTag(tag);
+    List<String> links = Links.of(asked.call(), answer);
+    if (!links.isEmpty()) {
+      response.header(HttpHeaders.LINK, String.join(", ", links));
+    }
+    return response.body(answer);
   }
 
   @Operation(summary = "Search an endpoint, with a filter")
   @PostMapping("/search/{endpoint}")
   public ResponseEntity<SearchAnswer> search(
       @PathVariable String endpoint, @RequestBody SearchBody body) {
-    return answer(search.search(endpoint, filters(), body::call));
+    SearchAnswer answer = search.search(search.asked(endpoint, filters(), definition -> body));
+    return ResponseEntity.ok().cacheControl(CacheControl.noStore()).body(answer);
   }
 
   @Operation(
@@ -143,7 +103,7 @@ public class EndpointController {
         .cacheControl(CacheControl.noStore())
         .body(
             search.facet(
-                endpoint, filters(), definition -> SearchCall.of(definition, rest), facet, begins));
+                endpoint, filters(), definition -> SearchBody.of(definition, rest), facet, begins));
   }
 
   @Operation(
@@ -195,7 +155,7 @@ public class EndpointController {
   @PostMapping("/search/{endpoint}/explain")
   public Explanation explain(
       @PathVariable String endpoint, @RequestParam String key, @RequestBody SearchBody body) {
-    return search.explain(endpoint, filters(), body::call, key);
+    return search.explain(endpoint, filters(), definition -> body, key);
   }
 
   /**
@@ -206,17 +166,22 @@ public class EndpointController {
   public record SuggestAnswer(List<Suggestion> suggestions) {}
 
   @Operation(summary = "Complete what is being typed")
+  @Parameter(name = "q", in = ParameterIn.QUERY, description = "what was typed")
+  @Parameter(
+      name = "size",
+      in = ParameterIn.QUERY,
+      description = "the most completions; otherwise 8",
+      schema = @Schema(type = "integer"))
   @GetMapping("/search/{endpoint}/suggest")
   public ResponseEntity<SuggestAnswer> suggest(
       @PathVariable String endpoint,
-      @RequestParam(defaultValue = "") String q,
-      @RequestParam(defaultValue = "8") int size) {
+      @Parameter(hidden = true) @RequestParam MultiValueMap<String, String> parameters) {
+    Parameters read =
+        Parameters.known(parameters, Set.of("q", "size"), Set.of(), "a call for completions");
+    String typed = Objects.requireNonNullElse(read.text("q"), "");
+    int size = Objects.requireNonNullElse(read.number("size"), SUGGESTIONS);
     return ResponseEntity.ok()
         .cacheControl(CacheControl.noStore())
-        .body(new SuggestAnswer(search.suggest(endpoint, filters(), q, size)));
-  }
-
-  private static ResponseEntity<SearchAnswer> answer(SearchAnswer answer) {
-    return ResponseEntity.ok().cacheControl(CacheControl.noStore()).body(answer);
+        .body(new SuggestAnswer(search.suggest(endpoint, filters(), typed, size)));
   }
 }

@@ -6,10 +6,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.error.QueryRefusedException;
-import org.mnemex.engine.error.SearchTimeoutException;
 import org.mnemex.engine.facet.FacetRequest;
-import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.request.SearchRequest;
@@ -49,83 +46,77 @@ public class EndpointSearch {
   }
 
   /**
-   * Answers a search.
+   * What is asked, and of what.
+   *
+   * @param answering the endpoint within the caller's filters, and the edition that answers
+   */
+  record Asked(Endpoints.Answering answering, SearchCall call) {
+    /** The entity tag of the answer. */
+    String tag() {
+      return AnswerTag.of(answering, call.body());
+    }
+  }
+
+  /**
+   * Reads and checks what is asked; waits for a position if that is asked for.
    *
    * @param filters filters of the caller that results must meet
-   * @param call what is asked, given the endpoint's definition
+   * @param body what is asked, given the endpoint's definition
    * @throws ProblemException if there is no such endpoint, its index is still being filled, or the
    *     call is invalid
    */
-  SearchAnswer search(
-      String name, List<String> filters, Function<EndpointDefinition, SearchCall> call) {
+  Asked asked(String name, List<String> filters, Function<EndpointDefinition, SearchBody> body) {
     Endpoints.Answering answering = endpoints.answering(name).within(filters);
-    SearchCall asked = call.apply(answering.endpoint().definition());
-    SearchAnswer answer = search(answering, asked);
-    recorded.note(name, asked);
+    EndpointDefinition definition = answering.endpoint().definition();
+    Asked asked = of(answering, new SearchCall(definition, body.apply(definition)));
+    if (asked.call.body().trueFor() != null) {
+      endpoints.awaitPosition(asked.answering, asked.call.body().trueFor());
+    }
+    return asked;
+  }
+
+  private static Asked of(Endpoints.Answering answering, SearchCall call) {
+    String language = call.body().language();
+    return new Asked(language == null ? answering : answering.speaking(language), call);
+  }
+
+  /** Answers a search. */
+  SearchAnswer search(Asked asked) {
+    SearchAnswer answer = answer(asked);
+    recorded.note(asked.call);
     return answer;
   }
 
   /** Answers a search with a certain edition. */
-  SearchAnswer search(Endpoints.Answering answering, SearchCall asked) {
-    if (asked.trueFor() != null) {
-      endpoints.awaitPosition(answering, asked.trueFor());
-    }
-    return slots.run(
-        answering.endpoint().definition().limitMillis(), () -> compute(answering, asked));
+  SearchAnswer search(Endpoints.Answering answering, SearchCall call) {
+    return answer(of(answering, call));
   }
 
-  private SearchAnswer compute(Endpoints.Answering answering, SearchCall asked) {
+  private SearchAnswer answer(Asked asked) {
+    return slots.run(asked.call.endpoint().limitMillis(), () -> compute(asked));
+  }
+
+  private static SearchAnswer compute(Asked asked) {
     long start = System.nanoTime();
-    Fitted endpoint = answering.endpoint();
-    SearchRequest request = SearchRequests.of(answering, asked);
+    Endpoints.Answering answering = asked.answering;
+    SearchCall call = asked.call;
+    SearchRequest request = SearchRequests.of(answering, call);
     SearchResult result =
         answering.edition().read(() -> answering.edition().folder().search(request));
+    SearchRescue rescue = new SearchRescue(answering, call, start);
     String meant =
-        result.total() < FEW && !asked.words().isBlank()
-            ? meant(answering, asked, request, result.total(), start)
-            : null;
-    return SearchAnswers.of(endpoint, asked, result, answering.edition(), start, meant);
-  }
-
-  /**
-   * A correction that finds more, if the remaining time allows to find one.
-   *
-   * @param found how many results there are
-   */
-  private static @Nullable String meant(
-      Endpoints.Answering answering,
-      SearchCall asked,
-      SearchRequest request,
-      long found,
-      long start) {
-    Fitted endpoint = answering.endpoint();
-    SearchLimits limits = request.limits();
-    long left = limits.millis() - (System.nanoTime() - start) / 1_000_000;
-    SuggestRequest words =
-        new SuggestRequest(
-            asked.words(),
-            SearchRequests.readable(endpoint),
-            1,
-            endpoint.forced(),
-            List.of(),
-            new SearchLimits(Math.max(0, left), limits.bytes(), limits.terms(), false));
-    try {
-      String meant =
-          answering.edition().read(() -> answering.edition().folder().correct(words, FEW));
-      if (meant == null || found == 0) {
-        return meant;
-      }
-      SearchRequest better =
-          SearchRequests.of(answering, asked.with(meant))
-              .onlyFacets(List.of())
-              .within(words.limits());
-      long more =
-          answering.edition().read(() -> answering.edition().folder().search(better)).total();
-      return more > found ? meant : null;
-    } catch (SearchTimeoutException | QueryRefusedException e) {
-      // The answer is complete without it.
-      return null;
-    }
+        result.total() < FEW && !call.words().isBlank() ? rescue.meant(result.total()) : null;
+    Integer least = call.body().relax();
+    SearchRescue.Relaxed relaxed =
+        least != null && result.total() < least ? rescue.relaxed(result.total(), least) : null;
+    return SearchAnswers.of(
+        answering.endpoint(),
+        call,
+        relaxed == null ? result : relaxed.result(),
+        answering.edition(),
+        start,
+        meant,
+        relaxed == null ? null : relaxed.leftOut());
   }
 
   /**
@@ -136,13 +127,12 @@ public class EndpointSearch {
   Explanation explain(
       String name,
       List<String> filters,
-      Function<EndpointDefinition, SearchCall> call,
+      Function<EndpointDefinition, SearchBody> body,
       String key) {
-    Endpoints.Answering answering = endpoints.answering(name).within(filters);
-    SearchCall asked = call.apply(answering.endpoint().definition());
+    Asked asked = asked(name, filters, body);
     Explanation explanation =
         slots.run(
-            answering.endpoint().definition().limitMillis(), () -> explain(answering, asked, key));
+            asked.call.endpoint().limitMillis(), () -> explain(asked.answering, asked.call, key));
     if (explanation == null) {
       throw new ProblemException(
           ProblemType.UNKNOWN_RECORD, "endpoint '" + name + "' has no record '" + key + "'");
@@ -269,14 +259,16 @@ public class EndpointSearch {
   SearchAnswer.Facet facet(
       String name,
       List<String> filters,
-      Function<EndpointDefinition, SearchCall> call,
+      Function<EndpointDefinition, SearchBody> body,
       String facet,
       String beginning) {
     if (beginning.length() > MAX_TYPED) {
       throw new ProblemException(
           ProblemType.BAD_BEGINS, "'begins' has at most " + MAX_TYPED + " characters");
     }
-    Endpoints.Answering answering = endpoints.answering(name).within(filters);
+    Asked asked = asked(name, filters, body);
+    Endpoints.Answering answering = asked.answering;
+    SearchCall call = asked.call;
     Fitted endpoint = answering.endpoint();
     EndpointDefinition.Facet defined = endpoint.definition().facets().get(facet);
     if (defined == null) {
@@ -286,20 +278,19 @@ public class EndpointSearch {
               NearestName.to(facet, endpoint.definition().facets().keySet()))
           .inAddress();
     }
-    SearchCall asked = call.apply(endpoint.definition());
     // Choices in other facets narrow the counts; only this facet is answered.
     List<FacetRequest> facets = new ArrayList<>();
     for (EndpointDefinition.Facet other : endpoint.definition().facets().values()) {
-      if (!other.name().equals(facet) && asked.facets().containsKey(other.name())) {
-        facets.add(SearchRequests.facet(endpoint, asked, other));
+      if (!other.name().equals(facet) && call.facets().containsKey(other.name())) {
+        facets.add(SearchRequests.facet(endpoint, call, other));
       }
     }
     try {
-      facets.add(endpoint.facet(defined, asked.facets().getOrDefault(facet, List.of()), beginning));
+      facets.add(endpoint.facet(defined, call.facets().getOrDefault(facet, List.of()), beginning));
     } catch (IllegalArgumentException e) {
       throw new ProblemException(ProblemType.BAD_FACET, String.valueOf(e.getMessage()));
     }
-    SearchRequest request = SearchRequests.of(answering, asked).onlyFacets(facets);
+    SearchRequest request = SearchRequests.of(answering, call).onlyFacets(facets);
     SearchResult result =
         slots.run(
             endpoint.definition().limitMillis(),

@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.error.UnknownFieldException;
@@ -74,6 +75,27 @@ public class Endpoints {
         }
       }
       return new Answering(narrowed, edition);
+    }
+
+    /**
+     * The same for a caller who states a language.
+     *
+     * @throws ProblemException if the endpoint has no fields for it
+     */
+    Answering speaking(String language) {
+      Fitted other = endpoint.speaking(language);
+      if (other == null) {
+        Set<String> tags = endpoint.languages().keySet();
+        throw new ProblemException(
+            ProblemType.UNKNOWN_LANGUAGE,
+            "endpoint '%s' has no fields for language '%s'; it has %s"
+                .formatted(
+                    endpoint.definition().name(),
+                    language,
+                    tags.isEmpty() ? "none for any" : "some for " + String.join(", ", tags)),
+            NearestName.to(language, tags));
+      }
+      return new Answering(other, edition);
     }
   }
 

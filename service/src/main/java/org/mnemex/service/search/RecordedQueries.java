@@ -35,11 +35,11 @@ public class RecordedQueries {
   private record Query(String endpoint, String words) {}
 
   /** Counts a search. */
-  void note(String endpoint, SearchCall call) {
+  void note(SearchCall call) {
     boolean typed =
         !call.words().isBlank() && !call.typing() && call.words().length() <= MAX_LENGTH;
-    if (wanted && typed && call.page() == 1 && waiting.size() < MAX_WAITING) {
-      waiting.merge(new Query(endpoint, call.words().strip()), 1L, Long::sum);
+    if (wanted && typed && call.isFirst() && waiting.size() < MAX_WAITING) {
+      waiting.merge(new Query(call.endpoint().name(), call.words().strip()), 1L, Long::sum);
     }
   }
 

@@ -7,30 +7,32 @@ import org.jspecify.annotations.Nullable;
 /**
  * The answer of a search.
  *
- * @param total how many records match
+ * @param total how many records match; null if the call did not want to know
  * @param groups how many groups there are; null if results are not grouped
  * @param results one page of results
  * @param facets facets by name, in the order of the endpoint's definition
  * @param chosen the chosen facet values, each with the query string that removes it
  * @param page number of the page, from 1
- * @param pages how many pages there are
+ * @param pages how many pages there are; null without {@code total}
  * @param asOf the state of the database that the answer is true for
  * @param millis how long the search took in the service, in milliseconds
  * @param didYouMean what was probably meant, if little was found; otherwise null
+ * @param leftOut words that were left out because the others find more; null if none were
  * @param next pass it as {@code after} for the next results; null if there are none
  * @param card the roles of shown fields in a result
  */
 public record SearchAnswer(
-    Total total,
+    @Nullable Total total,
     @Nullable Long groups,
     List<Result> results,
     Map<String, Facet> facets,
     List<Chosen> chosen,
     int page,
-    int pages,
+    @Nullable Integer pages,
     AsOf asOf,
     double millis,
     @Nullable String didYouMean,
+    @Nullable List<String> leftOut,
     @Nullable String next,
     Card card) {
 

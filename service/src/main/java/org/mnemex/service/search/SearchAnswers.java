@@ -45,7 +45,8 @@ final class SearchAnswers {
       SearchResult result,
       Edition edition,
       long start,
-      @Nullable String didYouMean) {
+      @Nullable String didYouMean,
+      @Nullable List<String> leftOut) {
     EndpointDefinition definition = endpoint.definition();
     Map<String, SearchAnswer.Facet> facets = new LinkedHashMap<>();
     List<SearchAnswer.Chosen> chosen = new ArrayList<>();
@@ -55,32 +56,33 @@ final class SearchAnswers {
         continue;
       }
       SearchAnswer.Facet shown = facet(endpoint, defined, facet);
-      facets.put(facet.name(), shown);
+      if (call.counts(defined)) {
+        facets.put(facet.name(), shown);
+      }
       shown.values().stream()
           .filter(SearchAnswer.FacetValue::chosen)
           .map(
               v ->
                   new SearchAnswer.Chosen(
-                      facet.name(),
-                      v.value(),
-                      v.label(),
-                      call.without(facet.name(), v.value(), definition.pageSize())))
+                      facet.name(), v.value(), v.label(), call.without(facet.name(), v.value())))
           .forEach(chosen::add);
     }
     long total = result.total();
-    long places = call.group() == null ? total : result.groups();
+    boolean grouped = call.body().group() != null;
+    long places = grouped ? result.groups() : total;
     int pages = call.size() == 0 ? 0 : (int) ((places + call.size() - 1) / call.size());
     return new SearchAnswer(
-        new SearchAnswer.Total(total, result.totalIsExact()),
-        call.group() == null ? null : result.groups(),
-        result.hits().stream().map(hit -> result(endpoint, edition, hit, call.place())).toList(),
+        call.total() ? new SearchAnswer.Total(total, result.totalIsExact()) : null,
+        grouped ? result.groups() : null,
+        result.hits().stream().map(hit -> result(endpoint, edition, hit, call)).toList(),
         facets,
         chosen,
         call.page(),
-        pages,
+        call.total() ? pages : null,
         asOf(result, edition),
         Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
         didYouMean,
+        leftOut,
         result.hits().isEmpty() ? null : Cursors.write(result.hits().getLast().cursor()),
         new SearchAnswer.Card(
             endpoint.card().title(), endpoint.card().subtitle(), endpoint.card().picture()));
@@ -89,9 +91,10 @@ final class SearchAnswers {
   /** The answer to a call for records by key. */
   static SearchAnswer.Records records(
       Fitted endpoint, List<String> keys, SearchResult result, Edition edition) {
+    SearchCall call = new SearchCall(endpoint.definition(), SearchBody.words("", 0));
     Map<String, SearchAnswer.Result> found = new HashMap<>();
     for (SearchResult.Hit hit : result.hits()) {
-      found.put(hit.key(), result(endpoint, edition, hit, null));
+      found.put(hit.key(), result(endpoint, edition, hit, call));
     }
     return new SearchAnswer.Records(
         keys.stream().filter(found::containsKey).map(found::get).toList(),
@@ -162,7 +165,8 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.Result result(
-      Fitted endpoint, Edition edition, SearchResult.Hit hit, @Nullable Place near) {
+      Fitted endpoint, Edition edition, SearchResult.Hit hit, SearchCall call) {
+    Place near = call.place();
     Map<String, Object> fields =
         hit.fields().entrySet().stream()
             .collect(
@@ -174,7 +178,7 @@ final class SearchAnswers {
     return new SearchAnswer.Result(
         hit.key(),
         Math.round(hit.score() * 1000) / 1000.0,
-        fields,
+        asked(fields, call),
         hit.highlights(),
         near == null ? null : distances(hit, near),
         hit.rows().isEmpty() ? null : rows(hit),
@@ -186,15 +190,25 @@ final class SearchAnswers {
               return value == null || value instanceof List<?> ? null : value.toString();
             }),
         edition.feed().isSetAside(hit.key()) ? true : null,
-        hit.group() == null ? null : group(endpoint, edition, hit.group(), near));
+        hit.group() == null ? null : group(endpoint, edition, hit.group(), call));
+  }
+
+  /** Without fields that only the link needed. */
+  private static Map<String, Object> asked(Map<String, Object> fields, SearchCall call) {
+    if (call.body().fields() == null) {
+      return fields;
+    }
+    Map<String, Object> asked = new LinkedHashMap<>(fields);
+    asked.keySet().retainAll(call.fields());
+    return asked;
   }
 
   private static SearchAnswer.Group group(
-      Fitted endpoint, Edition edition, SearchResult.Group group, @Nullable Place near) {
+      Fitted endpoint, Edition edition, SearchResult.Group group, SearchCall call) {
     return new SearchAnswer.Group(
         group.value() == null ? null : group.value().toString(),
         group.total(),
-        group.others().stream().map(hit -> result(endpoint, edition, hit, near)).toList());
+        group.others().stream().map(hit -> result(endpoint, edition, hit, call)).toList());
   }
 
   /** The rows of shown groups that match. */

@@ -7,9 +7,11 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.FilterText;
 import org.mnemex.engine.query.Query;
@@ -20,6 +22,7 @@ import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.endpoint.Cards;
 import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
@@ -92,24 +95,26 @@ final class SearchRequests {
                 call.words(),
                 new QueryText.Reading(
                     endpoint.weights(),
-                    definition.words(),
+                    call.wanted(),
                     call.typing(),
                     definition.typos(),
                     definition.close(),
                     endpoint.weights().keySet()));
     Query query = Query.and(words, similar(answering, call));
     Query filter = endpoint.forced();
-    if (call.similarTo() != null) {
-      filter = Query.and(filter, new Query.Not(new Query.Keys(List.of(call.similarTo()))));
+    if (call.body().similarTo() != null) {
+      filter = Query.and(filter, new Query.Not(new Query.Keys(List.of(call.body().similarTo()))));
     }
-    if (call.where() != null && !call.where().isBlank()) {
-      filter = Query.and(filter, FilterText.parse(call.where(), endpoint.schema()));
+    if (call.body().where() != null && !call.body().where().isBlank()) {
+      filter = Query.and(filter, FilterText.parse(call.body().where(), endpoint.schema()));
     }
     List<FacetRequest> facets = new ArrayList<>();
     for (EndpointDefinition.Facet facet : definition.facets().values()) {
-      facets.add(facet(endpoint, call, facet));
+      if (call.needs(facet)) {
+        facets.add(facet(endpoint, call, facet));
+      }
     }
-    long offset = (call.page() - 1L) * call.size();
+    long offset = call.offset();
     if (offset + call.size() > SearchRequest.DEEPEST) {
       throw new ProblemException(
           ProblemType.TOO_DEEP,
@@ -122,39 +127,54 @@ final class SearchRequests {
             query,
             filter,
             null,
-            call.after() == null ? (int) offset : 0,
+            (int) offset,
             call.size(),
             facets,
-            new LinkedHashSet<>(definition.show()),
-            endpoint.highlights())
+            shown(endpoint, call),
+            call.highlights() ? highlights(endpoint, call) : List.of())
         .sortedBy(sorts)
         .groupedBy(group(definition, call))
         .rankedBy(signals(endpoint, call.place()))
-        .countingUpTo(Math.max(definition.totalUpTo(), offset + call.size()))
+        .countingUpTo(Math.max(call.total() ? definition.totalUpTo() : 0, offset + call.size()))
         .scoringAtLeast(definition.leastScore())
         .after(
-            call.after() == null
+            call.body().after() == null
                 ? null
                 : Cursors.read(
-                    call.after(),
+                    call.body().after(),
                     sorts.stream().map(sort -> endpoint.schema().field(sort.field())).toList()))
         .within(limits(definition));
   }
 
+  /** The fields that an answer needs: those to answer, and those that make the link. */
+  private static Set<String> shown(Fitted endpoint, SearchCall call) {
+    Set<String> shown = new LinkedHashSet<>(call.fields());
+    shown.addAll(Cards.linkFields(endpoint.card()));
+    return shown;
+  }
+
+  private static List<HighlightRequest> highlights(Fitted endpoint, SearchCall call) {
+    return endpoint.highlights().stream()
+        .filter(
+            highlight ->
+                call.body().fields() == null || call.body().fields().contains(highlight.field()))
+        .toList();
+  }
+
   private static SearchRequest.@Nullable Group group(
       EndpointDefinition definition, SearchCall call) {
-    EndpointDefinition.GroupBy by =
-        call.group() == null ? null : definition.groups().get(call.group());
+    String name = call.body().group();
+    EndpointDefinition.GroupBy by = name == null ? null : definition.groups().get(name);
     return by == null ? null : new SearchRequest.Group(by.field(), by.best());
   }
 
   /** A query for records similar to the caller's record or text; everything if there is neither. */
   private static Query similar(Endpoints.Answering answering, SearchCall call) {
     Query query = new Query.Everything();
-    if (call.similarTo() != null) {
-      query = similar(answering, texts(answering, call.similarTo()), 2);
+    if (call.body().similarTo() != null) {
+      query = similar(answering, texts(answering, call.body().similarTo()), 2);
     }
-    String text = call.similarText();
+    String text = call.body().similarText();
     if (text != null && !text.isBlank()) {
       Map<String, List<String>> everywhere = new LinkedHashMap<>();
       readable(answering.endpoint()).forEach(field -> everywhere.put(field, List.of(text)));
@@ -234,9 +254,11 @@ final class SearchRequests {
   private static List<SearchRequest.Sort> sorts(Fitted endpoint, SearchCall call) {
     Map<String, List<EndpointDefinition.SortBy>> orders = endpoint.definition().sorts();
     List<EndpointDefinition.SortBy> order =
-        call.sort() == null
+        call.sorts().isEmpty()
             ? orders.values().stream().findFirst().orElse(List.of())
-            : orders.getOrDefault(call.sort(), List.of());
+            : call.sorts().stream()
+                .flatMap(sort -> orders.getOrDefault(sort, List.of()).stream())
+                .toList();
     Place near = call.place();
     List<SearchRequest.Sort> sorts = new ArrayList<>();
     for (EndpointDefinition.SortBy key : order) {

@@ -55,17 +55,16 @@ class CallRates extends OncePerRequestFilter {
         }
       }
     }
-    Limit endpoint = endpoint(request);
-    if (endpoint == null || pass(endpoint, response)) {
-      chain.doFilter(request, response);
+    for (String name : routes.of(request).searched(request)) {
+      Limit endpoint = endpoint(name);
+      if (endpoint != null && !pass(endpoint, response)) {
+        return;
+      }
     }
+    chain.doFilter(request, response);
   }
 
-  private @Nullable Limit endpoint(HttpServletRequest request) {
-    String name = routes.of(request).searched();
-    if (name == null) {
-      return null;
-    }
+  private @Nullable Limit endpoint(String name) {
     RunningEndpoint running = installation.running().endpoints().get(name);
     int perMinute = running == null ? 0 : running.endpoint().newest().perMinute();
     return perMinute == 0 ? null : new Limit("endpoint", name, perMinute);

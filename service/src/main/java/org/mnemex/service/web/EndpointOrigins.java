@@ -2,7 +2,9 @@ package org.mnemex.service.web;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.Duration;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
@@ -25,20 +27,33 @@ class EndpointOrigins implements CorsConfigurationSource {
   @Override
   public @Nullable CorsConfiguration getCorsConfiguration(HttpServletRequest request) {
     String path = request.getRequestURI();
-    if (!path.startsWith(SEARCH)) {
+    if (!RouteAccess.isSearch(path)) {
       return null;
     }
-    RunningEndpoint running =
-        installation.running().endpoints().get(path.substring(SEARCH.length()).split("/", 2)[0]);
-    List<String> origins = running == null ? List.of() : running.endpoint().newest().origins();
+    List<String> names =
+        path.length() > SEARCH.length()
+            ? List.of(path.substring(SEARCH.length()).split("/", 2)[0])
+            : RouteAccess.several(request);
+    // Of several endpoints, each must allow the page.
+    Set<String> origins = new LinkedHashSet<>();
+    for (int i = 0; i < names.size(); i++) {
+      RunningEndpoint running = installation.running().endpoints().get(names.get(i));
+      List<String> its = running == null ? List.of() : running.endpoint().newest().origins();
+      if (i == 0) {
+        origins.addAll(its);
+      } else {
+        origins.retainAll(its);
+      }
+    }
     if (origins.isEmpty()) {
       return null;
     }
     CorsConfiguration allowed = new CorsConfiguration();
-    allowed.setAllowedOrigins(origins);
+    allowed.setAllowedOrigins(List.copyOf(origins));
     allowed.setAllowedMethods(List.of("GET", "POST"));
-    allowed.setAllowedHeaders(List.of("Authorization", "Content-Type"));
-    allowed.setExposedHeaders(List.of("RateLimit", "RateLimit-Policy", "Retry-After"));
+    allowed.setAllowedHeaders(List.of("Authorization", "Content-Type", "If-None-Match"));
+    allowed.setExposedHeaders(
+        List.of("ETag", "Link", "RateLimit", "RateLimit-Policy", "Retry-After"));
     allowed.setMaxAge(PREFLIGHT);
     return allowed;
   }

@@ -9,6 +9,7 @@ import java.io.UncheckedIOException;
 import java.util.List;
 import java.util.Map;
 import org.springdoc.core.customizers.GlobalOpenApiCustomizer;
+import org.springframework.core.annotation.Order;
 import org.springframework.core.io.ClassPathResource;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
@@ -18,7 +19,11 @@ import tools.jackson.databind.json.JsonMapper;
  * examples from the garden. A parameter means the same in every operation, so it is described once.
  */
 @Component
+@Order(GardenExamples.ORDER)
 public class GardenExamples implements GlobalOpenApiCustomizer {
+  /** After everything that adds parameters. */
+  static final int ORDER = 100;
+
   /**
    * @param parameters by name: a description and an example
    * @param bodies examples by the name of the schema
@@ -53,7 +58,10 @@ public class GardenExamples implements GlobalOpenApiCustomizer {
   private void describe(Parameter parameter) {
     List<Object> known = content.parameters().get(parameter.getName());
     if (known != null) {
-      parameter.description((String) known.getFirst()).example(known.getLast());
+      if (parameter.getDescription() == null) {
+        parameter.description((String) known.getFirst());
+      }
+      parameter.example(known.getLast());
     }
   }
 }

@@ -1,10 +1,9 @@
 package org.mnemex.service.web;
 
-import static org.mnemex.service.web.Problems.problem;
-
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.List;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
@@ -66,6 +65,21 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
         : detail;
   }
 
+  /** The problem document of a refused search that is a part of a call. */
+  public ProblemDetail problem(RuntimeException e) {
+    ResponseEntity<Object> answer =
+        switch (e) {
+          case ProblemException problem -> on(problem);
+          case FilterSyntaxException syntax -> on(syntax);
+          case UnknownFieldException unknown -> on(unknown);
+          case QueryRefusedException refused -> on(refused);
+          case SearchTimeoutException timeout -> on(timeout);
+          case EditionDamagedException damaged -> on(damaged);
+          default -> onUnforeseen(e);
+        };
+    return (ProblemDetail) Objects.requireNonNull(answer.getBody());
+  }
+
   @ExceptionHandler
   ResponseEntity<Object> on(ProblemException e) {
     HttpHeaders headers = new HttpHeaders();
@@ -73,7 +87,8 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
       headers.set(HttpHeaders.RETRY_AFTER, Integer.toString(e.retrySeconds()));
     }
     ProblemDetail problem =
-        problem(e.type(), detail(e.type(), String.valueOf(e.getMessage())), e.suggestion());
+        Problems.problem(
+            e.type(), detail(e.type(), String.valueOf(e.getMessage())), e.suggestion());
     if (e.isInAddress()) {
       problem.setStatus(HttpStatus.NOT_FOUND);
     }
@@ -82,7 +97,8 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler
   ResponseEntity<Object> on(FilterSyntaxException e) {
-    ProblemDetail problem = problem(ProblemType.BAD_FILTER, e.getMessage(), e.suggestion());
+    ProblemDetail problem =
+        Problems.problem(ProblemType.BAD_FILTER, e.getMessage(), e.suggestion());
     problem.setProperty("line", e.line());
     problem.setProperty("column", e.column());
     return answer(problem);
@@ -90,18 +106,18 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler
   ResponseEntity<Object> on(UnknownFieldException e) {
-    return answer(problem(ProblemType.UNKNOWN_FIELD, e.getMessage(), e.suggestion()));
+    return answer(Problems.problem(ProblemType.UNKNOWN_FIELD, e.getMessage(), e.suggestion()));
   }
 
   @ExceptionHandler
   ResponseEntity<Object> on(QueryRefusedException e) {
-    return answer(problem(ProblemType.QUERY_REFUSED, e.getMessage(), null));
+    return answer(Problems.problem(ProblemType.QUERY_REFUSED, e.getMessage(), null));
   }
 
   @ExceptionHandler
   ResponseEntity<Object> on(SearchTimeoutException e) {
     return answer(
-        problem(
+        Problems.problem(
             ProblemType.SEARCH_TIMEOUT,
             detail(ProblemType.SEARCH_TIMEOUT, String.valueOf(e.getMessage())),
             null));
@@ -112,7 +128,8 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
   ResponseEntity<Object> on(DefinitionException e) {
     List<DefinitionProblem> problems = e.problems();
     DefinitionProblem first = problems.getFirst();
-    ProblemDetail problem = problem(ProblemType.BAD_DEFINITION, e.getMessage(), first.suggestion());
+    ProblemDetail problem =
+        Problems.problem(ProblemType.BAD_DEFINITION, e.getMessage(), first.suggestion());
     problem.setProperty("file", first.file());
     problem.setProperty("line", first.line());
     problem.setProperty("column", first.column());
@@ -141,7 +158,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     HttpHeaders headers = new HttpHeaders();
     headers.set(HttpHeaders.RETRY_AFTER, "2");
     return answer(
-        problem(
+        Problems.problem(
             ProblemType.INDEX_DAMAGED,
             detail(ProblemType.INDEX_DAMAGED, String.valueOf(e.getMessage())),
             null),
@@ -151,7 +168,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
   private static ResponseEntity<Object> onFullDisk(IOException e) {
     LOG.error("request failed", e);
     return answer(
-        problem(
+        Problems.problem(
             ProblemType.NOT_WRITTEN,
             "the service cannot write: %s; free some disk where its data is and try again"
                 .formatted(e.getMessage()),
@@ -164,7 +181,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     String number = UUID.randomUUID().toString().substring(0, 8);
     LOG.error("request failed, number {}", number, e);
     return answer(
-        problem(
+        Problems.problem(
             ProblemType.INTERNAL_ERROR,
             "an error in the service; its log has details under number " + number,
             null));
@@ -174,7 +191,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
   @ExceptionHandler
   ResponseEntity<Object> on(InvalidParameterException e) {
     return answer(
-        problem(
+        Problems.problem(
             ProblemType.BAD_PARAMETERS,
             "the query string cannot be read: each parameter has a name and is percent-encoded UTF-8",
             null));
@@ -182,12 +199,12 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler
   ResponseEntity<Object> on(BodyTooLargeException e) {
-    return answer(problem(ProblemType.BODY_TOO_LARGE, e.getMessage(), null));
+    return answer(Problems.problem(ProblemType.BODY_TOO_LARGE, e.getMessage(), null));
   }
 
   @ExceptionHandler
   ResponseEntity<Object> on(BodyTooSlowException e) {
-    return answer(problem(ProblemType.BODY_TOO_SLOW, e.getMessage(), null));
+    return answer(Problems.problem(ProblemType.BODY_TOO_SLOW, e.getMessage(), null));
   }
 
   @Override
@@ -224,7 +241,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
       return answer(unknownKey(unknown), headers);
     }
     return answer(
-        problem(
+        Problems.problem(
             ProblemType.BAD_BODY,
             "the body is not the expected JSON: "
                 + String.valueOf(e.getMostSpecificCause().getMessage())
@@ -245,7 +262,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
     Set<String> known = new TreeSet<>();
     e.getKnownPropertyIds().forEach(id -> known.add(id.toString()));
     String name = e.getPropertyName();
-    return problem(
+    return Problems.problem(
         ProblemType.UNKNOWN_KEY,
         "the body has an unknown key '%s'; there are %s".formatted(name, String.join(", ", known)),
         NearestName.to(name, known));

@@ -1,9 +1,11 @@
 package org.mnemex.service.web;
 
 import jakarta.servlet.http.HttpServletRequest;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -33,6 +35,9 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
       List.of(
           "/", "/index.html", "/console", "/console/**", "/assets/**", "/mark.svg", "/favicon.ico");
 
+  private static final String SEVERAL = "/search";
+  private static final String ENDPOINT = "endpoint";
+
   private final List<Matched> routes;
   private final List<RequestMatcher> pages;
   private final Callers callers;
@@ -51,12 +56,26 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
    * @param variables decoded variables of the path, in its order
    */
   record Match(Routes.@Nullable Route route, Map<String, String> variables) {
-    /** The endpoint whose search API is called, or null. */
-    @Nullable String searched() {
-      return route != null && route.path().startsWith("/search/")
-          ? variables.get("endpoint")
-          : null;
+    /** The endpoints whose search API is called. */
+    List<String> searched(HttpServletRequest request) {
+      if (route == null || !isSearch(route.path())) {
+        return List.of();
+      }
+      return route.path().equals(SEVERAL)
+          ? several(request)
+          : List.of(variables.getOrDefault(ENDPOINT, ""));
     }
+  }
+
+  /** Whether a path belongs to what frontends call. */
+  static boolean isSearch(String path) {
+    return path.equals(SEVERAL) || path.startsWith(SEVERAL + "/");
+  }
+
+  /** The endpoints of a call of several. */
+  static List<String> several(HttpServletRequest request) {
+    String[] names = request.getParameterValues(ENDPOINT);
+    return names == null ? List.of() : List.of(names);
   }
 
   RouteAccess(Callers callers) {
@@ -103,9 +122,14 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
       return "this call needs the right "
           + route.rights().stream().sorted().map(Right::word).collect(Collectors.joining(" or "));
     }
-    String endpoint = match.variables().get("endpoint");
-    if (endpoint != null && !caller.maySearch(endpoint)) {
-      return "this key or token is not for endpoint '" + endpoint + "'";
+    Set<String> endpoints = new LinkedHashSet<>(match.searched(request));
+    if (match.variables().containsKey(ENDPOINT)) {
+      endpoints.add(match.variables().get(ENDPOINT));
+    }
+    for (String endpoint : endpoints) {
+      if (!caller.maySearch(endpoint)) {
+        return "this key or token is not for endpoint '" + endpoint + "'";
+      }
     }
     String index = match.variables().get("index");
     if (index != null && caller.right() == Right.WRITE && !caller.mayPush(index)) {

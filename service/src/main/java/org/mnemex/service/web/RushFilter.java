@@ -25,7 +25,6 @@ import org.springframework.web.filter.OncePerRequestFilter;
 @Component
 @Order(RequestLimits.ORDER + 1)
 class RushFilter extends OncePerRequestFilter {
-  private static final String SEARCHES = "/search/";
 
   private static final String EVENTS = "/api/events";
 
@@ -45,7 +44,7 @@ class RushFilter extends OncePerRequestFilter {
       HttpServletRequest request, HttpServletResponse response, FilterChain chain)
       throws ServletException, IOException {
     String path = request.getRequestURI();
-    if (path.startsWith(SEARCHES) && !CorsUtils.isPreFlightRequest(request) && slots.isFull()) {
+    if (RouteAccess.isSearch(path) && !CorsUtils.isPreFlightRequest(request) && slots.isFull()) {
       // Without these fields a page would see a failure of the network.
       cors.processRequest(origins.getCorsConfiguration(request), request, response);
       refuse(response, SearchSlots.RETRY_SECONDS, slots.fullness());

@@ -213,6 +213,11 @@ public final class Feed implements Runnable, AutoCloseable {
     return work.isSetAside(key);
   }
 
+  /** How many records are in quarantine. */
+  public int setAside() {
+    return work.setAside();
+  }
+
   /** The position that visible documents include; null before the start. */
   public @Nullable Position position() {
     return work.visiblePosition();

@@ -416,6 +416,11 @@ final class FeedWork {
     return writer.isSetAside(key);
   }
 
+  /** How many records are in quarantine. Thread-safe. */
+  int setAside() {
+    return writer.setAside();
+  }
+
   /** The position that visible documents include. Thread-safe. */
   @Nullable Position visiblePosition() {
     return visiblePosition;

@@ -49,6 +49,11 @@ final class RecordWriter {
     return setAside.contains(key);
   }
 
+  /** How many records are in quarantine. */
+  int setAside() {
+    return setAside.size();
+  }
+
   /**
    * Writes a mapped record.
    *

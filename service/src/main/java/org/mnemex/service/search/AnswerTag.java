@@ -1,0 +1,48 @@
+package org.mnemex.service.search;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.UUID;
+import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.endpoint.Fitted;
+import org.mnemex.sync.edition.Edition;
+
+/**
+ * Entity tags of answers (RFC 9110, section 8.8.3): they stay the same as long as the snapshot of
+ * the edition, the definition of the endpoint, the filters and the question do. They are weak,
+ * because times in answers differ.
+ */
+final class AnswerTag {
+  /** Snapshots are counted since the start, so tags of an earlier run mean nothing. */
+  private static final UUID RUN = UUID.randomUUID();
+
+  private AnswerTag() {}
+
+  /** The tag of the answer to a question; a record or a list with a text form of its own. */
+  static String of(Endpoints.Answering answering, Object question) {
+    Edition edition = answering.edition();
+    Fitted endpoint = answering.endpoint();
+    EndpointDefinition definition = endpoint.definition();
+    boolean ages =
+        definition.signals().stream()
+            .anyMatch(one -> one.shape() == EndpointDefinition.RankSignal.Shape.AGE);
+    List<Object> all =
+        List.of(
+            RUN,
+            edition.definition().name(),
+            edition.number(),
+            edition.folder().snapshot().number(),
+            // A record in quarantine is marked in answers although its document has not changed.
+            edition.feed().setAside(),
+            definition,
+            endpoint.forced(),
+            endpoint.weights(),
+            // Scores fall with the age of records.
+            ages ? Instant.now().truncatedTo(ChronoUnit.MINUTES) : "",
+            question);
+    return "W/\"%s\""
+        .formatted(UUID.nameUUIDFromBytes(all.toString().getBytes(StandardCharsets.UTF_8)));
+  }
+}
