@@ -6,8 +6,10 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.client.CompareRequest;
 import org.mnemex.client.ComparedEditions;
 import org.mnemex.client.ComparedEditions.ComparedQuery;
 import org.mnemex.client.ComparedEditions.ComparedResult;
@@ -55,6 +57,14 @@ final class CompareCommand implements Callable<Integer> {
   private @Nullable Path settings;
 
   @Option(
+      names = "--with",
+      paramLabel = "FILE",
+      description =
+          "compare the live edition as it is and as it would be under these definitions, such as"
+              + " synonyms, without applying them; may be repeated")
+  private List<Path> with = new ArrayList<>();
+
+  @Option(
       names = "--top",
       paramLabel = "N",
       description = "results of each query; ${DEFAULT-VALUE}")
@@ -66,11 +76,10 @@ final class CompareCommand implements Callable<Integer> {
       ComparedEditions compared =
           client.compare(
               endpoint,
-              queries,
-              left,
-              right,
-              top,
-              settings == null ? null : Files.readString(settings));
+              CompareRequest.of(queries, top)
+                  .between(left, right)
+                  .settings(settings == null ? null : Files.readString(settings))
+                  .with(with.isEmpty() ? Map.of() : DefinitionFiles.read(with)));
       if (service.json()) {
         service.printJson(compared);
       } else {
@@ -86,9 +95,10 @@ final class CompareCommand implements Callable<Integer> {
         .println(
             String.format(
                 Locale.ROOT,
-                "Editions %d and %d, %d queries: %.1f%% of the first %d results differ.",
-                compared.left(),
-                compared.right(),
+                "%s, %d queries: %.1f%% of the first %d results differ.",
+                with.isEmpty()
+                    ? "Editions %d and %d".formatted(compared.left(), compared.right())
+                    : "Edition %d now and with the files".formatted(compared.left()),
                 compared.queries().size(),
                 100 * compared.changedShare(),
                 compared.top()));
@@ -136,7 +146,12 @@ final class CompareCommand implements Callable<Integer> {
                     .formatted(
                         query.leftTotal(), query.rightTotal(), query.changed(), compared.top()));
     Table table =
-        new Table(">", "edition " + compared.left(), "", "edition " + compared.right(), "");
+        new Table(
+            ">",
+            "edition " + compared.left(),
+            "",
+            with.isEmpty() ? "edition " + compared.right() : "with the files",
+            "");
     for (int i = 0; i < Math.max(query.left().size(), query.right().size()); i++) {
       ComparedResult leftOne = i < query.left().size() ? query.left().get(i) : null;
       ComparedResult rightOne = i < query.right().size() ? query.right().get(i) : null;

@@ -68,7 +68,8 @@ final class DefinitionFiles {
       String text = Files.readString(file);
       Node first = first(text);
       List<String> included = includes(first, name);
-      texts.put(name, included.isEmpty() ? text : withoutFirst(text, first));
+      String own = included.isEmpty() ? text : withoutFirst(text, first);
+      texts.put(name, WordFiles.inserted(own, file));
       for (String one : included) {
         add(file.resolveSibling(one), name);
       }

@@ -351,51 +351,10 @@ public final class MnemexClient implements AutoCloseable {
         "/api/indexes/" + Calls.encode(index) + "/rollback", Map.of(), new TypeReference<>() {});
   }
 
-  /**
-   * Asks two editions the same queries.
-   *
-   * @param queries empty for the most frequent ones
-   * @param left number of an edition; null for the live one
-   * @param right number of an edition; null for the next one, or else the previous one
-   * @param top how many results of each query to compare
-   */
-  public ComparedEditions compare(
-      String endpoint,
-      List<String> queries,
-      @Nullable Integer left,
-      @Nullable Integer right,
-      int top) {
-    return compare(endpoint, queries, left, right, top, null);
-  }
-
-  /**
-   * Asks two editions the same queries.
-   *
-   * @param settings definition of the endpoint for the right edition; null for the current one
-   */
-  public ComparedEditions compare(
-      String endpoint,
-      List<String> queries,
-      @Nullable Integer left,
-      @Nullable Integer right,
-      int top,
-      @Nullable String settings) {
-    Map<String, Object> body = new LinkedHashMap<>();
-    body.put("top", top);
-    if (settings != null) {
-      body.put("settings", settings);
-    }
-    if (!queries.isEmpty()) {
-      body.put("queries", queries);
-    }
-    if (left != null) {
-      body.put("left", left);
-    }
-    if (right != null) {
-      body.put("right", right);
-    }
+  /** Asks two editions, or one under two definitions, the same queries. */
+  public ComparedEditions compare(String endpoint, CompareRequest wanted) {
     return calls.post(
-        "/api/endpoints/" + Calls.encode(endpoint) + "/compare", body, new TypeReference<>() {});
+        "/api/endpoints/" + Calls.encode(endpoint) + "/compare", wanted, new TypeReference<>() {});
   }
 
   /**

@@ -19,6 +19,7 @@ import org.junit.jupiter.api.TestMethodOrder;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.Applied;
 import org.mnemex.client.ApplyOptions;
+import org.mnemex.client.CompareRequest;
 import org.mnemex.client.ComparedEditions;
 import org.mnemex.client.DefinitionEntry;
 import org.mnemex.client.IndexStatus;
@@ -300,7 +301,8 @@ class EditionsTest {
       String settings = other.replace("status: 1, ", "");
       assertThat(service.client.score("gardeners", null, settings).total().ndcg()).isLessThan(1);
       ComparedEditions tried =
-          service.client.compare("plant-search", List.of("roses"), null, null, 10, settings);
+          service.client.compare(
+              "plant-search", CompareRequest.of(List.of("roses"), 10).settings(settings));
       assertThat(tried.right()).isEqualTo(tried.left());
       assertThat(tried.changedShare()).isPositive();
 
@@ -313,13 +315,14 @@ class EditionsTest {
           .extracting(ScoreEntry::edition)
           .containsExactly(1, 2);
       ComparedEditions compared =
-          service.client.compare("plant-search", List.of("roses", "QB-00001"), null, null, 10);
+          service.client.compare(
+              "plant-search", CompareRequest.of(List.of("roses", "QB-00001"), 10));
       assertThat(compared.left()).isEqualTo(1);
       assertThat(compared.right()).isEqualTo(2);
       assertThat(compared.changedShare()).isBetween(0.01, 1.0);
       assertThat(compared.queries().getLast().changed()).isZero();
       // What was searched for before is asked again when nothing else is said.
-      assertThat(service.client.compare("plant-search", List.of(), null, null, 10).queries())
+      assertThat(service.client.compare("plant-search", CompareRequest.of(List.of(), 10)).queries())
           .extracting(ComparedEditions.ComparedQuery::words)
           .contains("roses", "ferns");
       assertThat(service.client.promote("plants").live().number()).isEqualTo(2);

@@ -190,7 +190,7 @@ class GardenSearchTest {
     assertThat(service.get("/search/plant-search?similar_to=" + hidden).statusCode())
         .as("what the endpoint never shows is not compared with, either")
         .isEqualTo(404);
-    assertThat(service.get("/search").body()).contains("there is nothing under this address");
+    assertThat(service.get("/searches").body()).contains("there is nothing under this address");
     assertThat(service.get("/search/plant-search?group=famly").body())
         .contains("unknown-group", "family");
   }

@@ -3,28 +3,19 @@ package org.mnemex.engine;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.List;
-import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.error.FolderInUseException;
 import org.mnemex.engine.error.NewerFormatException;
-import org.mnemex.engine.error.QueryRefusedException;
-import org.mnemex.engine.limit.SearchLimits;
-import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.schema.Schema;
-import org.mnemex.engine.search.Explainer;
 import org.mnemex.engine.search.FilterCache;
-import org.mnemex.engine.search.Searcher;
-import org.mnemex.engine.search.SimilarTexts;
-import org.mnemex.engine.suggest.Correction;
 import org.mnemex.engine.suggest.SuggestRequest;
-import org.mnemex.engine.suggest.Suggester;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.engine.write.EditionWriter;
 
@@ -140,41 +131,39 @@ public final class EditionFolder implements AutoCloseable {
     return writer.snapshot();
   }
 
+  /** The current snapshot, to be searched. */
+  public SearchView view() {
+    return new SearchView(writer.snapshot(), filters);
+  }
+
+  /**
+   * The current snapshot, to be searched as if the folder had been {@linkplain #redefine
+   * redefined}.
+   *
+   * @throws IllegalArgumentException if the schema's {@link Schema#fingerprint} is another one
+   */
+  public SearchView view(Schema other) {
+    Snapshot now = writer.snapshot();
+    if (!other.fingerprint().equals(now.schema().fingerprint())) {
+      throw new IllegalArgumentException("a schema of other files needs another edition");
+    }
+    return new SearchView(
+        new Snapshot(other, now.segments(), now.checkpoint(), now.number()), filters);
+  }
+
   /** Searches the current snapshot. */
   public SearchResult search(SearchRequest request) {
-    return Searcher.search(writer.snapshot(), request, filters);
+    return view().search(request);
   }
 
   /** Completes a text being typed, from the current snapshot. */
   public List<Suggestion> suggest(SuggestRequest request) {
-    return Suggester.suggest(writer.snapshot(), request, filters);
+    return view().suggest(request);
   }
 
   /** The text with unknown words corrected, or null if there is nothing better. */
   public @Nullable String correct(SuggestRequest request) {
-    return correct(request, 1);
-  }
-
-  /**
-   * The text with rare words corrected, or null if there is nothing better.
-   *
-   * @param least a word in this many documents needs no correction, from 1
-   */
-  public @Nullable String correct(SuggestRequest request, int least) {
-    return Correction.of(writer.snapshot(), request, least, filters);
-  }
-
-  /**
-   * A query for documents similar to some texts.
-   *
-   * @param fields weight by name of a text field
-   * @param texts the texts, by field
-   * @param least the minimum document frequency of terms: 2 if the texts are from a document
-   * @throws QueryRefusedException if a field cannot be searched
-   */
-  public Query similar(
-      Map<String, Double> fields, Map<String, List<String>> texts, int least, SearchLimits limits) {
-    return SimilarTexts.query(writer.snapshot(), fields, texts, least, limits);
+    return view().correct(request, 1);
   }
 
   /**
@@ -182,7 +171,7 @@ public final class EditionFolder implements AutoCloseable {
    * document.
    */
   public @Nullable Explanation explain(SearchRequest request, String key) {
-    return Explainer.explain(writer.snapshot(), request, key);
+    return view().explain(request, key);
   }
 
   /** Releases the folder; uncommitted changes are lost. */

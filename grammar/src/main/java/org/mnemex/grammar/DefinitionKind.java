@@ -11,6 +11,7 @@ import org.jspecify.annotations.Nullable;
 public enum DefinitionKind {
   SOURCE,
   ANALYSER,
+  SYNONYMS,
   INDEX,
   ENDPOINT,
   SCORECARD;
@@ -31,7 +32,7 @@ public enum DefinitionKind {
     return Stream.of(values()).map(DefinitionKind::word).toList();
   }
 
-  /** All kinds in a sentence: "source, analyser, index, endpoint or scorecard". */
+  /** All kinds in a sentence: "source, analyser, synonyms, index, endpoint or scorecard". */
   static String inWords() {
     List<String> words = words();
     return words.stream().limit(words.size() - 1L).collect(Collectors.joining(", "))

@@ -1,9 +1,11 @@
 package org.mnemex.engine.query;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.ToIntFunction;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
@@ -49,6 +51,8 @@ public final class QueryText {
    * @param typos whether words may have typing errors, more in longer words
    * @param close whether words that stand close together score more
    * @param named fields that can be named in the text
+   * @param joined how many of some words, from the first one on, belong together, such as those of
+   *     a phrase with synonyms; 0 if not several
    */
   public record Reading(
       Map<String, Double> fields,
@@ -56,7 +60,8 @@ public final class QueryText {
       boolean lastIsPrefix,
       boolean typos,
       boolean close,
-      Set<String> named) {
+      Set<String> named,
+      ToIntFunction<List<String>> joined) {
     public Reading {
       fields = Map.copyOf(fields);
       named = Set.copyOf(named);
@@ -79,7 +84,14 @@ public final class QueryText {
       String text, Map<String, Double> fields, boolean all, boolean lastIsPrefix) {
     return parse(
         text,
-        new Reading(fields, all ? Wanted.ALL : Wanted.ANY, lastIsPrefix, false, false, Set.of()));
+        new Reading(
+            fields,
+            all ? Wanted.ALL : Wanted.ANY,
+            lastIsPrefix,
+            false,
+            false,
+            Set.of(),
+            words -> 0));
   }
 
   /** The query for {@code text}. */
@@ -92,7 +104,7 @@ public final class QueryText {
    * excluded words, nor the sides of {@code OR}, {@code NEAR} and {@code BEFORE}.
    */
   public static List<PlainWord> plainWords(String text) {
-    Reading none = new Reading(Map.of(), Wanted.ALL, false, false, false, Set.of());
+    Reading none = new Reading(Map.of(), Wanted.ALL, false, false, false, Set.of(), words -> 0);
     return new QueryText(text, none).plainWords();
   }
 
@@ -125,7 +137,14 @@ public final class QueryText {
     List<String> plain = new ArrayList<>();
     boolean or = false;
     int words = 0;
+    Map<Integer, List<PlainWord>> joined = joined();
     while (skipSpace() && words++ < MAX_WORDS) {
+      List<PlainWord> together = joined.get(at);
+      if (together != null) {
+        wanted.add(together(together));
+        plain.clear();
+        continue;
+      }
       boolean minus =
           text.charAt(at) == '-'
               && at + 1 < text.length()
@@ -178,6 +197,38 @@ public final class QueryText {
     }
     unwanted.addFirst(positive);
     return new Query.AllOf(unwanted);
+  }
+
+  /** Neighbouring words that belong together, by where they begin. */
+  private Map<Integer, List<PlainWord>> joined() {
+    Map<Integer, List<PlainWord>> joined = new HashMap<>();
+    List<PlainWord> words = plainWords(text);
+    for (int i = 0; i < words.size(); i++) {
+      int end = i + 1;
+      while (end < words.size()
+          && text.substring(words.get(end - 1).end(), words.get(end).start()).isBlank()) {
+        end++;
+      }
+      List<PlainWord> neighbours = words.subList(i, end);
+      int length = reading.joined.applyAsInt(neighbours.stream().map(PlainWord::text).toList());
+      if (length > 1) {
+        joined.put(words.get(i).start(), neighbours.subList(0, length));
+        i += length - 1;
+      }
+    }
+    return joined;
+  }
+
+  /** The words as usual, or what they mean together. */
+  private Query together(List<PlainWord> words) {
+    List<Query> each = new ArrayList<>();
+    for (PlainWord word : words) {
+      at = word.end();
+      each.add(clause(word.text()));
+    }
+    String phrase = text.substring(words.getFirst().start(), at);
+    return new Query.AnyOf(
+        List.of(several(each), new Query.Phrase(reading.fields, phrase, 0, false)));
   }
 
   private Query positive(List<Query> wanted, List<String> plain) {

@@ -75,6 +75,14 @@ public final class Analyser {
     return new Analyser(name, text, tokeniser.forQueries(), own, spec, true);
   }
 
+  /**
+   * How many of some words, from the first one on, the chain takes as one, such as those of a
+   * phrase with synonyms; 0 if not several.
+   */
+  public int joined(List<String> words) {
+    return filters.stream().mapToInt(filter -> filter.joined(words)).max().orElse(0);
+  }
+
   /** A value as people read it: without the markup that the chain takes out. */
   public String readable(String value) {
     MappedText out = MappedText.of(value);

@@ -62,6 +62,24 @@ final class SynonymFilter implements TokenFilter {
     return new SynonymFilter(rules, before, true);
   }
 
+  @Override
+  public int joined(List<String> words) {
+    Node node = root;
+    int longest = 0;
+    for (int i = 0; i < words.size(); i++) {
+      for (String word : before == null ? List.<String>of() : words(words.get(i), before)) {
+        node = node.next.get(word);
+        if (node == null) {
+          return longest;
+        }
+      }
+      if (node.ends && i > 0) {
+        longest = i + 1;
+      }
+    }
+    return longest;
+  }
+
   private static final class Node {
     final Map<String, Node> next = new HashMap<>();
 
@@ -98,20 +116,25 @@ final class SynonymFilter implements TokenFilter {
   private static List<List<String>> phrases(String list, Analyser chain) {
     List<List<String>> phrases = new ArrayList<>();
     for (String phrase : list.split(",")) {
-      List<String> words = new ArrayList<>();
-      int end = 0;
-      for (AnalysedToken token : chain.tokens(phrase.strip())) {
-        // The first of alternatives at a position stands for all.
-        if (token.position() >= end) {
-          words.add(token.text());
-          end = token.position() + token.span();
-        }
-      }
+      List<String> words = words(phrase.strip(), chain);
       if (!words.isEmpty()) {
         phrases.add(words);
       }
     }
     return phrases;
+  }
+
+  private static List<String> words(String phrase, Analyser chain) {
+    List<String> words = new ArrayList<>();
+    int end = 0;
+    for (AnalysedToken token : chain.tokens(phrase)) {
+      // The first of alternatives at a position stands for all.
+      if (token.position() >= end) {
+        words.add(token.text());
+        end = token.position() + token.span();
+      }
+    }
+    return words;
   }
 
   @Override

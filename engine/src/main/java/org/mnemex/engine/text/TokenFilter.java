@@ -1,5 +1,6 @@
 package org.mnemex.engine.text;
 
+import java.util.List;
 import java.util.function.BiConsumer;
 import org.jspecify.annotations.Nullable;
 
@@ -7,6 +8,11 @@ import org.jspecify.annotations.Nullable;
  * Changes, adds or removes tokens. Implementations are immutable; what a run needs is in the sink.
  */
 public interface TokenFilter {
+  /** How many of some words, from the first one on, this filter takes as one; 0 if not several. */
+  default int joined(List<String> words) {
+    return 0;
+  }
+
   /** The name that definitions use, with its option if it has one: {@code stem: english}. */
   String name();
 

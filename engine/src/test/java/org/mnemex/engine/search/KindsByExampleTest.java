@@ -78,7 +78,8 @@ class KindsByExampleTest {
     try (EditionFolder edition = garden()) {
       Query query =
           QueryText.parse(
-              "shade fern", new QueryText.Reading(NAME, Wanted.ANY, false, true, true, Set.of()));
+              "shade fern",
+              new QueryText.Reading(NAME, Wanted.ANY, false, true, true, Set.of(), words -> 0));
       SearchRequest request =
           SearchRequest.of(query, 10)
               .rankedBy(

@@ -239,7 +239,13 @@ class RankingTest {
             QueryText.parse(
                 "fern moss rose",
                 new QueryText.Reading(
-                    Map.of("name", 1.0), new Wanted(2, 1), false, false, false, Set.of())))
+                    Map.of("name", 1.0),
+                    new Wanted(2, 1),
+                    false,
+                    false,
+                    false,
+                    Set.of(),
+                    words -> 0)))
         .isInstanceOfSatisfying(Query.Some.class, some -> assertThat(some.clauses()).hasSize(3));
   }
 }

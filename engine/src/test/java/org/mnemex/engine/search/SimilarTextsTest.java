@@ -70,11 +70,13 @@ class SimilarTextsTest {
   void whatTellsMostFindsItsOwnKind() throws IOException {
     try (EditionFolder edition = garden()) {
       Query query =
-          edition.similar(
-              NOTES,
-              Map.of("notes", List.of(COMMON + "slugs damaged a leaf at night")),
-              1,
-              SearchLimits.NONE);
+          edition
+              .view()
+              .similar(
+                  NOTES,
+                  Map.of("notes", List.of(COMMON + "slugs damaged a leaf at night")),
+                  1,
+                  SearchLimits.NONE);
       SearchResult result = edition.search(SearchRequest.of(query, 50));
       assertThat(result.hits())
           .hasSize(50)
@@ -109,14 +111,19 @@ class SimilarTextsTest {
         words.append("w").append(i).append(' ');
       }
       Query query =
-          edition.similar(NOTES, Map.of("notes", List.of(words.toString())), 1, SearchLimits.NONE);
+          edition
+              .view()
+              .similar(NOTES, Map.of("notes", List.of(words.toString())), 1, SearchLimits.NONE);
       assertThat(query)
           .isInstanceOfSatisfying(Query.Some.class, some -> assertThat(some.clauses()).hasSize(1));
       assertThat(
-              edition.similar(NOTES, Map.of("notes", List.of("unheard of")), 2, SearchLimits.NONE))
+              edition
+                  .view()
+                  .similar(NOTES, Map.of("notes", List.of("unheard of")), 2, SearchLimits.NONE))
           .isEqualTo(new Query.Nothing());
       assertThatThrownBy(
-              () -> edition.similar(NOTES, Map.of("bed", List.of("x")), 1, SearchLimits.NONE))
+              () ->
+                  edition.view().similar(NOTES, Map.of("bed", List.of("x")), 1, SearchLimits.NONE))
           .isInstanceOf(QueryRefusedException.class);
       assertThat(edition.search(SearchRequest.of(new Query.Keys(List.of("k7", "no")), 9)).hits())
           .extracting(SearchResult.Hit::key)

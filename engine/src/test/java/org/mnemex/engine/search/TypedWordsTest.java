@@ -19,6 +19,7 @@ import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.QueryText;
+import org.mnemex.engine.query.Wanted;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.schema.Field;
@@ -240,5 +241,69 @@ class TypedWordsTest {
     try (EditionFolder edition = edition("हिन्दी भाषा")) {
       assertThat(edition.correct(SuggestRequest.of("हिन्दि", 1, "words"))).isEqualTo("हिन्दी");
     }
+  }
+
+  /** A phrase with synonyms needs no quotes, in every kind of how many words are wanted. */
+  @Test
+  void wordsThatHaveSynonymsTogetherFindThem() throws IOException {
+    Analyser synonyms =
+        Components.analyser(
+            "synonyms",
+            chain(
+                piece("lowercase"),
+                ComponentSpec.of("stop", "english"),
+                new ComponentSpec(
+                    "synonyms",
+                    Map.of(
+                        ComponentSpec.MAIN, List.of("heat lover => full sun", "bog, damp soil")))));
+    Analyser queries = synonyms.forQueries();
+    Analyser plain =
+        Components.analyser(
+            "plain", chain(piece("lowercase"), ComponentSpec.of("stop", "english")));
+    Schema schema =
+        new Schema(
+            List.of(
+                new Field(
+                    "words",
+                    FieldType.TEXT,
+                    Set.of(Use.SEARCH),
+                    false,
+                    1,
+                    plain,
+                    queries,
+                    0,
+                    List.of())));
+    try (EditionFolder edition = EditionFolder.open(folders.create(), schema)) {
+      for (String text :
+          List.of(
+              "full sun", "sun full", "lover heat", "a bog", "damp soil", "soil damp", "foot")) {
+        edition.put(new Document(text, Map.of("words", List.of(text)), new byte[0], 1));
+      }
+      edition.refresh(Checkpoint.NONE);
+      Map<String, List<String>> expected =
+          Map.of(
+              "heat lover", List.of("full sun", "lover heat"),
+              "Heat lover sun", List.of("full sun"),
+              "damp soil", List.of("a bog", "damp soil", "soil damp"),
+              "bog", List.of("a bog", "damp soil"),
+              "damp \"soil\"", List.of("damp soil", "soil damp"));
+      expected.forEach(
+          (typed, keys) ->
+              assertThat(found(edition, queries, typed, Wanted.ALL))
+                  .as(typed)
+                  .containsExactlyInAnyOrderElementsOf(keys));
+      assertThat(found(edition, queries, "heat lover", Wanted.ANY))
+          .containsExactlyInAnyOrder("full sun", "lover heat");
+      assertThat(found(edition, queries, "soil damp heat lover", new Wanted(1, 1)))
+          .contains("full sun", "damp soil", "soil damp");
+    }
+  }
+
+  private static List<String> found(
+      EditionFolder edition, Analyser queries, String typed, Wanted wanted) {
+    QueryText.Reading reading =
+        new QueryText.Reading(
+            Map.of("words", 1.0), wanted, false, false, true, Set.of(), queries::joined);
+    return keys(edition, QueryText.parse(typed, reading), new Query.Everything());
   }
 }

@@ -32,7 +32,8 @@ public record Definition(String file, String name, String text, Node node, Conte
             otherName,
             text,
             node,
-            new OfIndex(of.index().called(otherName, keptAs), of.analysers(), of.was()))
+            new OfIndex(
+                of.index().called(otherName, keptAs), of.analysers(), of.synonyms(), of.was()))
         : this;
   }
 
@@ -73,13 +74,27 @@ public record Definition(String file, String name, String text, Node node, Conte
     }
   }
 
+  public record OfSynonyms(SynonymsDefinition synonyms) implements Content {
+    @Override
+    public DefinitionKind kind() {
+      return DefinitionKind.SYNONYMS;
+    }
+
+    @Override
+    public Set<DefinitionId> uses() {
+      return Set.of();
+    }
+  }
+
   /**
    * An index.
    *
    * @param analysers names of the analysers that are not built in
+   * @param synonyms names of the synonyms of its fields
    * @param was the name that it had before, if it is to be renamed
    */
-  public record OfIndex(IndexDefinition index, List<String> analysers, @Nullable String was)
+  public record OfIndex(
+      IndexDefinition index, List<String> analysers, List<String> synonyms, @Nullable String was)
       implements Content {
     @Override
     public DefinitionKind kind() {
@@ -91,6 +106,7 @@ public record Definition(String file, String name, String text, Node node, Conte
       Set<DefinitionId> uses = new TreeSet<>();
       uses.add(new DefinitionId(DefinitionKind.SOURCE, index.source()));
       analysers.forEach(name -> uses.add(new DefinitionId(DefinitionKind.ANALYSER, name)));
+      synonyms.forEach(name -> uses.add(new DefinitionId(DefinitionKind.SYNONYMS, name)));
       return uses;
     }
   }

@@ -1,8 +1,6 @@
 package org.mnemex.service.definition;
 
 import java.util.List;
-import java.util.Map;
-import org.mnemex.engine.text.Analyser;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionPart;
 
@@ -20,10 +18,10 @@ public final class DefinitionReader {
   /**
    * Reads a definition's content.
    *
-   * @param analysers the analysers that it may use besides the built-in ones
+   * @param vocabulary what its text fields may refer to besides what is built in
    * @throws DefinitionException with everything that is wrong with it
    */
-  public Definition read(DefinitionPart part, Map<String, Analyser> analysers) {
+  public Definition read(DefinitionPart part, Vocabulary vocabulary) {
     YamlMap map = new YamlMap(part.file(), List.of(), part.node());
     map.text(part.kind().word());
     Definition.Content content =
@@ -31,7 +29,8 @@ public final class DefinitionReader {
           case SOURCE ->
               new Definition.OfSource(new SourceReader(map, part.name(), references).read());
           case ANALYSER -> new Definition.OfAnalyser(new AnalyserReader(map, part.name()).read());
-          case INDEX -> new IndexReader(map, part.name(), analysers).read();
+          case INDEX -> new IndexReader(map, part.name(), vocabulary).read();
+          case SYNONYMS -> new Definition.OfSynonyms(new SynonymsReader(map, part.name()).read());
           case ENDPOINT -> new Definition.OfEndpoint(new EndpointReader(map, part.name()).read());
           case SCORECARD ->
               new Definition.OfScorecard(new ScorecardReader(map, part.name()).read());

@@ -19,6 +19,7 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.engine.text.ComponentException;
 import org.mnemex.engine.text.Components;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.grammar.ParsedFile;
@@ -39,14 +40,15 @@ final class IndexReader {
 
   private final YamlMap map;
   private final String name;
-  private final Map<String, Analyser> analysers;
+  private final Vocabulary vocabulary;
   private final Set<String> usedAnalysers = new TreeSet<>();
+  private final Set<String> usedSynonyms = new TreeSet<>();
   private final Map<String, String> renamed = new TreeMap<>();
 
-  IndexReader(YamlMap map, String name, Map<String, Analyser> analysers) {
+  IndexReader(YamlMap map, String name, Vocabulary vocabulary) {
     this.map = map;
     this.name = name;
-    this.analysers = analysers;
+    this.vocabulary = vocabulary;
   }
 
   Definition.OfIndex read() {
@@ -75,6 +77,7 @@ final class IndexReader {
             grace,
             text),
         List.copyOf(usedAnalysers),
+        List.copyOf(usedSynonyms),
         was);
   }
 
@@ -309,12 +312,40 @@ final class IndexReader {
 
   private Analysers analysers(YamlMap field, FieldType type) {
     if (type != FieldType.TEXT) {
+      if (field.has("synonyms")) {
+        throw field.problem("synonyms", "only text fields have synonyms", null);
+      }
       return new Analysers(null, null);
     }
     Analyser documents = analyser(field, "analyser", "words");
     Analyser queries =
         field.has("query_analyser") ? analyser(field, "query_analyser", "words") : documents;
-    return new Analysers(documents, queries.forQueries());
+    List<SynonymsDefinition> synonyms = synonyms(field);
+    try {
+      return new Analysers(
+          documents,
+          (synonyms.isEmpty() ? queries : SynonymsReader.with(queries, synonyms)).forQueries());
+    } catch (ComponentException e) {
+      throw field.problem("synonyms", String.valueOf(e.getMessage()), e.suggestion());
+    }
+  }
+
+  private List<SynonymsDefinition> synonyms(YamlMap field) {
+    List<SynonymsDefinition> synonyms = new ArrayList<>();
+    for (String wanted : field.texts("synonyms")) {
+      SynonymsDefinition one = vocabulary.synonyms().get(wanted);
+      if (one == null) {
+        Set<String> names = vocabulary.synonyms().keySet();
+        throw field.problem(
+            "synonyms",
+            "there are no synonyms '%s'; there are %s"
+                .formatted(wanted, names.isEmpty() ? "none" : String.join(", ", names)),
+            NearestName.to(wanted, names));
+      }
+      usedSynonyms.add(wanted);
+      synonyms.add(one);
+    }
+    return synonyms;
   }
 
   /** A renamed field keeps its values and is not treated as a new one. */
@@ -425,7 +456,7 @@ final class IndexReader {
 
   private Analyser analyser(YamlMap field, String key, String otherwise) {
     String wanted = field.textOr(key, otherwise);
-    Analyser own = wanted == null ? null : analysers.get(wanted);
+    Analyser own = wanted == null ? null : vocabulary.analysers().get(wanted);
     if (own != null) {
       usedAnalysers.add(own.name());
       return own;
@@ -433,7 +464,7 @@ final class IndexReader {
     Analyser builtIn = wanted == null ? null : Components.analysers().get(wanted);
     if (builtIn == null) {
       Set<String> names = new TreeSet<>(Components.analysers().keySet());
-      names.addAll(analysers.keySet());
+      names.addAll(vocabulary.analysers().keySet());
       throw field.problem(
           key,
           "there is no analyser '%s'; there are %s".formatted(wanted, String.join(", ", names)),

@@ -178,6 +178,12 @@ final class YamlMap {
     return texts;
   }
 
+  /** The texts of an item of a list that is a list itself, or of a single text. */
+  List<String> textsOf(Node item, String key) {
+    List<Node> nodes = item instanceof SequenceNode inner ? inner.getValue() : List.of(item);
+    return nodes.stream().map(node -> scalar(node, path(key))).toList();
+  }
+
   /** The items of a list, or a single value as a list of one; empty if the key is missing. */
   List<Node> items(String key) {
     Node value = value(key);

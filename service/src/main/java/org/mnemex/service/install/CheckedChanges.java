@@ -1,7 +1,6 @@
 package org.mnemex.service.install;
 
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -9,7 +8,6 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionKind;
@@ -18,6 +16,7 @@ import org.mnemex.grammar.DefinitionProblem;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.endpoint.EndpointFit;
 import org.mnemex.service.endpoint.UnfitEndpointException;
@@ -26,6 +25,7 @@ import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
+import org.mnemex.service.install.RunningDefinition.RunningSynonyms;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.definition.ExpressionCheck;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -82,6 +82,7 @@ final class CheckedChanges {
     parsed.problems().forEach(this::refuse);
     each(DefinitionKind.SOURCE, this::source);
     each(DefinitionKind.ANALYSER, this::analyser);
+    each(DefinitionKind.SYNONYMS, this::synonyms);
     each(DefinitionKind.INDEX, this::index);
     before.indexes().keySet().stream()
         .filter(name -> !given(name) && !renamed.containsKey(name))
@@ -198,8 +199,14 @@ final class CheckedChanges {
     return InstallationParts.analyser(definition, version);
   }
 
+  private RunningSynonyms synonyms(DefinitionPart part) {
+    Definition definition = read(part);
+    int version = note(part, after.synonyms().get(part.name()), "", "");
+    return InstallationParts.synonyms(definition, version);
+  }
+
   private Definition read(DefinitionPart part) {
-    return parts.reader().read(part, Map.of());
+    return parts.reader().read(part, Vocabulary.BUILT_IN);
   }
 
   /** Notes what happens to a definition; returns its new version. */
@@ -237,9 +244,7 @@ final class CheckedChanges {
   }
 
   private RunningIndex index(DefinitionPart part) {
-    Map<String, Analyser> analysers = new HashMap<>();
-    after.analysers().forEach((name, analyser) -> analysers.put(name, analyser.analyser()));
-    Definition definition = parts.reader().read(part, analysers);
+    Definition definition = parts.reader().read(part, after.vocabulary());
     Installation.Failure failure = failures.get(part.name());
     if (failure != null) {
       throw refused(
@@ -254,10 +259,10 @@ final class CheckedChanges {
         need(
             definition, "source", DefinitionKind.SOURCE, content.index().source(), after.sources());
     StringBuilder needs = new StringBuilder();
-    for (String name : content.analysers()) {
-      RunningAnalyser needed = after.analysers().get(name);
-      if (needed != null) {
-        needs.append("---\n").append(needed.definition().text());
+    for (DefinitionId needed : content.uses()) {
+      RunningDefinition there = after.get(needed);
+      if (there != null && needed.kind() != DefinitionKind.SOURCE) {
+        needs.append("---\n").append(there.definition().text());
       }
     }
     needs.append("---\n").append(source.definition().text());
@@ -304,7 +309,7 @@ final class CheckedChanges {
     return former;
   }
 
-  /** A changed analyser or source may affect indexes that are not among the files. */
+  /** A changed analyser, synonym or source may affect indexes that are not among the files. */
   private void indexAgain(String name) {
     RunningIndex index = before.index(name);
     if (index.uses().stream().anyMatch(broken::contains)) {

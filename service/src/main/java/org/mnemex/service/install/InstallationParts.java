@@ -12,11 +12,14 @@ import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.definition.SynonymsDefinition;
+import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
+import org.mnemex.service.install.RunningDefinition.RunningSynonyms;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.edition.EditionStore;
@@ -77,7 +80,7 @@ public record InstallationParts(
   }
 
   private Definition read(DefinitionRow row) {
-    return reader.read(part(row), Map.of());
+    return reader.read(part(row), Vocabulary.BUILT_IN);
   }
 
   RunningSource source(Definition definition, int version) {
@@ -90,12 +93,18 @@ public record InstallationParts(
     return new RunningAnalyser(definition, version, of.analyser());
   }
 
+  static RunningSynonyms synonyms(Definition definition, int version) {
+    Definition.OfSynonyms of = (Definition.OfSynonyms) definition.content();
+    return new RunningSynonyms(definition, version, of.synonyms());
+  }
+
   /** Starts recorded definitions; indexes come last, when all sources exist. */
   RunningDefinition run(DefinitionRow row) {
     Definition definition = read(row);
     return switch (definition.content()) {
       case Definition.OfSource of -> source(definition, row.version());
       case Definition.OfAnalyser of -> analyser(definition, row.version());
+      case Definition.OfSynonyms of -> synonyms(definition, row.version());
       case Definition.OfEndpoint of ->
           new RunningEndpoint(
               definition, row.version(), new Endpoint(endpointVersions(row.name()), row.version()));
@@ -106,16 +115,22 @@ public record InstallationParts(
     };
   }
 
-  /** Reads an index with the analysers that were recorded with it. */
+  /** Reads an index with the analysers and synonyms that were recorded with it. */
   Definition readIndex(DefinitionRow row) {
     Map<String, Analyser> analysers = new HashMap<>();
+    Map<String, SynonymsDefinition> synonyms = new HashMap<>();
     for (DefinitionPart part : needs(row)) {
-      if (part.kind() == DefinitionKind.ANALYSER) {
-        Definition analyser = reader.read(part, Map.of());
-        analysers.put(part.name(), ((Definition.OfAnalyser) analyser.content()).analyser());
+      if (part.kind() != DefinitionKind.SOURCE) {
+        switch (reader.read(part, Vocabulary.BUILT_IN).content()) {
+          case Definition.OfAnalyser of -> analysers.put(part.name(), of.analyser());
+          case Definition.OfSynonyms of -> synonyms.put(part.name(), of.synonyms());
+          default -> throw new IllegalStateException("an index does not need " + part.kind());
+        }
       }
     }
-    return reader.read(part(row), analysers).called(row.name(), row.keptAs());
+    return reader
+        .read(part(row), new Vocabulary(analysers, synonyms))
+        .called(row.name(), row.keptAs());
   }
 
   /** The source definition that was recorded with a version of an index; empty if unknown. */

@@ -173,9 +173,11 @@ public class PlanReview {
       }
     }
     for (Applied applied : changes.applied()) {
-      if (applied.kind() == DefinitionKind.ANALYSER
-          && changes.after().usersOf(applied.id()).isEmpty()) {
-        warnings.add(new Warning("analyser " + applied.name(), "no field of any index uses it"));
+      boolean ofFields =
+          applied.kind() == DefinitionKind.ANALYSER || applied.kind() == DefinitionKind.SYNONYMS;
+      if (ofFields && changes.after().usersOf(applied.id()).isEmpty()) {
+        warnings.add(
+            new Warning(applied.kind() + " " + applied.name(), "no field of any index uses it"));
       }
     }
     return warnings;

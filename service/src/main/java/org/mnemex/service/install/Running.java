@@ -7,13 +7,17 @@ import java.util.Map;
 import java.util.TreeMap;
 import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.DefinitionId;
+import org.mnemex.service.definition.SynonymsDefinition;
+import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
+import org.mnemex.service.install.RunningDefinition.RunningSynonyms;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 
@@ -24,6 +28,7 @@ public final class Running {
   private final Map<DefinitionId, RunningDefinition> all = new TreeMap<>();
   private final Map<String, RunningSource> sources;
   private final Map<String, RunningAnalyser> analysers;
+  private final Map<String, RunningSynonyms> synonyms;
   private final Map<String, RunningIndex> indexes;
   private final Map<String, RunningEndpoint> endpoints;
   private final Map<String, RunningScorecard> scorecards;
@@ -32,6 +37,7 @@ public final class Running {
     definitions.forEach(definition -> all.put(definition.id(), definition));
     sources = each(RunningSource.class);
     analysers = each(RunningAnalyser.class);
+    synonyms = each(RunningSynonyms.class);
     indexes = each(RunningIndex.class);
     endpoints = each(RunningEndpoint.class);
     scorecards = each(RunningScorecard.class);
@@ -57,6 +63,10 @@ public final class Running {
     return analysers;
   }
 
+  public Map<String, RunningSynonyms> synonyms() {
+    return synonyms;
+  }
+
   public Map<String, RunningIndex> indexes() {
     return indexes;
   }
@@ -67,6 +77,15 @@ public final class Running {
 
   public Map<String, RunningScorecard> scorecards() {
     return scorecards;
+  }
+
+  /** What the text fields of indexes may refer to. */
+  Vocabulary vocabulary() {
+    Map<String, Analyser> chains = new TreeMap<>();
+    analysers.forEach((name, one) -> chains.put(name, one.analyser()));
+    Map<String, SynonymsDefinition> words = new TreeMap<>();
+    synonyms.forEach((name, one) -> words.put(name, one.synonyms()));
+    return new Vocabulary(chains, words);
   }
 
   /** The running counterpart of a definition, or null. */

@@ -5,6 +5,7 @@ import org.mnemex.engine.text.Analyser;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.ScorecardDefinition;
+import org.mnemex.service.definition.SynonymsDefinition;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Editions;
@@ -31,6 +32,9 @@ public sealed interface RunningDefinition {
       implements RunningDefinition {}
 
   record RunningAnalyser(Definition definition, int version, Analyser analyser)
+      implements RunningDefinition {}
+
+  record RunningSynonyms(Definition definition, int version, SynonymsDefinition synonyms)
       implements RunningDefinition {}
 
   record RunningIndex(Definition definition, int version, IndexDefinition index, Editions editions)

@@ -4,7 +4,12 @@ import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.access.Caller;
+import org.mnemex.service.access.Right;
 import org.mnemex.service.compute.BoundedCalls;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
+import org.mnemex.service.web.Callers;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -21,22 +26,32 @@ public class ComparisonController {
   private final EditionComparison comparison;
   private final RecordedQueries recorded;
   private final BoundedCalls calls;
+  private final Callers callers;
 
   public ComparisonController(
-      EditionComparison comparison, RecordedQueries recorded, BoundedCalls calls) {
+      EditionComparison comparison, RecordedQueries recorded, BoundedCalls calls, Callers callers) {
     this.comparison = comparison;
     this.recorded = recorded;
     this.calls = calls;
+    this.callers = callers;
   }
 
   @Operation(
       summary = "Compare the results of two editions",
       description =
           "Without queries, the most frequent ones are used. Without numbers, the live"
-              + " edition is compared with the next one, or else the previous one.")
+              + " edition is compared with the next one, or else the previous one; with files, with"
+              + " itself as it would be under these definitions.")
   @PostMapping("/api/endpoints/{endpoint}/compare")
   public ComparedEditions compare(
       @PathVariable String endpoint, @RequestBody EditionComparison.Wanted wanted) {
+    Caller caller = callers.current();
+    boolean tries = wanted.files() != null && !wanted.files().isEmpty();
+    if (tries && (caller == null || caller.right() != Right.ADMIN)) {
+      // Definitions may refer to secrets and files of this machine.
+      throw new ProblemException(
+          ProblemType.NOT_ALLOWED, "trying definitions needs the right admin");
+    }
     return calls.runMany("comparing editions", () -> comparison.compare(endpoint, wanted));
   }
 

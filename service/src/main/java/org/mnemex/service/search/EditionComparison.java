@@ -9,6 +9,7 @@ import org.mnemex.engine.error.EngineException;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.install.AnswerCheck;
+import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.search.ComparedEditions.ComparedQuery;
@@ -42,18 +43,24 @@ public class EditionComparison implements AnswerCheck {
    * @param top how many results of each query to compare; null for 10
    * @param settings definition of the endpoint for the right side, YAML; null for the current one.
    *     If no editions are given, both sides ask the same edition
+   * @param files definitions that are not applied, for the right side: the live edition is asked as
+   *     it would be under them; null for none
    */
   public record Wanted(
       @JsonSetter(contentNulls = Nulls.FAIL) @Nullable List<String> queries,
       @Nullable Integer left,
       @Nullable Integer right,
       @Nullable Integer top,
-      @Nullable String settings) {}
+      @Nullable String settings,
+      @JsonSetter(contentNulls = Nulls.FAIL) @Nullable List<DefinitionFile> files) {}
 
   /** Two editions and what is asked of them. */
   private record Sides(Endpoints.Answering left, Endpoints.Answering right) {}
 
   private Sides sides(String endpoint, Wanted wanted) {
+    if (wanted.files() != null && !wanted.files().isEmpty()) {
+      return new Sides(endpoints.answering(endpoint), endpoints.trying(endpoint, wanted.files()));
+    }
     if (wanted.settings() == null) {
       return sides(endpoint, wanted.left(), wanted.right());
     }
@@ -90,7 +97,7 @@ public class EditionComparison implements AnswerCheck {
         continue;
       }
       ComparedEditions compared =
-          compare(name, new Wanted(queries, live.number(), filled.number(), null, null));
+          compare(name, new Wanted(queries, live.number(), filled.number(), null, null, null));
       if (compared.changedShare() > most) {
         return "%.0f%% of the first %d results of %d recorded queries at endpoint '%s' would change, and most_changed is %.0f%%"
             .formatted(

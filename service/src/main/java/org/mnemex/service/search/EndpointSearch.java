@@ -101,8 +101,7 @@ public class EndpointSearch {
     Endpoints.Answering answering = asked.answering;
     SearchCall call = asked.call;
     SearchRequest request = SearchRequests.of(answering, call);
-    SearchResult result =
-        answering.edition().read(() -> answering.edition().folder().search(request));
+    SearchResult result = answering.read(view -> view.search(request));
     SearchRescue rescue = new SearchRescue(answering, call, start);
     String meant =
         result.total() < FEW && !call.words().isBlank() ? rescue.meant(result.total()) : null;
@@ -167,7 +166,7 @@ public class EndpointSearch {
 
   private static @Nullable Explanation explain(
       Endpoints.Answering answering, SearchRequest request, String key) {
-    return answering.edition().read(() -> answering.edition().folder().explain(request, key));
+    return answering.read(view -> view.explain(request, key));
   }
 
   private static boolean isHidden(Endpoints.Answering answering, String key) {
@@ -211,7 +210,7 @@ public class EndpointSearch {
     SearchResult result =
         slots.run(
             endpoint.definition().limitMillis(),
-            () -> answering.edition().read(() -> answering.edition().folder().search(request)));
+            () -> answering.read(view -> view.search(request)));
     return SearchAnswers.records(endpoint, each, result, answering.edition());
   }
 
@@ -246,8 +245,7 @@ public class EndpointSearch {
             SearchRequests.signals(endpoint, null),
             SearchRequests.limits(endpoint.definition()));
     return slots.run(
-        endpoint.definition().limitMillis(),
-        () -> answering.edition().read(() -> answering.edition().folder().suggest(request)));
+        endpoint.definition().limitMillis(), () -> answering.read(view -> view.suggest(request)));
   }
 
   /**
@@ -294,7 +292,7 @@ public class EndpointSearch {
     SearchResult result =
         slots.run(
             endpoint.definition().limitMillis(),
-            () -> answering.edition().read(() -> answering.edition().folder().search(request)));
+            () -> answering.read(view -> view.search(request)));
     return SearchAnswers.facet(endpoint, defined, result.facets().getLast());
   }
 }

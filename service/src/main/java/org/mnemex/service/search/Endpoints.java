@@ -3,13 +3,16 @@ package org.mnemex.service.search;
 import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.SearchView;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.error.UnknownFieldException;
 import org.mnemex.engine.query.FilterSyntaxException;
 import org.mnemex.engine.query.FilterText;
+import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionPart;
@@ -18,10 +21,12 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.definition.References;
+import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.endpoint.EndpointFit;
 import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.endpoint.UnfitEndpointException;
+import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
@@ -55,8 +60,20 @@ public class Endpoints {
    * An endpoint and the edition that answers for it.
    *
    * @param edition the live edition, to be used for the whole request
+   * @param tried the schema that it is searched with; null: its own
    */
-  public record Answering(Fitted endpoint, Edition edition) {
+  public record Answering(Fitted endpoint, Edition edition, @Nullable Schema tried) {
+    /** An edition as it is. */
+    Answering(Fitted endpoint, Edition edition) {
+      this(endpoint, edition, null);
+    }
+
+    /** Reads the edition's current snapshot. */
+    <T> T read(Function<SearchView, T> work) {
+      return edition.read(
+          () -> work.apply(tried == null ? edition.folder().view() : edition.folder().view(tried)));
+    }
+
     /**
      * The same for a caller with filters of its own.
      *
@@ -74,7 +91,7 @@ public class Endpoints {
                   .formatted(endpoint.definition().name()));
         }
       }
-      return new Answering(narrowed, edition);
+      return new Answering(narrowed, edition, tried);
     }
 
     /**
@@ -95,7 +112,7 @@ public class Endpoints {
                     tags.isEmpty() ? "none for any" : "some for " + String.join(", ", tags)),
             NearestName.to(language, tags));
       }
-      return new Answering(other, edition);
+      return new Answering(other, edition, tried);
     }
   }
 
@@ -207,7 +224,7 @@ public class Endpoints {
    */
   public Answering trying(String yaml, Edition edition) {
     DefinitionPart part = ParsedFile.read("settings", yaml).orThrow().getFirst();
-    Definition read = SETTINGS.read(part, Map.of());
+    Definition read = SETTINGS.read(part, Vocabulary.BUILT_IN);
     if (!(read.content() instanceof Definition.OfEndpoint of)
         || !of.endpoint().index().equals(edition.definition().name())) {
       throw new DefinitionException(
@@ -223,6 +240,27 @@ public class Endpoints {
     } catch (UnfitEndpointException e) {
       throw new DefinitionException(e.reasons().stream().map(read::problem).toList());
     }
+  }
+
+  /**
+   * An endpoint and its live edition as they would be under definitions that need not be applied.
+   *
+   * @throws DefinitionException if the definitions are wrong
+   * @throws ProblemException if there would be no such endpoint, or the edition had to be built
+   *     anew
+   */
+  public Answering trying(String name, List<DefinitionFile> files) {
+    Edition live = answering(name).edition();
+    Running after = installation.after(files);
+    EndpointDefinition definition = known(after, name).newest();
+    Schema schema = after.index(definition.index()).index().schema();
+    if (!schema.fingerprint().equals(live.definition().schema().fingerprint())) {
+      throw new ProblemException(
+          ProblemType.NO_OTHER_EDITION,
+          "these definitions need a new edition of index '%s'; apply them with 'hold' and compare the two editions"
+              .formatted(definition.index()));
+    }
+    return new Answering(EndpointFit.of(definition, schema), live, schema);
   }
 
   private static Endpoint known(Running running, String name) {
@@ -292,7 +330,7 @@ public class Endpoints {
     }
   }
 
-  private static String progress(@org.jspecify.annotations.Nullable RunningIndex index) {
+  private static String progress(@Nullable RunningIndex index) {
     Edition filling = index == null ? null : index.editions().next();
     if (filling == null) {
       return "";

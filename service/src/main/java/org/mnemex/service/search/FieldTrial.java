@@ -2,7 +2,6 @@ package org.mnemex.service.search;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.schema.Field;
@@ -16,6 +15,7 @@ import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.References;
+import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.status.Analysers;
@@ -121,7 +121,7 @@ public class FieldTrial {
     if (name == null && definition != null) {
       DefinitionPart part = ParsedFile.read("analyser", definition).orThrow().getFirst();
       if (part.kind() == DefinitionKind.ANALYSER
-          && reader.read(part, Map.of()).content() instanceof Definition.OfAnalyser of) {
+          && reader.read(part, Vocabulary.BUILT_IN).content() instanceof Definition.OfAnalyser of) {
         return of.analyser();
       }
     }

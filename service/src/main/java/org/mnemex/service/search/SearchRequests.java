@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.QueryRefusedException;
@@ -99,7 +100,8 @@ final class SearchRequests {
                     call.typing(),
                     definition.typos(),
                     definition.close(),
-                    endpoint.weights().keySet()));
+                    endpoint.weights().keySet(),
+                    neighbours -> joined(endpoint, neighbours)));
     Query query = Query.and(words, similar(answering, call));
     Query filter = endpoint.forced();
     if (call.body().similarTo() != null) {
@@ -146,6 +148,16 @@ final class SearchRequests {
         .within(limits(definition));
   }
 
+  /** How many words belong together in any of the searched fields. */
+  private static int joined(Fitted endpoint, List<String> words) {
+    return readable(endpoint).stream()
+        .map(name -> endpoint.schema().field(name).queryAnalyser())
+        .filter(Objects::nonNull)
+        .mapToInt(analyser -> analyser.joined(words))
+        .max()
+        .orElse(0);
+  }
+
   /** The fields that an answer needs: those to answer, and those that make the link. */
   private static Set<String> shown(Fitted endpoint, SearchCall call) {
     Set<String> shown = new LinkedHashSet<>(call.fields());
@@ -186,14 +198,8 @@ final class SearchRequests {
   private static Query similar(
       Endpoints.Answering answering, Map<String, List<String>> texts, int least) {
     Fitted endpoint = answering.endpoint();
-    return answering
-        .edition()
-        .read(
-            () ->
-                answering
-                    .edition()
-                    .folder()
-                    .similar(endpoint.weights(), texts, least, limits(endpoint.definition())));
+    return answering.read(
+        view -> view.similar(endpoint.weights(), texts, least, limits(endpoint.definition())));
   }
 
   /**
@@ -223,8 +229,7 @@ final class SearchRequests {
             List.of(),
             new LinkedHashSet<>(fields),
             List.of());
-    List<SearchResult.Hit> hits =
-        answering.edition().read(() -> answering.edition().folder().search(one)).hits();
+    List<SearchResult.Hit> hits = answering.read(view -> view.search(one)).hits();
     if (hits.isEmpty()) {
       throw new ProblemException(
           ProblemType.UNKNOWN_RECORD,

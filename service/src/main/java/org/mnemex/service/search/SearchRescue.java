@@ -61,9 +61,7 @@ final class SearchRescue {
   }
 
   private SearchResult search(SearchRequest request) {
-    return answering
-        .edition()
-        .read(() -> answering.edition().folder().search(request.within(left())));
+    return answering.read(view -> view.search(request.within(left())));
   }
 
   /** The number of records that some words find under the filter and the choices of the call. */
@@ -93,12 +91,8 @@ final class SearchRescue {
             List.of(),
             left());
     try {
-      String meant =
-          answering.edition().read(() -> answering.edition().folder().correct(words, FEW));
-      if (meant == null || found == 0) {
-        return meant;
-      }
-      return count(meant) > found ? meant : null;
+      String meant = answering.read(view -> view.correct(words, FEW));
+      return meant != null && count(meant) > found ? meant : null;
     } catch (SearchTimeoutException | QueryRefusedException e) {
       // The answer is complete without it.
       return null;

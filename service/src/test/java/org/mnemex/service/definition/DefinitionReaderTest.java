@@ -60,7 +60,9 @@ class DefinitionReaderTest {
     Analyser own =
         Components.analyser(
             "own", new AnalyserSpec(List.of(), ComponentSpec.of("words"), List.of()));
-    return reader.read(ParsedFile.read("f.yaml", text).orThrow().getFirst(), Map.of("own", own));
+    return reader.read(
+        ParsedFile.read("f.yaml", text).orThrow().getFirst(),
+        new Vocabulary(Map.of("own", own), Map.of()));
   }
 
   @Test
@@ -106,12 +108,15 @@ class DefinitionReaderTest {
         .containsExactly(DefinitionKind.SOURCE, DefinitionKind.ANALYSER);
     // What a reference stands for is used, and never kept.
     assertThat(parts.getFirst().text()).contains("${GARDEN}").doesNotContain("/srv");
-    assertThat(((Definition.OfSource) reader.read(parts.getFirst(), Map.of()).content()).source())
+    assertThat(
+            ((Definition.OfSource) reader.read(parts.getFirst(), Vocabulary.BUILT_IN).content())
+                .source())
         .isEqualTo(
             new SourceDefinition.Sqlite(
                 "garden", Path.of("/srv/garden.db"), SourceDefinition.Following.ASKING));
     Analyser analyser =
-        ((Definition.OfAnalyser) reader.read(parts.get(1), Map.of()).content()).analyser();
+        ((Definition.OfAnalyser) reader.read(parts.get(1), Vocabulary.BUILT_IN).content())
+            .analyser();
     assertThat(analyser.tokens("The Bäume of Wald").stream().map(AnalysedToken::text))
         .containsExactly("baum", "wald");
   }
@@ -384,7 +389,7 @@ class DefinitionReaderTest {
             () ->
                 ParsedFile.read("f.yaml", text)
                     .orThrow()
-                    .forEach(part -> reader.read(part, Map.of())))
+                    .forEach(part -> reader.read(part, Vocabulary.BUILT_IN)))
         .isInstanceOf(DefinitionException.class)
         .hasMessageContaining(why)
         .satisfies(e -> assertThat(e.getMessage()).hasSizeLessThan(2_500));

@@ -15,7 +15,6 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
-import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
 import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.grammar.DefinitionPart;
@@ -49,8 +48,10 @@ class GrammarTest {
   /** A key that the schema has and no reader asks for is an unknown one to the reader. */
   @Test
   void theReadersKnowEveryKeyOfTheSchemas() {
-    Map<String, Analyser> notes =
-        Map.of("notes", Objects.requireNonNull(Components.analysers().get("words")));
+    Vocabulary notes =
+        new Vocabulary(
+            Map.of("notes", Objects.requireNonNull(Components.analysers().get("words"))),
+            Map.of("sorts", new SynonymsDefinition("sorts", List.of("rose, briar"))));
     DefinitionReader reader =
         new DefinitionReader(
             new References(name -> "secret", List.of("MNEMEX_*"), List.of(Path.of("/"))));

@@ -48,7 +48,9 @@ class ReferencesTest {
   private SourceDefinition source(String more) {
     String yaml = "source: nursery\nkind: postgres\ndatabase: nursery\nuser: mnemex\n" + more;
     return ((Definition.OfSource)
-            reader.read(ParsedFile.read("f.yaml", yaml).orThrow().getFirst(), Map.of()).content())
+            reader
+                .read(ParsedFile.read("f.yaml", yaml).orThrow().getFirst(), Vocabulary.BUILT_IN)
+                .content())
         .source();
   }
 

@@ -31,6 +31,7 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.definition.References;
+import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
 
@@ -57,7 +58,8 @@ class EndpointTest {
     DefinitionReader reader = new DefinitionReader(References.NONE);
     Definition read =
         reader.read(
-            ParsedFile.parts("f.yaml", "endpoint: e\nindex: i\n" + more).getFirst(), Map.of());
+            ParsedFile.parts("f.yaml", "endpoint: e\nindex: i\n" + more).getFirst(),
+            Vocabulary.BUILT_IN);
     return ((Definition.OfEndpoint) read.content()).endpoint();
   }
 

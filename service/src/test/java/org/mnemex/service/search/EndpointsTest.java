@@ -19,6 +19,7 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.definition.References;
+import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
@@ -70,7 +71,7 @@ class EndpointsTest {
                 + "\nsource: garden\nrecord: {root: t, key: id}\nfields: {name: {from: n, type: text}}\n"
             : yaml;
     return new DefinitionReader(References.NONE)
-        .read(ParsedFile.parts("f.yaml", whole).getFirst(), Map.of());
+        .read(ParsedFile.parts("f.yaml", whole).getFirst(), Vocabulary.BUILT_IN);
   }
 
   private static RunningEndpoint endpoint(String name, String shown) {

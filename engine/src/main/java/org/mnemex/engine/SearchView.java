@@ -1,0 +1,71 @@
+package org.mnemex.engine;
+
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.limit.SearchLimits;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.request.Explanation;
+import org.mnemex.engine.request.SearchRequest;
+import org.mnemex.engine.request.SearchResult;
+import org.mnemex.engine.search.Explainer;
+import org.mnemex.engine.search.FilterCache;
+import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.search.SimilarTexts;
+import org.mnemex.engine.suggest.Correction;
+import org.mnemex.engine.suggest.SuggestRequest;
+import org.mnemex.engine.suggest.Suggester;
+import org.mnemex.engine.suggest.Suggestion;
+
+/** A snapshot to be searched; see {@link EditionFolder#view()}. */
+public final class SearchView {
+  private final Snapshot snapshot;
+  private final FilterCache filters;
+
+  SearchView(Snapshot snapshot, FilterCache filters) {
+    this.snapshot = snapshot;
+    this.filters = filters;
+  }
+
+  /** The results of a search. */
+  public SearchResult search(SearchRequest request) {
+    return Searcher.search(snapshot, request, filters);
+  }
+
+  /** Completions of a text being typed. */
+  public List<Suggestion> suggest(SuggestRequest request) {
+    return Suggester.suggest(snapshot, request, filters);
+  }
+
+  /**
+   * The text with rare words corrected, or null if there is nothing better.
+   *
+   * @param least a word in this many documents needs no correction, from 1
+   */
+  public @Nullable String correct(SuggestRequest request, int least) {
+    return Correction.of(snapshot, request, least, filters);
+  }
+
+  /**
+   * A query for documents similar to some texts.
+   *
+   * @param fields weight by name of a text field
+   * @param texts the texts, by field
+   * @param least the minimum document frequency of terms: 2 if the texts are from a document
+   * @throws QueryRefusedException if a field cannot be searched
+   */
+  public Query similar(
+      Map<String, Double> fields, Map<String, List<String>> texts, int least, SearchLimits limits) {
+    return SimilarTexts.query(snapshot, fields, texts, least, limits);
+  }
+
+  /**
+   * How a document's score is computed, or why it is not a result; null if there is no such
+   * document.
+   */
+  public @Nullable Explanation explain(SearchRequest request, String key) {
+    return Explainer.explain(snapshot, request, key);
+  }
+}
