@@ -12,6 +12,7 @@ export type FacetValue = Answers["SearchAnswerFacetValue"];
 export type Facet = Answers["SearchAnswerFacet"];
 export type Result = Answers["SearchAnswerResult"];
 export type Card = Answers["SearchAnswerCard"];
+export type CuratedRule = Answers["SearchAnswerCurated"];
 export type SearchAnswer = Answers["SearchAnswer"];
 export type Audit = Answers["AuditsAuditView"];
 export type Requirement = Answers["Requirement"];

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight, X } from "lucide-react";
 import { useSearchParams } from "react-router";
-import { api, type SearchAnswer } from "../api";
+import { api, type CuratedRule, type SearchAnswer } from "../api";
 import { count, plural, timeOfDay } from "../format";
 import { FacetBox } from "../parts/facetBox";
 import { ErrorNotice } from "../parts/notice";
@@ -105,6 +105,7 @@ export function SearchPage() {
           />
           <div className="grid gap-6 md:grid-cols-[minmax(0,1fr)_15.5rem]">
             <div>
+              <Curated rules={answer.data.curated ?? []} />
               <Results
                 answer={answer.data}
                 explain={(key) => api.explain(endpoint?.name ?? "", key, bodyOf(params))}
@@ -196,6 +197,33 @@ function Summary(props: {
         </button>
       )}
     </div>
+  );
+}
+
+/** What curations do to these results, and say beside them. */
+function Curated(props: { rules: CuratedRule[] }) {
+  if (props.rules.length === 0) return null;
+  return (
+    <ul className="mb-3 rounded border border-line bg-surface px-4 py-2" aria-label="Curation">
+      {props.rules.map(({ curation, rule, message, link }) => (
+        <li key={`${curation} ${rule}`} className="flex flex-wrap items-baseline gap-x-3">
+          {message && (
+            <strong>
+              {link ? (
+                <a href={link} className="text-accent underline">
+                  {message}
+                </a>
+              ) : (
+                message
+              )}
+            </strong>
+          )}
+          <span className="text-sm text-quiet">
+            rule {rule} of curation {curation}
+          </span>
+        </li>
+      ))}
+    </ul>
   );
 }
 

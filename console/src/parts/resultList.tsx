@@ -97,6 +97,9 @@ function ResultItem({
               <Marked html={shown(card.subtitle)} />
             </em>
           )}
+          {result.putFirst && (
+            <span className="rounded border border-line px-1.5 text-sm text-quiet">put first</span>
+          )}
           <span className="ml-auto text-sm text-quiet">
             {result.key}
             {result.score > 0 && (

@@ -204,6 +204,17 @@ final class SearchCommand implements Callable<Integer> {
                     answer.pages() == null ? "" : " of " + answer.pages(),
                     answer.asOf().time(),
                     answer.asOf().edition())));
+    if (answer.curated() != null) {
+      for (SearchAnswer.Curated one : answer.curated()) {
+        String link = one.link() == null ? "" : " " + one.link();
+        out.println(
+            "Curated by %s, rule %s%s"
+                .formatted(
+                    one.curation(),
+                    one.rule(),
+                    one.message() == null ? "" : ": " + bold(one.message()) + link));
+      }
+    }
     if (answer.leftOut() != null) {
       out.println("Left out, to find more: " + bold(String.join(", ", answer.leftOut())));
     }
@@ -211,7 +222,9 @@ final class SearchCommand implements Callable<Integer> {
       out.println();
       out.printf("%s  %s", bold(result.key()), shown(result, answer.card().title()));
       String subtitle = shown(result, answer.card().subtitle());
-      out.println(subtitle.isEmpty() ? "" : "  " + service.styled("@|italic " + subtitle + "|@"));
+      out.println(
+          (subtitle.isEmpty() ? "" : "  " + service.styled("@|italic " + subtitle + "|@"))
+              + (result.putFirst() == null ? "" : "  (put first)"));
       if (result.group() != null) {
         out.println(group(result.group()));
       }

@@ -65,7 +65,14 @@ class TenantsTest {
       countable: [tenant]
       show: [name, maker, bought, price]
       highlights: {name: whole}
-      """;
+      ---
+      curation: sale
+      endpoint: tool-search
+      rules:
+        spades: {when: {contains: spade}, first: [%1$s7, a7], hide: [%1$s8, a8]}
+        rakes: {when: {words: rake}, lift: {where: "tenant = 'b'", by: 100}, add: [OR, number]}
+      """
+          .formatted(MARK);
 
   @TempDir private static Path folder;
   private static RunningService service;
@@ -219,8 +226,13 @@ class TenantsTest {
       HttpResponse<String> hidden = ask(method, "/search/tool-search" + path + MARK + "100", "{}");
       HttpResponse<String> none = ask(method, "/search/tool-search" + path + "none", "{}");
       assertThat(hidden.statusCode()).isEqualTo(none.statusCode());
-      assertThat(hidden.body().replace(MARK + "100", "none")).isEqualTo(none.body());
+      assertThat(withoutTime(hidden).replace(MARK + "100", "none")).isEqualTo(withoutTime(none));
     }
+  }
+
+  /** The index may have become true for a later time between two calls. */
+  private static String withoutTime(HttpResponse<String> answer) {
+    return answer.body().replaceAll("\"time\":\"[^\"]*\"", "");
   }
 
   @Test

@@ -14,6 +14,7 @@ public enum DefinitionKind {
   SYNONYMS,
   INDEX,
   ENDPOINT,
+  CURATION,
   SCORECARD;
 
   /** The first key of a definition of this kind, and its name everywhere else. */
@@ -32,7 +33,9 @@ public enum DefinitionKind {
     return Stream.of(values()).map(DefinitionKind::word).toList();
   }
 
-  /** All kinds in a sentence: "source, analyser, synonyms, index, endpoint or scorecard". */
+  /**
+   * All kinds in a sentence: "source, analyser, synonyms, index, endpoint, curation or scorecard".
+   */
   static String inWords() {
     List<String> words = words();
     return words.stream().limit(words.size() - 1L).collect(Collectors.joining(", "))

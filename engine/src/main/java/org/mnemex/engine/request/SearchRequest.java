@@ -119,6 +119,44 @@ public record SearchRequest(
         query, new Query.Everything(), null, 0, size, List.of(), Set.of(show), List.of());
   }
 
+  /** The same with another query and filter. */
+  public SearchRequest asking(Query other, Query otherFilter) {
+    return new SearchRequest(
+        other,
+        otherFilter,
+        sorts,
+        offset,
+        size,
+        facets,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        countUpTo,
+        after,
+        group,
+        limits);
+  }
+
+  /** The same from another place in the order on, with other facets. */
+  public SearchRequest at(int otherOffset, int otherSize, List<FacetRequest> counted) {
+    return new SearchRequest(
+        query,
+        filter,
+        sorts,
+        otherOffset,
+        otherSize,
+        counted,
+        show,
+        highlights,
+        signals,
+        leastScore,
+        countUpTo,
+        after,
+        group,
+        limits);
+  }
+
   /** The same in another order. */
   public SearchRequest sortedBy(List<Sort> order) {
     return new SearchRequest(

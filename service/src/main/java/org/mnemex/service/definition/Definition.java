@@ -123,6 +123,18 @@ public record Definition(String file, String name, String text, Node node, Conte
     }
   }
 
+  public record OfCuration(CurationDefinition curation) implements Content {
+    @Override
+    public DefinitionKind kind() {
+      return DefinitionKind.CURATION;
+    }
+
+    @Override
+    public Set<DefinitionId> uses() {
+      return Set.of(new DefinitionId(DefinitionKind.ENDPOINT, curation.endpoint()));
+    }
+  }
+
   public record OfScorecard(ScorecardDefinition scorecard) implements Content {
     @Override
     public DefinitionKind kind() {

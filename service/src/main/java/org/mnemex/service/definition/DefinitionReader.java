@@ -32,6 +32,7 @@ public final class DefinitionReader {
           case INDEX -> new IndexReader(map, part.name(), vocabulary).read();
           case SYNONYMS -> new Definition.OfSynonyms(new SynonymsReader(map, part.name()).read());
           case ENDPOINT -> new Definition.OfEndpoint(new EndpointReader(map, part.name()).read());
+          case CURATION -> new Definition.OfCuration(new CurationReader(map, part.name()).read());
           case SCORECARD ->
               new Definition.OfScorecard(new ScorecardReader(map, part.name()).read());
         };

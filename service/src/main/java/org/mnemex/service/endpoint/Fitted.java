@@ -1,5 +1,6 @@
 package org.mnemex.service.endpoint;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -40,6 +41,13 @@ public record Fitted(
     Query both =
         forced instanceof Query.Everything ? filter : new Query.AllOf(List.of(forced, filter));
     return new Fitted(definition, schema, weights, languages, both, lifts, highlights, card);
+  }
+
+  /** The same with more conditions that multiply the relevance of records. */
+  public Fitted lifting(List<? extends Signal> more) {
+    List<Signal> all = new ArrayList<>(lifts);
+    all.addAll(more);
+    return new Fitted(definition, schema, weights, languages, forced, all, highlights, card);
   }
 
   /**

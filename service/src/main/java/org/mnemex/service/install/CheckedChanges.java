@@ -8,11 +8,16 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.error.UnknownFieldException;
+import org.mnemex.engine.query.FilterSyntaxException;
+import org.mnemex.engine.query.FilterText;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.grammar.DefinitionPart;
 import org.mnemex.grammar.DefinitionProblem;
+import org.mnemex.service.definition.CurationDefinition;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.EndpointDefinition;
@@ -21,6 +26,7 @@ import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.endpoint.EndpointFit;
 import org.mnemex.service.endpoint.UnfitEndpointException;
 import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
+import org.mnemex.service.install.RunningDefinition.RunningCuration;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
@@ -88,11 +94,16 @@ final class CheckedChanges {
         .filter(name -> !given(name) && !renamed.containsKey(name))
         .forEach(name -> collect(id(DefinitionKind.INDEX, name), () -> indexAgain(name)));
     each(DefinitionKind.ENDPOINT, this::endpoint);
+    each(DefinitionKind.CURATION, this::curation);
     each(DefinitionKind.SCORECARD, this::scorecard);
     after
         .endpoints()
         .values()
         .forEach(endpoint -> collect(endpoint.id(), () -> untouched(endpoint)));
+    after
+        .curations()
+        .values()
+        .forEach(curation -> collect(curation.id(), () -> checkLifts(curation)));
     if (!problems.isEmpty()) {
       throw new DefinitionException(problems);
     }
@@ -341,6 +352,41 @@ final class CheckedChanges {
     int kept = Math.min(versions.size(), InstallationParts.ENDPOINT_VERSIONS_KEPT);
     return new RunningEndpoint(
         definition, version, new Endpoint(versions.subList(0, kept), version));
+  }
+
+  private RunningCuration curation(DefinitionPart part) {
+    Definition definition = read(part);
+    CurationDefinition content = ((Definition.OfCuration) definition.content()).curation();
+    need(definition, "endpoint", DefinitionKind.ENDPOINT, content.endpoint(), after.endpoints());
+    int version = note(part, after.curations().get(part.name()), "", "");
+    return new RunningCuration(definition, version, content);
+  }
+
+  /** The filters of a curation must fit the index of its endpoint, also after that has changed. */
+  private void checkLifts(RunningCuration running) {
+    CurationDefinition curation = running.curation();
+    RunningEndpoint endpoint = after.endpoints().get(curation.endpoint());
+    RunningIndex index =
+        endpoint == null ? null : after.indexes().get(endpoint.endpoint().newest().index());
+    if (index == null || running.uses().stream().anyMatch(broken::contains)) {
+      return;
+    }
+    for (CurationDefinition.Rule rule : curation.rules()) {
+      if (rule.lift() != null) {
+        try {
+          FilterText.parse(rule.lift().where(), index.index().schema());
+        } catch (FilterSyntaxException | UnknownFieldException | QueryRefusedException e) {
+          throw new DefinitionException(
+              List.of(
+                  running
+                      .definition()
+                      .problem(
+                          List.of("rules", rule.name(), "lift", "where"),
+                          String.valueOf(e.getMessage()),
+                          null)));
+        }
+      }
+    }
   }
 
   private RunningScorecard scorecard(DefinitionPart part) {

@@ -16,6 +16,7 @@ import org.mnemex.service.definition.SynonymsDefinition;
 import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
+import org.mnemex.service.install.RunningDefinition.RunningCuration;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
@@ -108,6 +109,8 @@ public record InstallationParts(
       case Definition.OfEndpoint of ->
           new RunningEndpoint(
               definition, row.version(), new Endpoint(endpointVersions(row.name()), row.version()));
+      case Definition.OfCuration of ->
+          new RunningCuration(definition, row.version(), of.curation());
       case Definition.OfScorecard of ->
           new RunningScorecard(definition, row.version(), of.scorecard());
       case Definition.OfIndex of ->

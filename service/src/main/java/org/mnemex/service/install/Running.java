@@ -9,10 +9,12 @@ import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.NearestName;
+import org.mnemex.service.definition.CurationDefinition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.SynonymsDefinition;
 import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
+import org.mnemex.service.install.RunningDefinition.RunningCuration;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
@@ -31,6 +33,7 @@ public final class Running {
   private final Map<String, RunningSynonyms> synonyms;
   private final Map<String, RunningIndex> indexes;
   private final Map<String, RunningEndpoint> endpoints;
+  private final Map<String, RunningCuration> curations;
   private final Map<String, RunningScorecard> scorecards;
 
   public Running(Collection<? extends RunningDefinition> definitions) {
@@ -40,6 +43,7 @@ public final class Running {
     synonyms = each(RunningSynonyms.class);
     indexes = each(RunningIndex.class);
     endpoints = each(RunningEndpoint.class);
+    curations = each(RunningCuration.class);
     scorecards = each(RunningScorecard.class);
   }
 
@@ -73,6 +77,18 @@ public final class Running {
 
   public Map<String, RunningEndpoint> endpoints() {
     return endpoints;
+  }
+
+  public Map<String, RunningCuration> curations() {
+    return curations;
+  }
+
+  /** The curations of an endpoint, by their names. */
+  public List<CurationDefinition> curationsOf(String endpoint) {
+    return curations.values().stream()
+        .map(RunningCuration::curation)
+        .filter(curation -> curation.endpoint().equals(endpoint))
+        .toList();
   }
 
   public Map<String, RunningScorecard> scorecards() {

@@ -2,6 +2,7 @@ package org.mnemex.service.install;
 
 import java.util.Set;
 import org.mnemex.engine.text.Analyser;
+import org.mnemex.service.definition.CurationDefinition;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.ScorecardDefinition;
@@ -41,6 +42,9 @@ public sealed interface RunningDefinition {
       implements RunningDefinition {}
 
   record RunningEndpoint(Definition definition, int version, Endpoint endpoint)
+      implements RunningDefinition {}
+
+  record RunningCuration(Definition definition, int version, CurationDefinition curation)
       implements RunningDefinition {}
 
   record RunningScorecard(Definition definition, int version, ScorecardDefinition scorecard)

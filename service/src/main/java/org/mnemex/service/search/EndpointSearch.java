@@ -1,5 +1,7 @@
 package org.mnemex.service.search;
 
+import java.time.Clock;
+import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -38,8 +40,10 @@ public class EndpointSearch {
   private final Endpoints endpoints;
   private final RecordedQueries recorded;
   private final SearchSlots slots;
+  private final Clock clock;
 
-  EndpointSearch(Endpoints endpoints, RecordedQueries recorded, SearchSlots slots) {
+  EndpointSearch(Endpoints endpoints, RecordedQueries recorded, SearchSlots slots, Clock clock) {
+    this.clock = clock;
     this.endpoints = endpoints;
     this.recorded = recorded;
     this.slots = slots;
@@ -48,12 +52,21 @@ public class EndpointSearch {
   /**
    * What is asked, and of what.
    *
-   * @param answering the endpoint within the caller's filters, and the edition that answers
+   * @param plain the endpoint within the caller's filters, and the edition that answers
+   * @param answering the same as curated
+   * @param call what is asked
+   * @param searched the same with the words that are searched for
+   * @param curation the rules of curations that apply
    */
-  record Asked(Endpoints.Answering answering, SearchCall call) {
+  record Asked(
+      Endpoints.Answering plain,
+      Endpoints.Answering answering,
+      SearchCall call,
+      SearchCall searched,
+      Curation curation) {
     /** The entity tag of the answer. */
     String tag() {
-      return AnswerTag.of(answering, call.body());
+      return AnswerTag.of(answering, List.of(call.body(), curation));
     }
   }
 
@@ -75,9 +88,11 @@ public class EndpointSearch {
     return asked;
   }
 
-  private static Asked of(Endpoints.Answering answering, SearchCall call) {
+  private Asked of(Endpoints.Answering answering, SearchCall call) {
     String language = call.body().language();
-    return new Asked(language == null ? answering : answering.speaking(language), call);
+    Endpoints.Answering spoken = language == null ? answering : answering.speaking(language);
+    Curation curation = Curation.of(answering.curations(), call, LocalDate.now(clock));
+    return new Asked(spoken, curation.within(spoken), call, curation.call(call), curation);
   }
 
   /** Answers a search. */
@@ -99,20 +114,22 @@ public class EndpointSearch {
   private static SearchAnswer compute(Asked asked) {
     long start = System.nanoTime();
     Endpoints.Answering answering = asked.answering;
-    SearchCall call = asked.call;
+    SearchCall call = asked.searched;
     SearchRequest request = SearchRequests.of(answering, call);
-    SearchResult result = answering.read(view -> view.search(request));
+    List<FacetRequest> chosen = SearchRequests.chosen(answering.endpoint(), call);
+    Curation.Found found =
+        answering.read(
+            view -> Curation.search(view, request, asked.curation.first(asked.call), chosen));
+    SearchResult result = found.result();
     SearchRescue rescue = new SearchRescue(answering, call, start);
     String meant =
         result.total() < FEW && !call.words().isBlank() ? rescue.meant(result.total()) : null;
-    Integer least = call.body().relax();
+    Integer least = asked.call.body().relax();
     SearchRescue.Relaxed relaxed =
         least != null && result.total() < least ? rescue.relaxed(result.total(), least) : null;
     return SearchAnswers.of(
-        answering.endpoint(),
-        call,
-        relaxed == null ? result : relaxed.result(),
-        answering.edition(),
+        asked,
+        relaxed == null ? found : new Curation.Found(relaxed.result(), List.of()),
         start,
         meant,
         relaxed == null ? null : relaxed.leftOut());
@@ -130,8 +147,7 @@ public class EndpointSearch {
       String key) {
     Asked asked = asked(name, filters, body);
     Explanation explanation =
-        slots.run(
-            asked.call.endpoint().limitMillis(), () -> explain(asked.answering, asked.call, key));
+        slots.run(asked.call.endpoint().limitMillis(), () -> explain(asked, key));
     if (explanation == null) {
       throw new ProblemException(
           ProblemType.UNKNOWN_RECORD, "endpoint '" + name + "' has no record '" + key + "'");
@@ -157,11 +173,22 @@ public class EndpointSearch {
 
   /** The same of a certain edition; null if it has no such record. */
   @Nullable Explanation explain(Endpoints.Answering answering, SearchCall call, String key) {
+    return explain(of(answering, call), key);
+  }
+
+  private static @Nullable Explanation explain(Asked asked, String key) {
+    Endpoints.Answering answering = asked.answering;
     // A record that the endpoint hides does not exist for its callers, who are not to tell by the
     // time of the answer either.
-    return isHidden(answering, key)
-        ? null
-        : explain(answering, SearchRequests.of(answering, call), key);
+    Curation.Rule hiding = asked.curation.hiding(key);
+    if (hiding != null) {
+      return isHidden(asked.plain, key) ? null : Curation.hidden(hiding);
+    }
+    Explanation explanation =
+        isHidden(answering, key)
+            ? null
+            : explain(answering, SearchRequests.of(answering, asked.searched), key);
+    return explanation == null ? null : asked.curation.explained(explanation, asked.call, key);
   }
 
   private static @Nullable Explanation explain(
@@ -266,7 +293,7 @@ public class EndpointSearch {
     }
     Asked asked = asked(name, filters, body);
     Endpoints.Answering answering = asked.answering;
-    SearchCall call = asked.call;
+    SearchCall call = asked.searched;
     Fitted endpoint = answering.endpoint();
     EndpointDefinition.Facet defined = endpoint.definition().facets().get(facet);
     if (defined == null) {

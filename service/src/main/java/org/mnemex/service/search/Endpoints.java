@@ -17,6 +17,7 @@ import org.mnemex.engine.text.NearestName;
 import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionPart;
 import org.mnemex.grammar.ParsedFile;
+import org.mnemex.service.definition.CurationDefinition;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
@@ -61,11 +62,16 @@ public class Endpoints {
    *
    * @param edition the live edition, to be used for the whole request
    * @param tried the schema that it is searched with; null: its own
+   * @param curations the curations of the endpoint
    */
-  public record Answering(Fitted endpoint, Edition edition, @Nullable Schema tried) {
-    /** An edition as it is. */
-    Answering(Fitted endpoint, Edition edition) {
-      this(endpoint, edition, null);
+  public record Answering(
+      Fitted endpoint,
+      Edition edition,
+      @Nullable Schema tried,
+      List<CurationDefinition> curations) {
+    /** The same with another form of the endpoint. */
+    Answering as(Fitted other) {
+      return new Answering(other, edition, tried, curations);
     }
 
     /** Reads the edition's current snapshot. */
@@ -91,7 +97,7 @@ public class Endpoints {
                   .formatted(endpoint.definition().name()));
         }
       }
-      return new Answering(narrowed, edition, tried);
+      return as(narrowed);
     }
 
     /**
@@ -112,7 +118,7 @@ public class Endpoints {
                     tags.isEmpty() ? "none for any" : "some for " + String.join(", ", tags)),
             NearestName.to(language, tags));
       }
-      return new Answering(other, edition, tried);
+      return as(other);
     }
   }
 
@@ -171,7 +177,7 @@ public class Endpoints {
                   .formatted(index.index().name(), progress(index)))
           .retryAfter(RETRY_SECONDS);
     }
-    return answering(endpoint, index, live);
+    return answering(running, endpoint, index, live);
   }
 
   /**
@@ -197,7 +203,7 @@ public class Endpoints {
                                 index.index().name(),
                                 edition,
                                 index.editions().all().stream().map(Edition::number).toList())));
-    return answering(endpoint, index, found);
+    return answering(running, endpoint, index, found);
   }
 
   /** An endpoint with the next edition, or else the previous one. */
@@ -213,7 +219,7 @@ public class Endpoints {
           "index '%s' has only its live edition; apply a changed definition with 'hold' to compare"
               .formatted(index.index().name()));
     }
-    return answering(endpoint, index, other);
+    return answering(running, endpoint, index, other);
   }
 
   /**
@@ -236,7 +242,11 @@ public class Endpoints {
                   null)));
     }
     try {
-      return new Answering(EndpointFit.of(of.endpoint(), edition.definition().schema()), edition);
+      return new Answering(
+          EndpointFit.of(of.endpoint(), edition.definition().schema()),
+          edition,
+          null,
+          installation.running().curationsOf(of.endpoint().name()));
     } catch (UnfitEndpointException e) {
       throw new DefinitionException(e.reasons().stream().map(read::problem).toList());
     }
@@ -260,7 +270,7 @@ public class Endpoints {
           "these definitions need a new edition of index '%s'; apply them with 'hold' and compare the two editions"
               .formatted(definition.index()));
     }
-    return new Answering(EndpointFit.of(definition, schema), live, schema);
+    return new Answering(EndpointFit.of(definition, schema), live, schema, after.curationsOf(name));
   }
 
   private static Endpoint known(Running running, String name) {
@@ -274,7 +284,8 @@ public class Endpoints {
     return endpoint.endpoint();
   }
 
-  private static Answering answering(Endpoint endpoint, RunningIndex index, Edition edition) {
+  private static Answering answering(
+      Running running, Endpoint endpoint, RunningIndex index, Edition edition) {
     String name = endpoint.newest().name();
     Fitted fitted = endpoint.fit(edition.definition());
     if (fitted == null) {
@@ -284,7 +295,7 @@ public class Endpoints {
                   .formatted(name, progress(index)))
           .retryAfter(RETRY_SECONDS);
     }
-    return new Answering(fitted, edition);
+    return new Answering(fitted, edition, null, running.curationsOf(name));
   }
 
   /**

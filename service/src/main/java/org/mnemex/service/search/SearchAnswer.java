@@ -18,6 +18,7 @@ import org.jspecify.annotations.Nullable;
  * @param millis how long the search took in the service, in milliseconds
  * @param didYouMean what was probably meant, if little was found; otherwise null
  * @param leftOut words that were left out because the others find more; null if none were
+ * @param curated the rules of curations that apply; null if there are none
  * @param next pass it as {@code after} for the next results; null if there are none
  * @param card the roles of shown fields in a result
  */
@@ -33,6 +34,7 @@ public record SearchAnswer(
     double millis,
     @Nullable String didYouMean,
     @Nullable List<String> leftOut,
+    @Nullable List<Curated> curated,
     @Nullable String next,
     Card card) {
 
@@ -44,6 +46,17 @@ public record SearchAnswer(
    * @param picture the field with the address of a picture, or null
    */
   public record Card(@Nullable String title, @Nullable String subtitle, @Nullable String picture) {}
+
+  /**
+   * A rule of a curation that applies to the search.
+   *
+   * @param curation name of the curation
+   * @param rule name of the rule
+   * @param message what to say beside the results, or null
+   * @param link where the message leads, or null
+   */
+  public record Curated(
+      String curation, String rule, @Nullable String message, @Nullable String link) {}
 
   /**
    * How many records match.
@@ -67,6 +80,7 @@ public record SearchAnswer(
    * @param link where the result leads; null if the endpoint does not say
    * @param stale true if the record is in quarantine and this is its previous content; otherwise
    *     null
+   * @param putFirst true if a rule of a curation put it first; otherwise null
    * @param group the group whose best result this is; null if results are not grouped
    */
   public record Result(
@@ -78,6 +92,7 @@ public record SearchAnswer(
       @Nullable Map<String, List<Object>> rows,
       @Nullable String link,
       @Nullable Boolean stale,
+      @Nullable Boolean putFirst,
       @Nullable Group group) {}
 
   /**

@@ -40,13 +40,15 @@ final class SearchAnswers {
 
   /** The answer to a call. */
   static SearchAnswer of(
-      Fitted endpoint,
-      SearchCall call,
-      SearchResult result,
-      Edition edition,
+      EndpointSearch.Asked asked,
+      Curation.Found found,
       long start,
       @Nullable String didYouMean,
       @Nullable List<String> leftOut) {
+    Fitted endpoint = asked.answering().endpoint();
+    Edition edition = asked.answering().edition();
+    SearchCall call = asked.call();
+    SearchResult result = found.result();
     EndpointDefinition definition = endpoint.definition();
     Map<String, SearchAnswer.Facet> facets = new LinkedHashMap<>();
     List<SearchAnswer.Chosen> chosen = new ArrayList<>();
@@ -74,7 +76,9 @@ final class SearchAnswers {
     return new SearchAnswer(
         call.total() ? new SearchAnswer.Total(total, result.totalIsExact()) : null,
         grouped ? result.groups() : null,
-        result.hits().stream().map(hit -> result(endpoint, edition, hit, call)).toList(),
+        result.hits().stream()
+            .map(hit -> result(endpoint, edition, hit, call, found.putFirst().contains(hit.key())))
+            .toList(),
         facets,
         chosen,
         call.page(),
@@ -83,9 +87,19 @@ final class SearchAnswers {
         Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
         didYouMean,
         leftOut,
-        result.hits().isEmpty() ? null : Cursors.write(result.hits().getLast().cursor()),
+        asked.curation().told(),
+        next(found),
         new SearchAnswer.Card(
             endpoint.card().title(), endpoint.card().subtitle(), endpoint.card().picture()));
+  }
+
+  /** The place after the results; none after those that a rule put first. */
+  private static @Nullable String next(Curation.Found found) {
+    if (found.result().hits().isEmpty()) {
+      return null;
+    }
+    SearchResult.Hit last = found.result().hits().getLast();
+    return found.putFirst().contains(last.key()) ? null : Cursors.write(last.cursor());
   }
 
   /** The answer to a call for records by key. */
@@ -94,7 +108,7 @@ final class SearchAnswers {
     SearchCall call = new SearchCall(endpoint.definition(), SearchBody.words("", 0));
     Map<String, SearchAnswer.Result> found = new HashMap<>();
     for (SearchResult.Hit hit : result.hits()) {
-      found.put(hit.key(), result(endpoint, edition, hit, call));
+      found.put(hit.key(), result(endpoint, edition, hit, call, false));
     }
     return new SearchAnswer.Records(
         keys.stream().filter(found::containsKey).map(found::get).toList(),
@@ -165,7 +179,7 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.Result result(
-      Fitted endpoint, Edition edition, SearchResult.Hit hit, SearchCall call) {
+      Fitted endpoint, Edition edition, SearchResult.Hit hit, SearchCall call, boolean putFirst) {
     Place near = call.place();
     Map<String, Object> fields =
         hit.fields().entrySet().stream()
@@ -190,6 +204,7 @@ final class SearchAnswers {
               return value == null || value instanceof List<?> ? null : value.toString();
             }),
         edition.feed().isSetAside(hit.key()) ? true : null,
+        putFirst ? true : null,
         hit.group() == null ? null : group(endpoint, edition, hit.group(), call));
   }
 
@@ -208,7 +223,7 @@ final class SearchAnswers {
     return new SearchAnswer.Group(
         group.value() == null ? null : group.value().toString(),
         group.total(),
-        group.others().stream().map(hit -> result(endpoint, edition, hit, call)).toList());
+        group.others().stream().map(hit -> result(endpoint, edition, hit, call, false)).toList());
   }
 
   /** The rows of shown groups that match. */

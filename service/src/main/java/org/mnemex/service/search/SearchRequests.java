@@ -242,6 +242,14 @@ final class SearchRequests {
     return texts;
   }
 
+  /** The facets in which a call has chosen something. */
+  static List<FacetRequest> chosen(Fitted endpoint, SearchCall call) {
+    return call.endpoint().facets().values().stream()
+        .filter(facet -> call.facets().containsKey(facet.name()))
+        .map(facet -> facet(endpoint, call, facet))
+        .toList();
+  }
+
   /**
    * A facet with what is chosen in it.
    *

@@ -15,7 +15,6 @@ import org.mnemex.engine.query.QueryText;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.suggest.SuggestRequest;
-import org.mnemex.service.definition.EndpointDefinition;
 
 /**
  * Helps a search that found little, as far as its time allows: by other words that may have been
@@ -67,12 +66,7 @@ final class SearchRescue {
   /** The number of records that some words find under the filter and the choices of the call. */
   private long count(String words) {
     SearchCall other = call.with(words);
-    List<FacetRequest> chosen = new ArrayList<>();
-    for (EndpointDefinition.Facet facet : call.endpoint().facets().values()) {
-      if (call.facets().containsKey(facet.name())) {
-        chosen.add(SearchRequests.facet(answering.endpoint(), call, facet));
-      }
-    }
+    List<FacetRequest> chosen = SearchRequests.chosen(answering.endpoint(), call);
     return search(SearchRequests.of(answering, other).onlyFacets(chosen)).total();
   }
 
