@@ -102,7 +102,7 @@ function ResultItem({
           )}
           <span className="ml-auto text-sm text-quiet">
             {result.key}
-            {result.score > 0 && (
+            {(result.score > 0 || result.putFirst) && (
               <>
                 {" · "}
                 <button
@@ -111,7 +111,7 @@ function ResultItem({
                   className="underline decoration-dotted"
                   onClick={async () => setWhy(why ? undefined : await explain(result.key))}
                 >
-                  score {result.score.toFixed(2)}
+                  {result.putFirst ? "why" : `score ${result.score.toFixed(2)}`}
                 </button>
               </>
             )}
