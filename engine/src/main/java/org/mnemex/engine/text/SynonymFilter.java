@@ -66,25 +66,38 @@ final class SynonymFilter implements TokenFilter {
   public int joined(List<String> words) {
     Node node = root;
     int longest = 0;
+    int dropped = 0;
     for (int i = 0; i < words.size(); i++) {
-      for (String word : before == null ? List.<String>of() : words(words.get(i), before)) {
-        node = node.next.get(word);
+      List<Step> steps = before == null ? List.of() : steps(words.get(i), before);
+      for (Step step : steps) {
+        node = node.next.get(node == root ? step : new Step(step.text, step.gap + dropped));
+        dropped = 0;
         if (node == null) {
           return longest;
         }
       }
-      if (node.ends && i > 0) {
+      if (steps.isEmpty()) {
+        dropped++;
+      } else if (node.ends && i > 0) {
         longest = i + 1;
       }
     }
     return longest;
   }
 
+  /**
+   * A word of a phrase.
+   *
+   * @param text the word as the chain writes it
+   * @param gap how many positions are empty before it, where the chain dropped words
+   */
+  private record Step(String text, int gap) {}
+
   private static final class Node {
-    final Map<String, Node> next = new HashMap<>();
+    final Map<Step, Node> next = new HashMap<>();
 
     /** What the rules say that end here; all phrases of a rule share one list. */
-    final List<List<List<String>>> means = new ArrayList<>();
+    final List<List<List<Step>>> means = new ArrayList<>();
 
     boolean keeps;
     boolean ends;
@@ -92,8 +105,8 @@ final class SynonymFilter implements TokenFilter {
 
   private void add(String rule, Analyser chain) {
     int arrow = rule.indexOf("=>");
-    List<List<String>> left = phrases(arrow < 0 ? rule : rule.substring(0, arrow), chain);
-    List<List<String>> right = arrow < 0 ? left : phrases(rule.substring(arrow + 2), chain);
+    List<List<Step>> left = phrases(arrow < 0 ? rule : rule.substring(0, arrow), chain);
+    List<List<Step>> right = arrow < 0 ? left : phrases(rule.substring(arrow + 2), chain);
     if (left.size() > MAX_PHRASES || right.size() > MAX_PHRASES) {
       throw new ComponentException(
           "synonyms",
@@ -101,11 +114,11 @@ final class SynonymFilter implements TokenFilter {
               .formatted(MAX_PHRASES, Math.max(left.size(), right.size())),
           null);
     }
-    Set<List<String>> own = new HashSet<>(right);
-    for (List<String> phrase : left) {
+    Set<List<Step>> own = new HashSet<>(right);
+    for (List<Step> phrase : left) {
       Node node = root;
-      for (String word : phrase) {
-        node = node.next.computeIfAbsent(word, w -> new Node());
+      for (Step step : phrase) {
+        node = node.next.computeIfAbsent(step, w -> new Node());
       }
       node.ends = true;
       node.keeps |= own.contains(phrase);
@@ -113,28 +126,28 @@ final class SynonymFilter implements TokenFilter {
     }
   }
 
-  private static List<List<String>> phrases(String list, Analyser chain) {
-    List<List<String>> phrases = new ArrayList<>();
+  private static List<List<Step>> phrases(String list, Analyser chain) {
+    List<List<Step>> phrases = new ArrayList<>();
     for (String phrase : list.split(",")) {
-      List<String> words = words(phrase.strip(), chain);
-      if (!words.isEmpty()) {
-        phrases.add(words);
+      List<Step> steps = steps(phrase.strip(), chain);
+      if (!steps.isEmpty()) {
+        phrases.add(steps);
       }
     }
     return phrases;
   }
 
-  private static List<String> words(String phrase, Analyser chain) {
-    List<String> words = new ArrayList<>();
+  private static List<Step> steps(String phrase, Analyser chain) {
+    List<Step> steps = new ArrayList<>();
     int end = 0;
     for (AnalysedToken token : chain.tokens(phrase)) {
       // The first of alternatives at a position stands for all.
       if (token.position() >= end) {
-        words.add(token.text());
+        steps.add(new Step(token.text(), steps.isEmpty() ? 0 : token.position() - end));
         end = token.position() + token.span();
       }
     }
-    return words;
+    return steps;
   }
 
   @Override
@@ -176,11 +189,8 @@ final class SynonymFilter implements TokenFilter {
       int matched = 0;
       int at = 0;
       while (at < waiting.size()) {
-        boolean adjacent =
-            at == 0
-                || waiting.get(at).position()
-                    == waiting.get(at - 1).position() + waiting.get(at - 1).span();
-        Node following = adjacent ? node.next.get(waiting.get(at).text()) : null;
+        int gap = gap(at);
+        Node following = gap < 0 ? null : node.next.get(new Step(waiting.get(at).text(), gap));
         if (following == null) {
           break;
         }
@@ -204,7 +214,33 @@ final class SynonymFilter implements TokenFilter {
       return true;
     }
 
-    private record Word(String text, @Nullable Token own, int position, int span) {}
+    /** The empty positions before a waiting token; below 0 if it stands beside the one before. */
+    private int gap(int at) {
+      return at == 0
+          ? 0
+          : waiting.get(at).position()
+              - waiting.get(at - 1).position()
+              - waiting.get(at - 1).span();
+    }
+
+    /**
+     * A word of a way.
+     *
+     * @param offset where it stands behind the first one
+     */
+    private record Word(String text, @Nullable Token own, int offset) {}
+
+    private record Placed(Word word, int position, int span) {}
+
+    private static List<Word> way(List<Step> meaning) {
+      List<Word> way = new ArrayList<>();
+      int offset = 0;
+      for (Step step : meaning) {
+        offset += way.isEmpty() ? 0 : step.gap + 1;
+        way.add(new Word(step.text, null, offset));
+      }
+      return way;
+    }
 
     private void replace(Node node, int matched) {
       Token first = waiting.get(0);
@@ -212,51 +248,51 @@ final class SynonymFilter implements TokenFilter {
       int covered = last.position() + last.span() - first.position();
       int start = first.position() + shift;
       List<List<Word>> ways = new ArrayList<>();
-      Set<List<String>> means = new LinkedHashSet<>();
+      Set<List<Step>> means = new LinkedHashSet<>();
       node.means.forEach(means::addAll);
       if (node.keeps) {
-        List<String> phrase = new ArrayList<>();
+        List<Step> phrase = new ArrayList<>();
         for (int i = 0; i < matched; i++) {
-          phrase.add(waiting.get(i).text());
+          phrase.add(new Step(waiting.get(i).text(), gap(i)));
         }
         means.remove(phrase);
       }
       if (node.keeps || means.isEmpty()) {
         List<Word> own = new ArrayList<>();
         for (int i = 0; i < matched; i++) {
-          own.add(new Word("", waiting.get(i), 0, 1));
+          int offset = i == 0 ? 0 : own.getLast().offset + gap(i) + 1;
+          own.add(new Word("", waiting.get(i), offset));
         }
         ways.add(own);
       }
-      for (List<String> meaning : means) {
-        ways.add(meaning.stream().map(word -> new Word(word, null, 0, 1)).toList());
-      }
+      means.forEach(meaning -> ways.add(way(meaning)));
       int length = covered;
       if (graph) {
         length = 1;
         for (List<Word> way : ways) {
-          length += way.size() - 1;
+          length += way.getLast().offset;
         }
       }
-      List<Word> placed = new ArrayList<>();
+      List<Placed> placed = new ArrayList<>();
       int inner = start + 1;
       for (List<Word> way : ways) {
         for (int i = 0; i < way.size(); i++) {
-          int position = i == 0 ? start : graph ? inner + i - 1 : start + i;
-          int end = i == way.size() - 1 ? start + length : graph ? inner + i : position + 1;
           Word word = way.get(i);
-          placed.add(new Word(word.text, word.own, position, Math.max(1, end - position)));
+          int position = i == 0 ? start : graph ? inner + word.offset - 1 : start + word.offset;
+          int end =
+              i == way.size() - 1 ? start + length : graph ? inner + word.offset : position + 1;
+          placed.add(new Placed(word, position, Math.max(1, end - position)));
         }
-        inner += way.size() - 1;
+        inner += way.getLast().offset;
       }
-      placed.sort(Comparator.comparingInt(Word::position));
-      for (Word word : placed) {
-        if (word.own != null) {
-          emit(word.own, word.position, word.span);
+      placed.sort(Comparator.comparingInt(Placed::position));
+      for (Placed one : placed) {
+        if (one.word.own != null) {
+          emit(one.word.own, one.position, one.span);
         } else {
-          out.text(word.text);
-          out.place(first.start(), last.end(), word.position);
-          out.span(word.span);
+          out.text(one.word.text);
+          out.place(first.start(), last.end(), one.position);
+          out.span(one.span);
           next.accept(out);
         }
       }

@@ -255,7 +255,8 @@ class TypedWordsTest {
                 new ComponentSpec(
                     "synonyms",
                     Map.of(
-                        ComponentSpec.MAIN, List.of("heat lover => full sun", "bog, damp soil")))));
+                        ComponentSpec.MAIN,
+                        List.of("heat lover => full sun", "bog, damp soil, wet of the foot")))));
     Analyser queries = synonyms.forQueries();
     Analyser plain =
         Components.analyser(
@@ -276,7 +277,15 @@ class TypedWordsTest {
     try (EditionFolder edition = EditionFolder.open(folders.create(), schema)) {
       for (String text :
           List.of(
-              "full sun", "sun full", "lover heat", "a bog", "damp soil", "soil damp", "foot")) {
+              "full sun",
+              "sun full",
+              "lover heat",
+              "a bog",
+              "damp soil",
+              "soil damp",
+              "foot",
+              "wet of a foot",
+              "wet foot")) {
         edition.put(new Document(text, Map.of("words", List.of(text)), new byte[0], 1));
       }
       edition.refresh(Checkpoint.NONE);
@@ -284,8 +293,10 @@ class TypedWordsTest {
           Map.of(
               "heat lover", List.of("full sun", "lover heat"),
               "Heat lover sun", List.of("full sun"),
-              "damp soil", List.of("a bog", "damp soil", "soil damp"),
-              "bog", List.of("a bog", "damp soil"),
+              "damp soil", List.of("a bog", "damp soil", "soil damp", "wet of a foot"),
+              "wet of the foot", List.of("a bog", "damp soil", "wet of a foot", "wet foot"),
+              "\"wet at the foot\"", List.of("a bog", "damp soil", "wet of a foot"),
+              "bog", List.of("a bog", "damp soil", "wet of a foot"),
               "damp \"soil\"", List.of("damp soil", "soil damp"));
       expected.forEach(
           (typed, keys) ->
