@@ -74,12 +74,14 @@ final class CompareCommand implements Callable<Integer> {
   public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
       ComparedEditions compared =
-          client.compare(
-              endpoint,
-              CompareRequest.of(queries, top)
-                  .between(left, right)
-                  .settings(settings == null ? null : Files.readString(settings))
-                  .with(with.isEmpty() ? Map.of() : DefinitionFiles.read(with)));
+          client
+              .quality()
+              .compare(
+                  endpoint,
+                  CompareRequest.of(queries, top)
+                      .between(left, right)
+                      .settings(settings == null ? null : Files.readString(settings))
+                      .with(with.isEmpty() ? Map.of() : DefinitionFiles.read(with)));
       if (service.json()) {
         service.printJson(compared);
       } else {

@@ -45,10 +45,12 @@ final class ScoreCommand implements Callable<Integer> {
   public Integer call() throws IOException {
     try (MnemexClient client = service.client()) {
       if (history) {
-        print(client.scores(scorecard));
+        print(client.quality().scores(scorecard));
       } else {
         print(
-            client.score(scorecard, edition, settings == null ? null : Files.readString(settings)));
+            client
+                .quality()
+                .score(scorecard, edition, settings == null ? null : Files.readString(settings)));
       }
       return ExitCode.DONE;
     }

@@ -17,36 +17,60 @@ import tools.jackson.core.JacksonException;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.ObjectMapper;
+import tools.jackson.databind.PropertyNamingStrategies;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Sends requests to a service and reads its answers and problems. */
 final class Calls implements AutoCloseable {
-  private static final Duration CONNECT_TIMEOUT = Duration.ofSeconds(5);
-  private static final Duration TIMEOUT = Duration.ofSeconds(60);
-
   private final URI service;
   private final @Nullable String author;
   private final @Nullable String key;
-  private final HttpClient http =
-      HttpClient.newBuilder()
-          .version(HttpClient.Version.HTTP_1_1)
-          .connectTimeout(CONNECT_TIMEOUT)
-          .build();
+  private final Duration timeout;
+  private final Retries retries;
+  private final HttpClient http;
   private final ObjectMapper json =
       JsonMapper.builder()
           .disable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
           .disable(DeserializationFeature.FAIL_ON_NULL_FOR_PRIMITIVES)
           .build();
 
-  /**
-   * @param author who asks, recorded with changes by a service without keys; null for unknown
-   * @param key sent with every call; null for none
-   */
-  Calls(URI service, @Nullable String author, @Nullable String key) {
+  /** Fields of records as components of records in Java: {@code latin_name} as latinName. */
+  private final ObjectMapper records =
+      JsonMapper.builder()
+          .propertyNamingStrategy(PropertyNamingStrategies.SNAKE_CASE)
+          .disable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
+          .enable(DeserializationFeature.ACCEPT_SINGLE_VALUE_AS_ARRAY)
+          .build();
+
+  Calls(URI service, ClientOptions options) {
     this.service = service;
-    this.key = key;
+    this.key = options.key();
     // Headers carry ASCII only. Replace other characters rather than fail the call.
-    this.author = author == null ? null : author.replaceAll("[^\\x20-\\x7E]", "?");
+    this.author =
+        options.author() == null ? null : options.author().replaceAll("[^\\x20-\\x7E]", "?");
+    this.timeout = options.timeout();
+    this.retries = new Retries(options.retries(), options.longestWait());
+    this.http =
+        HttpClient.newBuilder()
+            .version(HttpClient.Version.HTTP_1_1)
+            .connectTimeout(options.connectTimeout())
+            .build();
+  }
+
+  /**
+   * A record as a type of the caller.
+   *
+   * @throws IllegalArgumentException if a field does not fit the type
+   */
+  <T> T record(Map<String, Object> fields, Class<T> type) {
+    try {
+      return records.convertValue(fields, type);
+    } catch (JacksonException e) {
+      throw new IllegalArgumentException(
+          "the fields %s are not a %s: %s"
+              .formatted(fields.keySet(), type.getSimpleName(), e.getOriginalMessage()),
+          e);
+    }
   }
 
   URI service() {
@@ -70,11 +94,11 @@ final class Calls implements AutoCloseable {
         type);
   }
 
-  /** A request that is answered within a minute. */
+  /** A request that is answered within the time limit. */
   HttpRequest.Builder request(String path) {
     HttpRequest.Builder request =
         endless(path)
-            .timeout(TIMEOUT)
+            .timeout(timeout)
             .header("Accept", "application/json, application/problem+json");
     if (author != null) {
       request.header("From", author);
@@ -96,6 +120,13 @@ final class Calls implements AutoCloseable {
     HttpResponse<byte[]> response;
     try {
       response = http.send(request, HttpResponse.BodyHandlers.ofByteArray());
+      int tried = 0;
+      for (long pause = retries.pauseMillis(request, response, tried);
+          pause >= 0;
+          pause = retries.pauseMillis(request, response, ++tried)) {
+        Thread.sleep(pause);
+        response = http.send(request, HttpResponse.BodyHandlers.ofByteArray());
+      }
     } catch (IOException e) {
       throw new UnreachableException(service, e);
     } catch (InterruptedException e) {

@@ -12,6 +12,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
 import java.util.function.BiConsumer;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.core.type.TypeReference;
@@ -26,18 +29,14 @@ import tools.jackson.databind.JsonNode;
 public final class MnemexClient implements AutoCloseable {
   private final Calls calls;
 
+  /** Virtual threads wait for answers that nobody else waits for. */
+  private final ExecutorService waiting = Executors.newVirtualThreadPerTaskExecutor();
+
   /**
    * @param service for example {@code http://127.0.0.1:7077}
    */
   public MnemexClient(URI service) {
-    this(service, null);
-  }
-
-  /**
-   * @param author who asks, recorded with changes; null for unknown
-   */
-  public MnemexClient(URI service, @Nullable String author) {
-    this(service, author, null);
+    this(service, ClientOptions.usual());
   }
 
   /**
@@ -45,7 +44,12 @@ public final class MnemexClient implements AutoCloseable {
    * @param key a key or token, sent with every call; null for none
    */
   public MnemexClient(URI service, @Nullable String author, @Nullable String key) {
-    this.calls = new Calls(service, author, key);
+    this(service, ClientOptions.usual().author(author).key(key));
+  }
+
+  /** A client with time limits and retries of its own. */
+  public MnemexClient(URI service, ClientOptions options) {
+    this.calls = new Calls(service, options);
   }
 
   public URI service() {
@@ -56,6 +60,50 @@ public final class MnemexClient implements AutoCloseable {
   public SearchAnswer search(String endpoint, SearchQuery query) {
     return calls.post("/search/" + Calls.encode(endpoint), query, new TypeReference<>() {});
   }
+
+  /**
+   * Searches an endpoint for records of a type: its components or properties are shown fields,
+   * {@code latinName} for {@code latin_name}, and {@code key} the key of the record.
+   *
+   * @throws IllegalArgumentException if a field does not fit the type
+   */
+  public <T> TypedResults<T> search(String endpoint, SearchQuery query, Class<T> type) {
+    SearchAnswer answer = search(endpoint, query);
+    return new TypedResults<>(
+        answer,
+        answer.results().stream()
+            .map(
+                result -> {
+                  Map<String, Object> fields = new LinkedHashMap<>(result.fields());
+                  fields.putIfAbsent("key", result.key());
+                  return calls.record(fields, type);
+                })
+            .toList());
+  }
+
+  /**
+   * The same without waiting for the answer. A refusal completes it exceptionally, with the
+   * exception that {@link #search(String, SearchQuery, Class)} throws.
+   */
+  public <T> CompletableFuture<TypedResults<T>> searchAsync(
+      String endpoint, SearchQuery query, Class<T> type) {
+    return CompletableFuture.supplyAsync(() -> search(endpoint, query, type), waiting);
+  }
+
+  /** The answers of several endpoints to one search, by endpoint. */
+  public Map<String, EndpointAnswer> search(List<String> endpoints, SearchQuery query) {
+    SeveralAnswers several =
+        calls.post(
+            "/search?" + Calls.repeated("endpoint", endpoints), query, new TypeReference<>() {});
+    return several.answers;
+  }
+
+  /**
+   * Answers of several endpoints.
+   *
+   * @param answers by endpoint
+   */
+  private record SeveralAnswers(Map<String, EndpointAnswer> answers) {}
 
   /** How a record's score is computed, or why the record is not a result. */
   public Explained explain(String endpoint, SearchQuery query, String key) {
@@ -351,43 +399,6 @@ public final class MnemexClient implements AutoCloseable {
         "/api/indexes/" + Calls.encode(index) + "/rollback", Map.of(), new TypeReference<>() {});
   }
 
-  /** Asks two editions, or one under two definitions, the same queries. */
-  public ComparedEditions compare(String endpoint, CompareRequest wanted) {
-    return calls.post(
-        "/api/endpoints/" + Calls.encode(endpoint) + "/compare", wanted, new TypeReference<>() {});
-  }
-
-  /**
-   * Scores an edition by a scorecard and records the score.
-   *
-   * @param edition null for the live one
-   */
-  public Scored score(String scorecard, @Nullable Integer edition) {
-    return score(scorecard, edition, null);
-  }
-
-  /**
-   * Scores an edition by a scorecard.
-   *
-   * @param edition null for the live one
-   * @param settings definition of the endpoint to use, whose score is not recorded; or null
-   */
-  public Scored score(String scorecard, @Nullable Integer edition, @Nullable String settings) {
-    return calls.post(
-        "/api/scorecards/"
-            + Calls.encode(scorecard)
-            + "/score"
-            + (edition == null ? "" : "?edition=" + edition),
-        settings == null ? Map.of() : Map.of("settings", settings),
-        new TypeReference<>() {});
-  }
-
-  /** Earlier scores, oldest first. */
-  public List<ScoreEntry> scores(String scorecard) {
-    return calls.get(
-        "/api/scorecards/" + Calls.encode(scorecard) + "/history", new TypeReference<>() {});
-  }
-
   /** How two versions of a definition differ. */
   public VersionsCompared differences(String kind, String name, int from, int to) {
     return calls.get(
@@ -436,6 +447,11 @@ public final class MnemexClient implements AutoCloseable {
    */
   private record ApplyAnswer(List<Applied> applied) {}
 
+  /** Calls about how good results are. */
+  public QualityClient quality() {
+    return new QualityClient(calls);
+  }
+
   /** Calls about keys and the activity log. */
   public AccessClient access() {
     return new AccessClient(calls);
@@ -454,6 +470,7 @@ public final class MnemexClient implements AutoCloseable {
 
   @Override
   public void close() {
+    waiting.shutdownNow();
     calls.close();
   }
 }

@@ -13,8 +13,13 @@ import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.List;
+import java.util.Map;
+import java.util.concurrent.CompletionException;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -36,6 +41,11 @@ class MnemexClientTest {
   private HttpServer server;
   private MnemexClient client;
   private int status = 200;
+  private @Nullable String retryAfter;
+
+  /** Refusals that come before the answer. */
+  private final Deque<Integer> refusals = new ArrayDeque<>();
+
   private String answer = "{}";
 
   /** What was asked: method, path, header fields, body. */
@@ -70,8 +80,13 @@ class MnemexClientTest {
               exchange.getRequestURI().toString(),
               exchange.getRequestHeaders(),
               new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8)));
-      byte[] bytes = answer.getBytes(StandardCharsets.UTF_8);
-      exchange.sendResponseHeaders(status, bytes.length == 0 ? -1 : bytes.length);
+      Integer refusal = refusals.poll();
+      byte[] bytes = (refusal == null ? answer : "{}").getBytes(StandardCharsets.UTF_8);
+      if (retryAfter != null) {
+        exchange.getResponseHeaders().add("Retry-After", retryAfter);
+      }
+      exchange.sendResponseHeaders(
+          refusal == null ? status : refusal, bytes.length == 0 ? -1 : bytes.length);
       exchange.getResponseBody().write(bytes);
     }
   }
@@ -177,5 +192,92 @@ class MnemexClientTest {
     assertThat(refused).containsExactly("3: its key 'id' is missing");
     assertThat(asked.getFirst().fields().get("Content-Type")).containsExactly("text/csv");
     assertThat(asked.getFirst().body()).isEqualTo("id,name\n1,rake\n,spade\n");
+  }
+
+  /** A plant as an application writes it. */
+  private record Plant(
+      String key, String latinName, List<String> labels, @Nullable Integer heightCm) {}
+
+  private static final String FERNS =
+      """
+      {"total": {"count": 2, "exact": true}, "facets": {}, "results": [
+        {"key": "QB-1", "fields": {"latin_name": "Asplenium", "labels": "tall", "height_cm": 30}},
+        {"key": "QB-2", "fields": {"latin_name": "Dryopteris", "labels": ["old", "rare"], "bed": 3}}
+      ]}
+      """;
+
+  @Test
+  void resultsBecomeRecordsOfTheCaller() {
+    answer = FERNS;
+    TypedResults<Plant> found = client.search("plants", SearchQuery.words("fern"), Plant.class);
+    assertThat(found.answer().found()).isEqualTo(2);
+    assertThat(found.results())
+        .containsExactly(
+            new Plant("QB-1", "Asplenium", List.of("tall"), 30),
+            new Plant("QB-2", "Dryopteris", List.of("old", "rare"), null));
+    assertThat(client.searchAsync("plants", SearchQuery.words("fern"), Plant.class).join())
+        .isEqualTo(found);
+    answer = FERNS.replace("\"height_cm\": 30", "\"height_cm\": \"tall\"");
+    assertThatThrownBy(() -> client.search("plants", SearchQuery.words("fern"), Plant.class))
+        .isInstanceOf(IllegalArgumentException.class)
+        .hasMessageContaining("are not a Plant");
+    status = 400;
+    answer = PROBLEM;
+    assertThatThrownBy(
+            () -> client.searchAsync("plants", SearchQuery.words("fern"), Plant.class).join())
+        .isInstanceOf(CompletionException.class)
+        .hasCauseInstanceOf(ProblemException.class);
+  }
+
+  @Test
+  void aBusyServiceIsAskedAgain() {
+    retryAfter = "0";
+    try (MnemexClient patient = patient(2)) {
+      refusals.addAll(List.of(503, 429));
+      answer = FERNS;
+      assertThat(patient.search("plants", SearchQuery.words("fern")).found()).isEqualTo(2);
+      assertThat(asked).hasSize(3).allMatch(one -> one.body().contains("fern"));
+
+      refusals.addAll(List.of(503, 503, 503));
+      assertThatThrownBy(() -> patient.search("plants", SearchQuery.words("")))
+          .isInstanceOf(ProblemException.class);
+      assertThat(asked).hasSize(6);
+
+      // A change may have been made although it was answered with an error.
+      refusals.add(503);
+      assertThatThrownBy(() -> patient.promote("plants")).isInstanceOf(ProblemException.class);
+      assertThat(asked).hasSize(7);
+
+      retryAfter = "3600";
+      refusals.add(429);
+      assertThatThrownBy(patient::indexes).isInstanceOf(ProblemException.class);
+      assertThat(asked).hasSize(8);
+    }
+    assertThat(refusals).isEmpty();
+  }
+
+  private MnemexClient patient(int retries) {
+    return new MnemexClient(
+        client.service(), ClientOptions.usual().retries(retries, Duration.ofSeconds(1)));
+  }
+
+  @Test
+  void severalEndpointsAnswerForThemselves() {
+    answer =
+        """
+        {"answers": {"plants": {"answer": {"total": {"count": 2, "exact": true}, "results": []}},
+                     "beds": {"problem": {"type": "/problems/unknown-endpoint", "status": 404}}}}
+        """;
+    Map<String, EndpointAnswer> answers =
+        client.search(List.of("plants", "beds"), SearchQuery.words("fern"));
+    assertThat(asked.getFirst().path()).isEqualTo("/search?endpoint=plants&endpoint=beds");
+    assertThat(answers.keySet()).containsExactly("plants", "beds");
+    assertThat(answers.get("plants").answer().found()).isEqualTo(2);
+    assertThat(answers.get("beds").problem().status()).isEqualTo(404);
+  }
+
+  @Test
+  void aKeyIsNotShown() {
+    assertThat(ClientOptions.usual().key("mnemex_secret").toString()).doesNotContain("secret");
   }
 }

@@ -182,16 +182,19 @@ class CurationTest {
   @Test
   void aCurationIsComparedBeforeUse() {
     ComparedEditions compared =
-        service.client.compare(
-            "plant-search",
-            CompareRequest.of(List.of("rose", "quartz"), 5)
-                .with(
-                    Map.of(
-                        "other.yaml",
-                        "curation: other\nendpoint: plant-search\nrules:\n"
-                            + "  quartz: {when: {words: quartz}, first: ["
-                            + roses.get(3)
-                            + "]}\n")));
+        service
+            .client
+            .quality()
+            .compare(
+                "plant-search",
+                CompareRequest.of(List.of("rose", "quartz"), 5)
+                    .with(
+                        Map.of(
+                            "other.yaml",
+                            "curation: other\nendpoint: plant-search\nrules:\n"
+                                + "  quartz: {when: {words: quartz}, first: ["
+                                + roses.get(3)
+                                + "]}\n")));
     assertThat(compared.fromZero()).containsExactly("quartz");
     assertThat(search(SearchQuery.words("quartz")).found()).isZero();
   }

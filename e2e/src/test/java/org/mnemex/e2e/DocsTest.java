@@ -60,6 +60,7 @@ class DocsTest {
       writeLauncher(folder);
       int commands = 0;
       int definitions = 0;
+      int examples = 0;
       for (Path page : pages()) {
         for (String block : blocks(page, "yaml")) {
           Map<String, String> files = new LinkedHashMap<>(Map.of(page.toString(), block));
@@ -75,9 +76,14 @@ class DocsTest {
             }
           }
         }
+        for (String block : blocks(page, "java")) {
+          JavaExample.run(block, service.url, folder);
+          examples++;
+        }
       }
       assertThat(commands).isGreaterThan(20);
       assertThat(definitions).isGreaterThan(3);
+      assertThat(examples).isPositive();
     }
   }
 

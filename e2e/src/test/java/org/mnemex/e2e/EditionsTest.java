@@ -19,6 +19,7 @@ import org.junit.jupiter.api.TestMethodOrder;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.Applied;
 import org.mnemex.client.ApplyOptions;
+import org.mnemex.client.ClientOptions;
 import org.mnemex.client.CompareRequest;
 import org.mnemex.client.ComparedEditions;
 import org.mnemex.client.DefinitionEntry;
@@ -59,7 +60,8 @@ class EditionsTest {
       assertThat(compared.lines())
           .anyMatch(line -> line.startsWith("-") && line.contains("analyser: french"))
           .anyMatch(line -> line.startsWith("+") && line.contains("analyser: german"));
-      try (MnemexClient head = new MnemexClient(service.url, "head@quillmere.example")) {
+      try (MnemexClient head =
+          new MnemexClient(service.url, ClientOptions.usual().author("head@quillmere.example"))) {
         head.apply(GardenFiles.replaced("weight: 8", "weight: 10"));
       }
       assertThat(service.client.versions("index", "plants"))
@@ -292,17 +294,20 @@ class EditionsTest {
             .forEach(result -> card.append("      ").append(result.key()).append(": 1\n"));
       }
       service.client.apply(Map.of("card.yaml", card.toString()));
-      Scored best = service.client.score("gardeners", null);
+      Scored best = service.client.quality().score("gardeners", null);
       assertThat(best.total().ndcg()).isEqualTo(1);
       assertThat(best.queries()).allSatisfy(q -> assertThat(q.missing()).isEmpty());
       String other = "endpoint: plant-search\nindex: plants\nsearch: {status: 1, latin_name: 1}\n";
-      assertThatThrownBy(() -> service.client.score("gardeners", null, other))
+      assertThatThrownBy(() -> service.client.quality().score("gardeners", null, other))
           .hasMessageContaining("does not have the use 'search'");
       String settings = other.replace("status: 1, ", "");
-      assertThat(service.client.score("gardeners", null, settings).total().ndcg()).isLessThan(1);
+      assertThat(service.client.quality().score("gardeners", null, settings).total().ndcg())
+          .isLessThan(1);
       ComparedEditions tried =
-          service.client.compare(
-              "plant-search", CompareRequest.of(List.of("roses"), 10).settings(settings));
+          service
+              .client
+              .quality()
+              .compare("plant-search", CompareRequest.of(List.of("roses"), 10).settings(settings));
       assertThat(tried.right()).isEqualTo(tried.left());
       assertThat(tried.changedShare()).isPositive();
 
@@ -311,18 +316,25 @@ class EditionsTest {
       RunningService.await(() -> isReady(service));
       assertThat(service.client.index("plants").held())
           .matches("scorecard 'gardeners' falls from 1.000 to 0\\.\\d+ with edition 2.*");
-      assertThat(service.client.scores("gardeners"))
+      assertThat(service.client.quality().scores("gardeners"))
           .extracting(ScoreEntry::edition)
           .containsExactly(1, 2);
       ComparedEditions compared =
-          service.client.compare(
-              "plant-search", CompareRequest.of(List.of("roses", "QB-00001"), 10));
+          service
+              .client
+              .quality()
+              .compare("plant-search", CompareRequest.of(List.of("roses", "QB-00001"), 10));
       assertThat(compared.left()).isEqualTo(1);
       assertThat(compared.right()).isEqualTo(2);
       assertThat(compared.changedShare()).isBetween(0.01, 1.0);
       assertThat(compared.queries().getLast().changed()).isZero();
       // What was searched for before is asked again when nothing else is said.
-      assertThat(service.client.compare("plant-search", CompareRequest.of(List.of(), 10)).queries())
+      assertThat(
+              service
+                  .client
+                  .quality()
+                  .compare("plant-search", CompareRequest.of(List.of(), 10))
+                  .queries())
           .extracting(ComparedEditions.ComparedQuery::words)
           .contains("roses", "ferns");
       assertThat(service.client.promote("plants").live().number()).isEqualTo(2);

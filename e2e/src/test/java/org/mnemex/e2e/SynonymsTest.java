@@ -62,10 +62,13 @@ class SynonymsTest {
     int edition = live();
 
     ComparedEditions tried =
-        service.client.compare(
-            "note-search",
-            CompareRequest.of(List.of("fen", "bog", "rose"), 10)
-                .with(Map.of("words.yaml", MARSHLAND)));
+        service
+            .client
+            .quality()
+            .compare(
+                "note-search",
+                CompareRequest.of(List.of("fen", "bog", "rose"), 10)
+                    .with(Map.of("words.yaml", MARSHLAND)));
     assertThat(tried.fromZero()).containsExactly("fen");
     assertThat(tried.toZero()).containsExactly("bog");
     assertThat(tried.queries().stream().filter(query -> query.words().equals("rose")).findFirst())
@@ -113,13 +116,16 @@ class SynonymsTest {
         .hasMessageContaining("garden-words");
     assertThatThrownBy(
             () ->
-                service.client.compare(
-                    "note-search",
-                    CompareRequest.of(List.of("rose"), 10)
-                        .with(
-                            GardenFiles.edited(
-                                "plants.yaml",
-                                text -> text.replace("analyser: french", "analyser: german")))))
+                service
+                    .client
+                    .quality()
+                    .compare(
+                        "note-search",
+                        CompareRequest.of(List.of("rose"), 10)
+                            .with(
+                                GardenFiles.edited(
+                                    "plants.yaml",
+                                    text -> text.replace("analyser: french", "analyser: german")))))
         .hasMessageContaining("need a new edition");
   }
 }

@@ -4,7 +4,9 @@ import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.Parameter;
 import io.swagger.v3.oas.annotations.enums.ParameterIn;
 import io.swagger.v3.oas.annotations.media.ArraySchema;
+import io.swagger.v3.oas.annotations.media.Content;
 import io.swagger.v3.oas.annotations.media.Schema;
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -20,6 +22,7 @@ import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.web.Callers;
 import org.springframework.http.CacheControl;
 import org.springframework.http.HttpHeaders;
+import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.util.MultiValueMap;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -147,6 +150,25 @@ public class EndpointController {
           .inAddress();
     }
     return ResponseEntity.ok().cacheControl(CacheControl.noStore()).body(found.getFirst());
+  }
+
+  @Operation(
+      summary = "Describe an endpoint",
+      description =
+          "The endpoint's own parameters, facets and fields with their types, as OpenAPI 3.1, with"
+              + " examples from records that the caller may see. Clients can be generated from it.",
+      responses =
+          @ApiResponse(
+              responseCode = "200",
+              content =
+                  @Content(mediaType = "application/json", schema = @Schema(type = "object"))))
+  @GetMapping(
+      value = "/search/{endpoint}/openapi.json",
+      produces = MediaType.APPLICATION_JSON_VALUE)
+  public ResponseEntity<String> contract(@PathVariable String endpoint) {
+    return ResponseEntity.ok()
+        .cacheControl(CacheControl.noStore())
+        .body(search.contract(endpoint, filters()));
   }
 
   @Operation(

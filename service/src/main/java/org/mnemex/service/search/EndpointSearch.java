@@ -102,6 +102,16 @@ public class EndpointSearch {
     return answer;
   }
 
+  /**
+   * Describes an endpoint as OpenAPI 3.1, with examples from what the caller may see.
+   *
+   * @throws ProblemException if there is no such endpoint, or its index is still being filled
+   */
+  String contract(String name, List<String> filters) {
+    Asked asked = asked(name, filters, definition -> SearchBody.words("", 1));
+    return EndpointContract.of(asked.plain, answer(asked));
+  }
+
   /** Answers a search with a certain edition. */
   SearchAnswer search(Endpoints.Answering answering, SearchCall call) {
     return answer(of(answering, call));

@@ -23,7 +23,6 @@ import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.web.Callers;
 import org.mnemex.service.web.ProblemHandler;
 import org.springframework.http.CacheControl;
-import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
 import org.springframework.util.MultiValueMap;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -54,11 +53,9 @@ public class SeveralController {
    * What one of several endpoints answers; either of the two.
    *
    * @param answer its answer; null if it refused the search
-   * @param problem why it refused the search, or null
+   * @param problem why it refused the search, as a problem document (RFC 9457); or null
    */
-  public record OneAnswer(
-      @Nullable SearchAnswer answer,
-      @Schema(implementation = Object.class) @Nullable ProblemDetail problem) {}
+  public record OneAnswer(@Nullable SearchAnswer answer, @Nullable Object problem) {}
 
   /**
    * What several endpoints answer.

@@ -50,6 +50,12 @@ public record RecordShape(
     return new RecordShape(root, key, only, joins, never, columns);
   }
 
+  /** Whether a record may have several values of a column. */
+  public boolean isMany(ColumnRef ref) {
+    Join join = ref.join() == null ? null : join(ref.join());
+    return join != null && (join.many() || join.match().values().stream().anyMatch(this::isMany));
+  }
+
   /** A column as {@code table.column}. */
   public String tableColumn(ColumnRef ref) {
     Join join = ref.join() == null ? null : join(ref.join());
