@@ -51,20 +51,20 @@ public record CurationDefinition(String name, String endpoint, List<Rule> rules)
     /**
      * Whether it is for a query.
      *
-     * @param typed what was typed
+     * @param words the words of the query, see {@link CurationDefinition#words}
      * @param today in UTC
      */
-    public boolean isFor(String typed, LocalDate today) {
+    public boolean isFor(List<String> words, LocalDate today) {
       return (from == null || !today.isBefore(from))
           && (to == null || !today.isAfter(to))
-          && when.holds(typed);
+          && when.holds(words);
     }
   }
 
   /** Which queries a rule is for. Case, accents and punctuation make no difference. */
   public sealed interface When {
-    /** Whether it holds for what was typed. */
-    boolean holds(String typed);
+    /** Whether it holds for the words of a query. */
+    boolean holds(List<String> words);
   }
 
   /**
@@ -74,8 +74,8 @@ public record CurationDefinition(String name, String endpoint, List<Rule> rules)
    */
   record Words(List<List<String>> texts) implements When {
     @Override
-    public boolean holds(String typed) {
-      return texts.contains(words(typed));
+    public boolean holds(List<String> words) {
+      return texts.contains(words);
     }
   }
 
@@ -86,8 +86,7 @@ public record CurationDefinition(String name, String endpoint, List<Rule> rules)
    */
   record Contains(List<List<String>> texts) implements When {
     @Override
-    public boolean holds(String typed) {
-      List<String> words = words(typed);
+    public boolean holds(List<String> words) {
       return texts.stream().anyMatch(text -> Collections.indexOfSubList(words, text) >= 0);
     }
   }
@@ -99,8 +98,8 @@ public record CurationDefinition(String name, String endpoint, List<Rule> rules)
    */
   record Matches(Pattern pattern) implements When {
     @Override
-    public boolean holds(String typed) {
-      return pattern.matcher(String.join(" ", words(typed))).find();
+    public boolean holds(List<String> words) {
+      return pattern.matcher(String.join(" ", words)).find();
     }
   }
 

@@ -39,10 +39,11 @@ record Curation(List<Rule> rules) {
   /** The rules of some curations that apply to a call. */
   static Curation of(List<CurationDefinition> curations, SearchCall call, LocalDate today) {
     List<Rule> rules = new ArrayList<>();
-    if (!call.words().isBlank()) {
+    if (!curations.isEmpty() && !call.words().isBlank()) {
+      List<String> words = CurationDefinition.words(call.words());
       for (CurationDefinition curation : curations) {
         for (CurationDefinition.Rule rule : curation.rules()) {
-          if (rule.isFor(call.words(), today)) {
+          if (rule.isFor(words, today)) {
             rules.add(new Rule(curation.name(), rule));
           }
         }

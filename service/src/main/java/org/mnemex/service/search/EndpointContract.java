@@ -244,8 +244,7 @@ final class EndpointContract {
         .removeIf(
             name -> {
               FieldDefinition field = field(name);
-              return field.field().type() == FieldType.GROUP
-                  || field.from() != null && PersonalColumns.isByName(field.from().column());
+              return field.field().type() == FieldType.GROUP || looksPersonal(field);
             });
     return PersonalColumns.leftOut(List.of(fields), List.copyOf(fields.keySet())).getFirst();
   }
@@ -270,10 +269,14 @@ final class EndpointContract {
     return schema;
   }
 
-  private boolean isPersonal(EndpointDefinition.Facet facet) {
+  private boolean isPersonal(EndpointDefinition.Facet defined) {
+    String counted = defined.field();
     return index.fields().stream()
-        .filter(field -> field.field().name().equals(facet.field()))
-        .anyMatch(field -> field.from() != null && PersonalColumns.isByName(field.from().column()));
+        .anyMatch(field -> field.field().name().equals(counted) && looksPersonal(field));
+  }
+
+  private static boolean looksPersonal(FieldDefinition field) {
+    return field.from() != null && PersonalColumns.isByName(field.from().column());
   }
 
   private static ObjectNode text(String description) {
