@@ -94,6 +94,7 @@ public final class GardenBench {
       backfill(client);
       audit(client);
       search(client);
+      new CallBench(client, out, accessions).run();
       lag(client);
     } finally {
       service.destroy();

@@ -35,7 +35,7 @@ final class DefinitionsCommand implements Callable<Integer> {
       index = "0",
       arity = "0..1",
       paramLabel = "KIND",
-      description = "source, analyser, synonyms, index, endpoint, curation or scorecard")
+      description = "source, analyser, synonyms, index, phrases, endpoint, curation or scorecard")
   private @Nullable String kind;
 
   @Parameters(index = "1", arity = "0..1", paramLabel = "NAME")

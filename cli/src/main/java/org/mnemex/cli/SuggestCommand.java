@@ -35,12 +35,17 @@ final class SuggestCommand implements Callable<Integer> {
         service.printJson(suggestions);
         return ExitCode.DONE;
       }
-      Table table = new Table("completion", "field", "record");
+      Table table = new Table("completion", "from", "record");
       for (Suggested suggestion : suggestions) {
-        table.row(suggestion.text(), suggestion.field(), suggestion.key());
+        table.row(suggestion.text(), from(suggestion), suggestion.key());
       }
       table.print(service.out());
       return ExitCode.DONE;
     }
+  }
+
+  private static String from(Suggested suggestion) {
+    String of = suggestion.field() == null ? suggestion.facet() : suggestion.field();
+    return of == null ? suggestion.from() : suggestion.from() + " of " + of;
   }
 }

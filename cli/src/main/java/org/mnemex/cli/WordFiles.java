@@ -5,6 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
@@ -16,11 +17,11 @@ import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * Files with the words of synonyms. A definition of synonyms may say {@code file: PATH}; the
+ * Files with synonyms or phrases. A definition of these kinds may say {@code file: PATH}; the
  * service gets the text in place of the path, so that a version of the definition is complete.
  */
 final class WordFiles {
-  private static final String SYNONYMS = "synonyms";
+  private static final Set<String> KINDS = Set.of("synonyms", "phrases");
   private static final String FILE = "file";
 
   private WordFiles() {}
@@ -53,7 +54,7 @@ final class WordFiles {
     try {
       LoadSettings settings = LoadSettings.builder().setUseMarks(true).build();
       for (Node node : new Compose(settings).composeAllFromString(text)) {
-        if (node instanceof MappingNode mapping && SYNONYMS.equals(firstKey(mapping))) {
+        if (node instanceof MappingNode mapping && KINDS.contains(firstKey(mapping))) {
           mapping.getValue().stream()
               .filter(tuple -> FILE.equals(text(tuple.getKeyNode())))
               .filter(tuple -> text(tuple.getValueNode()) != null)

@@ -3,7 +3,7 @@ package org.mnemex.client;
 /**
  * A version of a definition.
  *
- * @param kind source, analyser, synonyms, index, endpoint, curation or scorecard
+ * @param kind source, analyser, synonyms, index, phrases, endpoint, curation or scorecard
  * @param file name of the file that it came from
  * @param text the YAML as it was written
  * @param author who applied it; empty if unknown

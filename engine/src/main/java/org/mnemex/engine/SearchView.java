@@ -15,9 +15,12 @@ import org.mnemex.engine.search.FilterCache;
 import org.mnemex.engine.search.Searcher;
 import org.mnemex.engine.search.SimilarTexts;
 import org.mnemex.engine.suggest.Correction;
+import org.mnemex.engine.suggest.Phrases;
 import org.mnemex.engine.suggest.SuggestRequest;
 import org.mnemex.engine.suggest.Suggester;
 import org.mnemex.engine.suggest.Suggestion;
+import org.mnemex.engine.suggest.ValueCompletions;
+import org.mnemex.engine.suggest.WordCompletions;
 
 /** A snapshot to be searched; see {@link EditionFolder#view()}. */
 public final class SearchView {
@@ -37,6 +40,24 @@ public final class SearchView {
   /** Completions of a text being typed. */
   public List<Suggestion> suggest(SuggestRequest request) {
     return Suggester.suggest(snapshot, request, filters);
+  }
+
+  /** What is typed with its last word completed by words of the documents. */
+  public List<WordCompletions.Completed> words(SuggestRequest request) {
+    return WordCompletions.of(snapshot, request, filters);
+  }
+
+  /**
+   * The values of an exact field that fit what is typed.
+   *
+   * @param name the field, which can be filtered by
+   * @param most how many at most
+   * @throws QueryRefusedException if it is no such field
+   */
+  public List<Phrases.Found> values(
+      String name, String typed, int most, Query filter, SearchLimits limits) {
+    return ValueCompletions.of(
+        snapshot, snapshot.schema().field(name), typed, most, filter, limits, filters);
   }
 
   /**

@@ -13,6 +13,7 @@ public enum DefinitionKind {
   ANALYSER,
   SYNONYMS,
   INDEX,
+  PHRASES,
   ENDPOINT,
   CURATION,
   SCORECARD;
@@ -34,7 +35,8 @@ public enum DefinitionKind {
   }
 
   /**
-   * All kinds in a sentence: "source, analyser, synonyms, index, endpoint, curation or scorecard".
+   * All kinds in a sentence: "source, analyser, synonyms, index, phrases, endpoint, curation or
+   * scorecard".
    */
   static String inWords() {
     List<String> words = words();

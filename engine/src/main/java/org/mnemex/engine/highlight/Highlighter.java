@@ -173,9 +173,23 @@ public final class Highlighter {
 
   /** A value that is marked as a whole, as escaped HTML. */
   public static String whole(String value, HighlightRequest request) {
-    StringBuilder out = new StringBuilder(request.open());
-    escape(value, 0, value.length(), out);
-    return out.append(request.close()).toString();
+    return part(value, 0, value.length(), request);
+  }
+
+  /**
+   * A value of which one part is marked, as escaped HTML.
+   *
+   * @param from where the part starts, in characters
+   * @param to where it ends
+   */
+  public static String part(String value, int from, int to, HighlightRequest request) {
+    StringBuilder out = new StringBuilder();
+    escape(value, 0, from, out);
+    out.append(request.open());
+    escape(value, from, to, out);
+    out.append(request.close());
+    escape(value, to, value.length(), out);
+    return out.toString();
   }
 
   private BitSet marked(List<AnalysedToken> tokens) {

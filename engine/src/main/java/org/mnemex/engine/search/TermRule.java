@@ -9,6 +9,7 @@ import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.text.EditDistance;
+import org.mnemex.engine.text.EditTable;
 
 /** Describes terms of a dictionary. */
 sealed interface TermRule {
@@ -125,14 +126,14 @@ sealed interface TermRule {
       List<Found> found = new ArrayList<>();
       Dictionary.Walk walk = terms.walk();
       walk.seek(fixed);
-      Table table = new Table(wanted);
+      EditTable table = new EditTable(wanted);
       Points points = new Points();
       boolean has = walk.hasCurrent();
       while (has && walk.startsWith(fixed) && budget.step()) {
         int shared = points.read(walk);
-        table.depth = Math.min(table.depth, shared);
-        boolean dead = table.depth > 0 && table.least() > edits;
-        while (table.depth < points.count && !dead) {
+        table.backTo(shared);
+        boolean dead = table.depth() > 0 && table.least() > edits;
+        while (table.depth() < points.count && !dead) {
           table.add(points.points);
           dead = table.least() > edits;
         }
@@ -141,69 +142,12 @@ sealed interface TermRule {
           found.add(found(walk, strength(distance)));
           has = walk.next();
         } else if (dead) {
-          has = jump(walk, points.bytes(table.depth));
+          has = jump(walk, points.bytes(table.depth()));
         } else {
           has = walk.next();
         }
       }
       return found;
-    }
-
-    /** The rows of the table of edits, one for every character of the term. */
-    private static final class Table {
-      private final int[] wanted;
-      private int[][] rows = new int[32][];
-      private int[] bests = new int[32];
-      private int[] leasts = new int[32];
-      int depth;
-
-      Table(int[] wanted) {
-        this.wanted = wanted;
-        rows[0] = new int[wanted.length + 1];
-        Arrays.setAll(rows[0], i -> i);
-        bests[0] = wanted.length;
-      }
-
-      /** The distance of the word to the whole term so far. */
-      int last() {
-        return rows[depth][wanted.length];
-      }
-
-      /** The distance of the word to the nearest beginning of the term so far. */
-      int best() {
-        return bests[depth];
-      }
-
-      /** No term that begins so is nearer. */
-      int least() {
-        return leasts[depth];
-      }
-
-      /** Adds the row of the next character. */
-      void add(int[] points) {
-        int at = depth++;
-        if (depth == rows.length) {
-          rows = Arrays.copyOf(rows, 2 * depth);
-          bests = Arrays.copyOf(bests, 2 * depth);
-          leasts = Arrays.copyOf(leasts, 2 * depth);
-        }
-        int[] above = rows[at];
-        int[] row = rows[depth] == null ? new int[wanted.length + 1] : rows[depth];
-        rows[depth] = row;
-        row[0] = depth;
-        int least = depth;
-        for (int i = 1; i <= wanted.length; i++) {
-          int replace = above[i - 1] + (wanted[i - 1] == points[at] ? 0 : 1);
-          int value = Math.min(replace, 1 + Math.min(above[i], row[i - 1]));
-          if (at > 0 && i > 1 && wanted[i - 1] == points[at - 1] && wanted[i - 2] == points[at]) {
-            value = Math.min(value, rows[at - 1][i - 2] + 1);
-          }
-          row[i] = value;
-          least = Math.min(least, value);
-        }
-        leasts[depth] = least;
-        bests[depth] = Math.min(bests[at], row[wanted.length]);
-      }
     }
 
     /** Powers of two, so that sums of strengths are exact. */

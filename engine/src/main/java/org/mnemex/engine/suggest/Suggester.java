@@ -40,6 +40,9 @@ public final class Suggester {
 
   private static final int MAX_WORDS = 16;
 
+  /** The rank of a value that has what was typed with typing errors only. */
+  private static final int WITH_ERRORS = 2;
+
   private Suggester() {}
 
   /**
@@ -90,16 +93,38 @@ public final class Suggester {
     String beginning = typed.get(last).text();
     boolean open = !Character.isWhitespace(request.text().charAt(request.text().length() - 1));
     int wanted = DOCUMENTS_EACH * request.size();
+    List<Completions.Completion> terms =
+        Completions.of(snapshot, field, beginning, Edits.of(beginning), open, MAX_TERMS, budget);
     // Terms without typing errors come first, so once there is enough the rest is not looked at.
-    for (Completions.Completion term :
-        Completions.of(snapshot, field, beginning, Edits.of(beginning), open, MAX_TERMS, budget)) {
+    for (Together together : together(terms, field, request.order() != null)) {
       if (wanted <= 0) {
         return;
       }
-      Query query = Query.and(before, new Query.Term(field.name(), term.term()));
-      wanted -=
-          collect(snapshot, request, cache, field, budget, query, typed, term.strength(), best);
+      Together after = new Together(Query.and(before, together.query), together.strength);
+      wanted -= collect(snapshot, request, cache, field, budget, after, typed, best);
     }
+  }
+
+  /** Terms that are asked for by one search. */
+  private record Together(Query query, double strength) {}
+
+  /** Each term alone, or those of one strength together, so that their documents have one order. */
+  private static List<Together> together(
+      List<Completions.Completion> terms, Field field, boolean ordered) {
+    if (!ordered) {
+      return terms.stream()
+          .map(term -> new Together(new Query.Term(field.name(), term.term()), term.strength()))
+          .toList();
+    }
+    Map<Double, List<Query>> byStrength = new LinkedHashMap<>();
+    for (Completions.Completion term : terms) {
+      byStrength
+          .computeIfAbsent(term.strength(), strength -> new ArrayList<>())
+          .add(new Query.Term(field.name(), term.term()));
+    }
+    return byStrength.entrySet().stream()
+        .map(one -> new Together(new Query.AnyOf(one.getValue()), one.getKey()))
+        .toList();
   }
 
   private static int collect(
@@ -108,13 +133,12 @@ public final class Suggester {
       @Nullable FilterCache cache,
       Field field,
       Budget budget,
-      Query query,
+      Together asked,
       List<AnalysedToken> typed,
-      double strength,
       Map<String, Ranked> best) {
     SearchRequest search =
         new SearchRequest(
-                query,
+                asked.query,
                 request.filter(),
                 null,
                 0,
@@ -125,16 +149,27 @@ public final class Suggester {
             .rankedBy(request.signals())
             .countingUpTo(0)
             .within(budget.left());
-    Highlighter highlighter = Marks.of(query, field, snapshot.schema());
+    if (request.order() != null) {
+      search =
+          search.sortedBy(
+              List.of(new SearchRequest.Sort(request.order(), true, null, false, null)));
+    }
+    Highlighter highlighter = Marks.of(asked.query, field, snapshot.schema());
     List<SearchResult.Hit> hits = Searcher.search(snapshot, search, cache).hits();
-    for (SearchResult.Hit hit : hits) {
+    for (int place = 0; place < hits.size(); place++) {
+      SearchResult.Hit hit = hits.get(place);
+      double score = request.order() == null ? hit.score() : 1.0 / (1 + place);
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
         List<String> marked =
             highlighter.highlight(text, new HighlightRequest(field.name(), 0, 0), budget);
         if (!marked.isEmpty()) {
-          Suggestion suggestion = new Suggestion(text, marked.getFirst(), field.name(), hit.key());
-          Ranked ranked = new Ranked(suggestion, rank(field, text, typed), strength * hit.score());
+          int rank = rank(field, text, typed);
+          Suggestion suggestion =
+              new Suggestion(text, marked.getFirst(), field.name(), hit.key(), rank == WITH_ERRORS);
+          // In an order of its own, a value that begins so does not come first.
+          rank = request.order() == null || rank == WITH_ERRORS ? rank : 0;
+          Ranked ranked = new Ranked(suggestion, rank, asked.strength * score);
           best.merge(
               Folding.foldCase(text),
               ranked,
@@ -168,7 +203,7 @@ public final class Suggester {
         return 1;
       }
     }
-    return 2;
+    return WITH_ERRORS;
   }
 
   private static boolean beginsAt(List<AnalysedToken> tokens, int at, List<AnalysedToken> typed) {

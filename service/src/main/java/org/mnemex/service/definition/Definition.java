@@ -111,6 +111,20 @@ public record Definition(String file, String name, String text, Node node, Conte
     }
   }
 
+  public record OfPhrases(PhrasesDefinition phrases) implements Content {
+    @Override
+    public DefinitionKind kind() {
+      return DefinitionKind.PHRASES;
+    }
+
+    @Override
+    public Set<DefinitionId> uses() {
+      return phrases.from() == null
+          ? Set.of()
+          : Set.of(new DefinitionId(DefinitionKind.INDEX, phrases.from().index()));
+    }
+  }
+
   public record OfEndpoint(EndpointDefinition endpoint) implements Content {
     @Override
     public DefinitionKind kind() {
@@ -119,7 +133,10 @@ public record Definition(String file, String name, String text, Node node, Conte
 
     @Override
     public Set<DefinitionId> uses() {
-      return Set.of(new DefinitionId(DefinitionKind.INDEX, endpoint.index()));
+      Set<DefinitionId> uses = new TreeSet<>();
+      uses.add(new DefinitionId(DefinitionKind.INDEX, endpoint.index()));
+      endpoint.phrases().forEach(name -> uses.add(new DefinitionId(DefinitionKind.PHRASES, name)));
+      return uses;
     }
   }
 

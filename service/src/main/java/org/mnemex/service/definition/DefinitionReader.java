@@ -31,6 +31,7 @@ public final class DefinitionReader {
           case ANALYSER -> new Definition.OfAnalyser(new AnalyserReader(map, part.name()).read());
           case INDEX -> new IndexReader(map, part.name(), vocabulary).read();
           case SYNONYMS -> new Definition.OfSynonyms(new SynonymsReader(map, part.name()).read());
+          case PHRASES -> new Definition.OfPhrases(new PhrasesReader(map, part.name()).read());
           case ENDPOINT -> new Definition.OfEndpoint(new EndpointReader(map, part.name()).read());
           case CURATION -> new Definition.OfCuration(new CurationReader(map, part.name()).read());
           case SCORECARD ->

@@ -3,6 +3,7 @@ package org.mnemex.service.definition;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.OrNoneFacet;
@@ -22,6 +23,7 @@ import org.mnemex.engine.schema.FieldType;
  * @param only filter that callers cannot lift, or null
  * @param facets facets by name
  * @param countable fields among the facets that have no definition as a facet
+ * @param completions what completes a text as it is typed, in order
  * @param sorts sort orders by name, most significant field first; without one, results are sorted
  *     by relevance
  * @param groups ways to group results, by name
@@ -50,6 +52,7 @@ public record EndpointDefinition(
     @Nullable String only,
     Map<String, Facet> facets,
     List<String> countable,
+    List<CompletionSource> completions,
     Map<String, List<SortBy>> sorts,
     Map<String, GroupBy> groups,
     List<String> show,
@@ -94,6 +97,17 @@ public record EndpointDefinition(
 
   /** Parameters of an endpoint's other calls, in addition to those of a search. */
   public static final Set<String> OTHER_PARAMETERS = Set.of("key", "begins", "endpoint");
+
+  /** The definitions of phrases that it names. */
+  public Set<String> phrases() {
+    Set<String> names = new TreeSet<>();
+    for (CompletionSource source : completions) {
+      if (source instanceof CompletionSource.Given given) {
+        names.addAll(given.of());
+      }
+    }
+    return names;
+  }
 
   /**
    * A facet.

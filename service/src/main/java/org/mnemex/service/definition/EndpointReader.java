@@ -55,6 +55,7 @@ final class EndpointReader {
     Wanted words = problems.of(Wanted.ALL, this::words);
     Map<String, Facet> facets = problems.of(Map.of(), () -> FacetReader.read(map));
     Map<String, Map<String, Double>> languages = problems.of(Map.of(), this::languages);
+    List<CompletionSource> completions = problems.of(List.of(), () -> CompletionReader.read(map));
     Map<String, List<SortBy>> sorts = problems.of(Map.of(), this::sorts);
     Map<String, Highlight> highlights = problems.of(Map.of(), this::highlights);
     List<RankSignal> signals = problems.of(List.of(), this::signals);
@@ -68,6 +69,7 @@ final class EndpointReader {
         map.textOr("only", null),
         facets,
         map.texts("countable"),
+        completions,
         sorts,
         groups(),
         map.texts("show"),

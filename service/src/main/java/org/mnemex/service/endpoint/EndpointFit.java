@@ -4,9 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.function.Supplier;
-import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.facet.FacetRequest;
@@ -21,7 +19,6 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
-import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.definition.Card;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.sync.definition.InvalidDefinitionException;
@@ -30,11 +27,13 @@ import org.mnemex.sync.definition.InvalidDefinitionException;
 public final class EndpointFit {
   private final EndpointDefinition definition;
   private final Schema schema;
+  private final FieldNeeds fields;
   private final List<InvalidDefinitionException> reasons = new ArrayList<>();
 
   private EndpointFit(EndpointDefinition definition, Schema schema) {
     this.definition = definition;
     this.schema = schema;
+    this.fields = new FieldNeeds(schema);
   }
 
   /**
@@ -51,8 +50,8 @@ public final class EndpointFit {
     definition
         .languages()
         .forEach(
-            (tag, fields) ->
-                fields
+            (tag, searched) ->
+                searched
                     .keySet()
                     .forEach(name -> run(() -> searched(name, List.of("languages", tag)))));
     definition.facets().values().forEach(facet -> run(() -> facet(facet)));
@@ -63,7 +62,10 @@ public final class EndpointFit {
         .groups()
         .forEach((name, group) -> run(() -> group(group, List.of("groups", name, "field"))));
     definition.signals().forEach(signal -> run(() -> signal(signal)));
-    definition.show().forEach(name -> run(() -> needStored(name, List.of("show"))));
+    definition
+        .completions()
+        .forEach(source -> run(() -> CompletionFit.check(source, definition, fields, weights)));
+    definition.show().forEach(name -> run(() -> fields.needStored(name, List.of("show"))));
     List<HighlightRequest> highlights = new ArrayList<>();
     definition.highlights().forEach((name, how) -> run(() -> highlights.add(highlight(name, how))));
     Query forced = of(new Query.Everything(), this::forced);
@@ -107,7 +109,7 @@ public final class EndpointFit {
 
   private void searched(String name, List<String> under) {
     List<String> path = Stream.concat(under.stream(), Stream.of(name)).toList();
-    Field field = needUse(name, Use.SEARCH, path);
+    Field field = fields.needUse(name, Use.SEARCH, path);
     if (field.isChild()) {
       throw new InvalidDefinitionException(
           path,
@@ -122,9 +124,9 @@ public final class EndpointFit {
         definition.countable().contains(defined.name())
             ? List.of("countable")
             : List.of("facets", defined.name(), "field");
-    Field field = need(defined.field(), path);
+    Field field = fields.need(defined.field(), path);
     if (field.isChild() ? !field.hasColumn() : field.type() != FieldType.PLACE) {
-      needUse(defined.field(), Use.FACET, path);
+      fields.needUse(defined.field(), Use.FACET, path);
     }
     try {
       FacetRequest request = defined.request(field, List.of(), "");
@@ -144,7 +146,7 @@ public final class EndpointFit {
   }
 
   private void sort(EndpointDefinition.SortBy key, List<String> path) {
-    Field field = needUse(key.field(), Use.SORT, path);
+    Field field = fields.needUse(key.field(), Use.SORT, path);
     if (key.language() != null && !field.type().isOrdinal()) {
       throw new InvalidDefinitionException(
           path,
@@ -155,7 +157,7 @@ public final class EndpointFit {
   }
 
   private void group(EndpointDefinition.GroupBy group, List<String> path) {
-    Field field = need(group.field(), path);
+    Field field = fields.need(group.field(), path);
     if (!field.hasColumn()
         || field.isChild()
         || !field.type().isOrdinal() && !field.type().isNumeric()) {
@@ -169,7 +171,7 @@ public final class EndpointFit {
 
   private void signal(EndpointDefinition.RankSignal signal) {
     List<String> path = List.of("signals", signal.field());
-    Field field = need(signal.field(), path);
+    Field field = fields.need(signal.field(), path);
     boolean fits =
         switch (signal.shape()) {
           case LOGARITHM, SATURATING -> field.type().isNumeric();
@@ -187,7 +189,7 @@ public final class EndpointFit {
 
   private HighlightRequest highlight(String name, EndpointDefinition.Highlight how) {
     List<String> path = List.of("highlights", name);
-    Field field = needStored(name, path);
+    Field field = fields.needStored(name, path);
     if (field.type() == FieldType.PLACE || field.type() == FieldType.GROUP) {
       throw new InvalidDefinitionException(
           path,
@@ -216,39 +218,5 @@ public final class EndpointFit {
     } catch (FilterSyntaxException e) {
       throw new InvalidDefinitionException(List.of(key), String.valueOf(e.getMessage()), null);
     }
-  }
-
-  private Field needUse(String name, Use use, List<String> path) {
-    Field field = need(name, path);
-    if (!field.uses().contains(use)) {
-      throw lacks(field, use, path);
-    }
-    return field;
-  }
-
-  private Field needStored(String name, List<String> path) {
-    Field field = need(name, path);
-    if (!field.isStored()) {
-      throw lacks(field, Use.SHOW, path);
-    }
-    return field;
-  }
-
-  private static InvalidDefinitionException lacks(Field field, Use use, List<String> path) {
-    return new InvalidDefinitionException(
-        path,
-        "field '%s' does not have the use '%s'; add it in the index definition"
-            .formatted(field.name(), use.word()),
-        null);
-  }
-
-  private Field need(String name, List<String> path) {
-    if (!schema.has(name)) {
-      Set<String> names =
-          schema.fields().stream().map(Field::name).collect(Collectors.toUnmodifiableSet());
-      throw new InvalidDefinitionException(
-          path, "the index has no field '" + name + "'", NearestName.to(name, names));
-    }
-    return schema.field(name);
   }
 }

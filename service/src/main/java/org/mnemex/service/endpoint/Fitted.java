@@ -68,6 +68,11 @@ public record Fitted(
         : new Fitted(definition, schema, fields, languages, forced, lifts, highlights, card);
   }
 
+  /** The searched text fields whose words callers may see. */
+  public List<String> completedWords() {
+    return CompletionFit.completedWords(weights.keySet(), definition, schema);
+  }
+
   /** A facet as a request to the engine, with what is chosen in it. */
   public FacetRequest facet(EndpointDefinition.Facet defined, List<String> chosen) {
     FacetRequest counted = defined.request(schema.field(defined.field()), chosen, "");

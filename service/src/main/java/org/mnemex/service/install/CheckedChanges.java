@@ -21,7 +21,9 @@ import org.mnemex.service.definition.CurationDefinition;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.definition.PhrasesDefinition;
 import org.mnemex.service.definition.Vocabulary;
+import org.mnemex.service.endpoint.CompletionFit;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.endpoint.EndpointFit;
 import org.mnemex.service.endpoint.UnfitEndpointException;
@@ -29,6 +31,7 @@ import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
 import org.mnemex.service.install.RunningDefinition.RunningCuration;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningPhrases;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.install.RunningDefinition.RunningSynonyms;
@@ -93,6 +96,7 @@ final class CheckedChanges {
     before.indexes().keySet().stream()
         .filter(name -> !given(name) && !renamed.containsKey(name))
         .forEach(name -> collect(id(DefinitionKind.INDEX, name), () -> indexAgain(name)));
+    each(DefinitionKind.PHRASES, this::phrases);
     each(DefinitionKind.ENDPOINT, this::endpoint);
     each(DefinitionKind.CURATION, this::curation);
     each(DefinitionKind.SCORECARD, this::scorecard);
@@ -104,6 +108,7 @@ final class CheckedChanges {
         .curations()
         .values()
         .forEach(curation -> collect(curation.id(), () -> checkLifts(curation)));
+    after.phrases().values().forEach(phrases -> collect(phrases.id(), () -> checkField(phrases)));
     if (!problems.isEmpty()) {
       throw new DefinitionException(problems);
     }
@@ -332,11 +337,38 @@ final class CheckedChanges {
     }
   }
 
+  private RunningPhrases phrases(DefinitionPart part) {
+    Definition definition = read(part);
+    PhrasesDefinition content = ((Definition.OfPhrases) definition.content()).phrases();
+    if (content.from() != null) {
+      need(definition, "index", DefinitionKind.INDEX, content.from().index(), after.indexes());
+    }
+    int version = note(part, after.phrases().get(part.name()), "", "");
+    return new RunningPhrases(definition, version, content);
+  }
+
+  /** The index that phrases come from must have their field, also after it has changed. */
+  private void checkField(RunningPhrases running) {
+    PhrasesDefinition.FromIndex from = running.phrases().from();
+    RunningIndex index = from == null ? null : after.indexes().get(from.index());
+    if (from == null || index == null || running.uses().stream().anyMatch(broken::contains)) {
+      return;
+    }
+    try {
+      CompletionFit.check(from, index.index().schema());
+    } catch (InvalidDefinitionException e) {
+      throw new DefinitionException(List.of(running.definition().problem(e)));
+    }
+  }
+
   private RunningEndpoint endpoint(DefinitionPart part) {
     Definition definition = read(part);
     EndpointDefinition content = ((Definition.OfEndpoint) definition.content()).endpoint();
     RunningIndex index =
         need(definition, "index", DefinitionKind.INDEX, content.index(), after.indexes());
+    for (String name : content.phrases()) {
+      need(definition, "completions", DefinitionKind.PHRASES, name, after.phrases());
+    }
     try {
       EndpointFit.of(content, index.index().schema());
     } catch (UnfitEndpointException e) {

@@ -18,6 +18,7 @@ import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
 import org.mnemex.service.install.RunningDefinition.RunningCuration;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
+import org.mnemex.service.install.RunningDefinition.RunningPhrases;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.install.RunningDefinition.RunningSynonyms;
@@ -106,6 +107,7 @@ public record InstallationParts(
       case Definition.OfSource of -> source(definition, row.version());
       case Definition.OfAnalyser of -> analyser(definition, row.version());
       case Definition.OfSynonyms of -> synonyms(definition, row.version());
+      case Definition.OfPhrases of -> new RunningPhrases(definition, row.version(), of.phrases());
       case Definition.OfEndpoint of ->
           new RunningEndpoint(
               definition, row.version(), new Endpoint(endpointVersions(row.name()), row.version()));

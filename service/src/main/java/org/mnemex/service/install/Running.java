@@ -17,6 +17,7 @@ import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
 import org.mnemex.service.install.RunningDefinition.RunningCuration;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningPhrases;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.install.RunningDefinition.RunningSynonyms;
@@ -32,6 +33,7 @@ public final class Running {
   private final Map<String, RunningAnalyser> analysers;
   private final Map<String, RunningSynonyms> synonyms;
   private final Map<String, RunningIndex> indexes;
+  private final Map<String, RunningPhrases> phrases;
   private final Map<String, RunningEndpoint> endpoints;
   private final Map<String, RunningCuration> curations;
   private final Map<String, RunningScorecard> scorecards;
@@ -42,6 +44,7 @@ public final class Running {
     analysers = each(RunningAnalyser.class);
     synonyms = each(RunningSynonyms.class);
     indexes = each(RunningIndex.class);
+    phrases = each(RunningPhrases.class);
     endpoints = each(RunningEndpoint.class);
     curations = each(RunningCuration.class);
     scorecards = each(RunningScorecard.class);
@@ -73,6 +76,10 @@ public final class Running {
 
   public Map<String, RunningIndex> indexes() {
     return indexes;
+  }
+
+  public Map<String, RunningPhrases> phrases() {
+    return phrases;
   }
 
   public Map<String, RunningEndpoint> endpoints() {

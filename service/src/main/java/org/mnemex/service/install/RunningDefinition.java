@@ -5,6 +5,7 @@ import org.mnemex.engine.text.Analyser;
 import org.mnemex.service.definition.CurationDefinition;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
+import org.mnemex.service.definition.PhrasesDefinition;
 import org.mnemex.service.definition.ScorecardDefinition;
 import org.mnemex.service.definition.SynonymsDefinition;
 import org.mnemex.service.endpoint.Endpoint;
@@ -39,6 +40,9 @@ public sealed interface RunningDefinition {
       implements RunningDefinition {}
 
   record RunningIndex(Definition definition, int version, IndexDefinition index, Editions editions)
+      implements RunningDefinition {}
+
+  record RunningPhrases(Definition definition, int version, PhrasesDefinition phrases)
       implements RunningDefinition {}
 
   record RunningEndpoint(Definition definition, int version, Endpoint endpoint)

@@ -15,7 +15,6 @@ import java.util.Objects;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.request.Explanation;
-import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.service.access.Caller;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
@@ -43,10 +42,12 @@ public class EndpointController {
   private static final CacheControl CHECKED = CacheControl.noCache().cachePrivate();
 
   private final EndpointSearch search;
+  private final TypedCompletions completions;
   private final Callers callers;
 
-  public EndpointController(EndpointSearch search, Callers callers) {
+  public EndpointController(EndpointSearch search, TypedCompletions completions, Callers callers) {
     this.search = search;
+    this.completions = completions;
     this.callers = callers;
   }
 
@@ -185,7 +186,7 @@ public class EndpointController {
    *
    * @param suggestions the completions, best first
    */
-  public record SuggestAnswer(List<Suggestion> suggestions) {}
+  public record SuggestAnswer(List<TypedCompletions.Completion> suggestions) {}
 
   @Operation(summary = "Complete what is being typed")
   @Parameter(name = "q", in = ParameterIn.QUERY, description = "what was typed")
@@ -204,6 +205,6 @@ public class EndpointController {
     int size = Objects.requireNonNullElse(read.number("size"), SUGGESTIONS);
     return ResponseEntity.ok()
         .cacheControl(CacheControl.noStore())
-        .body(new SuggestAnswer(search.suggest(endpoint, filters(), typed, size)));
+        .body(new SuggestAnswer(completions.of(endpoint, filters(), typed, size)));
   }
 }

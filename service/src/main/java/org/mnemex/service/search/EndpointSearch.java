@@ -13,11 +13,6 @@ import org.mnemex.engine.query.Query;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.schema.Use;
-import org.mnemex.engine.suggest.SuggestRequest;
-import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.compute.SearchSlots;
 import org.mnemex.service.definition.EndpointDefinition;
@@ -34,8 +29,6 @@ public class EndpointSearch {
 
   /** With fewer results, a correction is looked for. */
   private static final int FEW = 3;
-
-  private static final int MAX_SUGGESTIONS = 50;
 
   private final Endpoints endpoints;
   private final RecordedQueries recorded;
@@ -249,40 +242,6 @@ public class EndpointSearch {
             endpoint.definition().limitMillis(),
             () -> answering.read(view -> view.search(request)));
     return SearchAnswers.records(endpoint, each, result, answering.edition());
-  }
-
-  /** Completions from the index's fields with the use {@code suggest}. */
-  List<Suggestion> suggest(String name, List<String> filters, String text, int size) {
-    if (text.length() > MAX_TYPED || size < 1 || size > MAX_SUGGESTIONS) {
-      throw new ProblemException(
-          ProblemType.BAD_SUGGEST,
-          "q has at most %d characters, size is 1 to %d".formatted(MAX_TYPED, MAX_SUGGESTIONS));
-    }
-    Endpoints.Answering answering = endpoints.answering(name).within(filters);
-    Fitted endpoint = answering.endpoint();
-    List<String> fields =
-        endpoint.schema().fields().stream()
-            .filter(
-                field ->
-                    field.type() == FieldType.TEXT
-                        && field.hasTerms()
-                        && field.uses().contains(Use.SUGGEST)
-                        && endpoint.definition().show().contains(field.name()))
-            .map(Field::name)
-            .toList();
-    if (text.isBlank() || fields.isEmpty()) {
-      return List.of();
-    }
-    SuggestRequest request =
-        new SuggestRequest(
-            text,
-            fields,
-            size,
-            endpoint.forced(),
-            SearchRequests.signals(endpoint, null),
-            SearchRequests.limits(endpoint.definition()));
-    return slots.run(
-        endpoint.definition().limitMillis(), () -> answering.read(view -> view.suggest(request)));
   }
 
   /**

@@ -21,6 +21,7 @@ import org.mnemex.service.definition.CurationDefinition;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.definition.PhrasesDefinition;
 import org.mnemex.service.definition.References;
 import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.endpoint.Endpoint;
@@ -32,6 +33,7 @@ import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.Running;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.install.RunningDefinition.RunningPhrases;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
@@ -271,6 +273,19 @@ public class Endpoints {
               .formatted(definition.index()));
     }
     return new Answering(EndpointFit.of(definition, schema), live, schema, after.curationsOf(name));
+  }
+
+  /** A definition of phrases, or null. */
+  @Nullable PhrasesDefinition phrases(String name) {
+    RunningPhrases phrases = installation.running().phrases().get(name);
+    return phrases == null ? null : phrases.phrases();
+  }
+
+  /** The live edition of an index, or null if it has none that can be searched. */
+  @Nullable Edition live(String index) {
+    RunningIndex running = installation.running().indexes().get(index);
+    Edition live = running == null ? null : running.editions().live();
+    return live == null || live.damage() != null ? null : live;
   }
 
   private static Endpoint known(Running running, String name) {

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
+import org.mnemex.engine.suggest.Phrases;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.store.QueryMapper;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -32,6 +33,9 @@ public class RecordedQueries {
     this.wanted = settings.recordQueries();
   }
 
+  /** What is searched for at each endpoint, as it was written last. */
+  private final Map<String, Phrases> asked = new ConcurrentHashMap<>();
+
   private record Query(String endpoint, String words) {}
 
   /** Counts a search. */
@@ -53,8 +57,20 @@ public class RecordedQueries {
       if (searches != null) {
         queries.add(query.endpoint, query.words, searches, now);
         queries.trim(query.endpoint, KEPT);
+        asked.remove(query.endpoint);
       }
     }
+  }
+
+  /** What is searched for at an endpoint; the weight of each is how often. */
+  Phrases asked(String endpoint) {
+    return asked.computeIfAbsent(
+        endpoint,
+        name ->
+            Phrases.of(
+                queries.most(name, KEPT).stream()
+                    .map(row -> new Phrases.Phrase(row.words(), row.searches()))
+                    .toList()));
   }
 
   /** The most frequent queries. */

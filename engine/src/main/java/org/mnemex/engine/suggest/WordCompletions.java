@@ -1,0 +1,164 @@
+package org.mnemex.engine.suggest;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.highlight.HighlightRequest;
+import org.mnemex.engine.highlight.Highlighter;
+import org.mnemex.engine.limit.Budget;
+import org.mnemex.engine.query.Edits;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.request.SearchRequest;
+import org.mnemex.engine.request.SearchResult;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.search.Completions;
+import org.mnemex.engine.search.FilterCache;
+import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.text.AnalysedToken;
+import org.mnemex.engine.text.Folding;
+
+/**
+ * Completes the last word of what is typed with words of texts: of documents that match the filter
+ * and have the words before it, as they are written there.
+ */
+public final class WordCompletions {
+  private static final int MAX_TERMS = 8;
+  private static final int MAX_WORDS = 16;
+  private static final int EXAMPLES = 2;
+  private static final HighlightRequest MARKS = new HighlightRequest("", 0, 0);
+
+  private final Snapshot snapshot;
+  private final SuggestRequest request;
+  private final @Nullable FilterCache cache;
+  private final Budget budget;
+  private final Map<String, Ranked> best = new HashMap<>();
+
+  private WordCompletions(Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {
+    this.snapshot = snapshot;
+    this.request = request;
+    this.cache = cache;
+    this.budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
+  }
+
+  /**
+   * A completion.
+   *
+   * @param text what was typed, with its last word completed
+   * @param marked the same as escaped HTML, with the typed part marked
+   * @param withErrors whether what was typed has typing errors
+   */
+  public record Completed(String text, String marked, boolean withErrors) {}
+
+  private record Ranked(Completed completed, double strength, long documents) {}
+
+  /**
+   * Completions, the best first: without typing errors, then by the number of documents.
+   *
+   * @param request with stored text fields that can be searched
+   */
+  public static List<Completed> of(
+      Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {
+    String text = request.text();
+    if (text.isBlank() || Character.isWhitespace(text.charAt(text.length() - 1))) {
+      return List.of();
+    }
+    WordCompletions completions = new WordCompletions(snapshot, request, cache);
+    request.fields().forEach(name -> completions.complete(snapshot.schema().field(name)));
+    return completions.best.values().stream()
+        .sorted(
+            Comparator.comparingDouble(Ranked::strength)
+                .thenComparingLong(Ranked::documents)
+                .reversed()
+                .thenComparing(ranked -> ranked.completed.text))
+        .limit(request.size())
+        .map(Ranked::completed)
+        .toList();
+  }
+
+  private void complete(Field field) {
+    if (field.queryAnalyser() == null || field.analyser() == null) {
+      return;
+    }
+    List<AnalysedToken> typed = field.queryAnalyser().tokens(request.text());
+    if (typed.isEmpty() || typed.getLast().end() != request.text().length()) {
+      return;
+    }
+    AnalysedToken last = typed.getLast();
+    Query before = before(last.start());
+    for (Completions.Completion term :
+        Completions.of(
+            snapshot, field, last.text(), Edits.of(last.text()), true, MAX_TERMS, budget)) {
+      Query query = Query.and(before, new Query.Term(field.name(), term.term()));
+      String written = written(field, query, term.term());
+      if (written != null) {
+        add(last.start(), written, term);
+      }
+    }
+  }
+
+  /** The words before the last one, each in any of the fields. */
+  private Query before(int end) {
+    Map<String, Double> fields = new HashMap<>();
+    request.fields().forEach(name -> fields.put(name, 1.0));
+    List<Query> words =
+        Stream.of(request.text().substring(0, end).split("\\s+"))
+            .filter(word -> !word.isEmpty())
+            .limit(MAX_WORDS)
+            .map(word -> Edits.word(fields, word, false, MAX_TERMS))
+            .toList();
+    return words.isEmpty() ? new Query.Everything() : new Query.AllOf(words);
+  }
+
+  /** A word as documents write it that a query finds; null if it finds none. */
+  private @Nullable String written(Field field, Query query, String term) {
+    SearchRequest search =
+        new SearchRequest(
+                query,
+                request.filter(),
+                null,
+                0,
+                EXAMPLES,
+                List.of(),
+                Set.of(field.name()),
+                List.of())
+            .countingUpTo(0)
+            .within(budget.left());
+    List<String> forms = new ArrayList<>();
+    for (SearchResult.Hit hit : Searcher.search(snapshot, search, cache).hits()) {
+      for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
+        String text = (String) value;
+        for (AnalysedToken token : field.analyser().tokens(text)) {
+          if (token.text().equals(term)) {
+            forms.add(text.substring(token.start(), token.end()).toLowerCase(Locale.ROOT));
+          }
+        }
+      }
+    }
+    // The shortest: rather the word itself than one of its forms.
+    return forms.stream()
+        .min(Comparator.comparingInt(String::length).thenComparing(Comparator.naturalOrder()))
+        .orElse(null);
+  }
+
+  private void add(int start, String written, Completions.Completion term) {
+    String typed = request.text().substring(start);
+    if (Folding.foldCase(written).equals(Folding.foldCase(typed))) {
+      return;
+    }
+    boolean begins = Folding.foldCase(written).startsWith(Folding.foldCase(typed));
+    String text = request.text().substring(0, start) + written;
+    int end = begins ? Math.min(request.text().length(), text.length()) : text.length();
+    Completed completed = new Completed(text, Highlighter.part(text, 0, end, MARKS), !begins);
+    best.merge(
+        Folding.foldCase(written),
+        new Ranked(completed, begins ? 1 : term.strength(), term.documents()),
+        (a, b) -> new Ranked(a.completed, a.strength, Math.max(a.documents, b.documents)));
+  }
+}
