@@ -26,7 +26,8 @@ import org.mnemex.garden.Garden;
 
 /**
  * Measures the packaged service on the demo garden from outside: start, backfill, lag of single
- * changes, searches. Run it with {@code ./mnemex bench [--on postgres|mariadb] [ACCESSIONS]}.
+ * changes, searches. Run it with {@code ./mnemex bench [--on postgres|mariadb] [--calls]
+ * [ACCESSIONS]}; with {@code --calls} only those of a search page.
  */
 public final class GardenBench {
   private static final int CHANGES = 300;
@@ -64,6 +65,7 @@ public final class GardenBench {
       on = left.get(1);
       left.subList(0, 2).clear();
     }
+    boolean callsOnly = left.remove("--calls");
     int accessions = left.isEmpty() ? Garden.USUAL_ACCESSIONS : Integer.parseInt(left.getFirst());
     Path folder = Files.createTempDirectory("mnemex-bench");
     PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
@@ -74,11 +76,12 @@ public final class GardenBench {
           case "sqlite" -> SqliteGarden.create(folder, accessions);
           default -> throw new IllegalArgumentException("no garden on " + on);
         }) {
-      new GardenBench(out, folder, database).run(accessions);
+      new GardenBench(out, folder, database).run(accessions, callsOnly);
     }
   }
 
-  private void run(int accessions) throws IOException, SQLException, InterruptedException {
+  private void run(int accessions, boolean callsOnly)
+      throws IOException, SQLException, InterruptedException {
     out.printf(
         "Mnemex bench: garden of %,d accessions on %s, %d cores, Java %s%n",
         accessions, database.name(), Runtime.getRuntime().availableProcessors(), Runtime.version());
@@ -91,7 +94,11 @@ public final class GardenBench {
     try (MnemexClient client = new MnemexClient(URI.create("http://127.0.0.1:" + port))) {
       ServiceProcess.await(client::isUp);
       out.printf("start of the service: %.1f s%n", (System.nanoTime() - start) / 1e9);
-      backfill(client);
+      fill(client, !callsOnly);
+      if (callsOnly) {
+        new CallBench(client, out, accessions).run();
+        return;
+      }
       audit(client);
       search(client);
       new CallBench(client, out, accessions).run();
@@ -116,7 +123,7 @@ public final class GardenBench {
         .start();
   }
 
-  private void backfill(MnemexClient client) throws IOException, SQLException {
+  private void fill(MnemexClient client, boolean compared) throws IOException, SQLException {
     long start = System.nanoTime();
     Map<String, String> files = files("garden");
     files.putAll(database.definitions());
@@ -128,6 +135,12 @@ public final class GardenBench {
       throw new IllegalStateException("the index has gone");
     }
     long records = live.documents();
+    out.printf(
+        "index: %.1f MB in %d segments, %.0f bytes a document with stored records%n",
+        live.bytes() / 1e6, live.segments(), (double) live.bytes() / records);
+    if (!compared) {
+      return;
+    }
     double baseline = 0;
     // The database's cache is as warm for one as for the other.
     for (int run = 0; run < 3; run++) {
@@ -137,9 +150,6 @@ public final class GardenBench {
         "backfill: %,d records in %.2f s from apply to live; the feed %,d records/s;"
             + " one set-based JSON query %,.0f records/s; ratio %.2f%n",
         records, seconds, live.recordsPerSecond(), baseline, live.recordsPerSecond() / baseline);
-    out.printf(
-        "index: %.1f MB in %d segments, %.0f bytes a document with stored records%n",
-        live.bytes() / 1e6, live.segments(), (double) live.bytes() / records);
   }
 
   private double readAsJson() throws SQLException {

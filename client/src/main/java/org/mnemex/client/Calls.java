@@ -73,6 +73,11 @@ final class Calls implements AutoCloseable {
     }
   }
 
+  /** A record of the caller as JSON, with components as fields: latinName as {@code latin_name}. */
+  byte[] recordAsJson(Object record) {
+    return records.writeValueAsBytes(record);
+  }
+
   URI service() {
     return service;
   }

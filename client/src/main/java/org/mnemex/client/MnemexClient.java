@@ -333,6 +333,11 @@ public final class MnemexClient implements AutoCloseable {
     return total;
   }
 
+  /** Writes single records of an index with a push source. */
+  public PushClient push(String index) {
+    return new PushClient(calls, index);
+  }
+
   /** All stored records of an index, as NDJSON with key and record. To be closed. */
   public InputStream export(String index) {
     return calls.stream(

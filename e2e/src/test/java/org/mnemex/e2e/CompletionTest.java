@@ -127,7 +127,8 @@ class CompletionTest {
 
   @Test
   void theLastWordIsCompletedByWordsOfRecordsThatHaveTheOthers() {
-    List<String> notes = List.of(text(all("words", "rose").findFirst().orElseThrow(), "notes").split("\\P{L}+"));
+    List<String> notes =
+        List.of(text(all("words", "rose").findFirst().orElseThrow(), "notes").split("\\P{L}+"));
     String last = notes.stream().filter(word -> word.length() > 6).toList().getLast();
     String typed = "rose " + last.substring(0, 4);
     List<Suggested> found = suggest("words", typed, 8);
@@ -139,7 +140,8 @@ class CompletionTest {
           .describedAs(one.text())
           .isPositive();
     }
-    assertThat(found.getFirst().marked()).startsWith("<mark>" + typed.toLowerCase(Locale.ROOT) + "</mark>");
+    assertThat(found.getFirst().marked())
+        .startsWith("<mark>" + typed.toLowerCase(Locale.ROOT) + "</mark>");
     assertThat(suggest("words", "rose ", 8)).isEmpty();
     assertThat(suggest("words", "xylophone fer", 8)).isEmpty();
   }

@@ -64,7 +64,7 @@ class OpenApiTest {
           Map.entry(SearchAnswer.class, "SearchAnswer"),
           Map.entry(FoundRecords.class, "SearchAnswerRecords"),
           Map.entry(Explained.class, "Explanation"),
-          Map.entry(Suggested.class, "Suggestion"),
+          Map.entry(Suggested.class, "TypedCompletionsCompletion"),
           Map.entry(IndexStatus.class, "IndexesIndexStatus"),
           Map.entry(Change.class, "ChangeTrace"),
           Map.entry(TracedRecord.class, "RecordTraceTraced"),

@@ -45,6 +45,7 @@ public final class Routes {
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/suggest");
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/facets/{facet}");
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/openapi.json");
+    allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/page");
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/records");
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/records/{*key}");
     allow(Set.of(ADMIN, READ, SEARCH), "POST", "/search/{endpoint}/explain");

@@ -17,6 +17,7 @@ import org.mnemex.engine.schema.FieldType;
  *
  * @param name name of the endpoint
  * @param index the index that it searches
+ * @param title the heading of its page
  * @param search weight by field; empty searches all text fields with their own weights
  * @param languages the same as {@code search} for callers who state a language, by BCP 47 tag
  * @param words how many of the words must match
@@ -46,6 +47,7 @@ import org.mnemex.engine.schema.FieldType;
 public record EndpointDefinition(
     String name,
     String index,
+    String title,
     Map<String, Double> search,
     Map<String, Map<String, Double>> languages,
     Wanted words,

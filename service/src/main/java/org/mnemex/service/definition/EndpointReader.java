@@ -63,6 +63,7 @@ final class EndpointReader {
     return new EndpointDefinition(
         name,
         map.text("index"),
+        map.has("title") ? map.text("title") : FieldTitle.of(name),
         search,
         languages,
         words,

@@ -33,7 +33,14 @@ class RouteAccess implements AuthorizationManager<RequestAuthorizationContext> {
   /** The console's files: there is nothing to protect in them. */
   private static final List<String> PAGES =
       List.of(
-          "/", "/index.html", "/console", "/console/**", "/assets/**", "/mark.svg", "/favicon.ico");
+          "/",
+          "/index.html",
+          "/console",
+          "/console/**",
+          "/assets/**",
+          "/pages/**",
+          "/mark.svg",
+          "/favicon.ico");
 
   private static final String SEVERAL = "/search";
   private static final String ENDPOINT = "endpoint";

@@ -1,0 +1,35 @@
+package org.mnemex.service.web;
+
+import jakarta.servlet.http.HttpServletResponse;
+import java.util.List;
+import org.mnemex.service.install.Installation;
+import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
+import org.springframework.stereotype.Controller;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+
+/**
+ * The ready search pages of endpoints. The page is the same for each: what it shows, it asks of the
+ * endpoint, with the key of whoever opens it. Pages of the endpoint's origins may frame it.
+ */
+@Controller
+class SearchPages {
+  private final Installation installation;
+
+  SearchPages(Installation installation) {
+    this.installation = installation;
+  }
+
+  @GetMapping("/pages/{endpoint}")
+  String page(@PathVariable String endpoint, HttpServletResponse response) {
+    RunningEndpoint running = installation.running().endpoints().get(endpoint);
+    List<String> origins = running == null ? List.of() : running.endpoint().newest().origins();
+    String frames = origins.isEmpty() ? "'none'" : "'self' " + String.join(" ", origins);
+    response.setHeader(
+        "Content-Security-Policy",
+        "default-src 'self'; img-src 'self' data: https:; frame-ancestors "
+            + frames
+            + "; base-uri 'none'; form-action 'self'");
+    return "forward:/pages/index.html";
+  }
+}
