@@ -51,7 +51,7 @@ export function Words(props: {
       />
       <datalist id={list}>
         {suggestions.data?.suggestions.map((one) => (
-          <option key={one.field + one.text} value={one.text} />
+          <option key={`${one.from} ${one.facet ?? ""} ${one.text}`} value={one.text} />
         ))}
       </datalist>
     </label>

@@ -2,6 +2,7 @@ package org.mnemex.cli;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
 import java.util.concurrent.Callable;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.Suggested;
@@ -37,7 +38,8 @@ final class SuggestCommand implements Callable<Integer> {
       }
       Table table = new Table("completion", "from", "record");
       for (Suggested suggestion : suggestions) {
-        table.row(suggestion.text(), from(suggestion), suggestion.key());
+        table.row(
+            suggestion.text(), from(suggestion), Objects.requireNonNullElse(suggestion.key(), ""));
       }
       table.print(service.out());
       return ExitCode.DONE;

@@ -1,9 +1,13 @@
 package org.mnemex.service.web;
 
-import jakarta.servlet.http.HttpServletResponse;
 import java.util.List;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
+import org.springframework.core.io.ClassPathResource;
+import org.springframework.core.io.Resource;
+import org.springframework.http.CacheControl;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -14,6 +18,8 @@ import org.springframework.web.bind.annotation.PathVariable;
  */
 @Controller
 class SearchPages {
+  private static final Resource PAGE = new ClassPathResource("static/pages/index.html");
+
   private final Installation installation;
 
   SearchPages(Installation installation) {
@@ -21,15 +27,18 @@ class SearchPages {
   }
 
   @GetMapping("/pages/{endpoint}")
-  String page(@PathVariable String endpoint, HttpServletResponse response) {
+  ResponseEntity<Resource> page(@PathVariable String endpoint) {
     RunningEndpoint running = installation.running().endpoints().get(endpoint);
     List<String> origins = running == null ? List.of() : running.endpoint().newest().origins();
     String frames = origins.isEmpty() ? "'none'" : "'self' " + String.join(" ", origins);
-    response.setHeader(
-        "Content-Security-Policy",
+    String policy =
         "default-src 'self'; img-src 'self' data: https:; frame-ancestors "
             + frames
-            + "; base-uri 'none'; form-action 'self'");
-    return "forward:/pages/index.html";
+            + "; base-uri 'none'; form-action 'self'";
+    return ResponseEntity.ok()
+        .cacheControl(CacheControl.noCache())
+        .contentType(MediaType.TEXT_HTML)
+        .header("Content-Security-Policy", policy)
+        .body(PAGE);
   }
 }
