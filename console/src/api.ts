@@ -101,6 +101,47 @@ async function act(path: string): Promise<void> {
   await ask(path, { method: "POST" });
 }
 
+/** What came of pushing a file so far. */
+export interface Imported {
+  taken: number;
+  refused: number;
+  /** The first refused lines, each with the reason. */
+  problems: { line: number; problem: string }[];
+  done: boolean;
+}
+
+const PROBLEMS_SHOWN = 100;
+const MEDIA: Record<string, string> = { csv: "text/csv", json: "application/json" };
+
+/** Pushes the records of a file, and tells of each portion that the service has answered. */
+async function pushFile(name: string, file: File, tell: (so: Imported) => void): Promise<void> {
+  const ending = file.name.split(".").at(-1)?.toLowerCase() ?? "";
+  const response = await ask(`${index(name)}/records`, {
+    method: "POST",
+    headers: { "Content-Type": MEDIA[ending] ?? "application/x-ndjson" },
+    body: file,
+  });
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
+  const so: Imported = { taken: 0, refused: 0, problems: [], done: false };
+  let rest = "";
+  for (;;) {
+    const { value, done } = (await reader?.read()) ?? { value: undefined, done: true };
+    const lines = (rest + (value ?? "")).split("\n");
+    rest = lines.pop() ?? "";
+    for (const line of lines) {
+      const answer = JSON.parse(line);
+      if (answer.problem) {
+        so.refused++;
+        if (so.problems.length < PROBLEMS_SHOWN) so.problems.push(answer);
+      } else if (answer.key) {
+        so.taken++;
+      }
+    }
+    tell({ ...so, problems: [...so.problems], done });
+    if (done) return;
+  }
+}
+
 function send<T>(path: string, body: unknown): Promise<T> {
   return call<T>(path, {
     method: "POST",
@@ -166,6 +207,9 @@ export const api = {
     ),
   draft: (name: string, table: string) =>
     call<{ yaml: string }>(`${source(name)}/draft?table=${encodeURIComponent(table)}`),
+  draftOfFile: (name: string, format: string, sample: string) =>
+    send<{ yaml: string }>("/api/draft", { name, format, sample }),
+  importFile: pushFile,
   feedHistory: (name: string) => call<FeedPoint[]>(`${index(name)}/feed/history`),
   feed: (name: string, what: "pause" | "resume" | "agree") => act(`${index(name)}/feed/${what}`),
   quarantine: (name: string) => call<Quarantined[]>(`${index(name)}/quarantine`),

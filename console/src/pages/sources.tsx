@@ -7,6 +7,7 @@ import { count, plural } from "../format";
 import { useMayChange } from "../parts/mayChange";
 import { ErrorNotice, Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
+import { StartFromFile } from "../parts/startFromFile";
 
 /** Databases: do they answer, what do they lack, and what is in them. */
 export function SourcesPage() {
@@ -14,7 +15,14 @@ export function SourcesPage() {
   const [parameters, setParameters] = useSearchParams();
   if (sources.error) return <ErrorNotice error={sources.error} />;
   if (!sources.data) return <p className="text-quiet">Asking the service …</p>;
-  if (sources.data.length === 0) return <NoSource />;
+  if (sources.data.length === 0) {
+    return (
+      <div className="flex flex-col gap-5">
+        <NoSource />
+        <StartFromFile />
+      </div>
+    );
+  }
   const chosen = parameters.get("source") ?? sources.data[0] ?? "";
   return (
     <div className="flex flex-col gap-5">
@@ -31,6 +39,7 @@ export function SourcesPage() {
       </div>
       <CheckList key={`check ${chosen}`} source={chosen} />
       <Tables key={`tables ${chosen}`} source={chosen} />
+      <StartFromFile />
     </div>
   );
 }

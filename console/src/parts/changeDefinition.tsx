@@ -38,25 +38,33 @@ function Definitions({ index }: { index: string }) {
   );
 }
 
-const id = (definition: Definition) => `${definition.kind} ${definition.name}`;
+const id = (definition: Pick<Definition, "kind" | "name">) =>
+  `${definition.kind} ${definition.name}`;
 
 /** The editor of one definition, with its plan. */
 export function PlannedEditor(props: {
-  definition: Definition;
+  definition: Pick<Definition, "kind" | "name" | "file" | "text">;
+  /** Whether a new edition goes live by itself, as there is none before it. */
+  atOnce?: boolean;
+  /** Is told the text that was applied. */
+  onApplied?: (text: string) => void;
   /** What the index is made of, if it is the definition of one. */
   shape?: IndexShape;
   /** Is told each text as it is typed. */
   onText?: (text: string) => void;
 }) {
-  const { definition, onText } = props;
+  const { definition, onText, onApplied, atOnce = false } = props;
   const help = useDefinitionHelp(props.shape);
   const [text, setText] = useState(definition.text);
-  const [hold, setHold] = useState(true);
+  const [hold, setHold] = useState(!atOnce);
   const queries = useQueryClient();
   const plan = useMutation({ mutationFn: () => api.plan(definition.file, text) });
   const apply = useMutation({
     mutationFn: (agreed: string) => api.apply(definition.file, text, agreed, hold),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["definitions"] }),
+    onSuccess: () => {
+      queries.invalidateQueries();
+      onApplied?.(text);
+    },
   });
   return (
     <>
@@ -90,14 +98,16 @@ export function PlannedEditor(props: {
             >
               Apply this plan
             </Button>
-            <label className="flex items-center gap-1.5">
-              <input
-                type="checkbox"
-                checked={hold}
-                onChange={(event) => setHold(event.target.checked)}
-              />
-              a new edition waits for my approval
-            </label>
+            {!atOnce && (
+              <label className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  checked={hold}
+                  onChange={(event) => setHold(event.target.checked)}
+                />
+                a new edition waits for my approval
+              </label>
+            )}
           </div>
         </PlanShown>
       )}

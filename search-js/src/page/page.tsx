@@ -46,7 +46,7 @@ export function Page(props: {
                 <Card result={result} answer={answer} />
                 <Details
                   result={result}
-                  fields={view.fields}
+                  view={view}
                   language={props.language}
                   without={[answer.card.title, answer.card.subtitle, answer.card.picture]}
                 />
@@ -78,11 +78,12 @@ function Filters(props: { texts: Texts }) {
 /** The other fields of a result that fit on a line. */
 function Details(props: {
   result: Result<Record<string, unknown>>;
-  fields: Record<string, string>;
+  view: PageView;
   language: string;
   without: (string | undefined)[];
 }) {
-  const told = Object.entries(props.fields)
+  const { fields, labels } = props.view;
+  const told = Object.entries(fields)
     .filter(([name]) => !props.without.includes(name) && !props.result.highlights[name])
     .map(([name, title]) => ({
       name,
@@ -106,13 +107,19 @@ function Details(props: {
 const DAY = /^\d{4}-\d{2}-\d{2}$/;
 
 /** A value as people read it; empty if it is no simple one. */
-function shown(value: unknown, language: string): string {
+function shown(
+  value: unknown,
+  labels: Record<string, string> | undefined,
+  language: string,
+): string {
   if (Array.isArray(value)) {
     return value
-      .map((one) => shown(one, language))
+      .map((one) => shown(one, labels, language))
       .filter(Boolean)
       .join(", ");
   }
+  const label = labels?.[String(value)];
+  if (label !== undefined) return label;
   if (typeof value === "number") return value.toLocaleString(language, { useGrouping: "min2" });
   if (typeof value === "boolean") return value ? "✓" : "–";
   if (typeof value !== "string") return "";

@@ -22,7 +22,8 @@ export function FacetList(props: { name: string; shown?: number }) {
   const [begins, setBegins] = useState("");
   const [found, setFound] = useState<{ begins: string; facet: Facet }>();
   const facet = state.answer?.facets[props.name];
-  if (!facet || facet.statistics || facet.values.length === 0) return null;
+  const some = facet?.values.some((value) => value.count > 0 || value.chosen);
+  if (!facet || facet.statistics || !some) return null;
   const look = (text: string) => {
     setBegins(text);
     if (text) {
@@ -32,7 +33,10 @@ export function FacetList(props: { name: string; shown?: number }) {
         .catch(() => setFound(undefined));
     }
   };
-  const values = begins && found?.begins === begins ? found.facet.values : facet.values;
+  // Ranges are answered with nothing in them as well.
+  const values = (begins && found?.begins === begins ? found.facet : facet).values.filter(
+    (value) => value.count > 0 || value.chosen,
+  );
   const few = props.shown ?? 6;
   const shown = all || begins ? values : values.filter((value, at) => at < few || value.chosen);
   return (

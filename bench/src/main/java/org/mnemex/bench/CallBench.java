@@ -12,10 +12,10 @@ import org.mnemex.garden.Garden;
 
 /** Times the calls of a search page over HTTP, one kind after the other, beside a plain search. */
 final class CallBench {
-  private static final int ROUNDS = 1200;
+  private static final int ROUNDS = 300;
 
   /** Rounds before the code is compiled and the caches are warm. */
-  private static final int WARM = 200;
+  private static final int WARM = 60;
 
   private static final List<String> WORDS =
       List.of(

@@ -12,10 +12,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
-import java.util.function.BiConsumer;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.JsonNode;
@@ -305,20 +305,21 @@ public final class MnemexClient implements AutoCloseable {
   /**
    * Pushes many records.
    *
-   * @param file lines of JSON, or CSV if its name ends so
+   * @param file lines of JSON, a list of objects if its name ends with {@code .json}, or a table if
+   *     it ends with {@code .csv}
    * @param act replace, merge or delete
-   * @param refused receives each refused line with the reason
+   * @param progress hears of refused lines, and of how many records are taken
    */
-  public Pushed push(String index, Path file, String act, BiConsumer<Long, String> refused)
+  public Pushed push(String index, Path file, String act, PushProgress progress)
       throws IOException {
-    boolean csv = file.toString().toLowerCase(Locale.ROOT).endsWith(".csv");
     HttpRequest request =
         calls
             .endless("/api/indexes/" + Calls.encode(index) + "/records?act=" + Calls.encode(act))
-            .header("Content-Type", csv ? "text/csv" : "application/x-ndjson")
+            .header("Content-Type", mediaType(file))
             .POST(HttpRequest.BodyPublishers.ofFile(file))
             .build();
     Pushed total = new Pushed(0, 0, null);
+    long taken = 0;
     try (BufferedReader lines =
         new BufferedReader(new InputStreamReader(calls.stream(request), StandardCharsets.UTF_8))) {
       for (String line = lines.readLine(); line != null; line = lines.readLine()) {
@@ -326,11 +327,37 @@ public final class MnemexClient implements AutoCloseable {
         if (answer.has("taken")) {
           total = calls.json().treeToValue(answer, Pushed.class);
         } else if (answer.hasNonNull("problem")) {
-          refused.accept(answer.get("line").asLong(), answer.get("problem").asString());
+          progress.refused(answer.get("line").asLong(), answer.get("problem").asString());
+        } else {
+          progress.taken(++taken);
         }
       }
     }
     return total;
+  }
+
+  private static String mediaType(Path file) {
+    String name = file.toString().toLowerCase(Locale.ROOT);
+    return name.endsWith(".csv")
+        ? "text/csv"
+        : name.endsWith(".json") ? "application/json" : "application/x-ndjson";
+  }
+
+  /**
+   * Proposes a push source, an index and an endpoint for the records of a file.
+   *
+   * @param name what the records are
+   * @param format ndjson or csv
+   * @param sample the first lines of the file
+   * @return YAML that can be applied
+   */
+  public String draft(String name, String format, String sample) {
+    Map<String, String> answer =
+        calls.post(
+            "/api/draft",
+            Map.of("name", name, "format", format, "sample", sample),
+            new TypeReference<>() {});
+    return Objects.requireNonNull(answer.get("yaml"));
   }
 
   /** Writes single records of an index with a push source. */

@@ -6,6 +6,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.logging.Level;
@@ -118,6 +119,28 @@ record Browser(ChromeDriver driver) implements AutoCloseable {
                 + " e.getBoundingClientRect().right > document.documentElement.clientWidth + 1"
                 + " && !e.closest('svg, .cm-editor, [class*=overflow]')).map(e => e.outerHTML.slice(0, 200))");
     assertThat((List<?>) tooWide).isEmpty();
+  }
+
+  /** Makes the page another size, in CSS pixels. */
+  void size(int width, int height) {
+    driver.executeCdpCommand(
+        "Emulation.setDeviceMetricsOverride",
+        Map.of("width", width, "height", height, "deviceScaleFactor", 1, "mobile", false));
+  }
+
+  /**
+   * Prefers colours and a language.
+   *
+   * @param colours light or dark
+   * @param language a BCP 47 tag
+   */
+  void prefers(String colours, String language) {
+    driver.executeCdpCommand(
+        "Emulation.setEmulatedMedia",
+        Map.of("features", List.of(Map.of("name", "prefers-color-scheme", "value", colours))));
+    driver.executeCdpCommand(
+        "Emulation.setUserAgentOverride",
+        Map.of("userAgent", "Mozilla/5.0 Chrome", "acceptLanguage", language));
   }
 
   @Override

@@ -35,7 +35,7 @@ class ProblemsTest {
       bad-after             GET   /search/plant-search?after=AAAA
       bad-begins            GET   /search/plant-search/facets/family?begins=LONG
       bad-body              POST  /api/check                                   {
-      bad-content-type      POST  /api/indexes/tools/records                   {}
+      bad-content-type      POST  /api/indexes/tools/records                   PLAIN
       bad-definition        POST  /api/plan                                    {"files": [{"name": "a.yaml", "text": "index: a"}]}
       bad-facet             GET   /search/plant-search/facets/height?begins=a
       bad-facet-value       GET   /search/plant-search?year=soon
@@ -45,6 +45,7 @@ class ProblemsTest {
       bad-parameters        GET   /search/plant-search?q=%FF
       bad-position          GET   /search/plant-search?true_for=later
       bad-record            PUT   /api/indexes/tools/records/t1                []
+      bad-records           POST  /api/draft                                   {"name": "x", "format": "csv", "sample": "a,b\\n1"}
       bad-request           POST  /search/plant-search/explain                 {}
       bad-sample            POST  /api/indexes/plants/audits                   {"sample": "much"}
       bad-size              GET   /search/plant-search?size=-1

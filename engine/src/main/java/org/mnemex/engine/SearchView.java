@@ -37,6 +37,11 @@ public final class SearchView {
     return Searcher.search(snapshot, request, filters);
   }
 
+  /** Whether a search has any result. */
+  public boolean finds(SearchRequest request) {
+    return Searcher.some(snapshot, request.countingUpTo(1), 1, filters).total() > 0;
+  }
+
   /** Completions of a text being typed. */
   public List<Suggestion> suggest(SuggestRequest request) {
     return Suggester.suggest(snapshot, request, filters);

@@ -108,13 +108,24 @@ public final class Searcher {
    */
   public static SearchResult search(
       Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache) {
-    return new Searcher(snapshot, request, cache).run();
+    return new Searcher(snapshot, request, cache).run(Long.MAX_VALUE);
   }
 
-  private SearchResult run() {
+  /**
+   * The best of some results: after so many were found, no more are looked for. What must know all
+   * results, such as an order by a field, does.
+   *
+   * @param most how many results are enough, from 1
+   */
+  public static SearchResult some(
+      Snapshot snapshot, SearchRequest request, long most, @Nullable FilterCache cache) {
+    return new Searcher(snapshot, request, cache).run(most);
+  }
+
+  private SearchResult run(long most) {
     for (SegmentView view : snapshot.segments()) {
-      if (!budget.isOver()) {
-        searchSegment(view);
+      if (!budget.isOver() && total < most) {
+        searchSegment(view, most - total);
       }
     }
     return new SearchResult(
@@ -181,7 +192,7 @@ public final class Searcher {
     return new FacetResult(outer.name(), values, outer.more());
   }
 
-  private void searchSegment(SegmentView view) {
+  private void searchSegment(SegmentView view, long most) {
     SegmentReader segment = view.reader();
     SegmentFilter filter = new SegmentFilter(segment, planner, statistics, budget, cache);
     DocBits eligible = view.live();
@@ -239,6 +250,7 @@ public final class Searcher {
               signals,
               budget,
               Math.max(0, request.countUpTo() - total),
+              most,
               request.countUpTo() == 0);
       search.run(() -> filter.matchers().matcher(plan));
       total += search.counted();
@@ -330,7 +342,7 @@ public final class Searcher {
     } else if (plan instanceof Plan.Filter) {
       offerAll(filter, results, signals, top::offer);
     } else {
-      new TopSearch(results, top, signals, budget, 0, false)
+      new TopSearch(results, top, signals, budget, 0, Long.MAX_VALUE, false)
           .run(() -> filter.matchers().matcher(plan));
     }
   }

@@ -55,6 +55,7 @@ final class TopSearch {
   private final double signalBound;
   private final Budget budget;
   private final long countUpTo;
+  private final long most;
   private final int documents;
   private final boolean anyOfEqual;
   private long counted;
@@ -63,6 +64,7 @@ final class TopSearch {
   /**
    * @param accepted documents that may be results
    * @param countUpTo nothing is passed over before so many results were counted
+   * @param most after so many results it stops
    * @param anyOfEqual whether results that score the same as the worst of the best may be left out
    */
   TopSearch(
@@ -71,7 +73,9 @@ final class TopSearch {
       Signals signals,
       Budget budget,
       long countUpTo,
+      long most,
       boolean anyOfEqual) {
+    this.most = most;
     this.anyOfEqual = anyOfEqual;
     this.accepted = accepted;
     this.top = top;
@@ -115,6 +119,11 @@ final class TopSearch {
     return anyOfEqual ? threshold * EQUAL : threshold;
   }
 
+  private boolean isEnough() {
+    pruned |= counted >= most;
+    return counted >= most;
+  }
+
   private void offer(int doc, double relevance) {
     counted++;
     top.offer(doc, signals.isEmpty() ? relevance : relevance * signals.factor(doc));
@@ -139,6 +148,9 @@ final class TopSearch {
         continue;
       }
       while (doc <= to) {
+        if (isEnough()) {
+          return;
+        }
         if (accepted.get(doc)) {
           offer(doc, matcher.score());
           doc = matcher.advance(doc + 1);
@@ -166,6 +178,9 @@ final class TopSearch {
     for (int w = 0; w < windows.count(); w++) {
       if (windows.isDone(w)) {
         continue;
+      }
+      if (isEnough()) {
+        return;
       }
       if (!budget.mayContinue(windows.length(w))) {
         return;
@@ -292,7 +307,7 @@ final class TopSearch {
     pruned |= essential > 0;
     double[] scores = new double[n];
     int doc = next(clauses, byBound, essential, from);
-    while (doc <= to) {
+    while (doc <= to && !isEnough()) {
       int wanted = accepted.next(doc);
       if (wanted != doc) {
         if (wanted < 0 || wanted > to) {

@@ -40,6 +40,9 @@ public final class Suggester {
 
   private static final int MAX_WORDS = 16;
 
+  /** So many documents of a term are ranked: somebody types, and waits for an answer. */
+  private static final int RANKED = 2_000;
+
   /** The rank of a value that has what was typed with typing errors only. */
   private static final int WITH_ERRORS = 2;
 
@@ -155,7 +158,7 @@ public final class Suggester {
               List.of(new SearchRequest.Sort(request.order(), true, null, false, null)));
     }
     Highlighter highlighter = Marks.of(asked.query, field, snapshot.schema());
-    List<SearchResult.Hit> hits = Searcher.search(snapshot, search, cache).hits();
+    List<SearchResult.Hit> hits = Searcher.some(snapshot, search, RANKED, cache).hits();
     for (int place = 0; place < hits.size(); place++) {
       SearchResult.Hit hit = hits.get(place);
       double score = request.order() == null ? hit.score() : 1.0 / (1 + place);

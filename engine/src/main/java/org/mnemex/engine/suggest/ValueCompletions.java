@@ -68,8 +68,7 @@ public final class ValueCompletions {
         .limit((long) LOOKED_UP * most)
         .filter(
             one -> {
-              Query value = new Query.OneOf(field.name(), List.of(one.phrase().text()));
-              return exists(snapshot, Query.and(filter, value), limits, cache);
+              return exists(snapshot, value(field, one.phrase().text()), filter, limits, cache);
             })
         .limit(most)
         .toList();
@@ -83,21 +82,32 @@ public final class ValueCompletions {
         a.typed());
   }
 
+  private static Query value(Field field, String value) {
+    return field.fold()
+        ? new Query.OneOf(field.name(), List.of(value))
+        : new Query.Term(field.name(), value);
+  }
+
   private static boolean exists(
-      Snapshot snapshot, Query filter, SearchLimits limits, @Nullable FilterCache cache) {
+      Snapshot snapshot,
+      Query value,
+      Query filter,
+      SearchLimits limits,
+      @Nullable FilterCache cache) {
     SearchRequest one =
-        new SearchRequest(
-            new Query.Everything(), filter, null, 0, 0, List.of(), Set.of(), List.of());
-    return Searcher.search(snapshot, one.countingUpTo(1).within(limits), cache).total() > 0;
+        new SearchRequest(value, filter, null, 0, 0, List.of(), Set.of(), List.of());
+    return Searcher.some(snapshot, one.countingUpTo(1).within(limits), 1, cache).total() > 0;
   }
 
   private static Phrases values(SegmentReader reader, Field field) {
     PriorityQueue<Phrases.Phrase> kept =
         new PriorityQueue<>(Comparator.comparingDouble(Phrases.Phrase::weight));
-    for (Dictionary.Walk walk = reader.terms(field).walk(); walk.next(); ) {
-      kept.add(
-          new Phrases.Phrase(
-              new String(walk.term(), StandardCharsets.UTF_8), (double) walk.number(0)));
+    // The terms of a folded field are folded; its values are as they are written.
+    boolean folded = field.fold() && field.hasColumn();
+    Dictionary all = folded ? reader.values(field) : reader.terms(field);
+    for (Dictionary.Walk walk = all.walk(); walk.next(); ) {
+      String value = new String(walk.term(), StandardCharsets.UTF_8);
+      kept.add(new Phrases.Phrase(value, folded ? 1 : (double) walk.number(0)));
       if (kept.size() > MAX_VALUES) {
         kept.remove();
       }

@@ -131,7 +131,7 @@ public final class WordCompletions {
             .countingUpTo(0)
             .within(budget.left());
     List<String> forms = new ArrayList<>();
-    for (SearchResult.Hit hit : Searcher.search(snapshot, search, cache).hits()) {
+    for (SearchResult.Hit hit : Searcher.some(snapshot, search, EXAMPLES, cache).hits()) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
         for (AnalysedToken token : field.analyser().tokens(text)) {

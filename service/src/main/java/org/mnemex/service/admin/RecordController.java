@@ -21,6 +21,7 @@ import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
+import org.mnemex.service.record.CsvTable;
 import org.mnemex.service.record.Pushes;
 import org.mnemex.service.status.Indexes;
 import org.mnemex.sync.source.Position;
@@ -33,6 +34,11 @@ import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.core.JacksonException;
+import tools.jackson.core.JsonParser;
+import tools.jackson.core.JsonToken;
+import tools.jackson.core.TokenStreamLocation;
+import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -41,6 +47,8 @@ import tools.jackson.databind.json.JsonMapper;
 @RestController
 public class RecordController {
   private static final ObjectMapper JSON = JsonMapper.shared();
+  private static final List<String> PUSHED =
+      List.of("application/x-ndjson", "text/csv", "application/json");
   private static final int LINES_PER_WRITE = 500;
   private static final int MAX_LINE = 4 << 20;
 
@@ -134,8 +142,8 @@ public class RecordController {
   @Operation(
       summary = "Push many records",
       description =
-          "Lines of JSON (application/x-ndjson), or a table (text/csv, RFC 4180) whose first line"
-              + " names the fields. The answer is lines of JSON: one for each record in the same"
+          "Lines of JSON (application/x-ndjson), a list of objects (application/json), or a table"
+              + " (text/csv, RFC 4180) whose first line names the fields. The answer is lines of JSON: one for each record in the same"
               + " order, then the totals. A bad line does not stop the others. 'act' is"
               + " replace, merge or delete.")
   @PostMapping("/api/indexes/{index}/records")
@@ -156,10 +164,10 @@ public class RecordController {
                   ProblemType.BAD_ACT, "act '" + act + "' is none of replace, merge, delete");
         };
     String type = String.valueOf(request.getContentType()).split(";", 2)[0].strip();
-    if (!type.equals("application/x-ndjson") && !type.equals("text/csv")) {
+    if (!PUSHED.contains(type)) {
       throw new ProblemException(
           ProblemType.BAD_CONTENT_TYPE,
-          "records must be sent as application/x-ndjson or text/csv, not as '" + type + "'");
+          "records must be sent as %s, not as '%s'".formatted(String.join(" or ", PUSHED), type));
     }
     response.setContentType("application/x-ndjson");
     response.setCharacterEncoding("UTF-8");
@@ -169,6 +177,8 @@ public class RecordController {
             new InputStreamReader(request.getInputStream(), StandardCharsets.UTF_8))) {
       if (type.equals("text/csv")) {
         csv(in, batch);
+      } else if (type.equals("application/json")) {
+        array(in, batch);
       } else {
         lines(in, batch);
       }
@@ -201,25 +211,39 @@ public class RecordController {
   }
 
   private static void csv(BufferedReader in, Batch batch) throws IOException {
-    try (CsvReader<NamedCsvRecord> records = CsvReader.builder().ofNamedCsvRecord(in)) {
+    try (CsvReader<NamedCsvRecord> records = CsvTable.open(in)) {
       for (NamedCsvRecord record : records) {
         batch.add(
             record.getStartingLineNumber(),
-            target -> {
-              Map<String, Object> content = new LinkedHashMap<>();
-              record
-                  .getFieldsAsMap()
-                  .forEach(
-                      (name, value) -> {
-                        if (!value.isEmpty()) {
-                          content.put(name, value);
-                        }
-                      });
-              return Pushes.of(target.index(), content, null, batch.act);
-            });
+            target -> Pushes.of(target.index(), CsvTable.values(record), null, batch.act));
       }
     } catch (CsvParseException e) {
       batch.refuse(0, "this is not CSV: " + e.getMessage());
+    }
+  }
+
+  /** A list of records, one in memory at a time; what is no JSON ends it. */
+  private static void array(BufferedReader in, Batch batch) throws IOException {
+    try (JsonParser parser = JSON.createParser(in)) {
+      if (parser.nextToken() != JsonToken.START_ARRAY) {
+        batch.refuse(1, "this is not a list of records");
+        return;
+      }
+      while (parser.nextToken() == JsonToken.START_OBJECT) {
+        long line = parser.currentTokenLocation().getLineNr();
+        String text = parser.readValueAs(JsonNode.class).toString();
+        batch.add(line, target -> Pushes.read(target.index(), text, null, batch.act));
+      }
+      if (parser.currentToken() != JsonToken.END_ARRAY) {
+        batch.refuse(
+            parser.currentTokenLocation().getLineNr(),
+            "a record is not a JSON object; it ends here");
+      }
+    } catch (JacksonException e) {
+      TokenStreamLocation at = e.getLocation();
+      batch.refuse(
+          at == null ? 0 : at.getLineNr(),
+          "this is not JSON, and ends here: " + e.getOriginalMessage());
     }
   }
 

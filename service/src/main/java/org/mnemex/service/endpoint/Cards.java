@@ -22,6 +22,7 @@ import org.mnemex.sync.definition.InvalidDefinitionException;
 public final class Cards {
   private static final Pattern PLACEHOLDER = Pattern.compile("\\{([^{}]*)}");
   private static final Pattern ADDRESS = Pattern.compile("(https?://|/(?!/))[^\\s\"<>\\\\^`|]*");
+
   private static final int MAX_LINK = 2_000;
   private static final String KEY = "key";
 
@@ -70,10 +71,11 @@ public final class Cards {
   private static void checkLink(EndpointDefinition endpoint, String link) {
     List<String> path = List.of("card", "link");
     String plain = PLACEHOLDER.matcher(link).replaceAll("x");
-    if (link.length() > MAX_LINK || !ADDRESS.matcher(plain).matches()) {
+    boolean whole = PLACEHOLDER.matcher(link).matches();
+    if (link.length() > MAX_LINK || !whole && !ADDRESS.matcher(plain).matches()) {
       throw new InvalidDefinitionException(
           path,
-          "a link begins with https://, http:// or / and has at most %,d characters, none of them a space"
+          "a link begins with https://, http:// or /, or is a field with such addresses as {url}; it has at most %,d characters, none of them a space"
               .formatted(MAX_LINK),
           null);
     }
@@ -118,6 +120,11 @@ public final class Cards {
       Card card, String key, Function<String, @Nullable String> value) {
     if (card.link() == null) {
       return null;
+    }
+    Matcher whole = PLACEHOLDER.matcher(card.link());
+    if (whole.matches() && !whole.group(1).equals(KEY)) {
+      String address = value.apply(whole.group(1));
+      return address != null && ADDRESS.matcher(address).matches() ? address : null;
     }
     StringBuilder out = new StringBuilder();
     Matcher placeholders = PLACEHOLDER.matcher(card.link());

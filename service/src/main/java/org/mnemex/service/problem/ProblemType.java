@@ -15,7 +15,8 @@ public enum ProblemType {
   BAD_AFTER(400, "`after` is not the `next` of an answer to the same search."),
   BAD_BEGINS(400, "`begins` of a facet search is too long."),
   BAD_BODY(400, "The body is not the JSON that the call expects."),
-  BAD_CONTENT_TYPE(415, "Records are pushed as `application/x-ndjson` or `text/csv`."),
+  BAD_CONTENT_TYPE(
+      415, "Records are pushed as `application/x-ndjson`, `text/csv` or `application/json`."),
   BAD_DEFINITION(
       422,
       "A definition is not valid. `problems` lists every problem with file, line, column and key."),
@@ -27,6 +28,9 @@ public enum ProblemType {
   BAD_PARAMETERS(400, "The query string is not percent-encoded UTF-8, or a parameter has no name."),
   BAD_POSITION(400, "`true_for` is not a position of the index's source."),
   BAD_RECORD(400, "A pushed record does not have the form of the index's records."),
+  BAD_RECORDS(
+      400,
+      "No definitions can be proposed from these records; `detail` lists what is wrong with it."),
   BAD_REQUEST(400, "The request is not valid HTTP, or a parameter is malformed."),
   BAD_SAMPLE(400, "The sample of an audit is not a share such as `0.1%`."),
   BAD_SIZE(400, "`size` or `top` is larger than the endpoint allows."),

@@ -8,6 +8,7 @@ import java.util.Map;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.definition.FieldTitle;
+import org.mnemex.service.definition.ValueKind;
 import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.springframework.http.CacheControl;
@@ -33,6 +34,7 @@ class PageController {
    * @param title its heading
    * @param orders title by name of an order, the usual one first
    * @param fields title by name of a shown field
+   * @param labels what people read for a value, by field and value
    * @param languages languages with searched fields of their own, as BCP 47 tags
    */
   record PageView(
@@ -40,6 +42,7 @@ class PageController {
       String title,
       Map<String, String> orders,
       Map<String, String> fields,
+      Map<String, Map<String, String>> labels,
       List<String> languages) {}
 
   @Operation(
@@ -72,6 +75,11 @@ class PageController {
         fields.replace(field.field().name(), field.title());
       }
     }
+    Map<String, Map<String, String>> labels = new LinkedHashMap<>();
+    definition.facets().values().stream()
+        .filter(facet -> fields.containsKey(facet.field()) && !facet.labels().isEmpty())
+        .filter(facet -> facet.kind() instanceof ValueKind)
+        .forEach(facet -> labels.put(facet.field(), facet.labels()));
     return ResponseEntity.ok()
         .cacheControl(CacheControl.noCache().cachePrivate())
         .body(
@@ -80,6 +88,7 @@ class PageController {
                 definition.title(),
                 orders,
                 fields,
+                labels,
                 List.copyOf(definition.languages().keySet())));
   }
 }

@@ -304,6 +304,6 @@ public class TypedCompletions {
   private static boolean finds(Asked asked, String words) {
     SearchCall call = new SearchCall(asked.endpoint().definition(), SearchBody.words(words, 1));
     SearchRequest request = SearchRequests.of(asked.answering, call).onlyFacets(List.of());
-    return asked.answering.read(view -> view.search(request.countingUpTo(1))).total() > 0;
+    return asked.answering.read(view -> view.finds(request));
   }
 }

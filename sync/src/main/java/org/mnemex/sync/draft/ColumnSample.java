@@ -1,11 +1,17 @@
 package org.mnemex.sync.draft;
 
+import java.math.BigDecimal;
+import java.math.MathContext;
+import java.math.RoundingMode;
+import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 
 /** What a sample of values tells about a column. */
 final class ColumnSample {
@@ -18,6 +24,9 @@ final class ColumnSample {
           "(?i).*(e_?mail|phone|mobile|telefon|fax|birth|passw|secret|token|ssn|iban|passport"
               + "|credit_?card|salary|ip_?addr|street|postcode|zip_?code).*");
   private static final double MOST = 0.3;
+
+  /** Fewer different numbers are no spread. */
+  private static final int MANY_NUMBERS = 12;
 
   /** Words that are frequent in one language and rare in others. */
   private static final Map<String, Set<String>> FREQUENT =
@@ -40,14 +49,21 @@ final class ColumnSample {
     this.name = name;
     this.texts =
         rows.stream()
-            .filter(row -> row.containsKey(name))
-            .map(row -> row.get(name).toString())
+            .filter(row -> row.get(name) != null)
+            .flatMap(row -> values(row.get(name)))
             .toList();
     this.values = texts.size();
     this.distinct = new HashSet<>(texts).size();
     this.words =
         texts.stream().mapToInt(text -> text.strip().split("\\s+").length).average().orElse(0);
     this.longest = texts.stream().mapToInt(String::length).max().orElse(0);
+  }
+
+  /** A list is several values. */
+  private static Stream<String> values(Object value) {
+    return value instanceof Collection<?> several
+        ? several.stream().map(String::valueOf)
+        : Stream.of(String.valueOf(value));
   }
 
   private boolean many(Pattern pattern, boolean whole) {
@@ -69,6 +85,55 @@ final class ColumnSample {
     return many(PHONE, true) && texts.stream().noneMatch(text -> text.matches("[0-9.-]+"))
         ? "telephone numbers"
         : "";
+  }
+
+  /** Addresses of pages or pictures. */
+  boolean isAddress() {
+    return matches("https?://\\S+");
+  }
+
+  /** Addresses of pictures, by the ends of their names. */
+  boolean isPicture() {
+    return matches("(?i)\\S+\\.(png|jpe?g|gif|webp|avif|svg)([?#]\\S*)?");
+  }
+
+  /**
+   * Ranges with about a quarter of the values each, between round numbers, as definitions write
+   * them. Empty if there are too few values or they do not spread.
+   */
+  List<String> ranges() {
+    if (distinct < MANY_NUMBERS) {
+      return List.of();
+    }
+    double[] sorted = texts.stream().mapToDouble(Double::parseDouble).sorted().toArray();
+    List<String> bounds = new ArrayList<>();
+    for (int quarter = 1; quarter <= 3; quarter++) {
+      String bound = round(sorted[quarter * sorted.length / 4]);
+      if (!bounds.contains(bound)) {
+        bounds.add(bound);
+      }
+    }
+    boolean spreads = bounds.size() >= 2 && sorted[0] < sorted[sorted.length - 1];
+    if (!spreads) {
+      return List.of();
+    }
+    List<String> ranges = new ArrayList<>(List.of(".." + bounds.getFirst()));
+    for (int i = 1; i < bounds.size(); i++) {
+      ranges.add(bounds.get(i - 1) + ".." + bounds.get(i));
+    }
+    ranges.add(bounds.getLast() + "..");
+    return ranges;
+  }
+
+  /** To two digits, of which the second is 0 or 5. */
+  private static String round(double value) {
+    if (value == 0) {
+      return "0";
+    }
+    BigDecimal step = BigDecimal.ONE.movePointRight((int) Math.floor(Math.log10(Math.abs(value))));
+    BigDecimal half = step.divide(BigDecimal.TWO, MathContext.DECIMAL64);
+    BigDecimal steps = BigDecimal.valueOf(value).divide(half, 0, RoundingMode.HALF_UP);
+    return steps.multiply(half).stripTrailingZeros().toPlainString();
   }
 
   boolean isHtml() {

@@ -3,7 +3,6 @@ package org.mnemex.sync.draft;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
@@ -24,7 +23,6 @@ import org.mnemex.sync.source.TableNotes;
 public final class Draft {
   private static final int ROWS = 200;
   private static final int MANY_LIMIT = 200;
-  private static final double LONG_WORDS = 5;
 
   private final String source;
   private final Catalogue catalogue;
@@ -33,12 +31,8 @@ public final class Draft {
   private final Catalogue.Table root;
   private final List<String> joins = new ArrayList<>();
   private final DraftNames names;
+  private final DraftFields fields;
   private final Map<String, String> never = new TreeMap<>();
-  private final List<String> fields = new ArrayList<>();
-  private final List<String> leftOut = new ArrayList<>();
-  private final List<String> facets = new ArrayList<>();
-  private final List<String> shown = new ArrayList<>();
-  private final List<String> sorts = new ArrayList<>();
 
   private Draft(
       String source,
@@ -52,6 +46,7 @@ public final class Draft {
     this.samples = samples;
     this.root = root;
     this.names = new DraftNames(root);
+    this.fields = new DraftFields(names);
   }
 
   /**
@@ -117,7 +112,7 @@ public final class Draft {
   }
 
   private void fill() {
-    columns(root, null, false);
+    columns(root, null, false, false);
     for (TableNotes.ForeignKey key : keys(root.name())) {
       one(key, null);
     }
@@ -150,8 +145,9 @@ public final class Draft {
                 DraftNames.quoted(name),
                 DraftNames.quoted(key.table()),
                 pairs(key.columns(), through, true),
-                comment("foreign key on " + String.join(", ", key.columns().keySet()))));
-    columns(table, name, false);
+                DraftFields.comment(
+                    "foreign key on " + String.join(", ", key.columns().keySet()))));
+    columns(table, name, false, true);
     if (through == null && !key.table().equals(root.name())) {
       for (TableNotes.ForeignKey next : keys(key.table())) {
         if (!next.table().equals(root.name()) && !next.table().equals(key.table())) {
@@ -184,8 +180,8 @@ public final class Draft {
                   DraftNames.quoted(table.name()),
                   pairs(key.columns(), null, false),
                   plain(other.columns()),
-                  comment("'" + table.name() + "' links both")));
-      columns(far, name, true);
+                  DraftFields.comment("'" + table.name() + "' links both")));
+      columns(far, name, true, true);
       return;
     }
     String name = names.join(DraftNames.plural(table.name()), table.name());
@@ -196,8 +192,8 @@ public final class Draft {
                 DraftNames.quoted(table.name()),
                 pairs(key.columns(), null, false),
                 MANY_LIMIT,
-                comment("'" + table.name() + "' refers to this table")));
-    columns(table, name, true);
+                DraftFields.comment("'" + table.name() + "' refers to this table")));
+    columns(table, name, true, false);
   }
 
   /**
@@ -225,7 +221,12 @@ public final class Draft {
         .collect(Collectors.joining(", "));
   }
 
-  private void columns(Catalogue.Table table, @Nullable String join, boolean many) {
+  /**
+   * Proposes fields for the columns of a table.
+   *
+   * @param lookup whether the table names what others refer to, such as sections or tags
+   */
+  private void columns(Catalogue.Table table, @Nullable String join, boolean many, boolean lookup) {
     Map<String, ColumnSample> sampled = samples.apply(table.name());
     Set<String> references =
         keys(table.name()).stream()
@@ -234,11 +235,11 @@ public final class Draft {
     for (Catalogue.Column column : table.columns()) {
       boolean isKey = table.key().contains(column.name());
       if (column.name().indexOf('.') >= 0) {
-        leftOut.add(DraftNames.place(join, column.name()) + ": a name with a point");
+        fields.leaveOut(join, column.name(), "a name with a point");
       } else if (column.binary()) {
-        file(table, column, join);
+        fields.file(table, column, join);
       } else if (join != null && isKey || references.contains(column.name()) && !isKey) {
-        leftOut.add(DraftNames.place(join, column.name()) + ": it only refers to other rows");
+        fields.leaveOut(join, column.name(), "it only refers to other rows");
       } else {
         ColumnSample sample = sampled.get(column.name());
         String personal = sample == null ? "" : sample.personal();
@@ -247,168 +248,16 @@ public final class Draft {
         } else if (sample != null) {
           String note =
               notes.getOrDefault(table.name(), TableNotes.NONE).comments().get(column.name());
-          field(column, sample, join, many, isKey, note);
+          fields.add(
+              new DraftColumn(
+                  column.name(), column.type(), sample, join, many, lookup, isKey, note));
         }
       }
     }
   }
 
-  private void file(Catalogue.Table table, Catalogue.Column column, @Nullable String join) {
-    String media =
-        table.columns().stream()
-            .map(Catalogue.Column::name)
-            .filter(name -> name.matches("(?i).*(media|mime|content)_?type.*"))
-            .findFirst()
-            .orElse(null);
-    if (media == null) {
-      leftOut.add(
-          DraftNames.place(join, column.name())
-              + ": bytes, and no column says of which media type");
-      return;
-    }
-    String name = names.field(join, column.name());
-    fields.add(
-        "%s: {from: %s, media: %s, type: text, extract: true, optional: true}  # %s"
-            .formatted(
-                name,
-                DraftNames.ref(join, column.name()),
-                DraftNames.ref(join, media),
-                "bytes beside a media type: the text of PDF, DOCX, HTML"));
-  }
-
-  private void field(
-      Catalogue.Column column,
-      ColumnSample sample,
-      @Nullable String join,
-      boolean many,
-      boolean isKey,
-      @Nullable String note) {
-    String type = column.type().toLowerCase(Locale.ROOT);
-    String from = DraftNames.ref(join, column.name());
-    String name = names.field(join, column.name());
-    String why = note == null ? "" : "; " + comment(note);
-    if (isKey) {
-      add(name, from, "exact", "filter, show", "part of the key" + why, "");
-    } else if (sample.values == 0) {
-      leftOut.add(DraftNames.place(join, column.name()) + ": no sampled row has a value");
-      names.free(name);
-    } else if (isBoolean(type)) {
-      add(name, from, "boolean", "facet, filter, show", "true or false" + why, "");
-      facets.add(name);
-    } else if (isMoment(type) || sample.matches("\\d{4}-\\d\\d-\\d\\d[T ]\\d\\d:.*")) {
-      add(name, from, "instant", sorting("filter", many), "moments" + why, "");
-    } else if (type.equals("date") || sample.matches("\\d{4}-\\d\\d-\\d\\d")) {
-      add(name, from, "date", sorting("filter, show", many), "days" + why, "");
-    } else if (isInteger(type) && sample.matches("-?\\d+")) {
-      boolean flag = sample.matches("[01]") && sample.distinct <= 2 && !many;
-      if (flag) {
-        add(name, from, "boolean", "facet, filter, show", "only 0 and 1" + why, "");
-        facets.add(name);
-      } else {
-        add(name, from, "integer", sorting("filter, show", many), "whole numbers" + why, "");
-      }
-    } else if (isDecimal(type) && sample.matches("-?\\d+(\\.\\d+)?(E-?\\d+)?")) {
-      add(name, from, "decimal", sorting("filter, show", many), "numbers" + why, ", scale: 4");
-    } else if (sample.isJson()) {
-      leftOut.add(DraftNames.place(join, column.name()) + ": JSON; take parts of it by 'sql'");
-      names.free(name);
-    } else if (sample.isList()) {
-      add(
-          name,
-          from,
-          "exact",
-          "facet, filter, show",
-          "values with commas between" + why,
-          ", clean: [{split: \",\"}]");
-      facets.add(name);
-    } else {
-      text(sample, name, from, many, why);
-    }
-  }
-
-  private void text(ColumnSample sample, String name, String from, boolean many, String why) {
-    if (sample.isHtml()) {
-      add(
-          name,
-          from,
-          "text",
-          "search, show",
-          "HTML, %.0f words on average%s".formatted(sample.words, why),
-          ", clean: [strip_html, squeeze], analyser: " + sample.analyser());
-    } else if (sample.isChoice()) {
-      add(
-          name,
-          from,
-          "exact",
-          "facet, filter, show",
-          "%d different values in %d rows%s".formatted(sample.distinct, sample.values, why),
-          "");
-      facets.add(name);
-    } else if (sample.words >= LONG_WORDS) {
-      add(
-          name,
-          from,
-          "text",
-          "search, show",
-          "prose, %.0f words on average%s".formatted(sample.words, why),
-          ", analyser: " + sample.analyser());
-    } else {
-      boolean named = name.matches("(.*_)?(name|title|label|subject|headline)(_.*)?");
-      add(
-          name,
-          from,
-          "text",
-          "search, show",
-          (named ? "names weigh more" : "short texts") + why,
-          ", analyser: " + sample.analyser() + (named && !many ? ", weight: 3" : ""));
-    }
-  }
-
-  private static String sorting(String uses, boolean many) {
-    return many ? uses : uses + ", sort";
-  }
-
-  private void add(String name, String from, String type, String uses, String why, String more) {
-    fields.add(
-        "%s: {from: %s, type: %s%s, uses: [%s]}  # %s"
-            .formatted(name, from, type, more, uses, why));
-    if (uses.contains("show") && shown.size() < 8) {
-      shown.add(name);
-    }
-    if (uses.contains("sort") && sorts.size() < 3) {
-      sorts.add(name);
-    }
-  }
-
-  private static boolean isBoolean(String type) {
-    return type.equals("boolean") || type.equals("bool") || type.startsWith("bit(1)");
-  }
-
-  private static boolean isMoment(String type) {
-    return type.startsWith("timestamp") || type.startsWith("datetime");
-  }
-
-  private static boolean isInteger(String type) {
-    return type.matches("(tiny|small|medium|big)?int(eger)?\\b.*|serial.*|bigserial.*");
-  }
-
-  private static boolean isDecimal(String type) {
-    return type.matches("(numeric|decimal|real|double|float|money).*");
-  }
-
-  private static String comment(String text) {
-    String line = text.replaceAll("\\s+", " ").strip();
-    return line.length() > 80 ? line.substring(0, 80) + "…" : line;
-  }
-
   private String text() {
-    String index =
-        root.name()
-            .toLowerCase(Locale.ROOT)
-            .replaceAll("[^a-z0-9]+", "-")
-            .replaceAll("^-+|-+$", "");
-    index = index.isEmpty() || !Character.isLetter(index.charAt(0)) ? "index-" + index : index;
-    index = index.length() > 50 ? index.substring(0, 50) : index;
+    String index = DraftNames.index(root.name());
     StringBuilder out = new StringBuilder();
     out.append(
         "# Proposed from the schema and up to %d rows of each table. Read every line, change what is\n"
@@ -434,23 +283,7 @@ public final class Draft {
                   .append(why)
                   .append('\n'));
     }
-    out.append("fields:\n");
-    fields.forEach(field -> out.append("  ").append(field).append('\n'));
-    leftOut.forEach(left -> out.append("  # left out: ").append(comment(left)).append('\n'));
-    out.append("---\nendpoint: ")
-        .append(index)
-        .append("-search\nindex: ")
-        .append(index)
-        .append('\n');
-    if (!facets.isEmpty()) {
-      out.append("facets:\n");
-      facets.forEach(facet -> out.append("  %s: {field: %s}\n".formatted(facet, facet)));
-    }
-    if (!sorts.isEmpty()) {
-      out.append("sorts:\n  best: relevance\n");
-      sorts.forEach(sort -> out.append("  %1$s: %1$s\n".formatted(sort)));
-    }
-    out.append("show: [").append(String.join(", ", shown)).append("]\n");
+    fields.write(out, index);
     return out.toString();
   }
 }

@@ -9,22 +9,36 @@ import org.mnemex.sync.source.Catalogue;
 
 /** Allocates unique names in proposed definitions. */
 final class DraftNames {
-  private final Catalogue.Table root;
+  private static final int MAX_INDEX = 50;
+
+  private final Set<String> taken;
   private final Set<String> joins = new TreeSet<>();
   private final Set<String> fields = new TreeSet<>();
 
+  /** Names beside the columns of a table. */
   DraftNames(Catalogue.Table root) {
-    this.root = root;
+    taken = new HashSet<>(root.columnNames());
+    taken.add(root.name());
+  }
+
+  /** Names of fields only. */
+  DraftNames() {
+    taken = Set.of();
+  }
+
+  /** The name of an index over something. */
+  static String index(String of) {
+    String index =
+        of.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-").replaceAll("^-+|-+$", "");
+    index = index.isEmpty() || !Character.isLetter(index.charAt(0)) ? "index-" + index : index;
+    return index.length() > MAX_INDEX ? index.substring(0, MAX_INDEX) : index;
   }
 
   /** An unused name for a join. */
   String join(String wanted, String table) {
-    Set<String> taken = new HashSet<>(root.columnNames());
-    taken.add(root.name());
-    taken.addAll(joins);
     String base = wanted.replace('.', '_');
     String name = base;
-    for (int i = 2; taken.contains(name); i++) {
+    for (int i = 2; taken.contains(name) || joins.contains(name); i++) {
       name = i == 2 ? table.replace('.', '_') + "_row" : base + i;
     }
     joins.add(name);
@@ -55,11 +69,6 @@ final class DraftNames {
     return name;
   }
 
-  /** Releases a field's name. */
-  void free(String field) {
-    fields.remove(field);
-  }
-
   /** A column of a join, or of the root, as a definition names it. */
   static String ref(@Nullable String join, String column) {
     return quoted(place(join, column));
@@ -68,7 +77,7 @@ final class DraftNames {
   /** A name as a YAML scalar. */
   static String quoted(String name) {
     boolean plain =
-        name.matches("[A-Za-z_][A-Za-z0-9_]*(\\.[A-Za-z0-9_]+)?")
+        name.matches("[A-Za-z_][A-Za-z0-9_]*(\\.[A-Za-z0-9_]+)*")
             && !name.matches("(?i)true|false|null|yes|no|on|off|y|n");
     return plain ? name : "\"" + name.replace("\\", "\\\\").replace("\"", "\\\"") + "\"";
   }

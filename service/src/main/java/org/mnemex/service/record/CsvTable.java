@@ -1,0 +1,61 @@
+package org.mnemex.service.record;
+
+import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.NamedCsvRecord;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.util.LinkedHashMap;
+import java.util.Map;
+
+/**
+ * A table as text (RFC 4180) whose first line names the columns. Commas, semicolons or tabs stand
+ * between values, whichever the first line has most of.
+ */
+public final class CsvTable {
+  private static final int MAX_HEADER = 1 << 20;
+  private static final char[] SEPARATORS = {',', ';', '\t'};
+  private static final int BYTE_ORDER_MARK = 0xFEFF;
+
+  private CsvTable() {}
+
+  /** The rows. */
+  public static CsvReader<NamedCsvRecord> open(BufferedReader in) throws IOException {
+    in.mark(1);
+    if (in.read() != BYTE_ORDER_MARK) {
+      in.reset();
+    }
+    return CsvReader.builder().fieldSeparator(separator(in)).ofNamedCsvRecord(in);
+  }
+
+  private static char separator(BufferedReader in) throws IOException {
+    in.mark(MAX_HEADER);
+    int[] counts = new int[SEPARATORS.length];
+    boolean quoted = false;
+    int read = 0;
+    for (int c = in.read(); c >= 0 && ++read < MAX_HEADER && (quoted || c != '\n'); c = in.read()) {
+      quoted ^= c == '"';
+      for (int i = 0; i < SEPARATORS.length && !quoted; i++) {
+        counts[i] += c == SEPARATORS[i] ? 1 : 0;
+      }
+    }
+    in.reset();
+    int most = 0;
+    for (int i = 1; i < counts.length; i++) {
+      most = counts[i] > counts[most] ? i : most;
+    }
+    return SEPARATORS[most];
+  }
+
+  /** The values of a row by column; empty ones are missing. */
+  public static Map<String, Object> values(NamedCsvRecord row) {
+    Map<String, Object> values = new LinkedHashMap<>();
+    row.getFieldsAsMap()
+        .forEach(
+            (name, value) -> {
+              if (!value.isEmpty()) {
+                values.put(name, value);
+              }
+            });
+    return values;
+  }
+}

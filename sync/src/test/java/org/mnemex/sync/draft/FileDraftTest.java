@@ -1,0 +1,87 @@
+package org.mnemex.sync.draft;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+
+class FileDraftTest {
+  private static List<Map<String, Object>> tools() {
+    List<Map<String, Object>> tools = new ArrayList<>();
+    for (int i = 0; i < 60; i++) {
+      Map<String, Object> tool = new LinkedHashMap<>();
+      tool.put("name", "Rake number " + i);
+      tool.put("tool_no", "T-%03d".formatted(i));
+      tool.put("shelf", i % 4 == 0 ? "north" : "south");
+      tool.put("code", "%04d".formatted(7 * i));
+      tool.put("price", 5 + i * i * 0.5);
+      tool.put("stock", i);
+      tool.put("lent", i % 2 == 0);
+      tool.put("bought", "2024-03-%02d".formatted(1 + i % 28));
+      tool.put("about", "The rake is light and it has a long handle of ash for the borders");
+      tool.put("tags", List.of("garden", i % 3 == 0 ? "steel" : "wood"));
+      tool.put(
+          "maker", Map.of("name", "Smith " + i % 3, "email", "smith" + i + "@quillmere.example"));
+      tool.put("repairs", List.of(Map.of("day", "2025-01-01")));
+      tool.put("picture", "https://plants.quillmere.example/t%d.jpg".formatted(i));
+      tool.put("page", "https://plants.quillmere.example/tools/" + i);
+      tools.add(tool);
+    }
+    return tools;
+  }
+
+  @Test
+  void everyColumnBecomesWhatItsValuesTell() {
+    String draft = FileDraft.of("Tool Shed", tools());
+    assertThat(draft.lines().map(line -> line.replaceAll(" +# .*", "").strip()))
+        .contains(
+            "source: tool-shed-records",
+            "kind: push",
+            "index: tool-shed",
+            "record: {key: [tool_no]}",
+            "- maker.email",
+            "name: {from: name, type: text, analyser: words, weight: 3, uses: [search, show, suggest]}",
+            "shelf: {from: shelf, type: exact, uses: [facet, filter, show]}",
+            "price: {from: price, type: decimal, scale: 4, uses: [facet, filter, show, sort]}",
+            "lent: {from: lent, type: boolean, uses: [facet, filter, show]}",
+            "bought: {from: bought, type: date, uses: [filter, show, sort]}",
+            "about: {from: about, type: text, analyser: english, uses: [search, show]}",
+            "tags: {from: tags, type: exact, uses: [facet, filter, show]}",
+            "maker_name: {from: maker.name, type: exact, uses: [facet, filter, show]}",
+            "price: {field: price, ranges: [\"..120\", \"120..450\", \"450..1000\", \"1000..\"]}");
+    assertThat(draft)
+        .contains("# left out: repairs: lists of objects")
+        .contains("e-mail addresses")
+        .contains("completions: {values: {}, words: {most: 3}}")
+        .contains("code: {from: code, type: text")
+        .contains("  stock: {field: stock, ranges:");
+  }
+
+  @Test
+  void rolesOfAResultAreGuessed() {
+    List<Map<String, Object>> few =
+        tools().stream()
+            .map(
+                tool -> {
+                  Map<String, Object> kept = new LinkedHashMap<>(tool);
+                  kept.keySet().retainAll(List.of("name", "tool_no", "picture", "page", "code"));
+                  return kept;
+                })
+            .toList();
+    assertThat(FileDraft.of("tools", few))
+        .contains(
+            "card: {title: name, subtitle: code, picture: picture, link: \"{page}\"}  # how a result looks");
+  }
+
+  @Test
+  void withoutAKeyNothingIsProposed() {
+    assertThatThrownBy(
+            () -> FileDraft.of("x", List.of(Map.of("a", 1, "b", 2), Map.of("a", 1, "b", 2))))
+        .hasMessageContaining("no column has a different value in each of the first 2 records");
+    assertThatThrownBy(() -> FileDraft.of("x", List.of())).hasMessageContaining("no record");
+  }
+}
