@@ -88,7 +88,7 @@ function Details(props: {
     .map(([name, title]) => ({
       name,
       title,
-      text: shown(props.result.fields[name], props.language),
+      text: shown(props.result.fields[name], labels[name], props.language),
     }))
     .filter((one) => one.text);
   if (told.length === 0) return null;

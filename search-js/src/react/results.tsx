@@ -75,7 +75,7 @@ export function Card(props: { result: Result<unknown>; answer: Answer<unknown> }
   return (
     <article>
       {/^https?:/.test(source) && <img src={source} alt="" loading="lazy" />}
-      <h3>{result.link ? <a href={result.link}>{heading}</a> : heading}</h3>
+      <h2>{result.link ? <a href={result.link}>{heading}</a> : heading}</h2>
       {subtitle && fields[subtitle] !== undefined && (
         <p data-part="subtitle">
           <Shown result={result} name={subtitle} />

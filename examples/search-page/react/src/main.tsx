@@ -27,8 +27,10 @@ const store = new SearchStore(client, { address: true });
 function Plants() {
   return (
     <SearchProvider store={store} texts={textsFor(["en"]).texts}>
-      <h1>Plants of the garden</h1>
-      <SearchBox placeholder="rose, fern, damp shade" />
+      <header>
+        <h1>Plants of the garden</h1>
+        <SearchBox placeholder="rose, fern, deep shade" />
+      </header>
       <aside aria-label="Filters">
         <FacetList name="family" />
         <RangeFacet name="height" title="Height in cm" />

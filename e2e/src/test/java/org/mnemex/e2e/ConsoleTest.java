@@ -214,4 +214,31 @@ class ConsoleTest {
     browser.click(By.xpath("//button[.='Roll back to edition 1']"));
     browser.awaitText("Roll back to edition 2");
   }
+
+  @Test
+  void aFileIsDraftedAppliedAndImported() throws Exception {
+    StringBuilder rows = new StringBuilder("id,name,shelf\n");
+    for (int i = 0; i < 40; i++) {
+      rows.append("%d,Poppy seeds %d,%s\n".formatted(i, i, i % 2 == 0 ? "north" : "south"));
+    }
+    Path seeds =
+        Files.writeString(folder.resolve("seeds.csv"), rows.append("40,too,many,values\n"));
+    browser.open(service.url + "/console/sources");
+    browser.awaitText("Start from a file");
+    By input = By.cssSelector("input[type=file]");
+    browser.driver().findElement(input).sendKeys(seeds.toString());
+    browser.awaitText("line 42: it has 4 values, and the first line names 3 columns");
+    Files.writeString(seeds, rows.toString().replace("40,too,many,values", ",no key,north"));
+    browser.driver().navigate().refresh();
+    browser.awaitText("Start from a file");
+    browser.driver().findElement(input).sendKeys(seeds.toString());
+    browser.click(By.xpath("//button[.='Show the plan']"));
+    browser.awaitText("index seeds", "is new");
+    browser.passesAxe();
+    browser.click(By.xpath("//button[.='Apply this plan']"));
+    browser.click(By.xpath("//button[contains(., 'Import seeds.csv')]"));
+    browser.awaitText(
+        "40 records taken, 1 refused.", "line 42", "Open the search page of seeds-search");
+    browser.passesAxe();
+  }
 }

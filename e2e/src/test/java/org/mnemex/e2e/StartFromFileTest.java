@@ -79,7 +79,7 @@ class StartFromFileTest {
     service.awaitLive(index);
     boolean broken = ending.equals("json");
     if (broken) {
-      // One record has no key, another is no object; what is good before stays.
+      // One record has no key, another is no object; what was good before them stays.
       Files.writeString(file, records(ending).replace("\n]", ",\n{\"name\": \"No key\"},\n7]"));
     }
     CommandLineTest.Outcome imported = mnemex("import", file.toString(), "-i", index);
@@ -107,8 +107,8 @@ class StartFromFileTest {
     CommandLineTest.Outcome outcome = mnemex("draft", "--file", file.toString());
     assertThat(outcome.exitCode()).isNotZero();
     assertThat(outcome.err())
-        .contains("line 3 has 1 values, and the first line names 2 columns")
-        .contains("line 4 has 3 values");
+        .contains("line 3: it has 1 values, and the first line names 2 columns")
+        .contains("line 4: it has 3 values");
   }
 
   private static CommandLineTest.Outcome done(String... words) throws Exception {

@@ -68,7 +68,8 @@ public final class ValueCompletions {
         .limit((long) LOOKED_UP * most)
         .filter(
             one -> {
-              return exists(snapshot, value(field, one.phrase().text()), filter, limits, cache);
+              Query value = new Query.OneOf(field.name(), List.of(one.phrase().text()));
+              return exists(snapshot, value, filter, limits, cache);
             })
         .limit(most)
         .toList();
@@ -80,12 +81,6 @@ public final class ValueCompletions {
         a.fit(),
         a.word(),
         a.typed());
-  }
-
-  private static Query value(Field field, String value) {
-    return field.fold()
-        ? new Query.OneOf(field.name(), List.of(value))
-        : new Query.Term(field.name(), value);
   }
 
   private static boolean exists(

@@ -213,9 +213,14 @@ public class RecordController {
   private static void csv(BufferedReader in, Batch batch) throws IOException {
     try (CsvReader<NamedCsvRecord> records = CsvTable.open(in)) {
       for (NamedCsvRecord record : records) {
-        batch.add(
-            record.getStartingLineNumber(),
-            target -> Pushes.of(target.index(), CsvTable.values(record), null, batch.act));
+        long line = record.getStartingLineNumber();
+        String problem = CsvTable.problem(record);
+        if (problem == null) {
+          batch.add(
+              line, target -> Pushes.of(target.index(), CsvTable.values(record), null, batch.act));
+        } else {
+          batch.refuse(line, problem);
+        }
       }
     } catch (CsvParseException e) {
       batch.refuse(0, "this is not CSV: " + e.getMessage());

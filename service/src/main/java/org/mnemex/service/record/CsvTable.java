@@ -6,6 +6,7 @@ import java.io.BufferedReader;
 import java.io.IOException;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A table as text (RFC 4180) whose first line names the columns. Commas, semicolons or tabs stand
@@ -24,7 +25,12 @@ public final class CsvTable {
     if (in.read() != BYTE_ORDER_MARK) {
       in.reset();
     }
-    return CsvReader.builder().fieldSeparator(separator(in)).ofNamedCsvRecord(in);
+    // A row of another length is a mistake of that row alone.
+    return CsvReader.builder()
+        .fieldSeparator(separator(in))
+        .allowExtraFields(true)
+        .allowMissingFields(true)
+        .ofNamedCsvRecord(in);
   }
 
   private static char separator(BufferedReader in) throws IOException {
@@ -44,6 +50,15 @@ public final class CsvTable {
       most = counts[i] > counts[most] ? i : most;
     }
     return SEPARATORS[most];
+  }
+
+  /** What is wrong with a row, or null. */
+  public static @Nullable String problem(NamedCsvRecord row) {
+    int wanted = row.getHeader().size();
+    return row.getFieldCount() == wanted
+        ? null
+        : "it has %d values, and the first line names %d columns"
+            .formatted(row.getFieldCount(), wanted);
   }
 
   /** The values of a row by column; empty ones are missing. */

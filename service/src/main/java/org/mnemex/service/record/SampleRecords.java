@@ -67,11 +67,9 @@ final class SampleRecords {
     try (BufferedReader in = new BufferedReader(new StringReader(text));
         CsvReader<NamedCsvRecord> rows = CsvTable.open(in)) {
       for (NamedCsvRecord row : rows) {
-        if (row.getFieldCount() != row.getHeader().size()) {
-          problems.add(
-              "line %,d has %d values, and the first line names %d columns"
-                  .formatted(
-                      row.getStartingLineNumber(), row.getFieldCount(), row.getHeader().size()));
+        String problem = CsvTable.problem(row);
+        if (problem != null) {
+          problems.add("line %,d: %s".formatted(row.getStartingLineNumber(), problem));
         } else if (records.size() < MOST) {
           records.add(CsvTable.values(row));
         }

@@ -119,7 +119,7 @@ final class DraftFields {
       return true;
     }
     boolean broken = untyped || type.matches("(numeric|decimal|real|double|float|money).*");
-    if (broken && sample.matches("-?\\d+(\\.\\d+)?(E-?\\d+)?")) {
+    if (broken && sample.matches("-?(0|[1-9]\\d*)(\\.\\d+)?(E-?\\d+)?")) {
       numbers(column, "decimal", "numbers", ", scale: 4");
       return true;
     }
@@ -158,7 +158,7 @@ final class DraftFields {
     } else if (column.lookup() && isShort(sample)) {
       String name = line(column, "exact", FACET, "short names that rows refer to", "");
       facet(name, "");
-    } else if (sample.isChoice()) {
+    } else if (sample.isChoice() && isShort(sample)) {
       String name =
           line(
               column,
@@ -239,7 +239,8 @@ final class DraftFields {
         "%s: {from: %s, type: %s%s, uses: [%s]}  # %s"
             .formatted(
                 name, DraftNames.ref(column.join(), column.name()), type, more, uses, why + note));
-    if (uses.contains("show") && shown.size() < MOST_SHOWN) {
+    // Pictures and links are part of every result.
+    if (uses.contains("show") && (shown.size() < MOST_SHOWN || uses.equals("show"))) {
       shown.add(name);
     }
     if (uses.contains("sort") && sorts.size() < MOST_SORTS) {

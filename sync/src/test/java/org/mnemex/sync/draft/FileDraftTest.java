@@ -52,10 +52,10 @@ class FileDraftTest {
             "about: {from: about, type: text, analyser: english, uses: [search, show]}",
             "tags: {from: tags, type: exact, uses: [facet, filter, show]}",
             "maker_name: {from: maker.name, type: exact, uses: [facet, filter, show]}",
-            "price: {field: price, ranges: [\"..120\", \"120..450\", \"450..1000\", \"1000..\"]}");
+            "price: {field: price, ranges: [\"..100\", \"100..450\", \"450..1000\", \"1000..\"]}");
     assertThat(draft)
         .contains("# left out: repairs: lists of objects")
-        .contains("e-mail addresses")
+        .contains("- maker.email  # its name")
         .contains("completions: {values: {}, words: {most: 3}}")
         .contains("code: {from: code, type: text")
         .contains("  stock: {field: stock, ranges:");
