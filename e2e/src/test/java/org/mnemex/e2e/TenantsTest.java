@@ -52,6 +52,9 @@ class TenantsTest {
         bought: {from: bought, type: date, uses: [facet, filter, sort, show]}
         price: {from: price, type: integer, uses: [facet, filter, sort, show]}
       ---
+      phrases: offers
+      weights: {rake %1$s: 9, spade: 4, sieve: 3}
+      ---
       endpoint: tool-search
       index: tools
       typos: true
@@ -63,6 +66,12 @@ class TenantsTest {
       sorts: {best: relevance, cheapest: price, newest: -bought}
       groups: {maker: {field: maker, best: 2}}
       countable: [tenant]
+      completions:
+        searched: {least: 1, most: 10}
+        phrases: {of: [offers], most: 10}
+        facets: {of: [maker], most: 10}
+        words: {most: 10}
+        values: {}
       show: [name, maker, bought, price]
       highlights: {name: whole}
       ---
@@ -109,6 +118,8 @@ class TenantsTest {
                 .total()
                 .count())
         .isEqualTo(OWN + OTHERS);
+    // Words of the other tenant, which nobody else is told.
+    service.client.search("tool-search", SearchQuery.words("spade " + MARK));
     token = SignedToken.of(SECRET, List.of("tool-search"), "tenant = 'a'", 3_600);
   }
 

@@ -18,6 +18,7 @@ public final class FileDraft {
       List.of("id", "key", "sku", "number", "no", "code", "uuid", "slug", "url");
 
   private static final int DEEPEST = 3;
+  private static final double MOSTLY = 0.95;
 
   private final String name;
   private final List<Map<String, Object>> records;
@@ -82,8 +83,9 @@ public final class FileDraft {
     List<String> different =
         samples.entrySet().stream()
             .filter(one -> !several.contains(one.getKey()))
-            .filter(one -> one.getValue().distinct == records.size())
-            .filter(one -> records.stream().allMatch(record -> record.containsKey(one.getKey())))
+            .filter(one -> one.getValue().distinct == one.getValue().values)
+            // A few records may lack it: they are refused when they are imported.
+            .filter(one -> one.getValue().values >= MOSTLY * records.size())
             .map(Map.Entry::getKey)
             .toList();
     if (different.isEmpty()) {
