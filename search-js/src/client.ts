@@ -62,7 +62,7 @@ export class SearchProblem extends Error {
  *
  * @typeParam Fields the shown fields of a record, as `GET /search/{endpoint}/openapi.json` has them
  */
-export class SearchClient<Fields = Record<string, unknown>> {
+export class EndpointClient<Fields = Record<string, unknown>> {
   private readonly base: string;
 
   constructor(private readonly options: ClientOptions) {

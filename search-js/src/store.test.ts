@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { SearchClient, SearchProblem } from "./client";
+import { EndpointClient, SearchProblem } from "./client";
 import { fromParameters, toParameters } from "./query";
 import { SearchStore } from "./store";
 
@@ -39,7 +39,7 @@ describe("a store", () => {
     vi.useFakeTimers();
     window.history.replaceState(null, "", "/shop?q=rose&kind=Bulbs&page=2#there");
     calls = new Calls();
-    const client = new SearchClient({
+    const client = new EndpointClient({
       endpoint: "plants",
       service: "http://x/",
       fetch: calls.fetch,

@@ -1,8 +1,8 @@
 import {
   type Answer,
   type Completion,
+  type EndpointClient,
   type Facet,
-  type SearchClient,
   SearchProblem,
 } from "./client";
 import { choosing, EMPTY, fromParameters, type Query, toParameters } from "./query";
@@ -39,7 +39,7 @@ export class SearchStore<Fields = Record<string, unknown>> {
   private timer?: ReturnType<typeof setTimeout>;
 
   constructor(
-    readonly client: SearchClient<Fields>,
+    readonly client: EndpointClient<Fields>,
     private readonly options: StoreOptions = {},
   ) {
     this.usual = { ...EMPTY, ...options.usual };

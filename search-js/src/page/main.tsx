@@ -1,5 +1,5 @@
 import { createRoot } from "react-dom/client";
-import { SearchClient, SearchProblem } from "../client";
+import { EndpointClient, SearchProblem } from "../client";
 import { SearchStore } from "../store";
 import { textsFor } from "../texts";
 import { Page } from "./page";
@@ -11,7 +11,7 @@ document.documentElement.lang = language;
 const endpoint = decodeURIComponent(window.location.pathname.split("/").at(-1) ?? "");
 // What stands after # is not sent to any server: a link may carry a key that may only search.
 const key = new URLSearchParams(window.location.hash.slice(1)).get("key") ?? undefined;
-const client = new SearchClient<Record<string, unknown>>({ endpoint, key });
+const client = new EndpointClient<Record<string, unknown>>({ endpoint, key });
 const root = document.getElementById("root");
 
 client.page().then(

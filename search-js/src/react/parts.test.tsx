@@ -1,6 +1,6 @@
 import { cleanup, fireEvent, render, screen, within } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it } from "vitest";
-import { type Answer, SearchClient } from "../client";
+import { type Answer, EndpointClient } from "../client";
 import { SearchStore } from "../store";
 import { textsFor } from "../texts";
 import {
@@ -65,7 +65,7 @@ function page() {
         : answer;
     return Promise.resolve(new Response(JSON.stringify(body)));
   };
-  const client = new SearchClient({ endpoint: "plants", fetch: ask as typeof fetch });
+  const client = new EndpointClient({ endpoint: "plants", fetch: ask as typeof fetch });
   const store = new SearchStore(client, { wait: 0 });
   render(
     <SearchProvider store={store} texts={textsFor(["en"]).texts}>

@@ -1,4 +1,4 @@
-import { SearchClient, SearchStore, textsFor } from "mnemex-search";
+import { EndpointClient, SearchStore, textsFor } from "mnemex-search";
 import {
   ChosenFilters,
   FacetList,
@@ -21,7 +21,7 @@ interface Plant {
 }
 
 const service = new URLSearchParams(location.hash.slice(1)).get("service") ?? "";
-const client = new SearchClient<Plant>({ service, endpoint: "plant-search" });
+const client = new EndpointClient<Plant>({ service, endpoint: "plant-search" });
 const store = new SearchStore(client, { address: true });
 
 function Plants() {

@@ -1,16 +1,12 @@
 package org.mnemex.client;
 
-import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStream;
-import java.io.InputStreamReader;
 import java.net.URI;
 import java.net.http.HttpRequest;
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.concurrent.CompletableFuture;
@@ -18,7 +14,6 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.core.type.TypeReference;
-import tools.jackson.databind.JsonNode;
 
 /**
  * Calls a service. May be shared between threads.
@@ -312,35 +307,7 @@ public final class MnemexClient implements AutoCloseable {
    */
   public Pushed push(String index, Path file, String act, PushProgress progress)
       throws IOException {
-    HttpRequest request =
-        calls
-            .endless("/api/indexes/" + Calls.encode(index) + "/records?act=" + Calls.encode(act))
-            .header("Content-Type", mediaType(file))
-            .POST(HttpRequest.BodyPublishers.ofFile(file))
-            .build();
-    Pushed total = new Pushed(0, 0, null);
-    long taken = 0;
-    try (BufferedReader lines =
-        new BufferedReader(new InputStreamReader(calls.stream(request), StandardCharsets.UTF_8))) {
-      for (String line = lines.readLine(); line != null; line = lines.readLine()) {
-        JsonNode answer = calls.json().readTree(line);
-        if (answer.has("taken")) {
-          total = calls.json().treeToValue(answer, Pushed.class);
-        } else if (answer.hasNonNull("problem")) {
-          progress.refused(answer.get("line").asLong(), answer.get("problem").asString());
-        } else {
-          progress.taken(++taken);
-        }
-      }
-    }
-    return total;
-  }
-
-  private static String mediaType(Path file) {
-    String name = file.toString().toLowerCase(Locale.ROOT);
-    return name.endsWith(".csv")
-        ? "text/csv"
-        : name.endsWith(".json") ? "application/json" : "application/x-ndjson";
+    return push(index).file(file, act, progress);
   }
 
   /**

@@ -1,12 +1,19 @@
 package org.mnemex.client;
 
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
 import java.net.http.HttpRequest;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.Locale;
 import java.util.Map;
 import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.JsonNode;
 
 /**
- * Writes single records of an index with a push source; see {@link MnemexClient#push(String)}.
- * Whatever is answered is kept.
+ * Writes records of an index with a push source; see {@link MnemexClient#push(String)}. Whatever is
+ * answered is kept.
  *
  * <p>A record is an object that Jackson writes: a map, or a record of Java whose component {@code
  * latinName} is the field {@code latin_name}.
@@ -61,6 +68,46 @@ public final class PushClient {
   public Changed mergeWhere(String filter, Map<String, Object> change, boolean countOnly) {
     String path = records + "?where=" + Calls.encode(filter) + "&count_only=" + countOnly;
     return calls.send(body(path, "PATCH", change), new TypeReference<>() {});
+  }
+
+  /**
+   * Pushes the records of a file.
+   *
+   * @param file lines of JSON, a list of objects if its name ends with {@code .json}, or a table if
+   *     it ends with {@code .csv}
+   * @param act replace, merge or delete
+   * @param progress hears of refused lines, and of how many records are taken
+   */
+  public Pushed file(Path file, String act, PushProgress progress) throws IOException {
+    HttpRequest request =
+        calls
+            .endless(records + "?act=" + Calls.encode(act))
+            .header("Content-Type", mediaType(file))
+            .POST(HttpRequest.BodyPublishers.ofFile(file))
+            .build();
+    Pushed total = new Pushed(0, 0, null);
+    long taken = 0;
+    try (BufferedReader lines =
+        new BufferedReader(new InputStreamReader(calls.stream(request), StandardCharsets.UTF_8))) {
+      for (String line = lines.readLine(); line != null; line = lines.readLine()) {
+        JsonNode answer = calls.json().readTree(line);
+        if (answer.has("taken")) {
+          total = calls.json().treeToValue(answer, Pushed.class);
+        } else if (answer.hasNonNull("problem")) {
+          progress.refused(answer.get("line").asLong(), answer.get("problem").asString());
+        } else {
+          progress.taken(++taken);
+        }
+      }
+    }
+    return total;
+  }
+
+  private static String mediaType(Path file) {
+    String name = file.toString().toLowerCase(Locale.ROOT);
+    return name.endsWith(".csv")
+        ? "text/csv"
+        : name.endsWith(".json") ? "application/json" : "application/x-ndjson";
   }
 
   private Written write(String key, String method, Object record) {

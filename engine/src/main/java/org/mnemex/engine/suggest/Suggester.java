@@ -41,7 +41,7 @@ public final class Suggester {
   private static final int MAX_WORDS = 16;
 
   /** So many documents of a term are ranked: somebody types, and waits for an answer. */
-  private static final int RANKED = 2_000;
+  private static final int RANKED = 500;
 
   /** The rank of a value that has what was typed with typing errors only. */
   private static final int WITH_ERRORS = 2;

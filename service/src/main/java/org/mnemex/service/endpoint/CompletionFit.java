@@ -81,14 +81,14 @@ public final class CompletionFit {
 
   private static void facet(String name, EndpointDefinition endpoint, FieldNeeds fields) {
     List<String> path = List.of(KEY, "facets", "of");
-    EndpointDefinition.Facet facet = endpoint.facets().get(name);
-    if (facet == null) {
+    EndpointDefinition.Facet defined = endpoint.facets().get(name);
+    if (defined == null) {
       throw new InvalidDefinitionException(
           path,
           "the endpoint has no facet '%s'".formatted(name),
           NearestName.to(name, endpoint.facets().keySet()));
     }
-    Field field = fields.need(facet.field(), path);
+    Field field = fields.need(defined.field(), path);
     if (field.type() != FieldType.EXACT || !field.hasTerms() || field.isChild()) {
       throw new InvalidDefinitionException(
           path,

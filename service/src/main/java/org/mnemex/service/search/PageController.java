@@ -77,9 +77,9 @@ class PageController {
     }
     Map<String, Map<String, String>> labels = new LinkedHashMap<>();
     definition.facets().values().stream()
-        .filter(facet -> fields.containsKey(facet.field()) && !facet.labels().isEmpty())
-        .filter(facet -> facet.kind() instanceof ValueKind)
-        .forEach(facet -> labels.put(facet.field(), facet.labels()));
+        .filter(one -> fields.containsKey(one.field()) && !one.labels().isEmpty())
+        .filter(one -> one.kind() instanceof ValueKind)
+        .forEach(one -> labels.put(one.field(), one.labels()));
     return ResponseEntity.ok()
         .cacheControl(CacheControl.noCache().cachePrivate())
         .body(

@@ -207,14 +207,14 @@ public class TypedCompletions {
     List<Phrases.Found> all = new ArrayList<>();
     Map<Phrases.Found, String> facetOf = new LinkedHashMap<>();
     for (String name : facets.of()) {
-      EndpointDefinition.Facet facet = endpoint.definition().facets().get(name);
-      if (facet != null) {
+      EndpointDefinition.Facet defined = endpoint.definition().facets().get(name);
+      if (defined != null) {
         asked
             .answering
             .read(
                 view ->
                     view.values(
-                        facet.field(),
+                        defined.field(),
                         asked.text,
                         asked.size,
                         endpoint.forced(),
