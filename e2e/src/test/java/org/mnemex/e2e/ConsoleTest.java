@@ -229,6 +229,7 @@ class ConsoleTest {
     By input = By.cssSelector("input[type=file]");
     browser.driver().findElement(input).sendKeys(seeds.toString());
     browser.awaitText("line 42: it has 4 values, and the first line names 3 columns");
+    assertThat(browser.errors()).allMatch(error -> error.contains("/api/draft"));
     Files.writeString(seeds, rows.toString().replace("40,too,many,values", ",no key,north"));
     browser.driver().navigate().refresh();
     browser.awaitText("Start from a file");

@@ -43,8 +43,14 @@ class OfflineCheckTest {
 
   @Test
   void whatIsInTheExamplesIsWellFormed() throws Exception {
-    try (Stream<Path> folders = Files.list(RunningService.root().resolve("examples"))) {
-      for (Path examples : folders.filter(Files::isDirectory).toList()) {
+    Path all = RunningService.root().resolve("examples");
+    try (Stream<Path> files = Files.find(all, 3, (file, of) -> file.toString().endsWith(".yaml"))) {
+      for (Path examples :
+          files
+              .filter(file -> !file.toString().contains("node_modules"))
+              .map(Path::getParent)
+              .distinct()
+              .toList()) {
         CommandLineTest.Outcome outcome = check(examples);
         assertThat(outcome.exitCode()).as("%s: %s", examples, outcome.out()).isZero();
         assertThat(outcome.out()).contains("definitions are well formed");

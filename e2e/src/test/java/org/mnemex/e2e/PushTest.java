@@ -158,8 +158,10 @@ class PushTest {
     assertThat(other.statusCode()).isEqualTo(400);
     assertThat(other.body()).contains("its key 'id' is 't3', but it was sent to 't2'");
     assertThat(send(service, "PUT", path, "[1]").body()).contains("this is not a JSON object");
-    assertThat(send(service, "POST", "/api/indexes/tools/records", "x").body())
-        .contains("records must be sent as application/x-ndjson or text/csv");
+    String records = "/api/indexes/tools/records";
+    assertThat(service.send("POST", records, "x", "Content-Type", "text/plain").body())
+        .contains("records must be sent as application/x-ndjson or text/csv or application/json");
+    assertThat(send(service, "POST", records, "x").body()).contains("this is not JSON");
   }
 
   private static SearchAnswer search(RunningService service, String words, String position) {

@@ -218,7 +218,7 @@ final class RunningService implements AutoCloseable {
                       ? HttpRequest.BodyPublishers.noBody()
                       : HttpRequest.BodyPublishers.ofString(body));
       for (int i = 0; i < headers.length; i += 2) {
-        request.header(headers[i], headers[i + 1]);
+        request.setHeader(headers[i], headers[i + 1]);
       }
       return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
     } catch (IOException | InterruptedException e) {

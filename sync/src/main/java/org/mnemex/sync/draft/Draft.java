@@ -147,7 +147,8 @@ public final class Draft {
                 pairs(key.columns(), through, true),
                 DraftFields.comment(
                     "foreign key on " + String.join(", ", key.columns().keySet()))));
-    columns(table, name, false, true);
+    // A record of the same kind, such as a parent, is no list of names.
+    columns(table, name, false, !key.table().equals(root.name()));
     if (through == null && !key.table().equals(root.name())) {
       for (TableNotes.ForeignKey next : keys(key.table())) {
         if (!next.table().equals(root.name()) && !next.table().equals(key.table())) {
