@@ -102,15 +102,22 @@ class GardenShopTest {
     // A purchase changes a row; nothing but the database tells the index.
     browser.open(address + "/?in_stock=true");
     String before = browser.driver().findElement(By.cssSelector("[role=status]")).getText();
-    browser.open(address + "/?q=dibber&in_stock=true");
-    int left = Integer.MAX_VALUE;
-    for (int i = 0; i < 8 && left > 0; i++) {
-      List<WebElement> buy =
-          browser.driver().findElements(By.cssSelector(".products button:enabled"));
-      left = buy.size();
-      if (left > 0) {
-        buy.getFirst().click();
-      }
+    browser.open(address + "/?q=dibber");
+    By dibber = By.xpath("//li[h2[starts-with(., 'Dibber')]][.//button[not(@disabled)]][1]");
+    String name =
+        browser.await(page -> page.findElement(dibber).findElement(By.tagName("h2")).getText());
+    By shown = By.xpath("//li[h2[.='" + name + "']]");
+    int stock =
+        Integer.parseInt(
+            browser.await(
+                page ->
+                    page.findElement(shown)
+                        .getText()
+                        .replaceAll("(?s).*?(\\d+) in stock.*", "$1")));
+    for (int left = stock - 1; left >= 0; left--) {
+      browser.click(By.xpath("//li[h2[.='" + name + "']]//button"));
+      String told = left == 0 ? "sold out" : left + " in stock";
+      browser.await(page -> page.findElement(shown).getText().contains(told));
     }
     RunningService.await(
         () -> {
