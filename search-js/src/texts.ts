@@ -1,7 +1,6 @@
 /** What the parts say. */
 export interface Texts {
   search: string;
-  clear: string;
   results: (count: number, exact: boolean) => string;
   nothing: string;
   meant: string;
@@ -28,7 +27,6 @@ export interface Texts {
 
 const english: Texts = {
   search: "Search",
-  clear: "Clear",
   results: (count, exact) =>
     `${exact ? "" : "more than "}${number(count, "en")} ${count === 1 ? "result" : "results"}`,
   nothing: "Nothing was found.",
@@ -56,7 +54,6 @@ const english: Texts = {
 
 const french: Texts = {
   search: "Rechercher",
-  clear: "Effacer",
   results: (count, exact) =>
     `${exact ? "" : "plus de "}${number(count, "fr")} ${count < 2 ? "résultat" : "résultats"}`,
   nothing: "Aucun résultat.",
@@ -84,9 +81,7 @@ const french: Texts = {
 
 const german: Texts = {
   search: "Suchen",
-  clear: "Löschen",
-  results: (count, exact) =>
-    `${exact ? "" : "mehr als "}${number(count, "de")} ${count === 1 ? "Treffer" : "Treffer"}`,
+  results: (count, exact) => `${exact ? "" : "mehr als "}${number(count, "de")} Treffer`,
   nothing: "Nichts gefunden.",
   meant: "Meinten Sie",
   leftOut: (words) => `Gefunden ohne: ${words}`,

@@ -50,7 +50,7 @@ export function Results<Fields = Record<string, unknown>>(props: {
   const { answer } = state;
   if (!answer || answer.results.length === 0) return null;
   return (
-    <ol data-part="results" aria-busy={state.loading} start={1}>
+    <ol data-part="results" aria-busy={state.loading}>
       {answer.results.map((result) => (
         <li key={result.key} data-part="result">
           {props.children ? (

@@ -20,8 +20,8 @@ import tools.jackson.databind.json.JsonMapper;
  * @param text whole lines
  */
 record FileSample(String name, String format, String text) {
-  private static final int MOST_CHARACTERS = 1 << 20;
-  private static final int MOST_RECORDS = 2_000;
+  private static final int MAX_CHARACTERS = 1 << 20;
+  private static final int MAX_RECORDS = 2_000;
 
   /**
    * Reads it, however long the file is.
@@ -47,7 +47,7 @@ record FileSample(String name, String format, String text) {
     char[] some = new char[1 << 16];
     for (int read = in.read(some); read >= 0; read = in.read(some)) {
       text.append(some, 0, read);
-      if (text.length() >= MOST_CHARACTERS) {
+      if (text.length() >= MAX_CHARACTERS) {
         int end = text.lastIndexOf("\n");
         text.setLength(end < 0 ? text.length() : end + 1);
         break;
@@ -63,8 +63,8 @@ record FileSample(String name, String format, String text) {
         throw new IOException(file + " is not a list of records");
       }
       for (int i = 0;
-          i < MOST_RECORDS
-              && text.length() < MOST_CHARACTERS
+          i < MAX_RECORDS
+              && text.length() < MAX_CHARACTERS
               && parser.nextToken() == JsonToken.START_OBJECT;
           i++) {
         text.append(parser.readValueAs(JsonNode.class)).append('\n');

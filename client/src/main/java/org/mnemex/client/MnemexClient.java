@@ -327,7 +327,7 @@ public final class MnemexClient implements AutoCloseable {
     return Objects.requireNonNull(answer.get("yaml"));
   }
 
-  /** Writes single records of an index with a push source. */
+  /** Writes records of an index with a push source. */
   public PushClient push(String index) {
     return new PushClient(calls, index);
   }

@@ -11,6 +11,10 @@ public interface PushProgress {
    */
   void refused(long line, String why);
 
-  /** A record was taken; so many are, altogether. */
+  /**
+   * A record was taken.
+   *
+   * @param records how many have been taken so far
+   */
   default void taken(long records) {}
 }

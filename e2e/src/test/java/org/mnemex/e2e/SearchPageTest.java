@@ -4,14 +4,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.sun.net.httpserver.HttpServer;
 import com.sun.net.httpserver.SimpleFileServer;
-import java.io.IOException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
-import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
@@ -24,6 +22,7 @@ import org.openqa.selenium.WebElement;
 /** The ready page, and the pages of the examples from another origin, in a browser. */
 class SearchPageTest {
   private static final Path ROOT = RunningService.root();
+  private static final String EXAMPLES = "/examples/search-page/";
   private static final By BOX = By.cssSelector("input[role=combobox]");
 
   @TempDir private static Path folder;
@@ -37,19 +36,18 @@ class SearchPageTest {
     GardenFiles.create(folder, 600);
     service = RunningService.start(folder);
     service.applyGarden();
-    Path pages = Files.createDirectories(folder.resolve("pages"));
-    copy(ROOT.resolve("examples/search-page"), pages, "plain.html");
-    copyAll(ROOT.resolve("search-js/dist"), pages.resolve("mnemex-search"));
-    copyAll(ROOT.resolve("examples/search-page/react/dist"), pages.resolve("react"));
+    // As the README of the examples serves them: a whole checkout.
     other =
         SimpleFileServer.createFileServer(
             new InetSocketAddress(InetAddress.getLoopbackAddress(), 0),
-            pages,
+            ROOT,
             SimpleFileServer.OutputLevel.NONE);
+    Path framing = Files.createDirectories(folder.resolve("framing"));
+    other.createContext("/framing/", SimpleFileServer.createFileHandler(framing));
     other.start();
     origin = "http://127.0.0.1:" + other.getAddress().getPort();
     Files.writeString(
-        pages.resolve("frame.html"),
+        framing.resolve("frame.html"),
         "<!doctype html><link rel=icon href='data:,'><title>f</title><iframe title=plants width=800"
             + " height=600 src='"
             + service.url
@@ -61,18 +59,6 @@ class SearchPageTest {
             + "\"]\n";
     service.client.apply(Map.of("plant-search.yaml", endpoint));
     browser = Browser.start(folder.resolve("browser"));
-  }
-
-  private static void copy(Path from, Path to, String name) throws IOException {
-    Files.copy(from.resolve(name), to.resolve(name));
-  }
-
-  private static void copyAll(Path from, Path to) throws IOException {
-    try (Stream<Path> files = Files.walk(from)) {
-      for (Path file : files.sorted().toList()) {
-        Files.copy(file, to.resolve(from.relativize(file).toString()));
-      }
-    }
   }
 
   @AfterAll
@@ -140,12 +126,12 @@ class SearchPageTest {
 
   @Test
   void onlyPagesOfTheEndpointsOriginsMayFrameIt() {
-    browser.open(origin + "/frame.html");
+    browser.open(origin + "/framing/frame.html");
     browser.driver().switchTo().frame(0);
     browser.awaitText("Plants of the garden");
     browser.driver().switchTo().defaultContent();
     // Another name of the same machine is another origin.
-    browser.open(origin.replace("127.0.0.1", "localhost") + "/frame.html");
+    browser.open(origin.replace("127.0.0.1", "localhost") + "/framing/frame.html");
     browser.driver().switchTo().frame(0);
     assertThat(browser.driver().findElement(By.tagName("body")).getText())
         .doesNotContain("Plants of the garden");
@@ -155,7 +141,7 @@ class SearchPageTest {
 
   @Test
   void aPlainPageOfAnotherOriginSearches() throws Exception {
-    browser.open(origin + "/plain.html#service=" + service.url);
+    browser.open(origin + EXAMPLES + "plain.html#service=" + service.url);
     browser.awaitText("plants", "Family");
     browser.passesAxe();
     browser.driver().findElement(By.tagName("input")).sendKeys("rose");
@@ -167,7 +153,7 @@ class SearchPageTest {
 
   @Test
   void aPageInReactSearches() throws Exception {
-    browser.open(origin + "/react/index.html#service=" + service.url);
+    browser.open(origin + EXAMPLES + "react/dist/index.html#service=" + service.url);
     browser.awaitText("results", "Family", "Height in cm");
     browser.passesAxe();
     browser.driver().findElement(By.name("from")).sendKeys("50");

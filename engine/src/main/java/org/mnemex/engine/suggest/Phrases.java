@@ -44,11 +44,11 @@ public final class Phrases {
 
   /** How well a phrase fits what was typed, the best first. */
   public enum Fit {
-    /** It begins so. */
+    /** The phrase begins with what was typed. */
     BEGINS,
-    /** One of its words, and what follows, begins so. */
+    /** The phrase contains what was typed, from the beginning of a later word. */
     INSIDE,
-    /** It does with typing errors. */
+    /** It fits only if typing errors are allowed. */
     ERRORS
   }
 

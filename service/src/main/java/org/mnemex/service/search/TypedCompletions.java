@@ -204,7 +204,6 @@ public class TypedCompletions {
 
   private static List<Found> facets(Asked asked, CompletionSource.Facets facets) {
     Fitted endpoint = asked.endpoint();
-    List<Phrases.Found> all = new ArrayList<>();
     Map<Phrases.Found, String> facetOf = new LinkedHashMap<>();
     for (String name : facets.of()) {
       EndpointDefinition.Facet defined = endpoint.definition().facets().get(name);
@@ -222,9 +221,8 @@ public class TypedCompletions {
             .forEach(found -> facetOf.putIfAbsent(found, name));
       }
     }
-    all.addAll(facetOf.keySet());
-    all.sort(Phrases.Found.BEST_FIRST);
-    return all.stream()
+    return facetOf.keySet().stream()
+        .sorted(Phrases.Found.BEST_FIRST)
         .map(one -> new Found(completion(one, From.FACET, facetOf.get(one)), isWithErrors(one)))
         .toList();
   }

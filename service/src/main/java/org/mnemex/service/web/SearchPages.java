@@ -13,8 +13,9 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 
 /**
- * The ready search pages of endpoints. The page is the same for each: what it shows, it asks of the
- * endpoint, with the key of whoever opens it. Pages of the endpoint's origins may frame it.
+ * The ready search pages of endpoints. All of them are the same file, which asks the endpoint what
+ * to show, with the key in its address. Only pages of the endpoint's origins can show it in a
+ * frame.
  */
 @Controller
 class SearchPages {

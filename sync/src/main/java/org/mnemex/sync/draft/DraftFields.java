@@ -13,8 +13,8 @@ import org.mnemex.sync.source.Catalogue;
 final class DraftFields {
   private static final double LONG_WORDS = 5;
   private static final String FACET = "facet, filter, show";
-  private static final int MOST_SHOWN = 8;
-  private static final int MOST_SORTS = 3;
+  private static final int MAX_SHOWN = 8;
+  private static final int MAX_SORTS = 3;
 
   /** Names of this length and number of words are chosen from a list rather than read. */
   private static final int NAME_LENGTH = 60;
@@ -240,10 +240,10 @@ final class DraftFields {
             .formatted(
                 name, DraftNames.ref(column.join(), column.name()), type, more, uses, why + note));
     // Pictures and links are part of every result.
-    if (uses.contains("show") && (shown.size() < MOST_SHOWN || uses.equals("show"))) {
+    if (uses.contains("show") && (shown.size() < MAX_SHOWN || uses.equals("show"))) {
       shown.add(name);
     }
-    if (uses.contains("sort") && sorts.size() < MOST_SORTS) {
+    if (uses.contains("sort") && sorts.size() < MAX_SORTS) {
       sorts.add(name);
     }
     return name;
