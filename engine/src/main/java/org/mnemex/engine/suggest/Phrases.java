@@ -21,9 +21,6 @@ import org.mnemex.engine.text.Folding;
  * are kept in order in memory, some 100 bytes for each word.
  */
 public final class Phrases {
-  /** No phrases. */
-  public static final Phrases NONE = new Phrases(List.of());
-
   private static final Pattern WORD = Pattern.compile("[\\p{L}\\p{M}\\p{N}]+");
   private static final HighlightRequest MARKS = new HighlightRequest("", 0, 0);
 

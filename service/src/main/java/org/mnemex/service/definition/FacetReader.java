@@ -110,7 +110,14 @@ final class FacetReader {
     boolean onRequest = one.booleanOr("on_request", false);
     one.finish();
     return new Facet(
-        name, field, title == null ? name : title, kind, none, split, labels, onRequest);
+        name,
+        field,
+        title == null ? FieldTitle.of(name) : title,
+        kind,
+        none,
+        split,
+        labels,
+        onRequest);
   }
 
   private static FacetKind kind(YamlMap all, String name, YamlMap one) {

@@ -28,6 +28,8 @@ final class ColumnSample {
   /** Fewer different numbers are no spread. */
   private static final int MANY_NUMBERS = 12;
 
+  private static final int MAX_SCALE = 9;
+
   /** Words that are frequent in one language and rare in others. */
   private static final Map<String, Set<String>> FREQUENT =
       Map.of(
@@ -125,6 +127,15 @@ final class ColumnSample {
     return ranges;
   }
 
+  /** How many digits stand behind the point at most: 2 to 9. */
+  int scale() {
+    int digits = 2;
+    for (String text : texts) {
+      digits = Math.max(digits, new BigDecimal(text).scale());
+    }
+    return Math.min(digits, MAX_SCALE);
+  }
+
   /** To two digits, of which the second is 0 or 5. */
   private static String round(double value) {
     if (value == 0) {
@@ -157,7 +168,7 @@ final class ColumnSample {
 
   /** Few enough values to choose from. */
   boolean isChoice() {
-    return values > 0 && (values < 10 ? distinct < 3 : distinct <= 40 && distinct * 3 <= values);
+    return distinct > 1 && (values < 10 ? distinct < 3 : distinct <= 40 && distinct * 3 <= values);
   }
 
   /** The analyser of the detected language, or {@code words}. */

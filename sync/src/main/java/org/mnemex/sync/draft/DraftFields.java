@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Catalogue;
 
@@ -120,7 +121,7 @@ final class DraftFields {
     }
     boolean broken = untyped || type.matches("(numeric|decimal|real|double|float|money).*");
     if (broken && sample.matches("-?(0|[1-9]\\d*)(\\.\\d+)?(E-?\\d+)?")) {
-      numbers(column, "decimal", "numbers", ", scale: 4");
+      numbers(column, "decimal", "numbers", ", scale: " + sample.scale());
       return true;
     }
     return false;
@@ -134,8 +135,24 @@ final class DraftFields {
     } else {
       String name =
           line(column, type, sorting(FACET, column), why + "; ranges by their quartiles", more);
-      facet(name, ", ranges: [\"" + String.join("\", \"", ranges) + "\"]");
+      String labels =
+          ranges.stream()
+              .map(range -> "\"%s\": %s".formatted(range, told(range)))
+              .collect(Collectors.joining(", "));
+      facet(
+          name,
+          ", ranges: [\"%s\"], labels: {%s}".formatted(String.join("\", \"", ranges), labels));
     }
+  }
+
+  /** A range as people read it. */
+  private static String told(String range) {
+    if (range.startsWith("..")) {
+      return "under " + range.substring(2);
+    }
+    return range.endsWith("..")
+        ? range.substring(0, range.length() - 2) + " and more"
+        : range.replace("..", " to ");
   }
 
   private void text(DraftColumn column) {

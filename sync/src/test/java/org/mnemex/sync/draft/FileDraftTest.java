@@ -21,6 +21,7 @@ class FileDraftTest {
       tool.put("price", 5 + i * i * 0.5);
       tool.put("stock", i);
       tool.put("lent", i % 2 == 0);
+      tool.put("owner", "garden");
       tool.put("bought", "2024-03-%02d".formatted(1 + i % 28));
       tool.put("about", "The rake is light and it has a long handle of ash for the borders");
       tool.put("tags", List.of("garden", i % 3 == 0 ? "steel" : "wood"));
@@ -46,14 +47,16 @@ class FileDraftTest {
             "- maker.email",
             "name: {from: name, type: text, analyser: words, weight: 3, uses: [search, show, suggest]}",
             "shelf: {from: shelf, type: exact, uses: [facet, filter, show]}",
-            "price: {from: price, type: decimal, scale: 4, uses: [facet, filter, show, sort]}",
+            "price: {from: price, type: decimal, scale: 2, uses: [facet, filter, show, sort]}",
             "lent: {from: lent, type: boolean, uses: [facet, filter, show]}",
             "bought: {from: bought, type: date, uses: [filter, show, sort]}",
             "about: {from: about, type: text, analyser: english, uses: [search, show]}",
             "tags: {from: tags, type: exact, uses: [facet, filter, show]}",
             "maker_name: {from: maker.name, type: exact, uses: [facet, filter, show]}",
-            "price: {field: price, ranges: [\"..100\", \"100..450\", \"450..1000\", \"1000..\"]}");
+            "price: {field: price, ranges: [\"..100\", \"100..450\", \"450..1000\", \"1000..\"], labels: {\"..100\": under 100, \"100..450\": 100 to 450, \"450..1000\": 450 to 1000, \"1000..\": 1000 and more}}");
     assertThat(draft)
+        // One value is no choice.
+        .contains("owner: {from: owner, type: text")
         .contains("# left out: repairs: lists of objects")
         .contains("- maker.email  # its name")
         .contains("completions: {values: {}, words: {most: 3}}")
