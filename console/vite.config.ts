@@ -3,8 +3,18 @@ import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
 
+const SERVICE = "http://127.0.0.1:7077";
+
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  server: { proxy: { "/api": "http://127.0.0.1:7077", "/search": "http://127.0.0.1:7077" } },
+  server: {
+    proxy: Object.fromEntries(
+      // The service takes changes from pages of its own only.
+      ["/api", "/search", "/pages"].map((path) => [
+        path,
+        { target: SERVICE, changeOrigin: true, headers: { origin: SERVICE } },
+      ]),
+    ),
+  },
   test: { environment: "jsdom" },
 });

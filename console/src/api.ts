@@ -45,6 +45,7 @@ export type IndexShape = Answers["IndexView"];
 export type Session = Answers["SessionView"];
 export type AccessKey = Answers["KeyView"];
 export type Act = Answers["ActivityMapperActivityRow"];
+export type EndpointTrial = Answers["EndpointTrial"];
 export type Preview = Answers["DefinitionPreviewPreviewed"];
 
 /** What the service refused, with its sentence. */
@@ -177,6 +178,10 @@ export const api = {
   shape: (name: string) => call<IndexShape>(`${index(name)}/shape`),
   preview: (name: string, file: string, text: string, key?: string) =>
     send<Preview>("/api/preview", { index: name, files: [{ name: file, text }], key }),
+  tryDefinition: (endpoint: string, file: string, text: string) =>
+    send<EndpointTrial>(`/api/endpoints/${encodeURIComponent(endpoint)}/trials`, {
+      files: [{ name: file, text }],
+    }),
   plan: (file: string, text: string) => send<Plan>("/api/plan", { files: [{ name: file, text }] }),
   apply: (file: string, text: string, plan?: string, hold = false) =>
     send<unknown>("/api/definitions", { files: [{ name: file, text }], plan, hold }),

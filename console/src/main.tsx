@@ -6,6 +6,7 @@ import "./app.css";
 import { AccessPage } from "./pages/access";
 import { AnalysersPage } from "./pages/analysers";
 import { EditionsPage } from "./pages/editions";
+import { EndpointsPage } from "./pages/endpoints";
 import { IndexesPage } from "./pages/indexes";
 import { OverviewPage } from "./pages/overview";
 import { SearchPage } from "./pages/search";
@@ -22,6 +23,7 @@ const router = createBrowserRouter([
       { path: "/console/analysers", element: <AnalysersPage /> },
       { path: "/console/sources", element: <SourcesPage /> },
       { path: "/console/indexes", element: <IndexesPage /> },
+      { path: "/console/endpoints", element: <EndpointsPage /> },
       { path: "/console/editions", element: <EditionsPage /> },
       { path: "/console/sync", element: <SyncPage /> },
       { path: "/console/access", element: <AccessPage /> },
@@ -30,7 +32,14 @@ const router = createBrowserRouter([
 ]);
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false } },
+  defaultOptions: {
+    queries: {
+      retry: false,
+      refetchOnWindowFocus: false,
+      // An answer whose keys are in another order is another answer.
+      structuralSharing: false,
+    },
+  },
 });
 
 const root = document.getElementById("root");

@@ -50,12 +50,15 @@ export function PlannedEditor(props: {
   onApplied?: (text: string) => void;
   /** What the index is made of, if it is the definition of one. */
   shape?: IndexShape;
+  /** The text, if it is edited elsewhere too. */
+  text?: string;
   /** Is told each text as it is typed. */
   onText?: (text: string) => void;
 }) {
   const { definition, onText, onApplied, atOnce = false } = props;
   const help = useDefinitionHelp(props.shape);
-  const [text, setText] = useState(definition.text);
+  const [typed, setTyped] = useState(definition.text);
+  const text = props.text ?? typed;
   const [hold, setHold] = useState(!atOnce);
   const queries = useQueryClient();
   const plan = useMutation({ mutationFn: () => api.plan(definition.file, text) });
@@ -71,11 +74,11 @@ export function PlannedEditor(props: {
       <DefinitionEditor
         label={`Definition of ${id(definition)}`}
         file={definition.file}
-        text={definition.text}
+        text={text}
         schemas={help.schemas}
         names={help.names}
         onChange={(changed) => {
-          setText(changed);
+          setTyped(changed);
           onText?.(changed);
           plan.reset();
           apply.reset();

@@ -61,6 +61,7 @@ export function DefinitionEditor(props: {
   // The editor is made once; what it asks for later it finds here.
   const latest = useRef(props);
   latest.current = props;
+  const editor = useRef<EditorView>(null);
   useEffect(() => {
     if (!place.current) return;
     const view = new EditorView({
@@ -91,9 +92,26 @@ export function DefinitionEditor(props: {
         ],
       }),
     });
+    editor.current = view;
     return () => view.destroy();
   }, []);
+  useEffect(() => {
+    const view = editor.current;
+    const now = view?.state.doc.toString();
+    if (!view || now === undefined || now === props.text) return;
+    view.dispatch({ changes: difference(now, props.text) });
+  }, [props.text]);
   return <div ref={place} className="mt-2 overflow-hidden rounded border border-line" />;
+}
+
+/** What changes one text into another: all between what they begin and end with alike. */
+function difference(from: string, to: string) {
+  const least = Math.min(from.length, to.length);
+  let begin = 0;
+  while (begin < least && from[begin] === to[begin]) begin++;
+  let end = 0;
+  while (end < least - begin && from.at(-1 - end) === to.at(-1 - end)) end++;
+  return { from: begin, to: from.length - end, insert: to.slice(begin, to.length - end) };
 }
 
 function complete(

@@ -7,6 +7,7 @@ const PAGES = [
   { to: "/console/indexes", title: "Index", admin: false },
   { to: "/console/analysers", title: "Analysers", admin: false },
   { to: "/console/search", title: "Search", admin: false },
+  { to: "/console/endpoints", title: "Endpoints", admin: false },
   { to: "/console/editions", title: "Editions", admin: false },
   { to: "/console/sync", title: "Sync", admin: false },
   { to: "/console/access", title: "Access", admin: true },

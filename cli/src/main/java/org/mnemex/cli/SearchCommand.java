@@ -1,5 +1,7 @@
 package org.mnemex.cli;
 
+import java.io.IOException;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -115,6 +117,14 @@ final class SearchCommand implements Callable<Integer> {
   private @Nullable String trueFor;
 
   @Option(
+      names = "--with",
+      paramLabel = "FILE",
+      description =
+          "search the endpoint as it would be under these definitions, such as curations, without"
+              + " applying them; may be repeated")
+  private List<Path> with = new ArrayList<>();
+
+  @Option(
       names = "--explain",
       paramLabel = "KEY",
       description = "explain this record's score, or why it is not a result")
@@ -127,7 +137,7 @@ final class SearchCommand implements Callable<Integer> {
   private @Nullable Integer size;
 
   @Override
-  public Integer call() {
+  public Integer call() throws IOException {
     SearchQuery query =
         SearchQuery.words(String.join(" ", words))
             .where(where)
@@ -152,8 +162,12 @@ final class SearchCommand implements Callable<Integer> {
       query = query.choose(facet.substring(0, equals), facet.substring(equals + 1));
     }
     try (MnemexClient client = service.client()) {
+      String searched =
+          with.isEmpty()
+              ? endpoint
+              : client.quality().tryDefinitions(endpoint, DefinitionFiles.read(with)).endpoint();
       if (explain != null) {
-        Explained explained = client.explain(endpoint, query, explain);
+        Explained explained = client.explain(searched, query, explain);
         if (service.json()) {
           service.printJson(explained);
         } else {
@@ -161,7 +175,7 @@ final class SearchCommand implements Callable<Integer> {
         }
         return ExitCode.DONE;
       }
-      SearchAnswer answer = client.search(endpoint, query);
+      SearchAnswer answer = client.search(searched, query);
       if (service.json()) {
         service.printJson(answer);
       } else {

@@ -20,6 +20,19 @@ public final class QualityClient {
   }
 
   /**
+   * Tries definitions on an endpoint, without applying them: for an hour, it can be called under
+   * another name as it would be under them.
+   *
+   * @param textByName texts by the names of their files
+   */
+  public EndpointTrial tryDefinitions(String endpoint, Map<String, String> textByName) {
+    return calls.post(
+        "/api/endpoints/" + Calls.encode(endpoint) + "/trials",
+        Map.of("files", Calls.files(textByName)),
+        new TypeReference<>() {});
+  }
+
+  /**
    * Scores an edition by a scorecard and records the score.
    *
    * @param edition null for the live one

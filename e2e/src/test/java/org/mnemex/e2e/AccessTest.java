@@ -23,6 +23,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.ActivityEntry;
+import org.mnemex.client.EndpointTrial;
 import org.mnemex.client.KeyRequest;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.NewKey;
@@ -444,6 +445,34 @@ class AccessTest {
                 .send("GET", "/search/web-search", "", "Origin", "https://other.example")
                 .statusCode())
         .isEqualTo(403);
+  }
+
+  @Test
+  void keysThatOnlySearchDoNotReachWhatIsTried() {
+    EndpointTrial trial =
+        service
+            .client
+            .quality()
+            .tryDefinitions(
+                "plant-search",
+                Map.of("open.yaml", "endpoint: plant-search\nindex: plants\nshow: [name]\n"));
+    String name = trial.endpoint();
+    List<String> paths =
+        List.of(
+            "/search/" + name,
+            "/search?endpoint=" + name,
+            "/search/" + name.replace("~", "%7E") + "/page",
+            "/search/" + name + "/suggest?q=ro");
+    String everywhere = key(KeyRequest.search("all endpoints", List.of("*"), null));
+    String one = key(KeyRequest.search("one endpoint", List.of("plant-search"), null));
+    String reader = key(KeyRequest.of("looks", "read"));
+    for (String path : paths) {
+      assertThat(status("GET", path, everywhere)).as(path).isEqualTo(403);
+      assertThat(status("GET", path, one)).as(path).isEqualTo(403);
+      assertThat(status("GET", path, "")).as(path).isEqualTo(401);
+      assertThat(status("GET", path, reader)).as(path).isEqualTo(200);
+    }
+    assertThat(status("POST", "/api/endpoints/plant-search/trials", reader)).isEqualTo(403);
   }
 
   @Test

@@ -2,14 +2,18 @@ package org.mnemex.e2e;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.client.SearchAnswer;
+import org.mnemex.client.SearchQuery;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebDriver;
@@ -214,6 +218,119 @@ class ConsoleTest {
     browser.passesAxe();
     browser.click(By.xpath("//button[.='Roll back to edition 1']"));
     browser.awaitText("Roll back to edition 2");
+  }
+
+  @Test
+  void anEndpointIsSetPreviewedAndHandedOver() throws Exception {
+    service.client.apply(
+        Map.of(
+            "walk.yaml",
+            """
+            endpoint: walk-search # for the walks
+            index: plants
+            search: {name: 5, notes: 1}
+            facets: {family: {field: family, title: Family}, bed: {field: bed, title: Bed}}
+            sorts: {best: relevance, name: name_sort}
+            show: [name, bed, notes]
+            card: {title: name}
+            """));
+    browser.open(service.url + "/console/endpoints?endpoint=walk-search");
+    browser.awaitText("Endpoint walk-search", "As it is now");
+    WebElement words =
+        browser.driver().findElement(By.xpath("//input[@aria-label='Words to try']"));
+    words.sendKeys("rose");
+    WebElement weight =
+        browser.driver().findElement(By.xpath("//*[@aria-label='Weight of notes']"));
+    weight.sendKeys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT);
+    browser.click(By.xpath("//button[@aria-label='Move bed up']"));
+    browser.awaitText(
+        "endpoint: walk-search # for the walks",
+        "search: {name: 5, notes: 2}",
+        "facets: {bed: {field: bed, title: Bed}, family: {field: family, title: Family}}",
+        "With your changes");
+    browser.passesAxe();
+    browser.click(By.xpath("//button[.='Answer as JSON']"));
+    browser.await(
+        driver -> {
+          String answer =
+              driver
+                  .findElement(By.xpath("//section[@aria-label='With your changes']//pre"))
+                  .getText();
+          return answer.indexOf("\"bed\": {") < answer.indexOf("\"family\": {");
+        });
+    browser.click(By.xpath("//button[.='Page']"));
+    browser.await(
+        driver -> {
+          driver
+              .switchTo()
+              .frame(driver.findElement(By.xpath("//iframe[contains(@title, 'your changes')]")));
+          try {
+            return driver.findElement(By.tagName("body")).getText().contains("results")
+                && driver.findElement(By.tagName("input")).getDomProperty("value").equals("rose");
+          } finally {
+            driver.switchTo().defaultContent();
+          }
+        });
+    browser.passesAxe();
+    browser.click(By.xpath("//button[.='Show the plan']"));
+    browser.click(By.xpath("//button[.='Apply this plan']"));
+    browser.awaitText("This service asks for no key.");
+    browser.await(
+        driver ->
+            driver.findElements(By.xpath("//section[@aria-label='With your changes']")).isEmpty());
+    assertThat(service.client.search("walk-search", SearchQuery.words("rose")).facets().keySet())
+        .containsExactly("bed", "family");
+    Process copied = new ProcessBuilder("sh", "-c", codeFor("curl")).start();
+    assertThat(new String(copied.getInputStream().readAllBytes(), StandardCharsets.UTF_8))
+        .contains("\"total\":{\"count\":");
+    JavaExample.run(
+        codeFor("Java").replace("ClientOptions.usual().key(key)", "ClientOptions.usual()"),
+        service.url,
+        folder);
+    assertThat(codeFor("Spring")).contains("walk-search");
+    assertThat(codeFor("React")).contains("<SearchProvider");
+    browser.awaitText("<FacetList name=\"bed\" />");
+    assertThat(codeFor("JavaScript")).contains("one.fields.name");
+  }
+
+  private static String codeFor(String language) {
+    browser.click(By.xpath("//section[@aria-label='Use it']//button[.='" + language + "']"));
+    return browser.await(
+        driver ->
+            driver
+                .findElement(By.cssSelector("[aria-label='Use it'] [data-state=active] pre"))
+                .getText());
+  }
+
+  @Test
+  void aCurationIsMadeFromResults() throws Exception {
+    List<String> keys =
+        service.client.search("plant-search", SearchQuery.words("magnolia")).results().stream()
+            .map(SearchAnswer.Result::key)
+            .toList();
+    browser.open(service.url + "/console/endpoints?endpoint=plant-search&definition=new+curation");
+    browser.awaitText("Name of the curation");
+    browser
+        .driver()
+        .findElement(By.xpath("//input[@aria-label='Words to try']"))
+        .sendKeys("magnolia");
+    browser.click(By.xpath("//button[@aria-label='Put first: " + keys.get(3) + "']"));
+    browser.awaitText("With your changes", "Rule magnolia of plant-search-rules applies", "was 4");
+    browser.click(
+        By.xpath(
+            "//section[@aria-label='With your changes']//button[@aria-label='Hide: "
+                + keys.getFirst()
+                + "']"));
+    browser.awaitText("hide: [" + keys.getFirst() + "]");
+    browser.passesAxe();
+    browser.click(By.xpath("//button[.='Show the plan']"));
+    browser.click(By.xpath("//button[.='Apply this plan']"));
+    browser.awaitText("version 1", "Versions");
+    List<String> curated =
+        service.client.search("plant-search", SearchQuery.words("magnolia")).results().stream()
+            .map(SearchAnswer.Result::key)
+            .toList();
+    assertThat(curated).startsWith(keys.get(3), keys.get(1)).doesNotContain(keys.getFirst());
   }
 
   @Test

@@ -15,6 +15,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.mnemex.client.CompareRequest;
 import org.mnemex.client.ComparedEditions;
+import org.mnemex.client.EndpointTrial;
 import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
 
@@ -197,6 +198,49 @@ class CurationTest {
                                 + "]}\n")));
     assertThat(compared.fromZero()).containsExactly("quartz");
     assertThat(search(SearchQuery.words("quartz")).found()).isZero();
+  }
+
+  @Test
+  void definitionsAreTriedUnderAnotherName() throws Exception {
+    String last = roses.getLast();
+    EndpointTrial trial =
+        service
+            .client
+            .quality()
+            .tryDefinitions(
+                "plant-search",
+                Map.of(
+                    "curation.yaml",
+                    definition(),
+                    "more.yaml",
+                    """
+                    curation: tried
+                    endpoint: plant-search
+                    rules: {last: {when: {words: tried rose}, replace: {tried: ""}, first: [%s]}}
+                    """
+                        .formatted(last)));
+    SearchAnswer tried =
+        service.client.search(trial.endpoint(), SearchQuery.words("tried rose").page(1, 5));
+    assertThat(tried.results().getFirst().key()).isEqualTo(last);
+    assertThat(tried.total().count()).isEqualTo(roses.size());
+    assertThat(service.client.search("plant-search", SearchQuery.words("tried rose")).curated())
+        .isNull();
+    // What is tried is not what people search for.
+    service.client.search(trial.endpoint(), SearchQuery.words("only tried"));
+    String counted = service.get("/api/endpoints/plant-search/queries").body();
+    assertThat(counted).contains("tried rose").doesNotContain("only tried");
+    assertThatThrownBy(
+            () -> service.client.search("plant-search~0", SearchQuery.words("tried rose")))
+        .hasMessageContaining("the trial 'plant-search~0' has ended");
+    assertThatThrownBy(
+            () ->
+                service
+                    .client
+                    .quality()
+                    .tryDefinitions(
+                        "plant-search",
+                        Map.of("a.yaml", "endpoint: plant-search\nindex: plants\nshow: [nme]\n")))
+        .hasMessageContaining("nme");
   }
 
   @Test

@@ -30,7 +30,7 @@ public record Caller(
     return keyId.equals(LOCAL.keyId());
   }
 
-  /** Whether it may search an endpoint. */
+  /** Whether it may search an endpoint. No key that only searches covers what is being tried. */
   public boolean maySearch(String endpoint) {
     return right != Right.SEARCH || scopes.stream().allMatch(s -> s.coversEndpoint(endpoint));
   }

@@ -26,7 +26,12 @@ public final class Routes {
 
   /** These change nothing, and are called as people type. */
   private static final Set<String> TRIALS =
-      Set.of("/api/check", "/api/plan", "/api/preview", "/api/draft");
+      Set.of(
+          "/api/check",
+          "/api/plan",
+          "/api/preview",
+          "/api/draft",
+          "/api/endpoints/{endpoint}/trials");
 
   private static final List<Route> ALL = new ArrayList<>();
 
@@ -98,7 +103,7 @@ public final class Routes {
 
     // Definitions carry SQL of the caller to databases, even if they are only tried.
     allow(Set.of(ADMIN), "POST", "/api/check", "/api/plan", "/api/preview", "/api/definitions");
-    allow(Set.of(ADMIN), "POST", "/api/draft");
+    allow(Set.of(ADMIN), "POST", "/api/draft", "/api/endpoints/{endpoint}/trials");
     allow(Set.of(ADMIN), "DELETE", "/api/definitions/{kind}/{name}");
     allow(Set.of(ADMIN), "GET", "/api/sources/{source}/draft");
     allow(Set.of(ADMIN), "GET", "/api/sources/{source}/tables/{table}/rows");

@@ -2,6 +2,7 @@ package org.mnemex.service.access;
 
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.endpoint.TrialName;
 
 /**
  * The limits of a key or token within its right.
@@ -25,9 +26,10 @@ public record Scope(
   public static final Scope ALL =
       new Scope(List.of("*"), List.of("*"), null, List.of(), List.of(), null);
 
-  /** Whether it covers an endpoint. */
+  /** Whether it covers an endpoint. {@code *} does not stand for definitions that are tried. */
   public boolean coversEndpoint(String endpoint) {
-    return endpoints.contains("*") || endpoints.contains(endpoint);
+    boolean all = endpoints.contains("*") && !TrialName.is(endpoint);
+    return all || endpoints.contains(endpoint);
   }
 
   /** Whether it covers pushes to an index. */

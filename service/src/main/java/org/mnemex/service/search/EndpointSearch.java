@@ -91,7 +91,9 @@ public class EndpointSearch {
   /** Answers a search. */
   SearchAnswer search(Asked asked) {
     SearchAnswer answer = answer(asked);
-    recorded.note(asked.call);
+    if (asked.plain.tried() == null) {
+      recorded.note(asked.call);
+    }
     return answer;
   }
 

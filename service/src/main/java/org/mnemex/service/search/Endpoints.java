@@ -27,6 +27,7 @@ import org.mnemex.service.definition.Vocabulary;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.service.endpoint.EndpointFit;
 import org.mnemex.service.endpoint.Fitted;
+import org.mnemex.service.endpoint.TrialName;
 import org.mnemex.service.endpoint.UnfitEndpointException;
 import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.install.Installation;
@@ -54,9 +55,11 @@ public class Endpoints {
   private static final DefinitionReader SETTINGS = new DefinitionReader(References.NONE);
 
   private final Installation installation;
+  private final EndpointTrials trials;
 
-  public Endpoints(Installation installation) {
+  public Endpoints(Installation installation, EndpointTrials trials) {
     this.installation = installation;
+    this.trials = trials;
   }
 
   /**
@@ -150,36 +153,46 @@ public class Endpoints {
   }
 
   /**
-   * The endpoint and its live edition.
+   * The endpoint, or what is tried under that name, and its live edition.
    *
    * @throws ProblemException 404 if there is no such endpoint; 503 if its index has no live edition
    */
   public Answering answering(String name) {
+    if (TrialName.is(name)) {
+      EndpointTrials.Trial trial = trials.find(name);
+      return trying(trial.endpoint(), trial.files());
+    }
     // Look once: an index may be renamed between two looks.
     Running running = installation.running();
     Endpoint endpoint = known(running, name);
-    RunningIndex index = running.indexes().get(endpoint.newest().index());
-    Installation.Failure failure = installation.failures().get(endpoint.newest().index());
+    String index = endpoint.newest().index();
+    Edition live = liveOrRefuse(running, index);
+    return answering(running, endpoint, running.index(index), live);
+  }
+
+  private Edition liveOrRefuse(Running running, String name) {
+    RunningIndex index = running.indexes().get(name);
+    Installation.Failure failure = installation.failures().get(name);
     if (failure != null) {
       throw new ProblemException(
           ProblemType.INDEX_NOT_RUNNING,
-          "index '%s' is not running: %s".formatted(endpoint.newest().index(), failure.why()));
+          "index '%s' is not running: %s".formatted(name, failure.why()));
     }
     Edition live = index == null ? null : index.editions().live();
     if (index == null || live == null) {
       throw new ProblemException(
               ProblemType.INDEX_BEING_BUILT,
-              "index '%s' is being built%s".formatted(endpoint.newest().index(), progress(index)))
+              "index '%s' is being built%s".formatted(name, progress(index)))
           .retryAfter(RETRY_SECONDS);
     }
     if (live.damage() != null) {
       throw new ProblemException(
               ProblemType.INDEX_DAMAGED,
               "a file of index '%s' is damaged, so it is being rebuilt%s"
-                  .formatted(index.index().name(), progress(index)))
+                  .formatted(name, progress(index)))
           .retryAfter(RETRY_SECONDS);
     }
-    return answering(running, endpoint, index, live);
+    return live;
   }
 
   /**
@@ -262,9 +275,9 @@ public class Endpoints {
    *     anew
    */
   public Answering trying(String name, List<DefinitionFile> files) {
-    Edition live = answering(name).edition();
     Running after = installation.after(files);
     EndpointDefinition definition = known(after, name).newest();
+    Edition live = liveOrRefuse(installation.running(), definition.index());
     Schema schema = after.index(definition.index()).index().schema();
     if (!schema.fingerprint().equals(live.definition().schema().fingerprint())) {
       throw new ProblemException(

@@ -1,6 +1,7 @@
 package org.mnemex.service.web;
 
 import java.util.List;
+import java.util.stream.Stream;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.springframework.core.io.ClassPathResource;
@@ -14,8 +15,8 @@ import org.springframework.web.bind.annotation.PathVariable;
 
 /**
  * The ready search pages of endpoints. All of them are the same file, which asks the endpoint what
- * to show, with the key in its address. Only pages of the endpoint's origins can show it in a
- * frame.
+ * to show, with the key in its address. Only the console and pages of the endpoint's origins can
+ * show it in a frame.
  */
 @Controller
 class SearchPages {
@@ -31,10 +32,9 @@ class SearchPages {
   ResponseEntity<Resource> page(@PathVariable String endpoint) {
     RunningEndpoint running = installation.running().endpoints().get(endpoint);
     List<String> origins = running == null ? List.of() : running.endpoint().newest().origins();
-    String frames = origins.isEmpty() ? "'none'" : "'self' " + String.join(" ", origins);
     String policy =
         "default-src 'self'; img-src 'self' data: https:; frame-ancestors "
-            + frames
+            + String.join(" ", Stream.concat(Stream.of("'self'"), origins.stream()).toList())
             + "; base-uri 'none'; form-action 'self'";
     return ResponseEntity.ok()
         .cacheControl(CacheControl.noCache())

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
 
+import java.time.Clock;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.BeforeEach;
@@ -39,7 +40,8 @@ class EndpointsTest {
   private final Installation installation = mock(Installation.class);
   private final Editions editions = mock(Editions.class);
   private final Edition live = edition();
-  private final Endpoints endpoints = new Endpoints(installation);
+  private final Endpoints endpoints =
+      new Endpoints(installation, new EndpointTrials(Clock.systemUTC()));
 
   private static Edition edition() {
     IndexDefinition index = mock(IndexDefinition.class);

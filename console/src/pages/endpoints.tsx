@@ -1,0 +1,224 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useSearchParams } from "react-router";
+import { api, type Definition, type Endpoint, type IndexShape } from "../api";
+import { PlannedEditor } from "../parts/changeDefinition";
+import { CodeToCopy } from "../parts/codeToCopy";
+import { keysOf, newCuration, type RuleAct, withKey } from "../parts/curationText";
+import { read } from "../parts/definitionText";
+import { EndpointForm } from "../parts/endpointForm";
+import { EndpointPreview, type ResultAct } from "../parts/endpointPreview";
+import { useMayChange } from "../parts/mayChange";
+import { ErrorNotice } from "../parts/notice";
+import { Pick } from "../parts/pick";
+import { useTrial } from "../parts/useTrial";
+import { Versions } from "../parts/versions";
+
+const NEW = "new curation";
+
+/** How an endpoint answers: its settings and curations, what changes would do, and how to call it. */
+export function EndpointsPage() {
+  const [params, setParams] = useSearchParams();
+  const endpoints = useQuery({ queryKey: ["endpoints"], queryFn: api.endpoints });
+  const definitions = useQuery({ queryKey: ["definitions"], queryFn: api.definitions });
+  const endpoint =
+    endpoints.data?.find((one) => one.name === params.get("endpoint")) ?? endpoints.data?.[0];
+  const shape = useQuery({
+    queryKey: ["shape", endpoint?.index],
+    queryFn: () => api.shape(endpoint?.index ?? ""),
+    enabled: endpoint !== undefined,
+  });
+  const error = endpoints.error ?? definitions.error ?? shape.error;
+  if (error) return <ErrorNotice error={error} />;
+  if (endpoints.data && !endpoint) {
+    return (
+      <section className="rounded border border-line bg-surface p-6">
+        <h1 className="text-xl font-semibold">There is no endpoint yet</h1>
+        <p className="mt-1">
+          Sources drafts an index together with an endpoint, from a table or from a file.
+        </p>
+      </section>
+    );
+  }
+  if (!endpoint || !definitions.data || !shape.data) {
+    return <p className="text-quiet">Asking the service …</p>;
+  }
+  const offered = concerned(definitions.data, endpoint.name);
+  const chosen = params.get("definition") ?? id(offered[0]);
+  const edited = offered.find((one) => id(one) === chosen);
+  const choose = (definition: string) => setParams({ endpoint: endpoint.name, definition });
+  return (
+    <div className="flex flex-col gap-5">
+      <div className="flex flex-wrap items-center gap-3">
+        <h1 className="text-2xl font-semibold tracking-tight">Endpoint {endpoint.name}</h1>
+        {(endpoints.data?.length ?? 0) > 1 && (
+          <Pick
+            label="Endpoint"
+            value={endpoint.name}
+            options={(endpoints.data ?? []).map((one) => ({ value: one.name, label: one.name }))}
+            onPick={(name) => setParams({ endpoint: name })}
+          />
+        )}
+        <Pick
+          label="Definition"
+          value={chosen}
+          options={[...offered.map((one) => ({ value: id(one), label: id(one) })), ...MORE]}
+          onPick={choose}
+        />
+        {edited && <span className="text-quiet">version {edited.version}</span>}
+        <a
+          href={`/pages/${encodeURIComponent(endpoint.name)}`}
+          target="_blank"
+          rel="noreferrer"
+          className="ml-auto text-accent underline"
+        >
+          Open its search page
+        </a>
+      </div>
+      {chosen === NEW ? (
+        <NewCuration endpoint={endpoint} shape={shape.data} onMade={choose} />
+      ) : (
+        <Settings
+          key={`${chosen} ${edited?.version}`}
+          endpoint={endpoint}
+          shape={shape.data}
+          definition={edited ?? offered[0]}
+        />
+      )}
+    </div>
+  );
+}
+
+const MORE = [{ value: NEW, label: "a new curation" }];
+
+const id = (definition?: { kind: string; name: string }) =>
+  definition ? `${definition.kind} ${definition.name}` : "";
+
+/** The endpoint's own definition, its curations, and the synonyms, all of which can be tried. */
+function concerned(definitions: Definition[], endpoint: string): Definition[] {
+  const kind = (name: string) => definitions.filter((one) => one.kind === name);
+  return [
+    ...kind("endpoint").filter((one) => one.name === endpoint),
+    ...kind("curation").filter((one) => read(one.text)?.get("endpoint") === endpoint),
+    ...kind("synonyms"),
+  ];
+}
+
+function Settings(props: {
+  endpoint: Endpoint;
+  shape: IndexShape;
+  definition?: Definition;
+  /** Whether the definition has never been applied. */
+  isNew?: boolean;
+  onApplied?: () => void;
+}) {
+  const { endpoint, shape, definition } = props;
+  const mayChange = useMayChange();
+  const [text, setText] = useState(definition?.text ?? "");
+  const [params] = useSearchParams();
+  const [words, setWords] = useState(params.get("q") ?? "");
+  const trial = useTrial(endpoint.name, definition?.text ?? "", {
+    file: definition?.file ?? "",
+    text,
+  });
+  if (!definition) return null;
+  return (
+    <>
+      <div className="grid items-start gap-5 lg:grid-cols-2">
+        {definition.kind === "endpoint" && mayChange && (
+          <section
+            className="rounded border border-line bg-surface px-4 py-3 lg:max-h-[36rem] lg:overflow-y-auto"
+            aria-label="Settings"
+            // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard
+            tabIndex={0}
+          >
+            <EndpointForm text={text} shape={shape} onText={setText} />
+          </section>
+        )}
+        <section
+          className={`min-w-0 rounded border border-line bg-surface px-4 py-3 ${definition.kind === "endpoint" && mayChange ? "" : "lg:col-span-2"}`}
+          aria-label="Definition"
+        >
+          <h2 className="text-lg font-semibold">
+            {definition.kind === "endpoint" ? "As YAML" : id(definition)}
+          </h2>
+          {definition.kind === "curation" && (
+            <p className="text-quiet">
+              Type words below and put results first or hide them, or write rules here.
+            </p>
+          )}
+          <PlannedEditor
+            definition={definition}
+            text={text}
+            onText={setText}
+            onApplied={props.onApplied}
+            atOnce={props.isNew}
+          />
+        </section>
+      </div>
+      <EndpointPreview
+        endpoint={endpoint.name}
+        trial={trial}
+        words={words}
+        onWords={setWords}
+        acts={
+          definition.kind === "curation" && mayChange ? ruleActs(text, words, setText) : undefined
+        }
+      />
+      {definition.kind === "endpoint" && (
+        <CodeToCopy endpoint={endpoint} shape={shape} words={words} />
+      )}
+      {!props.isNew && <Versions definition={definition} />}
+    </>
+  );
+}
+
+function ruleActs(
+  text: string,
+  words: string,
+  onText: (text: string) => void,
+): ResultAct[] | undefined {
+  if (words.trim() === "") return undefined;
+  const act = (title: string, what: RuleAct) => ({
+    title,
+    done: (key: string) => keysOf(text, words, what).includes(key),
+    act: (key: string) => onText(withKey(text, words, what, key)),
+  });
+  return [act("Put first", "first"), act("Hide", "hide")];
+}
+
+/** Names a curation and lets its rules be tried before there is one. */
+function NewCuration(props: {
+  endpoint: Endpoint;
+  shape: IndexShape;
+  onMade: (definition: string) => void;
+}) {
+  const [name, setName] = useState(`${props.endpoint.name}-rules`);
+  const definition = {
+    kind: "curation",
+    name,
+    version: 0,
+    file: `${name}.yaml`,
+    text: newCuration(name, props.endpoint.name),
+  } as Definition;
+  return (
+    <>
+      <label className="flex items-center gap-2">
+        <span className="font-semibold">Name of the curation</span>
+        <input
+          className="rounded border border-line bg-surface px-2 py-0.5"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+      </label>
+      <Settings
+        key={name}
+        endpoint={props.endpoint}
+        shape={props.shape}
+        definition={definition}
+        isNew
+        onApplied={() => props.onMade(id(definition))}
+      />
+    </>
+  );
+}

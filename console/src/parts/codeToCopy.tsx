@@ -1,0 +1,122 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Check, Copy } from "lucide-react";
+import { Tabs } from "radix-ui";
+import { useContext, useState } from "react";
+import { api, type Endpoint, type IndexShape } from "../api";
+import { Button } from "./button";
+import { CurrentSession } from "./mayChange";
+import { ErrorNotice, Notice } from "./notice";
+import { snippets } from "./snippets";
+
+/** What a frontend team is given: code, a key, and a link to the page. */
+export function CodeToCopy(props: { endpoint: Endpoint; shape: IndexShape; words: string }) {
+  const { endpoint, shape } = props;
+  const [secret, setSecret] = useState<string>();
+  const types = Object.fromEntries(shape.fields.map((field) => [field.name, field.type]));
+  const { keys } = useContext(CurrentSession);
+  const words = props.words || "rose";
+  const all = snippets(endpoint, window.location.origin, types, words, keys);
+  const page = `${window.location.origin}/pages/${encodeURIComponent(endpoint.name)}`;
+  const query = props.words === "" ? "" : `?q=${encodeURIComponent(props.words)}`;
+  const link = page + query + (secret ? `#key=${secret}` : "");
+  return (
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Use it">
+      <h2 className="text-lg font-semibold">Use it</h2>
+      <div className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1">
+        <span className="text-quiet">A link to hand around:</span>
+        <a href={link} target="_blank" rel="noreferrer" className="break-all text-accent underline">
+          {link}
+        </a>
+        <CopyButton what="the link" text={link} />
+        <KeyButton endpoint={endpoint.name} secret={secret} onSecret={setSecret} />
+      </div>
+      <Tabs.Root defaultValue={all[0]?.title} className="mt-2">
+        <Tabs.List aria-label="Language" className="flex flex-wrap gap-1">
+          {all.map((one) => (
+            <Tabs.Trigger
+              key={one.title}
+              value={one.title}
+              className="rounded px-2.5 py-1 text-quiet hover:text-ink data-[state=active]:bg-wash data-[state=active]:font-semibold data-[state=active]:text-accent"
+            >
+              {one.title}
+            </Tabs.Trigger>
+          ))}
+        </Tabs.List>
+        {all.map((one) => (
+          <Tabs.Content key={one.title} value={one.title} className="mt-1">
+            <div className="flex items-center justify-between gap-3">
+              <p className="text-quiet">{one.needs}</p>
+              <CopyButton what={`the code for ${one.title}`} text={one.code} />
+            </div>
+            <pre
+              // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard
+              tabIndex={0}
+              className="mt-1 overflow-x-auto rounded bg-ground px-3 py-2 font-mono text-sm"
+            >
+              {one.code}
+            </pre>
+          </Tabs.Content>
+        ))}
+      </Tabs.Root>
+    </section>
+  );
+}
+
+/** Makes a key that can only search this endpoint. */
+function KeyButton(props: {
+  endpoint: string;
+  secret?: string;
+  onSecret: (secret: string) => void;
+}) {
+  const session = useContext(CurrentSession);
+  const queries = useQueryClient();
+  const create = useMutation({
+    mutationFn: () =>
+      api.createKey({
+        name: `page ${props.endpoint}`,
+        right: "search",
+        endpoints: [props.endpoint],
+      }),
+    onSuccess: ({ secret }) => {
+      props.onSecret(secret);
+      queries.invalidateQueries({ queryKey: ["keys"] });
+    },
+  });
+  if (!session.keys) return <span className="text-quiet">This service works without keys.</span>;
+  if (props.secret) {
+    return (
+      <Notice tone="warn">
+        The link has this key, which is not shown again. Whoever has the link can search with it:{" "}
+        <code className="break-all">{props.secret}</code>{" "}
+        <CopyButton what="the key" text={props.secret} />
+      </Notice>
+    );
+  }
+  return (
+    <>
+      <Button changes onClick={() => create.mutate()} busy={create.isPending}>
+        Create a key that only searches here
+      </Button>
+      {create.error && <ErrorNotice error={create.error} />}
+    </>
+  );
+}
+
+function CopyButton({ what, text }: { what: string; text: string }) {
+  const [copied, setCopied] = useState<string>();
+  const done = copied === text;
+  return (
+    <button
+      type="button"
+      aria-label={`Copy ${what}`}
+      className="inline-flex shrink-0 items-center gap-1 rounded border border-line px-2 py-0.5 text-sm hover:border-quiet"
+      onClick={async () => {
+        await navigator.clipboard.writeText(text);
+        setCopied(text);
+      }}
+    >
+      {done ? <Check size={14} aria-hidden /> : <Copy size={14} aria-hidden />}
+      <span aria-live="polite">{done ? "Copied" : "Copy"}</span>
+    </button>
+  );
+}
