@@ -35,6 +35,14 @@ final class Order {
     return keys.isEmpty();
   }
 
+  /**
+   * All documents of a segment in this order, if they score the same; null if it is not by one
+   * field, or depends on the caller.
+   */
+  int @Nullable [] documents(SegmentReader segment) {
+    return keys.size() == 1 ? keys.getFirst().in(segment).documents() : null;
+  }
+
   /** One result that may be shown. */
   static final class Entry {
     private final SegmentReader segment;

@@ -336,7 +336,13 @@ public final class Searcher {
       return;
     }
     if (!order.isByRelevance()) {
-      offerAll(filter, results, signals, top::offer);
+      boolean same = plan instanceof Plan.Filter && signals.isEmpty();
+      int[] documents = same && isMost(found, segment) ? order.documents(segment) : null;
+      if (documents == null) {
+        offerAll(filter, results, signals, top::offer);
+      } else {
+        top.offerFirst(documents, results, budget);
+      }
     } else if (plan instanceof Plan.Filter && signals.isEmpty()) {
       offerByKey(segment, results, found, top);
     } else if (plan instanceof Plan.Filter) {
@@ -367,11 +373,18 @@ public final class Searcher {
     }
   }
 
+  /**
+   * Whether the first results are found sooner by walking through all documents in order. Where few
+   * are left, that would take longer than looking at those few.
+   */
+  private static boolean isMost(int found, SegmentReader segment) {
+    return (long) found * 16 >= segment.documents();
+  }
+
   /** All score the same, so the first in order of keys are the best. */
   private void offerByKey(SegmentReader segment, DocBits results, int found, SegmentTop top) {
     Dictionary.Walk keys = segment.keys().walk();
-    // Where few are left, walking through all keys would take longer than looking at those few.
-    if ((long) found * 16 < segment.documents()) {
+    if (!isMost(found, segment)) {
       for (int doc = results.next(0); doc >= 0 && budget.step(); doc = results.next(doc + 1)) {
         top.offer(doc, 0);
       }

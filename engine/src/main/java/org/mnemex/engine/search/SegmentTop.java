@@ -4,6 +4,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.limit.Budget;
+import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.request.SearchRequest;
 
@@ -52,6 +54,19 @@ final class SegmentTop {
       heap.remove();
     }
     heap.add(entry);
+  }
+
+  /**
+   * Offers results that all score the same.
+   *
+   * @param documents the segment's documents in the wanted order
+   */
+  void offerFirst(int[] documents, DocBits results, Budget budget) {
+    for (int i = 0; i < documents.length && !isFull() && budget.step(); i++) {
+      if (results.get(documents[i])) {
+        offer(documents[i], 0);
+      }
+    }
   }
 
   /** Results that score less than this cannot be among the best; only when by relevance. */

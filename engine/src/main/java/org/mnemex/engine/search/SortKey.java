@@ -75,11 +75,13 @@ final class SortKey {
 
   /** The field's values in one segment. */
   final class InSegment {
+    private final SegmentReader segment;
     private final @Nullable Column column;
     private final @Nullable Ranks ranks;
     private final SegmentReader.@Nullable PlaceColumn places;
 
     private InSegment(SegmentReader segment) {
+      this.segment = segment;
       boolean place = field.type() == FieldType.PLACE;
       this.column = place ? null : segment.column(field);
       this.places = place ? segment.places(field) : null;
@@ -100,6 +102,29 @@ final class SortKey {
                     Place.degrees(places.longitudes().get(doc))));
       }
       return column == null ? 0 : best(column, ranks, doc, false);
+    }
+
+    /** All documents in this order, equal ones by key; null if it depends on the caller. */
+    int @Nullable [] documents() {
+      return field.type() == FieldType.PLACE
+          ? null
+          : segment.derived(
+              "documents by %s %s %s %s"
+                  .formatted(field.name(), sort.descending(), sort.missingFirst(), sort.language()),
+              () -> SortedDocuments.of(segment, this, budget));
+    }
+
+    /**
+     * The place of a document's value in this order, from 0; equal values have the same place.
+     *
+     * @param different all different numbers, ascending
+     */
+    long place(int doc, long[] different) {
+      if (!has(doc)) {
+        return sort.missingFirst() ? 0 : 1L + different.length;
+      }
+      int place = Arrays.binarySearch(different, number(doc));
+      return 1L + (sort.descending() ? different.length - 1 - place : place);
     }
 
     /** The order of two documents; at a time of no value as the sort says. */

@@ -139,26 +139,11 @@ public final class Suggester {
       Together asked,
       List<AnalysedToken> typed,
       Map<String, Ranked> best) {
-    SearchRequest search =
-        new SearchRequest(
-                asked.query,
-                request.filter(),
-                null,
-                0,
-                request.size(),
-                List.of(),
-                Set.of(field.name()),
-                List.of())
-            .rankedBy(request.signals())
-            .countingUpTo(0)
-            .within(budget.left());
-    if (request.order() != null) {
-      search =
-          search.sortedBy(
-              List.of(new SearchRequest.Sort(request.order(), true, null, false, null)));
-    }
     Highlighter highlighter = Marks.of(asked.query, field, snapshot.schema());
-    List<SearchResult.Hit> hits = Searcher.some(snapshot, search, RANKED, cache).hits();
+    List<SearchResult.Hit> hits =
+        request.order() == null
+            ? best(snapshot, request, cache, field, budget, asked.query)
+            : latest(snapshot, request, cache, field, budget, asked.query);
     for (int place = 0; place < hits.size(); place++) {
       SearchResult.Hit hit = hits.get(place);
       double score = request.order() == null ? hit.score() : 1.0 / (1 + place);
@@ -181,6 +166,40 @@ public final class Suggester {
       }
     }
     return hits.size();
+  }
+
+  private static List<SearchResult.Hit> best(
+      Snapshot snapshot,
+      SuggestRequest request,
+      @Nullable FilterCache cache,
+      Field field,
+      Budget budget,
+      Query query) {
+    SearchRequest search =
+        search(query, request, field, request.size(), budget).rankedBy(request.signals());
+    return Searcher.some(snapshot, search, RANKED, cache).hits();
+  }
+
+  /** Of all documents, without scores: the order decides alone. */
+  private static List<SearchResult.Hit> latest(
+      Snapshot snapshot,
+      SuggestRequest request,
+      @Nullable FilterCache cache,
+      Field field,
+      Budget budget,
+      Query query) {
+    SearchRequest search =
+        search(new Query.Holds(query), request, field, DOCUMENTS_EACH * request.size(), budget)
+            .sortedBy(List.of(new SearchRequest.Sort(request.order(), true)));
+    return Searcher.search(snapshot, search, cache).hits();
+  }
+
+  private static SearchRequest search(
+      Query query, SuggestRequest request, Field field, int size, Budget budget) {
+    return new SearchRequest(
+            query, request.filter(), null, 0, size, List.of(), Set.of(field.name()), List.of())
+        .countingUpTo(0)
+        .within(budget.left());
   }
 
   private static Query wordsBefore(Field field, String text, List<AnalysedToken> typed, int last) {
