@@ -97,6 +97,10 @@ final class Order {
       this.sorts = keys.stream().map(key -> key.in(segment)).toArray(SortKey.InSegment[]::new);
     }
 
+    SegmentReader segment() {
+      return segment;
+    }
+
     Entry entry(int doc, double score) {
       boolean has = sorts.length > 0 && sorts[0].has(doc);
       return new Entry(segment, doc, score, has ? sorts[0].number(doc) : 0, has);

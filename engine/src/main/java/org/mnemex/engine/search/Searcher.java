@@ -18,7 +18,6 @@ import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
-import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
@@ -48,6 +47,9 @@ import org.mnemex.engine.schema.Schema;
  * TopSearch}, which scores few documents.
  */
 public final class Searcher {
+  /** From one in so many, documents are most of a segment. */
+  private static final int MOST = 16;
+
   private final Snapshot snapshot;
   private final Schema schema;
   private final SearchRequest request;
@@ -220,7 +222,9 @@ public final class Searcher {
             || request.countUpTo() == Long.MAX_VALUE
             || plan instanceof Plan.Filter
             || request.leastScore() > 0;
-    if (mustKnowAll) {
+    if (!any && offerFirst(filter, eligible, signals, top)) {
+      exact = false;
+    } else if (mustKnowAll) {
       DocBits matched = matched(filter, eligible, signals);
       for (int i = 0; i < counters.size(); i++) {
         DocBits counted = matched;
@@ -263,6 +267,24 @@ public final class Searcher {
         bestScores.remove();
       }
     }
+  }
+
+  /** Offers the first results in the order of a field, if nobody asks how many there are. */
+  private boolean offerFirst(
+      SegmentFilter filter, DocBits eligible, Signals signals, SegmentTop top) {
+    boolean isFree =
+        counters.isEmpty()
+            && groups == null
+            && request.countUpTo() == 0
+            && request.after() == null
+            && signals.isEmpty();
+    if (!isFree
+        || !(plan instanceof Plan.Filter only && only.query() instanceof Query.Holds held)) {
+      return false;
+    }
+    int[] documents = order.documents(filter.segment());
+    return documents != null
+        && new FirstDocuments(documents, eligible, filter, budget).offer(held.query(), top, wanted);
   }
 
   /** What the best of the segments so far leave to be beaten. */
@@ -335,17 +357,17 @@ public final class Searcher {
     if (wanted == 0 || found == 0) {
       return;
     }
-    if (!order.isByRelevance()) {
-      boolean same = plan instanceof Plan.Filter && signals.isEmpty();
-      int[] documents = same && isMost(found, segment) ? order.documents(segment) : null;
-      if (documents == null) {
-        offerAll(filter, results, signals, top::offer);
-      } else {
-        top.offerFirst(documents, results, budget);
-      }
-    } else if (plan instanceof Plan.Filter && signals.isEmpty()) {
-      offerByKey(segment, results, found, top);
-    } else if (plan instanceof Plan.Filter) {
+    // Where most documents are results, walking through all of them in order finds the first soon.
+    boolean same = plan instanceof Plan.Filter && signals.isEmpty();
+    boolean most = same && (long) found * MOST >= segment.documents();
+    if (most && order.isByRelevance()) {
+      top.offerByKey(results, budget);
+      return;
+    }
+    int[] documents = most ? order.documents(segment) : null;
+    if (documents != null) {
+      top.offerFirst(documents, results, budget);
+    } else if (plan instanceof Plan.Filter || !order.isByRelevance()) {
       offerAll(filter, results, signals, top::offer);
     } else {
       new TopSearch(results, top, signals, budget, 0, Long.MAX_VALUE, false)
@@ -369,31 +391,6 @@ public final class Searcher {
     for (int doc = results.next(0); doc >= 0 && budget.step(); doc = results.next(doc + 1)) {
       if (matcher.advance(doc) == doc) {
         top.offer(doc, score(matcher, signals));
-      }
-    }
-  }
-
-  /**
-   * Whether the first results are found sooner by walking through all documents in order. Where few
-   * are left, that would take longer than looking at those few.
-   */
-  private static boolean isMost(int found, SegmentReader segment) {
-    return (long) found * 16 >= segment.documents();
-  }
-
-  /** All score the same, so the first in order of keys are the best. */
-  private void offerByKey(SegmentReader segment, DocBits results, int found, SegmentTop top) {
-    Dictionary.Walk keys = segment.keys().walk();
-    if (!isMost(found, segment)) {
-      for (int doc = results.next(0); doc >= 0 && budget.step(); doc = results.next(doc + 1)) {
-        top.offer(doc, 0);
-      }
-      return;
-    }
-    while (!top.isFull() && keys.next() && budget.step()) {
-      int doc = (int) keys.number(0);
-      if (results.get(doc)) {
-        top.offer(doc, 0);
       }
     }
   }

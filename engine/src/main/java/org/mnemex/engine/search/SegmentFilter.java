@@ -113,6 +113,11 @@ final class SegmentFilter {
     return known;
   }
 
+  /** Goes to the documents that match, deleted ones included. */
+  Matcher matcher(Query query) {
+    return matchers().matcher(planner.plan(query));
+  }
+
   /** The documents that match, deleted ones included. */
   DocBits bits(Query query) {
     budget.take(rows / 8);

@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
+import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.request.SearchRequest;
@@ -54,6 +55,17 @@ final class SegmentTop {
       heap.remove();
     }
     heap.add(entry);
+  }
+
+  /** Offers results that all score the same, by their keys. */
+  void offerByKey(DocBits results, Budget budget) {
+    Dictionary.Walk keys = inSegment.segment().keys().walk();
+    while (!isFull() && keys.next() && budget.step()) {
+      int doc = (int) keys.number(0);
+      if (results.get(doc)) {
+        offer(doc, 0);
+      }
+    }
   }
 
   /**

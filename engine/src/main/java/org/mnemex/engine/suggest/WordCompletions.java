@@ -70,36 +70,56 @@ public final class WordCompletions {
       return List.of();
     }
     WordCompletions completions = new WordCompletions(snapshot, request, cache);
-    request.fields().forEach(name -> completions.complete(snapshot.schema().field(name)));
+    List<Candidate> candidates = new ArrayList<>();
+    request
+        .fields()
+        .forEach(name -> candidates.addAll(completions.candidates(snapshot.schema().field(name))));
+    candidates.sort(
+        Comparator.comparingDouble((Candidate one) -> one.term.strength())
+            .thenComparingLong(one -> one.term.documents())
+            .reversed());
+    // Each costs a search, so those that would come last are not looked at.
+    for (Candidate candidate : candidates) {
+      if (completions.best.size() >= request.size()) {
+        break;
+      }
+      completions.complete(candidate);
+    }
     return completions.best.values().stream()
         .sorted(
             Comparator.comparingDouble(Ranked::strength)
                 .thenComparingLong(Ranked::documents)
                 .reversed()
                 .thenComparing(ranked -> ranked.completed.text))
-        .limit(request.size())
         .map(Ranked::completed)
         .toList();
   }
 
-  private void complete(Field field) {
+  /** A term of a field that the last word, which begins at a place of the text, may become. */
+  private record Candidate(Field field, int start, Completions.Completion term) {}
+
+  private List<Candidate> candidates(Field field) {
     if (field.queryAnalyser() == null || field.analyser() == null) {
-      return;
+      return List.of();
     }
     List<AnalysedToken> typed = field.queryAnalyser().tokens(request.text());
     if (typed.isEmpty() || typed.getLast().end() != request.text().length()) {
-      return;
+      return List.of();
     }
     AnalysedToken last = typed.getLast();
-    Query before = before(last.start());
-    for (Completions.Completion term :
-        Completions.of(
-            snapshot, field, last.text(), Edits.of(last.text()), true, MAX_TERMS, budget)) {
-      Query query = Query.and(before, new Query.Term(field.name(), term.term()));
-      String written = written(field, query, term.term());
-      if (written != null) {
-        add(last.start(), written, term);
-      }
+    return Completions.of(
+            snapshot, field, last.text(), Edits.of(last.text()), true, MAX_TERMS, budget)
+        .stream()
+        .map(term -> new Candidate(field, last.start(), term))
+        .toList();
+  }
+
+  private void complete(Candidate one) {
+    String term = one.term.term();
+    Query query = Query.and(before(one.start), new Query.Term(one.field.name(), term));
+    String written = written(one.field, query, term);
+    if (written != null) {
+      add(one.start, written, one.term);
     }
   }
 

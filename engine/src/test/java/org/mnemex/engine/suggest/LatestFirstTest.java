@@ -51,7 +51,7 @@ class LatestFirstTest {
         int segments = 1 + random.nextInt(4);
         for (int segment = 0; segment < segments; segment++) {
           // More than are ranked of other completions.
-          int count = random.nextInt(2) == 0 ? 20 : 700;
+          int count = List.of(20, 700, 3000).get(random.nextInt(3));
           for (int i = 0; i < count; i++) {
             Plant plant = plant(segment + "-" + i, random);
             plants.add(plant);
