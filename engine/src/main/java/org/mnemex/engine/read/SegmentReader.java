@@ -5,7 +5,9 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.KeyFilter;
@@ -217,6 +219,11 @@ public final class SegmentReader {
   /** The stored part of a document. */
   public StoredDocument stored(int doc) {
     return StoredCodec.decode(stored.read(doc), schema);
+  }
+
+  /** Some of the stored fields of a document. */
+  public Map<String, List<Object>> stored(int doc, Set<String> fields) {
+    return StoredCodec.decodeFields(stored.read(doc), schema, fields);
   }
 
   /** The blocks of stored documents. */

@@ -7,6 +7,7 @@ import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.mnemex.engine.codec.GrowingBytes;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.Field;
@@ -81,6 +82,23 @@ public final class StoredCodec {
     return new StoredDocument(readFields(in, schema, ""), record);
   }
 
+  /** Some of the fields alone. */
+  static Map<String, List<Object>> decodeFields(byte[] bytes, Schema schema, Set<String> wanted) {
+    Bytes in = new Bytes(MemorySegment.ofArray(bytes));
+    skipText(in);
+    Map<String, List<Object>> fields = new LinkedHashMap<>();
+    for (int n = in.readVarInt(); n > 0; n--) {
+      String name = readText(in);
+      Field field = schema.field(name);
+      if (wanted.contains(name)) {
+        fields.put(name, readValues(in, field, schema));
+      } else {
+        skipValues(in, field, schema);
+      }
+    }
+    return fields;
+  }
+
   /** The record alone. */
   static byte[] decodeRecord(byte[] bytes) {
     Bytes in = new Bytes(MemorySegment.ofArray(bytes));
@@ -91,23 +109,37 @@ public final class StoredCodec {
     Map<String, List<Object>> fields = new LinkedHashMap<>();
     for (int n = in.readVarInt(); n > 0; n--) {
       String name = readText(in);
-      Field field = schema.field(group + name);
-      List<Object> values = new ArrayList<>();
-      for (int left = in.readVarInt(); left > 0; left--) {
-        values.add(
-            switch (field.type().storage()) {
-              case TEXT, ORDINALS -> readText(in);
-              case PLACES ->
-                  new Place(
-                      Place.degrees(unzigzag(in.readVarLong())),
-                      Place.degrees(unzigzag(in.readVarLong())));
-              case ROWS -> new GroupRow(readFields(in, schema, name + "."));
-              case NUMBERS -> field.fromNumber(unzigzag(in.readVarLong()));
-            });
-      }
-      fields.put(name, values);
+      fields.put(name, readValues(in, schema.field(group + name), schema));
     }
     return fields;
+  }
+
+  private static List<Object> readValues(Bytes in, Field field, Schema schema) {
+    List<Object> values = new ArrayList<>();
+    for (int left = in.readVarInt(); left > 0; left--) {
+      values.add(
+          switch (field.type().storage()) {
+            case TEXT, ORDINALS -> readText(in);
+            case PLACES ->
+                new Place(
+                    Place.degrees(unzigzag(in.readVarLong())),
+                    Place.degrees(unzigzag(in.readVarLong())));
+            case ROWS -> new GroupRow(readFields(in, schema, field.name() + "."));
+            case NUMBERS -> field.fromNumber(unzigzag(in.readVarLong()));
+          });
+    }
+    return values;
+  }
+
+  private static void skipValues(Bytes in, Field field, Schema schema) {
+    switch (field.type().storage()) {
+      case TEXT, ORDINALS -> {
+        for (int left = in.readVarInt(); left > 0; left--) {
+          skipText(in);
+        }
+      }
+      case PLACES, ROWS, NUMBERS -> readValues(in, field, schema);
+    }
   }
 
   private static long zigzag(long value) {
@@ -122,6 +154,11 @@ public final class StoredCodec {
     byte[] utf8 = text.getBytes(StandardCharsets.UTF_8);
     out.varInt(utf8.length);
     out.put(utf8);
+  }
+
+  private static void skipText(Bytes in) {
+    int length = in.readVarInt();
+    in.seek(in.position() + length);
   }
 
   private static String readText(Bytes in) {

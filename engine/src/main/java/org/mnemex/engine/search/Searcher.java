@@ -3,10 +3,12 @@ package org.mnemex.engine.search;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.PriorityQueue;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.error.SearchTimeoutException;
@@ -22,7 +24,6 @@ import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
-import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.request.Signal;
@@ -404,21 +405,23 @@ public final class Searcher {
             asked,
             request.show(),
             segment -> new SegmentFilter(segment, planner, statistics, budget, cache));
+    Set<String> needed = new HashSet<>(request.show());
+    markers.keySet().forEach(highlight -> needed.add(highlight.field()));
     List<SearchResult.Hit> hits = new ArrayList<>();
     for (Order.Entry entry : entries) {
       Map<String, List<Object>> shown = new LinkedHashMap<>();
       Map<String, List<String>> marked = new LinkedHashMap<>();
       if (!request.show().isEmpty() || !markers.isEmpty()) {
-        StoredDocument document = entry.segment().stored(entry.doc());
+        Map<String, List<Object>> stored = entry.segment().stored(entry.doc(), needed);
         for (String name : request.show()) {
-          List<Object> values = document.fields().get(name);
+          List<Object> values = stored.get(name);
           if (values != null) {
             shown.put(name, values);
           }
         }
         markers.forEach(
             (highlight, marker) -> {
-              List<Object> values = document.fields().getOrDefault(highlight.field(), List.of());
+              List<Object> values = stored.getOrDefault(highlight.field(), List.of());
               List<String> fragments = mark(marker, values);
               if (!fragments.isEmpty()) {
                 marked.put(highlight.field(), fragments);
