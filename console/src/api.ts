@@ -1,6 +1,7 @@
 /** The calls of the service, and the names that the console has for what it answers. */
 
 import type { Answers } from "./generated/answers";
+import { portionsOf } from "./parts/filePortions";
 import type { Schema } from "./parts/yamlCompletion";
 
 export type EditionStatus = Answers["IndexesEditionStatus"];
@@ -117,31 +118,34 @@ const MEDIA: Record<string, string> = { csv: "text/csv", json: "application/json
 /** Pushes the records of a file, and tells of each portion that the service has answered. */
 async function pushFile(name: string, file: File, tell: (so: Imported) => void): Promise<void> {
   const ending = file.name.split(".").at(-1)?.toLowerCase() ?? "";
-  const response = await ask(`${index(name)}/records`, {
-    method: "POST",
-    headers: { "Content-Type": MEDIA[ending] ?? "application/x-ndjson" },
-    body: file,
-  });
-  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
+  const type = MEDIA[ending] ?? "application/x-ndjson";
   const so: Imported = { taken: 0, refused: 0, problems: [], done: false };
-  let rest = "";
-  for (;;) {
-    const { value, done } = (await reader?.read()) ?? { value: undefined, done: true };
-    const lines = (rest + (value ?? "")).split("\n");
-    rest = lines.pop() ?? "";
-    for (const line of lines) {
-      const answer = JSON.parse(line);
+  // A list cannot be taken apart without reading all of it.
+  const portions =
+    ending === "json" ? [{ text: file, lineOf: same }] : portionsOf(file, ending === "csv");
+  for await (const portion of portions) {
+    const response = await ask(`${index(name)}/records`, {
+      method: "POST",
+      headers: { "Content-Type": type },
+      body: portion.text,
+    });
+    for (const line of (await response.text()).split("\n")) {
+      const answer = line === "" ? {} : JSON.parse(line);
       if (answer.problem) {
         so.refused++;
-        if (so.problems.length < PROBLEMS_SHOWN) so.problems.push(answer);
+        if (so.problems.length < PROBLEMS_SHOWN) {
+          so.problems.push({ ...answer, line: portion.lineOf(answer.line) });
+        }
       } else if (answer.key) {
         so.taken++;
       }
     }
-    tell({ ...so, problems: [...so.problems], done });
-    if (done) return;
+    tell({ ...so, problems: [...so.problems] });
   }
+  tell({ ...so, problems: [...so.problems], done: true });
 }
+
+const same = (line: number) => line;
 
 function send<T>(path: string, body: unknown): Promise<T> {
   return call<T>(path, {

@@ -1,13 +1,11 @@
 package org.mnemex.client;
 
-import java.io.BufferedReader;
 import java.io.IOException;
-import java.io.InputStreamReader;
 import java.net.http.HttpRequest;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
-import java.util.Locale;
 import java.util.Map;
+import tools.jackson.core.JacksonException;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.JsonNode;
 
@@ -71,43 +69,56 @@ public final class PushClient {
   }
 
   /**
-   * Pushes the records of a file.
+   * Pushes the records of a file, in portions: if this is interrupted, those that the progress has
+   * heard of are taken.
    *
    * @param file lines of JSON, a list of objects if its name ends with {@code .json}, or a table if
    *     it ends with {@code .csv}
    * @param act replace, merge or delete
    * @param progress hears of refused lines, and of how many records are taken
+   * @throws IllegalArgumentException if the file is not what its name says
    */
   public Pushed file(Path file, String act, PushProgress progress) throws IOException {
+    Pushed total = new Pushed(0, 0, null);
+    try (FilePortions portions = FilePortions.open(file, calls.json())) {
+      for (FilePortions.Portion portion = portions.next();
+          portion != null;
+          portion = portions.next()) {
+        total = push(portion, act, total, progress);
+      }
+    } catch (JacksonException e) {
+      throw new IllegalArgumentException(file + " is not JSON: " + e.getOriginalMessage(), e);
+    }
+    return total;
+  }
+
+  private Pushed push(
+      FilePortions.Portion portion, String act, Pushed before, PushProgress progress) {
     HttpRequest request =
         calls
-            .endless(records + "?act=" + Calls.encode(act))
-            .header("Content-Type", mediaType(file))
-            .POST(HttpRequest.BodyPublishers.ofFile(file))
+            .request(records + "?act=" + Calls.encode(act))
+            .header("Content-Type", portion.type())
+            .POST(HttpRequest.BodyPublishers.ofString(portion.text()))
             .build();
-    Pushed total = new Pushed(0, 0, null);
-    long taken = 0;
-    try (BufferedReader lines =
-        new BufferedReader(new InputStreamReader(calls.stream(request), StandardCharsets.UTF_8))) {
-      for (String line = lines.readLine(); line != null; line = lines.readLine()) {
-        JsonNode answer = calls.json().readTree(line);
-        if (answer.has("taken")) {
-          total = calls.json().treeToValue(answer, Pushed.class);
-        } else if (answer.hasNonNull("problem")) {
-          progress.refused(answer.get("line").asLong(), answer.get("problem").asString());
-        } else {
-          progress.taken(++taken);
-        }
+    Pushed total = before;
+    long taken = before.taken();
+    String answers = new String(calls.send(request), StandardCharsets.UTF_8);
+    for (String line : answers.lines().toList()) {
+      JsonNode answer = calls.json().readTree(line);
+      if (answer.has("taken")) {
+        total = before.plus(calls.json().treeToValue(answer, Pushed.class));
+      } else if (answer.hasNonNull("problem")) {
+        long at = answer.get("line").asLong();
+        progress.refused(at == 0 ? 0 : portion.lineOf().applyAsLong(at), problem(answer));
+      } else {
+        progress.taken(++taken);
       }
     }
     return total;
   }
 
-  private static String mediaType(Path file) {
-    String name = file.toString().toLowerCase(Locale.ROOT);
-    return name.endsWith(".csv")
-        ? "text/csv"
-        : name.endsWith(".json") ? "application/json" : "application/x-ndjson";
+  private static String problem(JsonNode answer) {
+    return answer.get("problem").asString();
   }
 
   private Written write(String key, String method, Object record) {

@@ -13,6 +13,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.SearchAnswer;
@@ -52,6 +54,7 @@ class PushTest {
       filtered(service);
       lines(service, folder);
       refused(service);
+      answersThatNoConnectionHolds(service);
       // A power cut right after an answer.
       String rake = "{\"name\": \"Last rake\", \"serial\": \"SN-9\"}";
       String position = position(send(service, "PUT", "/api/indexes/tools/records/t9", rake));
@@ -182,5 +185,23 @@ class PushTest {
             .method(method, HttpRequest.BodyPublishers.ofString(body))
             .build(),
         HttpResponse.BodyHandlers.ofString());
+  }
+
+  /** Most callers read nothing before they have sent everything. */
+  private void answersThatNoConnectionHolds(RunningService service) {
+    String body =
+        IntStream.range(0, 30_000)
+            .mapToObj(i -> "{\"id\": \"%s%d\"}".formatted("long".repeat(100), i))
+            .collect(Collectors.joining("\n"));
+    HttpResponse<String> answer =
+        service.send(
+            "POST",
+            "/api/indexes/tools/records?act=delete",
+            body,
+            "Content-Type",
+            "application/x-ndjson");
+    assertThat(answer.statusCode()).isEqualTo(200);
+    assertThat(answer.body().lines()).hasSize(30_001);
+    assertThat(answer.body()).contains("\"taken\":30000,\"refused\":0");
   }
 }

@@ -143,9 +143,10 @@ public class RecordController {
       summary = "Push many records",
       description =
           "Lines of JSON (application/x-ndjson), a list of objects (application/json), or a table"
-              + " (text/csv, RFC 4180) whose first line names the fields. The answer is lines of JSON: one for each record in the same"
-              + " order, then the totals. A bad line does not stop the others. 'act' is"
-              + " replace, merge or delete.")
+              + " (text/csv, RFC 4180) whose first line names the fields. The answer is lines of"
+              + " JSON: one for each record in the same order, then the totals. All but the first"
+              + " 16 KB of it come when everything has been read. A bad line does not stop the"
+              + " others. 'act' is replace, merge or delete.")
   @PostMapping("/api/indexes/{index}/records")
   public void many(
       @PathVariable String index,
@@ -171,10 +172,11 @@ public class RecordController {
     }
     response.setContentType("application/x-ndjson");
     response.setCharacterEncoding("UTF-8");
-    Batch batch = new Batch(target, wanted, response.getOutputStream());
-    try (BufferedReader in =
-        new BufferedReader(
-            new InputStreamReader(request.getInputStream(), StandardCharsets.UTF_8))) {
+    try (HeldAnswers answers = new HeldAnswers(response.getOutputStream());
+        BufferedReader in =
+            new BufferedReader(
+                new InputStreamReader(request.getInputStream(), StandardCharsets.UTF_8))) {
+      Batch batch = new Batch(target, wanted, answers);
       if (type.equals("text/csv")) {
         csv(in, batch);
       } else if (type.equals("application/json")) {
@@ -182,8 +184,9 @@ public class RecordController {
       } else {
         lines(in, batch);
       }
+      batch.finish();
+      answers.release();
     }
-    batch.finish();
   }
 
   private static void lines(BufferedReader in, Batch batch) throws IOException {

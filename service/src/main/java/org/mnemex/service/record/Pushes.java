@@ -5,6 +5,7 @@ import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -92,11 +93,18 @@ public class Pushes {
     try {
       content = new LinkedHashMap<>(JSON.readValue(json, CONTENT));
     } catch (JacksonException | NullPointerException e) {
-      String why =
-          e instanceof JacksonException problem ? problem.getOriginalMessage() : "it is null";
-      throw new IllegalArgumentException("this is not a JSON object: " + why, e);
+      throw new IllegalArgumentException(whyNoObject(json), e);
     }
     return of(index, content, keyText, act);
+  }
+
+  private static String whyNoObject(String json) {
+    try {
+      String kind = JSON.readTree(json).getNodeType().name().toLowerCase(Locale.ROOT);
+      return "this is not a JSON object, but of the type " + kind;
+    } catch (JacksonException e) {
+      return "this is not a JSON object: " + e.getOriginalMessage();
+    }
   }
 
   /** A record of some content. */
