@@ -27,6 +27,7 @@ import picocli.CommandLine.Command;
       ApplyCommand.class,
       EditionsCommand.class,
       CompareCommand.class,
+      InsightsCommand.class,
       ScoreCommand.class,
       DefinitionsCommand.class,
       SwitchCommand.Promote.class,

@@ -40,6 +40,7 @@ class ProblemsTest {
       bad-facet             GET   /search/plant-search/facets/height?begins=a
       bad-facet-value       GET   /search/plant-search?year=soon
       bad-filter            POST  /search/plant-search                         {"where": "famly = 'x'"}
+      bad-insights          GET   /api/endpoints/plant-search/insights?report=often
       bad-near              GET   /search/plant-search?near=here
       bad-page              GET   /search/plant-search?page=0
       bad-parameters        GET   /search/plant-search?q=%FF

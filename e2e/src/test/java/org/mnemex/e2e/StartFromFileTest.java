@@ -87,7 +87,9 @@ class StartFromFileTest {
     assertThat(imported.exitCode()).isEqualTo(broken ? 1 : 0);
     if (broken) {
       assertThat(imported.err())
-          .contains(":122: its key 'sku' is missing", ":123: this is not a JSON object, but of the type number");
+          .contains(
+              ":122: its key 'sku' is missing",
+              ":123: this is not a JSON object, but of the type number");
     }
     String endpoint = index + "-search";
     RunningService.await(

@@ -12,7 +12,7 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * in the web application first.
  *
  * @param data folder for our records and the indexes
- * @param recordQueries whether the words of searches are recorded, to compare editions by
+ * @param recordQueries whether it is counted what people search for and find
  * @param allow what definitions may refer to
  * @param keys whether callers need keys; a service without keys only listens to this machine
  * @param firstKey the first key, for a service that has none; otherwise one is made and printed
@@ -21,6 +21,7 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param behindProxy networks of proxies whose forwarded headers are trusted, in CIDR notation; a
  *     service behind a proxy may listen without TLS
  * @param activityRetention how long the activity log keeps acts
+ * @param insightRetention how long it is known what people searched for; whole days
  * @param bodyLimit the longest time from a request's header to the end of its body, except for
  *     pushed records
  */
@@ -35,6 +36,7 @@ public record MnemexSettings(
     @DefaultValue Tokens tokens,
     @DefaultValue List<String> behindProxy,
     @DefaultValue("90d") Duration activityRetention,
+    @DefaultValue("90d") Duration insightRetention,
     @DefaultValue("60s") Duration bodyLimit) {
 
   /** Hides the first key. */

@@ -80,6 +80,8 @@ public final class Routes {
         "/api/indexes/{index}/feed/history",
         "/api/endpoints",
         "/api/endpoints/{endpoint}/queries",
+        "/api/endpoints/{endpoint}/insights",
+        "/api/endpoints/{endpoint}/insights/over-time",
         "/api/endpoints/{endpoint}/compare/explain",
         "/api/definitions",
         "/api/definitions/{kind}/{name}",

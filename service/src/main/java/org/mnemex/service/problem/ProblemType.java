@@ -23,6 +23,7 @@ public enum ProblemType {
   BAD_FACET(400, "The facet cannot be searched or used in this way."),
   BAD_FACET_VALUE(400, "A chosen value does not fit the facet's field."),
   BAD_FILTER(400, "The filter is not valid; `line` and `column` say where."),
+  BAD_INSIGHTS(400, "There is no such report, or it asks for too much."),
   BAD_NEAR(400, "`near` is not a latitude and a longitude."),
   BAD_PAGE(400, "The place in the results is given in two ways, or out of range."),
   BAD_PARAMETERS(400, "The query string is not percent-encoded UTF-8, or a parameter has no name."),

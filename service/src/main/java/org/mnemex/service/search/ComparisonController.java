@@ -7,6 +7,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.service.access.Caller;
 import org.mnemex.service.access.Right;
 import org.mnemex.service.compute.BoundedCalls;
+import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.web.Callers;
@@ -24,12 +25,15 @@ public class ComparisonController {
   private static final int SHOWN = 200;
 
   private final EditionComparison comparison;
-  private final RecordedQueries recorded;
+  private final RecordedSearches recorded;
   private final BoundedCalls calls;
   private final Callers callers;
 
   public ComparisonController(
-      EditionComparison comparison, RecordedQueries recorded, BoundedCalls calls, Callers callers) {
+      EditionComparison comparison,
+      RecordedSearches recorded,
+      BoundedCalls calls,
+      Callers callers) {
     this.comparison = comparison;
     this.recorded = recorded;
     this.calls = calls;

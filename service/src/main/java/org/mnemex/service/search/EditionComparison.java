@@ -8,6 +8,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.EngineException;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.service.definition.EndpointDefinition;
+import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.install.AnswerCheck;
 import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.problem.ProblemException;
@@ -26,9 +27,9 @@ public class EditionComparison implements AnswerCheck {
 
   private final Endpoints endpoints;
   private final EndpointSearch search;
-  private final RecordedQueries recorded;
+  private final RecordedSearches recorded;
 
-  EditionComparison(Endpoints endpoints, EndpointSearch search, RecordedQueries recorded) {
+  EditionComparison(Endpoints endpoints, EndpointSearch search, RecordedSearches recorded) {
     this.endpoints = endpoints;
     this.search = search;
     this.recorded = recorded;

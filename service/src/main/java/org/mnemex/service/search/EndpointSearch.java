@@ -17,6 +17,7 @@ import org.mnemex.engine.text.NearestName;
 import org.mnemex.service.compute.SearchSlots;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Fitted;
+import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.springframework.stereotype.Component;
@@ -31,11 +32,11 @@ public class EndpointSearch {
   private static final int FEW = 3;
 
   private final Endpoints endpoints;
-  private final RecordedQueries recorded;
+  private final RecordedSearches recorded;
   private final SearchSlots slots;
   private final Clock clock;
 
-  EndpointSearch(Endpoints endpoints, RecordedQueries recorded, SearchSlots slots, Clock clock) {
+  EndpointSearch(Endpoints endpoints, RecordedSearches recorded, SearchSlots slots, Clock clock) {
     this.clock = clock;
     this.endpoints = endpoints;
     this.recorded = recorded;
@@ -91,10 +92,23 @@ public class EndpointSearch {
   /** Answers a search. */
   SearchAnswer search(Asked asked) {
     SearchAnswer answer = answer(asked);
-    if (asked.plain.tried() == null) {
-      recorded.note(asked.call);
+    // What is typed is not searched for yet, and what is tried not by people.
+    if (!asked.call.typing() && asked.plain.tried() == null) {
+      recorded.note(searched(asked.call, answer));
     }
     return answer;
+  }
+
+  private static RecordedSearches.Searched searched(SearchCall call, SearchAnswer answer) {
+    return new RecordedSearches.Searched(
+        call.endpoint().name(),
+        call.words(),
+        answer.total() == null ? answer.results().size() : answer.total().count(),
+        answer.millis(),
+        call.isFirst(),
+        answer.leftOut() != null,
+        answer.didYouMean() != null,
+        answer.curated() != null);
   }
 
   /**

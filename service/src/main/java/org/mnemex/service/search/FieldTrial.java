@@ -16,6 +16,7 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.References;
 import org.mnemex.service.definition.Vocabulary;
+import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.status.Analysers;
@@ -34,10 +35,10 @@ public class FieldTrial {
   private final Indexes indexes;
   private final Analysers analysers;
   private final Endpoints endpoints;
-  private final RecordedQueries recorded;
+  private final RecordedSearches recorded;
   private final DefinitionReader reader = new DefinitionReader(References.NONE);
 
-  FieldTrial(Indexes indexes, Analysers analysers, Endpoints endpoints, RecordedQueries recorded) {
+  FieldTrial(Indexes indexes, Analysers analysers, Endpoints endpoints, RecordedSearches recorded) {
     this.indexes = indexes;
     this.analysers = analysers;
     this.endpoints = endpoints;

@@ -22,6 +22,7 @@ import org.mnemex.service.definition.CompletionSource;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.definition.PhrasesDefinition;
 import org.mnemex.service.endpoint.Fitted;
+import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.edition.Edition;
@@ -37,10 +38,10 @@ public class TypedCompletions {
   private static final int LOOKED_UP = 3;
 
   private final Endpoints endpoints;
-  private final RecordedQueries recorded;
+  private final RecordedSearches recorded;
   private final SearchSlots slots;
 
-  TypedCompletions(Endpoints endpoints, RecordedQueries recorded, SearchSlots slots) {
+  TypedCompletions(Endpoints endpoints, RecordedSearches recorded, SearchSlots slots) {
     this.endpoints = endpoints;
     this.recorded = recorded;
     this.slots = slots;

@@ -33,6 +33,7 @@ class AccessModeTest {
         new MnemexSettings.Tokens(null, null, null, Duration.ofHours(1)),
         proxy,
         Duration.ofDays(1),
+        Duration.ofDays(1),
         Duration.ofSeconds(1));
   }
 

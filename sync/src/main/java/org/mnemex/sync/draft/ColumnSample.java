@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 
@@ -29,6 +30,14 @@ final class ColumnSample {
   private static final int MANY_NUMBERS = 12;
 
   private static final int MAX_SCALE = 9;
+
+  /** So small a share of other values is probably a mistake. */
+  private static final double FEW = 0.05;
+
+  private static final int TOLD = 30;
+
+  private static final Map<String, String> KINDS =
+      new TreeMap<>(Map.of("day", "\\d{4}-\\d\\d-\\d\\d", "number", "-?\\d+(\\.\\d+)?"));
 
   /** Words that are frequent in one language and rare in others. */
   private static final Map<String, Set<String>> FREQUENT =
@@ -160,6 +169,27 @@ final class ColumnSample {
     return values > 0
         && texts.stream().anyMatch(text -> text.indexOf(',') > 0)
         && texts.stream().allMatch(text -> text.matches("[\\w-]+(,[\\w-]+)*"));
+  }
+
+  /**
+   * Why a column that is nearly one of days or numbers is proposed as texts, with a value that is
+   * none; empty if it is not nearly so.
+   */
+  String nearly() {
+    for (Map.Entry<String, String> kind : KINDS.entrySet()) {
+      List<String> others = texts.stream().filter(text -> !text.matches(kind.getValue())).toList();
+      if (!others.isEmpty() && others.size() <= FEW * values) {
+        String one = others.getFirst().strip().replaceAll("\\s+", " ");
+        return "texts, as %d of %d values %s no %s: '%s'"
+            .formatted(
+                others.size(),
+                values,
+                others.size() == 1 ? "is" : "are",
+                kind.getKey(),
+                one.substring(0, Math.min(one.length(), TOLD)));
+      }
+    }
+    return "";
   }
 
   boolean matches(String pattern) {

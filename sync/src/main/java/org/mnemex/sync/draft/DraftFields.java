@@ -206,12 +206,14 @@ final class DraftFields {
 
   private void shortText(DraftColumn column) {
     boolean named = isNamed(column) && !column.many();
+    String nearly = column.sample().nearly();
+    String plain = nearly.isEmpty() ? "short texts" : nearly;
     String name =
         line(
             column,
             "text",
             named ? "search, show, suggest" : "search, show",
-            named ? "names weigh more, and complete what is typed" : "short texts",
+            named ? "names weigh more, and complete what is typed" : plain,
             ", analyser: " + column.sample().analyser() + (named ? ", weight: 3" : ""));
     if (column.join() == null && shown.contains(name)) {
       if (named && title == null) {

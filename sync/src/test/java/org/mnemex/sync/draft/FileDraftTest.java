@@ -3,6 +3,7 @@ package org.mnemex.sync.draft;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -23,6 +24,7 @@ class FileDraftTest {
       tool.put("lent", i % 2 == 0);
       tool.put("owner", "garden");
       tool.put("bought", "2024-03-%02d".formatted(1 + i % 28));
+      tool.put("seen", i == 7 ? "last spring" : LocalDate.of(2025, 1, 1).plusDays(i).toString());
       tool.put("about", "The rake is light and it has a long handle of ash for the borders");
       tool.put("tags", List.of("garden", i % 3 == 0 ? "steel" : "wood"));
       tool.put(
@@ -57,6 +59,7 @@ class FileDraftTest {
     assertThat(draft)
         // One value is no choice.
         .contains("owner: {from: owner, type: text")
+        .contains("# texts, as 1 of 60 values is no day: 'last spring'")
         .contains("# left out: repairs: lists of objects")
         .contains("- maker.email  # its name")
         .contains("completions: {values: {}, words: {most: 3}}")

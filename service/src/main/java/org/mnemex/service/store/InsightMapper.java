@@ -1,0 +1,190 @@
+package org.mnemex.service.store;
+
+import java.util.List;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+
+/** What people searched for, by hour. */
+public interface InsightMapper {
+  /** Words and how often they were searched for. */
+  record WordsRow(String words, long searches) {}
+
+  /**
+   * What was counted of some words in an hour.
+   *
+   * @param hour such as {@code 2026-05-04T10}, UTC
+   * @param words in lower case, with single spaces
+   * @param searches how often they were searched for
+   * @param withoutResults how often without results
+   * @param fewResults how often with 1 or 2 results
+   * @param results all results together
+   * @param millis all times together, in milliseconds
+   * @param slowest the longest time, in milliseconds
+   * @param relaxed how often words were left out to find more
+   * @param corrected how often other words were suggested
+   * @param curated how often a rule of a curation applied
+   * @param laterPages how often a page after the first one was asked for
+   */
+  record SearchedRow(
+      String endpoint,
+      String hour,
+      String words,
+      long searches,
+      long withoutResults,
+      long fewResults,
+      long results,
+      double millis,
+      double slowest,
+      long relaxed,
+      long corrected,
+      long curated,
+      long laterPages) {}
+
+  /**
+   * What became of searches for some words.
+   *
+   * @param words the words, in lower case
+   * @param searches how often they were searched for
+   * @param before how often in the time of the same length before
+   * @param withoutResults how often without results
+   * @param fewResults how often with 1 or 2 results
+   * @param meanResults how many results on average
+   * @param meanMillis how long a search took on average, in milliseconds
+   * @param slowest how long the slowest search took, in milliseconds
+   * @param relaxed how often words were left out to find more
+   * @param corrected how often other words were suggested
+   * @param curated how often a rule of a curation applied
+   * @param laterPages how often a page after the first one was asked for
+   */
+  record InsightRow(
+      String words,
+      long searches,
+      long before,
+      long withoutResults,
+      long fewResults,
+      double meanResults,
+      double meanMillis,
+      double slowest,
+      long relaxed,
+      long corrected,
+      long curated,
+      long laterPages) {}
+
+  /**
+   * All searches of an hour or day.
+   *
+   * @param time such as {@code 2026-05-04T10} or {@code 2026-05-04}, UTC
+   * @param searches how many there were
+   * @param withoutResults how many without results
+   * @param meanMillis how long one took on average, in milliseconds
+   */
+  record TimeRow(String time, long searches, long withoutResults, double meanMillis) {}
+
+  @Insert(
+      """
+      INSERT INTO searched VALUES (#{endpoint}, #{hour}, #{words}, #{searches}, #{withoutResults},
+        #{fewResults}, #{results}, #{millis}, #{slowest}, #{relaxed}, #{corrected}, #{curated},
+        #{laterPages})
+      ON CONFLICT (endpoint, hour, words) DO UPDATE SET
+        searches = searches + excluded.searches,
+        without_results = without_results + excluded.without_results,
+        few_results = few_results + excluded.few_results,
+        results = results + excluded.results,
+        millis = millis + excluded.millis,
+        slowest = max(slowest, excluded.slowest),
+        relaxed = relaxed + excluded.relaxed,
+        corrected = corrected + excluded.corrected,
+        curated = curated + excluded.curated,
+        later_pages = later_pages + excluded.later_pages""")
+  void add(SearchedRow row);
+
+  /** The words of most searches first. */
+  @Select(
+      """
+      SELECT words, sum(searches) AS searches FROM searched
+      WHERE endpoint = #{endpoint} AND words != '' GROUP BY words HAVING sum(searches) > 0
+      ORDER BY sum(searches) DESC, max(hour) DESC, words LIMIT #{count}""")
+  List<WordsRow> most(@Param("endpoint") String endpoint, @Param("count") int count);
+
+  /**
+   * Rows of a report.
+   *
+   * @param having which words belong to it, SQL over the columns of the result; ours, not a
+   *     caller's
+   * @param order which come first, likewise
+   * @param from the first hour
+   * @param earlier the first hour of the time before
+   */
+  @Select(
+      """
+      SELECT * FROM (
+        SELECT words,
+          total(searches) FILTER (WHERE hour >= #{from}) AS searches,
+          total(searches) FILTER (WHERE hour < #{from}) AS before,
+          total(without_results) FILTER (WHERE hour >= #{from}) AS without_results,
+          total(few_results) FILTER (WHERE hour >= #{from}) AS few_results,
+          total(results) FILTER (WHERE hour >= #{from})
+            / max(1, total(searches) FILTER (WHERE hour >= #{from})) AS mean_results,
+          total(millis) FILTER (WHERE hour >= #{from})
+            / max(1, total(searches) FILTER (WHERE hour >= #{from})) AS mean_millis,
+          coalesce(max(slowest) FILTER (WHERE hour >= #{from}), 0) AS slowest,
+          total(relaxed) FILTER (WHERE hour >= #{from}) AS relaxed,
+          total(corrected) FILTER (WHERE hour >= #{from}) AS corrected,
+          total(curated) FILTER (WHERE hour >= #{from}) AS curated,
+          total(later_pages) FILTER (WHERE hour >= #{from}) AS later_pages
+        FROM searched WHERE endpoint = #{endpoint} AND hour >= #{earlier} AND words != ''
+        GROUP BY words)
+      WHERE searches > 0 AND ${having} ORDER BY ${order}, searches DESC, words LIMIT #{limit}""")
+  List<InsightRow> report(
+      @Param("endpoint") String endpoint,
+      @Param("having") String having,
+      @Param("order") String order,
+      @Param("from") String from,
+      @Param("earlier") String earlier,
+      @Param("limit") int limit);
+
+  /**
+   * Searches over time, the first hour first.
+   *
+   * @param length how much of an hour's text counts: 13 for hours, 10 for days
+   */
+  @Select(
+      """
+      SELECT substr(hour, 1, #{length}) AS time, total(searches) AS searches,
+        total(without_results) AS without_results,
+        total(millis) / max(1, total(searches)) AS mean_millis
+      FROM searched WHERE endpoint = #{endpoint} AND hour >= #{from}
+      GROUP BY substr(hour, 1, #{length}) ORDER BY 1""")
+  List<TimeRow> overTime(
+      @Param("endpoint") String endpoint, @Param("from") String from, @Param("length") int length);
+
+  /** Turns the hours of days before one into days. */
+  @Insert(
+      """
+      INSERT INTO searched
+      SELECT endpoint, substr(hour, 1, 10), words, sum(searches), sum(without_results),
+        sum(few_results), sum(results), sum(millis), max(slowest), sum(relaxed), sum(corrected),
+        sum(curated), sum(later_pages)
+      FROM searched WHERE hour < #{day} AND length(hour) > 10
+      GROUP BY endpoint, substr(hour, 1, 10), words
+      ON CONFLICT (endpoint, hour, words) DO UPDATE SET
+        searches = searches + excluded.searches,
+        without_results = without_results + excluded.without_results,
+        few_results = few_results + excluded.few_results,
+        results = results + excluded.results,
+        millis = millis + excluded.millis,
+        slowest = max(slowest, excluded.slowest),
+        relaxed = relaxed + excluded.relaxed,
+        corrected = corrected + excluded.corrected,
+        curated = curated + excluded.curated,
+        later_pages = later_pages + excluded.later_pages""")
+  void addDays(@Param("day") String day);
+
+  @Delete("DELETE FROM searched WHERE hour < #{day} AND length(hour) > 10")
+  void removeHours(@Param("day") String day);
+
+  @Delete("DELETE FROM searched WHERE hour < #{day}")
+  void forgetBefore(@Param("day") String day);
+}
