@@ -1,4 +1,13 @@
-import { type Document, isMap, isScalar, isSeq, type Node, type Pair, parseDocument } from "yaml";
+import {
+  type Document,
+  isMap,
+  isNode,
+  isScalar,
+  isSeq,
+  type Node,
+  type Pair,
+  parseDocument,
+} from "yaml";
 
 /** Written on one line where it was, without padding, as definitions are usually written. */
 const STYLE = { lineWidth: 0, flowCollectionPadding: false };
@@ -9,10 +18,9 @@ export function read(text: string): Document | undefined {
   return document.errors.length === 0 && isMap(document.contents) ? document : undefined;
 }
 
-/** The text of a value, as it stands in the definition. */
+/** A value of the definition in one line; lists and maps as JSON. */
 export function written(document: Document, value: unknown): string {
-  const js = value && typeof value === "object" && "toJSON" in value ? value : undefined;
-  const plain = js ? (value as Node).toJS(document) : value;
+  const plain = isNode(value) ? value.toJS(document) : value;
   return typeof plain === "object" ? JSON.stringify(plain) : String(plain);
 }
 
