@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.function.LongUnaryOperator;
 import org.jspecify.annotations.Nullable;
+import tools.jackson.core.JacksonException;
 import tools.jackson.core.JsonParser;
 import tools.jackson.core.JsonToken;
 import tools.jackson.databind.JsonNode;
@@ -29,6 +30,9 @@ final class FilePortions implements AutoCloseable {
   private final @Nullable JsonParser list;
   private String header = "";
   private long line = 1;
+
+  /** What ends a list; told when the records before it are taken. */
+  private @Nullable JacksonException broken;
 
   /**
    * A portion.
@@ -55,10 +59,15 @@ final class FilePortions implements AutoCloseable {
     BufferedReader in = Files.newBufferedReader(file, StandardCharsets.UTF_8);
     JsonParser list = name.endsWith(".json") ? json.createParser(in) : null;
     FilePortions portions = new FilePortions(in, name.endsWith(".csv"), list);
-    if (portions.isTable) {
-      portions.header = String.valueOf(portions.record());
-    } else if (list != null && list.nextToken() != JsonToken.START_ARRAY) {
-      throw new IllegalArgumentException(file + " is not a list of records");
+    try {
+      if (portions.isTable) {
+        portions.header = String.valueOf(portions.record());
+      } else if (list != null && list.nextToken() != JsonToken.START_ARRAY) {
+        throw new IllegalArgumentException(file + " is not a list of records");
+      }
+    } catch (IOException | RuntimeException e) {
+      in.close();
+      throw e;
     }
     return portions;
   }
@@ -100,17 +109,27 @@ final class FilePortions implements AutoCloseable {
     return text.isEmpty() ? null : text.toString();
   }
 
-  private static @Nullable Portion nextOf(JsonParser list) {
+  private @Nullable Portion nextOf(JsonParser list) {
+    if (broken != null) {
+      throw broken;
+    }
     StringBuilder text = new StringBuilder();
     List<Long> lines = new ArrayList<>();
-    while (lines.size() < RECORDS && text.length() <= CHARACTERS) {
-      JsonToken token = list.nextToken();
-      if (token == null || token == JsonToken.END_ARRAY) {
-        break;
+    try {
+      while (lines.size() < RECORDS && text.length() <= CHARACTERS) {
+        JsonToken token = list.nextToken();
+        if (token == null || token == JsonToken.END_ARRAY) {
+          break;
+        }
+        long at = list.currentTokenLocation().getLineNr();
+        text.append(list.readValueAs(JsonNode.class).toString()).append('\n');
+        lines.add(at);
       }
-      lines.add((long) list.currentTokenLocation().getLineNr());
-      JsonNode record = list.readValueAs(JsonNode.class);
-      text.append(record).append('\n');
+    } catch (JacksonException e) {
+      if (lines.isEmpty()) {
+        throw e;
+      }
+      broken = e;
     }
     return lines.isEmpty()
         ? null

@@ -2,6 +2,7 @@ package org.mnemex.client;
 
 import java.io.IOException;
 import java.net.http.HttpRequest;
+import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.Map;
@@ -87,9 +88,15 @@ public final class PushClient {
         total = push(portion, act, total, progress);
       }
     } catch (JacksonException e) {
-      throw new IllegalArgumentException(file + " is not JSON: " + e.getOriginalMessage(), e);
+      throw new IllegalArgumentException(ended(file, total, "JSON: " + e.getOriginalMessage()), e);
+    } catch (CharacterCodingException e) {
+      throw new IllegalArgumentException(ended(file, total, "text in UTF-8"), e);
     }
     return total;
+  }
+
+  private static String ended(Path file, Pushed total, String what) {
+    return "%s is not %s; %,d records before that were taken".formatted(file, what, total.taken());
   }
 
   private Pushed push(

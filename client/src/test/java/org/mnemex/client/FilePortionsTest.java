@@ -3,6 +3,8 @@ package org.mnemex.client;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.nio.charset.CharacterCodingException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -11,6 +13,7 @@ import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 
 class FilePortionsTest {
@@ -69,5 +72,20 @@ class FilePortionsTest {
     assertThat(portions("empty.csv", "id\n")).isEmpty();
     assertThatThrownBy(() -> portions("b.json", "{}"))
         .hasMessageContaining("not a list of records");
+  }
+
+  @Test
+  void whatIsGoodBeforeAMistakeComesFirst() throws Exception {
+    Path list = Files.writeString(folder.resolve("c.json"), "[{\"id\": 1}, {\"id\": 2}, {\"id\"]");
+    try (FilePortions portions = FilePortions.open(list, JsonMapper.shared())) {
+      FilePortions.Portion first = portions.next();
+      assertThat(first == null ? "" : first.text()).isEqualTo("{\"id\":1}\n{\"id\":2}\n");
+      assertThatThrownBy(portions::next).isInstanceOf(JacksonException.class);
+    }
+    Path latin =
+        Files.write(
+            folder.resolve("d.csv"), "id,name\n1,rosé\n".getBytes(StandardCharsets.ISO_8859_1));
+    assertThatThrownBy(() -> FilePortions.open(latin, JsonMapper.shared()))
+        .isInstanceOf(CharacterCodingException.class);
   }
 }

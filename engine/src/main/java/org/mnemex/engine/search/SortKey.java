@@ -104,9 +104,12 @@ final class SortKey {
       return column == null ? 0 : best(column, ranks, doc, false);
     }
 
-    /** All documents in this order, equal ones by key; null if it depends on the caller. */
+    /**
+     * All documents in this order, equal ones by key; null if it depends on the caller, or there
+     * are too many.
+     */
     int @Nullable [] documents() {
-      return field.type() == FieldType.PLACE
+      return field.type() == FieldType.PLACE || segment.documents() > SortedDocuments.MAX_DOCUMENTS
           ? null
           : segment.derived(
               "documents by %s %s %s %s"
@@ -115,7 +118,7 @@ final class SortKey {
     }
 
     /**
-     * The place of a document's value in this order, from 0; equal values have the same place.
+     * The rank of a document's value in this order; equal values have the same rank.
      *
      * @param different all different numbers, ascending
      */

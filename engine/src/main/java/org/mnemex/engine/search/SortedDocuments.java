@@ -9,7 +9,8 @@ import org.mnemex.engine.read.SegmentReader;
  * them are results, the first ones are found by walking along it instead of looking at all.
  */
 final class SortedDocuments {
-  private static final int BYTES_EACH = 28;
+  /** Of more documents, sorting takes too much memory: 28 bytes for each while it lasts. */
+  static final int MAX_DOCUMENTS = 1 << 22;
 
   private SortedDocuments() {}
 
@@ -20,7 +21,6 @@ final class SortedDocuments {
    */
   static int[] of(SegmentReader segment, SortKey.InSegment sort, Budget budget) {
     int count = segment.documents();
-    budget.take((long) BYTES_EACH * count);
     long[] numbers = new long[count];
     int[] inOrderOfKeys = new int[count];
     int valued = 0;

@@ -140,10 +140,7 @@ public final class Suggester {
       List<AnalysedToken> typed,
       Map<String, Ranked> best) {
     Highlighter highlighter = Marks.of(asked.query, field, snapshot.schema());
-    List<SearchResult.Hit> hits =
-        request.order() == null
-            ? best(snapshot, request, cache, field, budget, asked.query)
-            : latest(snapshot, request, cache, field, budget, asked.query);
+    List<SearchResult.Hit> hits = hits(snapshot, request, cache, field, budget, asked.query);
     for (int place = 0; place < hits.size(); place++) {
       SearchResult.Hit hit = hits.get(place);
       double score = request.order() == null ? hit.score() : 1.0 / (1 + place);
@@ -168,38 +165,32 @@ public final class Suggester {
     return hits.size();
   }
 
-  private static List<SearchResult.Hit> best(
+  /** The best of some documents, or the first of all in an order, which need no scores. */
+  private static List<SearchResult.Hit> hits(
       Snapshot snapshot,
       SuggestRequest request,
       @Nullable FilterCache cache,
       Field field,
       Budget budget,
       Query query) {
+    String order = request.order();
     SearchRequest search =
-        search(query, request, field, request.size(), budget).rankedBy(request.signals());
-    return Searcher.some(snapshot, search, RANKED, cache).hits();
-  }
-
-  /** Of all documents, without scores: the order decides alone. */
-  private static List<SearchResult.Hit> latest(
-      Snapshot snapshot,
-      SuggestRequest request,
-      @Nullable FilterCache cache,
-      Field field,
-      Budget budget,
-      Query query) {
-    SearchRequest search =
-        search(new Query.Holds(query), request, field, DOCUMENTS_EACH * request.size(), budget)
-            .sortedBy(List.of(new SearchRequest.Sort(request.order(), true)));
-    return Searcher.search(snapshot, search, cache).hits();
-  }
-
-  private static SearchRequest search(
-      Query query, SuggestRequest request, Field field, int size, Budget budget) {
-    return new SearchRequest(
-            query, request.filter(), null, 0, size, List.of(), Set.of(field.name()), List.of())
-        .countingUpTo(0)
-        .within(budget.left());
+        new SearchRequest(
+                order == null ? query : new Query.Holds(query),
+                request.filter(),
+                null,
+                0,
+                order == null ? request.size() : DOCUMENTS_EACH * request.size(),
+                List.of(),
+                Set.of(field.name()),
+                List.of())
+            .countingUpTo(0)
+            .within(budget.left());
+    return order == null
+        ? Searcher.some(snapshot, search.rankedBy(request.signals()), RANKED, cache).hits()
+        : Searcher.search(
+                snapshot, search.sortedBy(List.of(new SearchRequest.Sort(order, true))), cache)
+            .hits();
   }
 
   private static Query wordsBefore(Field field, String text, List<AnalysedToken> typed, int last) {

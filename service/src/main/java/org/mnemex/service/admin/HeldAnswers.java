@@ -8,12 +8,12 @@ import java.nio.file.Path;
 import org.jspecify.annotations.Nullable;
 
 /**
- * The answers to the lines of a body that is still being read. Most callers read nothing before
- * they have sent everything; if more was written to them than connections hold, both sides would
- * wait for each other. So only the first answers are written at once, the others wait in a file.
+ * The answers to the lines of a body that is still being read. Most callers start to read when they
+ * have sent everything. If more were written before than a connection holds, both sides would wait
+ * for each other. So only the first answers are written at once; the others are held in a file.
  */
 final class HeldAnswers extends OutputStream {
-  /** Less than the buffers of a connection hold anywhere. */
+  /** The buffers of a connection hold more than this on every system. */
   private static final int AT_ONCE_BYTES = 16 << 10;
 
   private final OutputStream out;
@@ -55,7 +55,7 @@ final class HeldAnswers extends OutputStream {
     }
   }
 
-  /** Writes what waits: everything has been read. */
+  /** Writes the answers that were held, after the whole body has been read. */
   void release() throws IOException {
     if (held != null && file != null) {
       held.close();

@@ -8,6 +8,21 @@ import org.apache.ibatis.annotations.Select;
 
 /** What people searched for, by hour. */
 public interface InsightMapper {
+  /** What is already known of the same words and hour is added to. */
+  String ADDING =
+      """
+      ON CONFLICT (endpoint, hour, words) DO UPDATE SET
+        searches = searches + excluded.searches,
+        without_results = without_results + excluded.without_results,
+        few_results = few_results + excluded.few_results,
+        results = results + excluded.results,
+        millis = millis + excluded.millis,
+        slowest = max(slowest, excluded.slowest),
+        relaxed = relaxed + excluded.relaxed,
+        corrected = corrected + excluded.corrected,
+        curated = curated + excluded.curated,
+        later_pages = later_pages + excluded.later_pages""";
+
   /** Words and how often they were searched for. */
   record WordsRow(String words, long searches) {}
 
@@ -87,17 +102,8 @@ public interface InsightMapper {
       INSERT INTO searched VALUES (#{endpoint}, #{hour}, #{words}, #{searches}, #{withoutResults},
         #{fewResults}, #{results}, #{millis}, #{slowest}, #{relaxed}, #{corrected}, #{curated},
         #{laterPages})
-      ON CONFLICT (endpoint, hour, words) DO UPDATE SET
-        searches = searches + excluded.searches,
-        without_results = without_results + excluded.without_results,
-        few_results = few_results + excluded.few_results,
-        results = results + excluded.results,
-        millis = millis + excluded.millis,
-        slowest = max(slowest, excluded.slowest),
-        relaxed = relaxed + excluded.relaxed,
-        corrected = corrected + excluded.corrected,
-        curated = curated + excluded.curated,
-        later_pages = later_pages + excluded.later_pages""")
+      """
+          + ADDING)
   void add(SearchedRow row);
 
   /** The words of most searches first. */
@@ -169,17 +175,8 @@ public interface InsightMapper {
         sum(curated), sum(later_pages)
       FROM searched WHERE hour < #{day} AND length(hour) > 10
       GROUP BY endpoint, substr(hour, 1, 10), words
-      ON CONFLICT (endpoint, hour, words) DO UPDATE SET
-        searches = searches + excluded.searches,
-        without_results = without_results + excluded.without_results,
-        few_results = few_results + excluded.few_results,
-        results = results + excluded.results,
-        millis = millis + excluded.millis,
-        slowest = max(slowest, excluded.slowest),
-        relaxed = relaxed + excluded.relaxed,
-        corrected = corrected + excluded.corrected,
-        curated = curated + excluded.curated,
-        later_pages = later_pages + excluded.later_pages""")
+      """
+          + ADDING)
   void addDays(@Param("day") String day);
 
   @Delete("DELETE FROM searched WHERE hour < #{day} AND length(hour) > 10")
