@@ -7,6 +7,7 @@ import { Button } from "./button";
 import { CurrentSession } from "./mayChange";
 import { ErrorNotice, Notice } from "./notice";
 import { snippets } from "./snippets";
+import { Views } from "./views";
 
 /** What a frontend team is given: code, a key, and a link to the page. */
 export function CodeToCopy(props: { endpoint: Endpoint; shape: IndexShape; words: string }) {
@@ -31,17 +32,10 @@ export function CodeToCopy(props: { endpoint: Endpoint; shape: IndexShape; words
         <KeyButton endpoint={endpoint.name} secret={secret} onSecret={setSecret} />
       </div>
       <Tabs.Root defaultValue={all[0]?.title} className="mt-2">
-        <Tabs.List aria-label="Language" className="flex flex-wrap gap-1">
-          {all.map((one) => (
-            <Tabs.Trigger
-              key={one.title}
-              value={one.title}
-              className="rounded px-2.5 py-1 text-quiet hover:text-ink data-[state=active]:bg-wash data-[state=active]:font-semibold data-[state=active]:text-accent"
-            >
-              {one.title}
-            </Tabs.Trigger>
-          ))}
-        </Tabs.List>
+        <Views
+          label="Language"
+          views={all.map((one) => ({ value: one.title, title: one.title }))}
+        />
         {all.map((one) => (
           <Tabs.Content key={one.title} value={one.title} className="mt-1">
             <div className="flex items-center justify-between gap-3">

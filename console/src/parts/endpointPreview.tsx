@@ -6,6 +6,7 @@ import { plural } from "../format";
 import { escapeHtml, Marked } from "./marked";
 import { ErrorNotice } from "./notice";
 import type { useTrial } from "./useTrial";
+import { Views } from "./views";
 
 const VIEWS = [
   { value: "results", title: "Results" },
@@ -49,17 +50,7 @@ export function EndpointPreview(props: {
             value={words}
             onChange={(event) => props.onWords(event.target.value)}
           />
-          <Tabs.List aria-label="Preview as" className="flex gap-1">
-            {VIEWS.map((view) => (
-              <Tabs.Trigger
-                key={view.value}
-                value={view.value}
-                className="rounded px-2.5 py-1 text-quiet hover:text-ink data-[state=active]:bg-wash data-[state=active]:font-semibold data-[state=active]:text-accent"
-              >
-                {view.title}
-              </Tabs.Trigger>
-            ))}
-          </Tabs.List>
+          <Views label="Preview as" views={VIEWS} />
           {trial.differs && (
             <label className="flex items-center gap-1.5">
               <input

@@ -75,9 +75,9 @@ final class InsightsCommand implements Callable<Integer> {
             "words",
             ">searches",
             ">before",
-            ">without",
-            ">few",
-            ">results",
+            ">no results",
+            ">1 or 2",
+            ">mean results",
             ">later pages",
             ">mended",
             ">curated",
@@ -101,7 +101,7 @@ final class InsightsCommand implements Callable<Integer> {
   }
 
   private void print(List<SearchesOverTime> times) {
-    Table table = new Table("time (UTC)", ">searches", ">without results", ">mean ms");
+    Table table = new Table("time (UTC)", ">searches", ">no results", ">mean ms");
     for (SearchesOverTime time : times) {
       table.row(
           time.time(),

@@ -58,7 +58,8 @@ class InsightsTest {
     List<SearchesOverTime> hours = quality.searchesOverTime("plant-search", 1);
     // The one above has been counted by now.
     assertThat(hours.stream().mapToLong(SearchesOverTime::searches).sum()).isEqualTo(7);
-    assertThat(quality.insights("other-search", "frequent", 1, 10)).isEmpty();
+    assertThatThrownBy(() -> quality.insights("plant-serch", "frequent", 1, 10))
+        .hasMessageContaining("there is no endpoint 'plant-serch'");
     assertThatThrownBy(() -> quality.insights("plant-search", "frequnt", 1, 10))
         .hasMessageContaining("there is no report 'frequnt'");
     assertThatThrownBy(() -> quality.insights("plant-search", "slow", 0, 10))

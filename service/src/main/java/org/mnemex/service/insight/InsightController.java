@@ -6,6 +6,9 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Set;
+import org.mnemex.engine.text.NearestName;
+import org.mnemex.service.install.Installation;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.InsightMapper;
@@ -30,11 +33,14 @@ class InsightController {
 
   private final RecordedSearches recorded;
   private final InsightMapper insights;
+  private final Installation installation;
   private final Clock clock;
 
-  InsightController(RecordedSearches recorded, InsightMapper insights, Clock clock) {
+  InsightController(
+      RecordedSearches recorded, InsightMapper insights, Installation installation, Clock clock) {
     this.recorded = recorded;
     this.insights = insights;
+    this.installation = installation;
     this.clock = clock;
   }
 
@@ -49,6 +55,7 @@ class InsightController {
       @RequestParam(defaultValue = "frequent") String report,
       @RequestParam(defaultValue = "7") int days,
       @RequestParam(defaultValue = "100") int limit) {
+    checkKnown(endpoint);
     Report wanted = Report.of(report);
     check("limit", limit, MAX_ROWS);
     Instant from = from(days);
@@ -68,10 +75,21 @@ class InsightController {
   @GetMapping("/api/endpoints/{endpoint}/insights/over-time")
   List<TimeRow> overTime(
       @PathVariable String endpoint, @RequestParam(defaultValue = "7") int days) {
+    checkKnown(endpoint);
     Instant from = from(days);
     recorded.write();
     return insights.overTime(
         endpoint, RecordedSearches.since(from, days), days <= FEW_DAYS ? HOURS : DAYS);
+  }
+
+  private void checkKnown(String endpoint) {
+    Set<String> known = installation.running().endpoints().keySet();
+    if (!known.contains(endpoint)) {
+      throw new ProblemException(
+          ProblemType.UNKNOWN_ENDPOINT,
+          "there is no endpoint '" + endpoint + "'",
+          NearestName.to(endpoint, known));
+    }
   }
 
   private Instant from(int days) {
