@@ -46,6 +46,11 @@ export type IndexShape = Answers["IndexView"];
 export type Session = Answers["SessionView"];
 export type AccessKey = Answers["KeyView"];
 export type Act = Answers["ActivityMapperActivityRow"];
+export type EndpointSearches = Answers["InsightMapperEndpointRow"];
+export type InsightRow = Answers["InsightMapperInsightRow"];
+export type OpenedRecord = Answers["OpenedRecord"];
+export type UsedFacet = Answers["InsightMapperUsedFacetRow"];
+export type SearchesAt = Answers["InsightMapperTimeRow"];
 export type EndpointTrial = Answers["EndpointTrial"];
 export type Preview = Answers["DefinitionPreviewPreviewed"];
 
@@ -96,6 +101,7 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
 }
 
 const index = (name: string) => `/api/indexes/${encodeURIComponent(name)}`;
+const insights = (endpoint: string) => `/api/endpoints/${encodeURIComponent(endpoint)}/insights`;
 const source = (name: string) => `/api/sources/${encodeURIComponent(name)}`;
 
 /** A call that changes something; its answer may be empty. */
@@ -231,6 +237,28 @@ export const api = {
   analysers: () => call<Analyser[]>("/api/analysers"),
   search: (endpoint: string, query: string) =>
     call<SearchAnswer>(`/search/${encodeURIComponent(endpoint)}?${query}`),
+  /**
+   * Searches for words that nobody searched for: they do not count as long as they are being typed,
+   * and the space ends the last of them.
+   */
+  tryWords: (endpoint: string, words: string, size: number) =>
+    api.search(endpoint, `q=${encodeURIComponent(`${words} `)}&typing=true&size=${size}`),
+  searchesByEndpoint: (days: number) => call<EndpointSearches[]>(`/api/insights?days=${days}`),
+  insights: (endpoint: string, report: string, days: number) =>
+    call<InsightRow[]>(`${insights(endpoint)}?report=${report}&days=${days}`),
+  searchesOverTime: (endpoint: string, days: number) =>
+    call<SearchesAt[]>(`${insights(endpoint)}/over-time?days=${days}`),
+  usedFacets: (endpoint: string, days: number) =>
+    call<UsedFacet[]>(`${insights(endpoint)}/facets?days=${days}`),
+  openedRecords: (endpoint: string, days: number, least: number) =>
+    call<OpenedRecord[]>(`${insights(endpoint)}/opened?days=${days}&least=${least}`),
+  /** The rows of a report for a spreadsheet. */
+  insightsAsCsv: async (endpoint: string, report: string, days: number) =>
+    (
+      await ask(`${insights(endpoint)}?report=${report}&days=${days}&limit=1000`, {
+        headers: { Accept: "text/csv" },
+      })
+    ).blob(),
   suggest: (endpoint: string, text: string) =>
     call<{ suggestions: Suggestion[] }>(
       `/search/${encodeURIComponent(endpoint)}/suggest?q=${encodeURIComponent(text)}`,

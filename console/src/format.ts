@@ -7,6 +7,12 @@ export const count = (n: number) => WHOLE.format(n);
 export const plural = (n: number, one: string, many = `${one}s`) =>
   `${count(n)} ${n === 1 ? one : many}`;
 
+export const percent = (part: number, whole: number) =>
+  whole === 0 ? "–" : `${((100 * part) / whole).toFixed(part > 0 && part * 10 < whole ? 1 : 0)}%`;
+
+/** With one digit after the point. */
+export const decimal = (n: number) => n.toFixed(1);
+
 export const millis = (n: number) =>
   n < 0 ? "–" : n < 10_000 ? `${count(n)} ms` : `${count(Math.round(n / 1000))} s`;
 

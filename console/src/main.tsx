@@ -8,6 +8,7 @@ import { AnalysersPage } from "./pages/analysers";
 import { EditionsPage } from "./pages/editions";
 import { EndpointsPage } from "./pages/endpoints";
 import { IndexesPage } from "./pages/indexes";
+import { InsightsPage } from "./pages/insights";
 import { OverviewPage } from "./pages/overview";
 import { SearchPage } from "./pages/search";
 import { SourcesPage } from "./pages/sources";
@@ -24,6 +25,7 @@ const router = createBrowserRouter([
       { path: "/console/sources", element: <SourcesPage /> },
       { path: "/console/indexes", element: <IndexesPage /> },
       { path: "/console/endpoints", element: <EndpointsPage /> },
+      { path: "/console/insights", element: <InsightsPage /> },
       { path: "/console/editions", element: <EditionsPage /> },
       { path: "/console/sync", element: <SyncPage /> },
       { path: "/console/access", element: <AccessPage /> },

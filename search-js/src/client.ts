@@ -99,6 +99,27 @@ export class EndpointClient<Fields = Record<string, unknown>> {
     return this.get("/records", parameters, signal);
   }
 
+  /**
+   * Tells that a result was opened, so that it can be reported what people find. The browser sends
+   * it even if the page is left at once. Nothing waits for it, and it fails silently.
+   *
+   * @param answer the `id` of the answer
+   * @param key the record's key; without it, only that the words of the search were meant although
+   *     they were still being typed
+   * @param position the result's place in the answer, from 1
+   */
+  chosen(answer: string, key?: string, position?: number): void {
+    const ask = this.options.fetch ?? fetch;
+    const headers: Record<string, string> = { "Content-Type": "application/json" };
+    if (this.options.key) headers.Authorization = `Bearer ${this.options.key}`;
+    ask(`${this.base}/chosen`, {
+      method: "POST",
+      headers,
+      keepalive: true,
+      body: JSON.stringify({ id: answer, key, position }),
+    }).catch(() => {});
+  }
+
   private async get<T>(
     path: string,
     parameters: URLSearchParams,

@@ -10,6 +10,8 @@ export interface Query {
   readonly page: number;
   /** Results on a page; without it, as the endpoint says. */
   readonly size?: number;
+  /** Whether the last word is still being typed; such a search counts only once it is meant. */
+  readonly typing?: boolean;
   /** Parameters that a page sends with every search, such as `language`, `near` or `relax`. */
   readonly more?: Readonly<Record<string, string>>;
 }
@@ -34,6 +36,7 @@ export function toParameters(query: Query): URLSearchParams {
   if (query.group) parameters.set("group", query.group);
   if (query.page > 1) parameters.set("page", String(query.page));
   if (query.size) parameters.set("size", String(query.size));
+  if (query.typing) parameters.set("typing", "true");
   for (const [name, value] of Object.entries(query.more ?? {})) parameters.set(name, value);
   return parameters;
 }

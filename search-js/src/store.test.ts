@@ -7,6 +7,7 @@ import { SearchStore } from "./store";
 class Calls {
   readonly asked: {
     path: string;
+    body?: unknown;
     answer: (body: unknown, status?: number, more?: HeadersInit) => void;
   }[] = [];
 
@@ -15,6 +16,7 @@ class Calls {
       init.signal?.addEventListener("abort", () => reject(new DOMException("stop", "AbortError")));
       this.asked.push({
         path: input,
+        body: init.body ? JSON.parse(String(init.body)) : undefined,
         answer: (body, status = 200, headers) =>
           resolve(new Response(JSON.stringify(body), { status, headers })),
       });
@@ -71,9 +73,32 @@ describe("a store", () => {
     expect(calls.asked.filter((one) => one.path.includes("/suggest"))).toHaveLength(2);
     expect(calls.asked.filter((one) => one.path.includes("?q=fe&kind"))).toHaveLength(0);
     await vi.advanceTimersByTimeAsync(150);
-    expect(calls.last("?q=fe&kind=Bulbs&language").path).not.toContain("page");
+    expect(calls.last("?q=fe&kind=Bulbs&typing=true&language").path).not.toContain("page");
     expect(window.location.search).toBe("?q=fe&kind=Bulbs");
     expect(window.location.hash).toBe("#there");
+  });
+
+  it("tells which result was opened, and which typed words were meant", async () => {
+    store.type("fern");
+    await vi.advanceTimersByTimeAsync(150);
+    const typed = calls.last("q=fern");
+    expect(typed.path).toContain("typing=true");
+    expect(window.location.search).not.toContain("typing");
+    typed.answer({ ...answer("a"), id: "T1" });
+    await vi.advanceTimersByTimeAsync(1900);
+    expect(calls.asked.some((one) => one.path.includes("/chosen"))).toBe(false);
+    await vi.advanceTimersByTimeAsync(200);
+    expect(calls.last("/chosen").body).toEqual({ id: "T1" });
+    store.submit("moss");
+    expect(calls.last("q=moss").path).not.toContain("typing");
+    const many = { ...answer("a"), id: "S1" };
+    calls.last("q=moss").answer({ ...many, results: [...many.results, { key: "b", fields: {} }] });
+    await settled();
+    store.opened("b");
+    store.opened("elsewhere");
+    expect(calls.last("/chosen").body).toEqual({ id: "S1", key: "b", position: 2 });
+    await vi.advanceTimersByTimeAsync(5000);
+    expect(calls.asked.filter((one) => one.path.includes("/chosen"))).toHaveLength(2);
   });
 
   it("drops answers that come too late", async () => {

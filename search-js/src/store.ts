@@ -26,7 +26,12 @@ export interface StoreOptions {
   address?: boolean;
   /** Milliseconds without a key before typed words are searched for; otherwise 150. */
   wait?: number;
+  /** Milliseconds without a key before typed words count as a search; otherwise 2000. */
+  meant?: number;
 }
+
+const WAIT = 150;
+const MEANT = 2000;
 
 /** Keeps the state of a search page; knows nothing of how it looks. */
 export class SearchStore<Fields = Record<string, unknown>> {
@@ -34,16 +39,19 @@ export class SearchStore<Fields = Record<string, unknown>> {
   private readonly listeners = new Set<() => void>();
   private readonly usual: Query;
   private readonly wait: number;
+  private readonly meant: number;
   private searching?: AbortController;
   private completing?: AbortController;
   private timer?: ReturnType<typeof setTimeout>;
+  private settling?: ReturnType<typeof setTimeout>;
 
   constructor(
     readonly client: EndpointClient<Fields>,
     private readonly options: StoreOptions = {},
   ) {
     this.usual = { ...EMPTY, ...options.usual };
-    this.wait = options.wait ?? 150;
+    this.wait = options.wait ?? WAIT;
+    this.meant = options.meant ?? MEANT;
     const query = options.address ? this.ofAddress() : this.usual;
     this.current = { query, typed: query.words, loading: false, completions: [] };
   }
@@ -56,6 +64,7 @@ export class SearchStore<Fields = Record<string, unknown>> {
     return () => {
       window.removeEventListener("popstate", back);
       clearTimeout(this.timer);
+      clearTimeout(this.settling);
       this.searching?.abort();
       this.completing?.abort();
     };
@@ -73,7 +82,9 @@ export class SearchStore<Fields = Record<string, unknown>> {
   type(text: string): void {
     this.change({ typed: text });
     clearTimeout(this.timer);
-    this.timer = setTimeout(() => this.go(this.withWords(text), "replace"), this.wait);
+    clearTimeout(this.settling);
+    const query = { ...this.withWords(text), typing: text.trim() !== "" };
+    this.timer = setTimeout(() => this.go(query, "replace"), this.wait);
     void this.complete(text);
   }
 
@@ -87,7 +98,7 @@ export class SearchStore<Fields = Record<string, unknown>> {
   take(completion: Completion): void {
     this.noCompletions();
     if (completion.facet) {
-      const query = choosing(this.current.query, completion.facet, [completion.text]);
+      const query = choosing(this.finished(), completion.facet, [completion.text]);
       this.go({ ...query, words: "" }, "push");
     } else {
       this.submit(completion.text);
@@ -103,7 +114,7 @@ export class SearchStore<Fields = Record<string, unknown>> {
 
   /** Chooses these values of a facet and no others. */
   choose(facet: string, values: readonly string[]): void {
-    this.go(choosing(this.current.query, facet, values), "push");
+    this.go(choosing(this.finished(), facet, values), "push");
   }
 
   /** Chooses a range of a number or date; an empty end is open. */
@@ -112,16 +123,23 @@ export class SearchStore<Fields = Record<string, unknown>> {
   }
 
   sort(name: string | undefined): void {
-    this.go({ ...this.current.query, sort: name, page: 1 }, "push");
+    this.go({ ...this.finished(), sort: name, page: 1 }, "push");
   }
 
   page(number: number): void {
-    this.go({ ...this.current.query, page: number }, "push");
+    this.go({ ...this.finished(), page: number }, "push");
   }
 
   /** Takes back all choices in facets. */
   clear(): void {
-    this.go({ ...this.current.query, chosen: {}, page: 1 }, "push");
+    this.go({ ...this.finished(), chosen: {}, page: 1 }, "push");
+  }
+
+  /** Tells the service that a result of the latest answer was opened. */
+  opened(key: string): void {
+    const { answer } = this.current;
+    const at = answer?.results.findIndex((result) => result.key === key) ?? -1;
+    if (answer?.id && at >= 0) this.client.chosen(answer.id, key, at + 1);
   }
 
   /** Values of a facet by their beginning. */
@@ -137,7 +155,13 @@ export class SearchStore<Fields = Record<string, unknown>> {
   }
 
   private withWords(words: string): Query {
-    return { ...this.current.query, words, page: 1 };
+    return { ...this.finished(), words, page: 1 };
+  }
+
+  /** What is asked, with all words taken for finished. */
+  private finished(): Query {
+    const { typing: _, ...query } = this.current.query;
+    return query;
   }
 
   private ofAddress(): Query {
@@ -147,7 +171,12 @@ export class SearchStore<Fields = Record<string, unknown>> {
   private go(query: Query, history: "push" | "replace"): void {
     if (this.options.address) {
       // What every search of the page has need not stand in its address.
-      const told = toParameters({ ...query, more: undefined, size: undefined }).toString();
+      const told = toParameters({
+        ...query,
+        typing: false,
+        more: undefined,
+        size: undefined,
+      }).toString();
       const address = `${window.location.pathname}${told ? `?${told}` : ""}${window.location.hash}`;
       if (history === "push") window.history.pushState(null, "", address);
       else window.history.replaceState(null, "", address);
@@ -157,12 +186,16 @@ export class SearchStore<Fields = Record<string, unknown>> {
 
   private ask(query: Query): void {
     clearTimeout(this.timer);
+    clearTimeout(this.settling);
     this.searching?.abort();
     const mine = new AbortController();
     this.searching = mine;
     this.change({ query, typed: query.words, loading: true });
     this.client.search(query, mine.signal).then(
-      (answer) => this.unlessStale(mine, { answer, problem: undefined }),
+      (answer) => {
+        this.unlessStale(mine, { answer, problem: undefined });
+        if (query.typing && this.searching === mine) this.settle(answer.id);
+      },
       (error) =>
         this.unlessStale(mine, {
           problem:
@@ -176,6 +209,12 @@ export class SearchStore<Fields = Record<string, unknown>> {
   /** Answers may overtake one another: only the last question counts. */
   private unlessStale(mine: AbortController, change: Partial<SearchState<Fields>>): void {
     if (this.searching === mine && !mine.signal.aborted) this.change({ ...change, loading: false });
+  }
+
+  /** Whoever looks at results for a while has searched for the words, also without saying so. */
+  private settle(answer: string | undefined): void {
+    clearTimeout(this.settling);
+    if (answer) this.settling = setTimeout(() => this.client.chosen(answer), this.meant);
   }
 
   private async complete(text: string): Promise<void> {

@@ -5,7 +5,7 @@ import { api, type Definition, type Endpoint, type IndexShape } from "../api";
 import { PlannedEditor } from "../parts/changeDefinition";
 import { CodeToCopy } from "../parts/codeToCopy";
 import { keysOf, newCuration, type RuleAct, withKey } from "../parts/curationText";
-import { read } from "../parts/definitionText";
+import { read, withSynonym } from "../parts/definitionText";
 import { EndpointForm } from "../parts/endpointForm";
 import { EndpointPreview, type ResultAct } from "../parts/endpointPreview";
 import { useMayChange } from "../parts/mayChange";
@@ -114,8 +114,8 @@ function Settings(props: {
 }) {
   const { endpoint, shape, definition } = props;
   const mayChange = useMayChange();
-  const [text, setText] = useState(definition?.text ?? "");
   const [params] = useSearchParams();
+  const [text, setText] = useState(() => started(definition, params));
   const [words, setWords] = useState(params.get("q") ?? "");
   const trial = useTrial(endpoint.name, definition?.text ?? "", {
     file: definition?.file ?? "",
@@ -171,6 +171,13 @@ function Settings(props: {
       {!props.isNew && <Versions definition={definition} />}
     </>
   );
+}
+
+/** The text to begin with: a synonym may be asked for by the address. */
+function started(definition: Definition | undefined, params: URLSearchParams): string {
+  const [words, means] = [params.get("q"), params.get("means")];
+  if (definition?.kind !== "synonyms" || !words || !means) return definition?.text ?? "";
+  return withSynonym(definition.text, words, means);
 }
 
 function ruleActs(

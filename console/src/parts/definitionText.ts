@@ -125,6 +125,16 @@ export function withItem(text: string, key: string, item: string): string {
   });
 }
 
+/** The text of synonyms with two words or phrases that mean the same, unless it has them. */
+export function withSynonym(text: string, words: string, means: string): string {
+  return changed(text, "two_way", (document) => {
+    const sets = document.get("two_way");
+    const set = oneLine(document, [words, means]);
+    if (!isSeq(sets)) document.set("two_way", document.createNode([set]));
+    else if (!JSON.stringify(sets.toJSON()).includes(JSON.stringify([words, means]))) sets.add(set);
+  });
+}
+
 function oneLine(document: Document, value: unknown): unknown {
   if (value === null || typeof value !== "object") return value;
   const node = document.createNode(value);

@@ -121,19 +121,18 @@ function Side({ title, children }: { title: string; children: React.ReactNode })
 
 const PREVIEWED = 10;
 
-function useAnswer(name: string, words: string, more: string) {
-  const query = `q=${encodeURIComponent(words)}&${more}`;
+function useAnswer(name: string, words: string, size: number) {
   return useQuery({
-    queryKey: ["search", name, query],
-    queryFn: () => api.search(name, query),
+    queryKey: ["try", name, words, size],
+    queryFn: () => api.tryWords(name, words, size),
     placeholderData: keepPreviousData,
   });
 }
 
 /** The first results; those that are at another place than in another answer are marked. */
 function ResultSide(props: { name: string; against?: string; words: string; acts?: ResultAct[] }) {
-  const answer = useAnswer(props.name, props.words, `size=${PREVIEWED}`);
-  const other = useAnswer(props.against ?? props.name, props.words, `size=${PREVIEWED}`);
+  const answer = useAnswer(props.name, props.words, PREVIEWED);
+  const other = useAnswer(props.against ?? props.name, props.words, PREVIEWED);
   if (answer.error) return <ErrorNotice error={answer.error} />;
   if (!answer.data) return <p className="text-quiet">Asking the service …</p>;
   const before = props.against ? other.data?.results.map((result) => result.key) : undefined;
@@ -250,7 +249,7 @@ function PageSide(props: { name: string; title: string; words: string }) {
 }
 
 function AnswerSide(props: { name: string; title: string; words: string }) {
-  const answer = useAnswer(props.name, props.words, "size=3");
+  const answer = useAnswer(props.name, props.words, 3);
   if (answer.error) return <ErrorNotice error={answer.error} />;
   return (
     <pre

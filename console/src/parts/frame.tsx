@@ -8,6 +8,7 @@ const PAGES = [
   { to: "/console/analysers", title: "Analysers", admin: false },
   { to: "/console/search", title: "Search", admin: false },
   { to: "/console/endpoints", title: "Endpoints", admin: false },
+  { to: "/console/insights", title: "Insights", admin: false },
   { to: "/console/editions", title: "Editions", admin: false },
   { to: "/console/sync", title: "Sync", admin: false },
   { to: "/console/access", title: "Access", admin: true },

@@ -13,16 +13,16 @@ const GRADES = [
 ];
 
 /** A result list in which every result gets a grade by hand. */
-export function Judge(props: { card?: Scorecard; endpoints: Endpoint[] }) {
+export function Judge(props: { card?: Scorecard; endpoints: Endpoint[]; words: string }) {
   const endpoint = props.card?.endpoint ?? props.endpoints[0]?.name ?? "";
-  const [typed, setTyped] = useState("");
-  const [words, setWords] = useState("");
+  const [typed, setTyped] = useState(props.words);
+  const [words, setWords] = useState(props.words);
   const [given, setGiven] = useState<Record<string, number>>({});
   const queries = useQueryClient();
   const before = props.card?.queries.find((q) => q.words === words)?.grades ?? {};
   const answer = useQuery({
     queryKey: ["judge", endpoint, words],
-    queryFn: () => api.search(endpoint, `q=${encodeURIComponent(words)}&size=20`),
+    queryFn: () => api.tryWords(endpoint, words, 20),
     enabled: words !== "",
   });
   const grades = { ...before, ...given };

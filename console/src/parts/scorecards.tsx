@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
+import { useSearchParams } from "react-router";
 import { api, type Endpoint, type Scorecard, type Scored } from "../api";
 import { Button } from "./button";
 import { Judge } from "./judge";
@@ -12,7 +13,9 @@ const ScoreChart = lazy(() => import("./scoreChart"));
 export function Scorecards(props: { editions: number[]; endpoints: Endpoint[] }) {
   const all = useQuery({ queryKey: ["scorecards"], queryFn: api.scorecards });
   const [chosen, setChosen] = useState<string>();
-  const [judging, setJudging] = useState(false);
+  const [params] = useSearchParams();
+  const asked = params.get("grade") ?? "";
+  const [judging, setJudging] = useState(asked !== "");
   const cards = (all.data ?? []).filter((c) => props.endpoints.some((e) => e.name === c.endpoint));
   const card = cards.find((c) => c.name === chosen) ?? cards[0];
   return (
@@ -39,7 +42,7 @@ export function Scorecards(props: { editions: number[]; endpoints: Endpoint[] })
           them.
         </p>
       )}
-      {judging && <Judge card={card} endpoints={props.endpoints} />}
+      {judging && <Judge card={card} endpoints={props.endpoints} words={asked} />}
       {card && <Card key={card.name} card={card} editions={props.editions} />}
     </section>
   );

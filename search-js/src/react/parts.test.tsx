@@ -23,6 +23,7 @@ const values = Array.from({ length: 8 }, (_, at) => ({
   chosen: at === 7,
 }));
 const ANSWER: Answer<Record<string, unknown>> = {
+  id: "A1",
   asOf: { edition: 1 },
   card: { title: "name", subtitle: "latin" },
   chosen: [{ facet: "kind", value: "v7", label: "Value 7", remove: "" }],
@@ -47,11 +48,16 @@ const ANSWER: Answer<Record<string, unknown>> = {
   ],
 };
 let asked: URL[];
+let told: unknown[];
 let answer: typeof ANSWER;
 
 function page() {
-  const ask = (input: string) => {
+  const ask = (input: string, init: RequestInit) => {
     const url = new URL(input, "http://x");
+    if (init.body) {
+      told.push(JSON.parse(String(init.body)));
+      return Promise.resolve(new Response(null, { status: 204 }));
+    }
     asked.push(url);
     const body = url.pathname.endsWith("/suggest")
       ? {
@@ -84,6 +90,7 @@ function page() {
 
 beforeEach(() => {
   asked = [];
+  told = [];
   answer = ANSWER;
 });
 afterEach(cleanup);
@@ -98,6 +105,10 @@ it("shows results by the roles of their fields, escaped and marked", async () =>
   expect(result.textContent).toContain("Rosa canina");
   expect(screen.getByRole("status").textContent).toBe("170 results");
   expect(screen.getByRole("link", { name: "Open at ten" })).toBeTruthy();
+  fireEvent.click(within(result).getByText("Rosa canina"));
+  expect(told).toEqual([]);
+  fireEvent.click(within(result).getByRole("link").querySelector("mark") as Element);
+  expect(told).toEqual([{ id: "A1", key: "a", position: 1 }]);
 });
 
 it("completes by keyboard, as a combobox does", async () => {

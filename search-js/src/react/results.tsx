@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import type { MouseEvent, ReactNode } from "react";
 import type { Answer, Result } from "../client";
 import { useSearch } from "./context";
 import { Marked } from "./searchBox";
@@ -39,20 +39,32 @@ export function Messages() {
 }
 
 /**
- * The results.
+ * The results. That one was opened is told when a link in it is followed; what opens results in
+ * another way calls `store.opened(key)`.
  *
  * @param props.children draws a result; otherwise its title, subtitle, picture and link are shown
  */
 export function Results<Fields = Record<string, unknown>>(props: {
   children?: (result: Result<Fields>, answer: Answer<Fields>) => ReactNode;
 }) {
-  const { state } = useSearch<Fields>();
+  const { state, store } = useSearch<Fields>();
   const { answer } = state;
   if (!answer || answer.results.length === 0) return null;
+  /** Links are followed by mouse, in another tab, and by keyboard, which is a click as well. */
+  const followed = (event: MouseEvent, key: string) => {
+    const opens = event.type === "click" || event.button === 1;
+    if (opens && (event.target as Element).closest("a[href]")) store.opened(key);
+  };
   return (
     <ol data-part="results" aria-busy={state.loading}>
       {answer.results.map((result) => (
-        <li key={result.key} data-part="result">
+        // biome-ignore lint/a11y/useKeyWithClickEvents: a link that is followed by key is clicked too
+        <li
+          key={result.key}
+          data-part="result"
+          onClick={(event) => followed(event, result.key)}
+          onAuxClick={(event) => followed(event, result.key)}
+        >
           {props.children ? (
             props.children(result, answer)
           ) : (

@@ -26,8 +26,9 @@ import org.mnemex.garden.Garden;
 
 /**
  * Measures the packaged service on the demo garden from outside: start, backfill, lag of single
- * changes, searches. Run it with {@code ./mnemex bench [--on postgres|mariadb] [--calls]
- * [ACCESSIONS]}; with {@code --calls} only those of a search page.
+ * changes, searches. Run it with {@code ./mnemex bench [--on postgres|mariadb] [--calls] [--visits
+ * N] [ACCESSIONS]}; with {@code --calls} only those of a search page, with {@code --visits} only
+ * what it costs to record searches, and then so many visits.
  */
 public final class GardenBench {
   private static final int CHANGES = 300;
@@ -66,6 +67,12 @@ public final class GardenBench {
       left.subList(0, 2).clear();
     }
     boolean callsOnly = left.remove("--calls");
+    int visits = 0;
+    int at = left.indexOf("--visits");
+    if (at >= 0) {
+      visits = Integer.parseInt(left.get(at + 1));
+      left.subList(at, at + 2).clear();
+    }
     int accessions = left.isEmpty() ? Garden.USUAL_ACCESSIONS : Integer.parseInt(left.getFirst());
     Path folder = Files.createTempDirectory("mnemex-bench");
     PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
@@ -76,11 +83,11 @@ public final class GardenBench {
           case "sqlite" -> SqliteGarden.create(folder, accessions);
           default -> throw new IllegalArgumentException("no garden on " + on);
         }) {
-      new GardenBench(out, folder, database).run(accessions, callsOnly);
+      new GardenBench(out, folder, database).run(accessions, callsOnly, visits);
     }
   }
 
-  private void run(int accessions, boolean callsOnly)
+  private void run(int accessions, boolean callsOnly, int visits)
       throws IOException, SQLException, InterruptedException {
     out.printf(
         "Mnemex bench: garden of %,d accessions on %s, %d cores, Java %s%n",
@@ -94,7 +101,11 @@ public final class GardenBench {
     try (MnemexClient client = new MnemexClient(URI.create("http://127.0.0.1:" + port))) {
       ServiceProcess.await(client::isUp);
       out.printf("start of the service: %.1f s%n", (System.nanoTime() - start) / 1e9);
-      fill(client, !callsOnly);
+      fill(client, !callsOnly && visits == 0);
+      if (visits > 0) {
+        visit(client, accessions, visits);
+        return;
+      }
       if (callsOnly) {
         new CallBench(client, out, accessions).run();
         return;
@@ -107,6 +118,21 @@ public final class GardenBench {
       service.destroy();
       service.waitFor();
     }
+  }
+
+  private void visit(MnemexClient client, int accessions, int visits)
+      throws IOException, SQLException, InterruptedException {
+    VisitBench bench = new VisitBench(out);
+    Map<String, String> environment = new LinkedHashMap<>(database.environment());
+    environment.put("MNEMEX_RECORD_QUERIES", "false");
+    try (ServiceProcess other = ServiceProcess.start(environment);
+        BenchDatabase same = SqliteGarden.create(other.folder(), accessions)) {
+      out.printf("without recording, on %s:%n", same.name());
+      fill(other.client(), false);
+      bench.compare(client, other.client());
+    }
+    bench.visit(client, visits);
+    out.println("all is kept in " + folder);
   }
 
   private Process startService(int port) throws IOException {

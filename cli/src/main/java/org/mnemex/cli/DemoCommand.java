@@ -48,6 +48,12 @@ final class DemoCommand implements Callable<Integer> {
   private double changesPerSecond = 2;
 
   @Option(
+      names = "--visits",
+      paramLabel = "N",
+      description = "searches of visitors a second, 0 for none (default: ${DEFAULT-VALUE})")
+  private double visitsPerSecond = 1;
+
+  @Option(
       names = "--port",
       paramLabel = "PORT",
       description = "port of the service (default: ${DEFAULT-VALUE})")
@@ -65,9 +71,15 @@ final class DemoCommand implements Callable<Integer> {
 
   @Override
   public Integer call() throws IOException, SQLException, InterruptedException {
-    if (accessions < 1 || accessions > 1_000_000 || changesPerSecond < 0) {
+    if (accessions < 1
+        || accessions > 1_000_000
+        || changesPerSecond < 0
+        || visitsPerSecond < 0
+        || visitsPerSecond > DemoVisitors.MOST) {
       throw new CommandLine.ParameterException(
-          spec.commandLine(), "--accessions is 1 to 1,000,000 and --changes is not negative");
+          spec.commandLine(),
+          "--accessions is 1 to 1,000,000, --changes is not negative, and --visits is 0 to "
+              + DemoVisitors.MOST);
     }
     URI url = URI.create("http://127.0.0.1:" + port);
     try (MnemexClient client = new MnemexClient(url)) {
@@ -114,6 +126,9 @@ final class DemoCommand implements Callable<Integer> {
     explain(client.service(), found, database);
     if (access != null) {
       say(access.explained(client, client.service()));
+    }
+    if (visitsPerSecond > 0) {
+      Thread.ofVirtual().start(new DemoVisitors(client, visitsPerSecond));
     }
     keepChanging(service, database);
   }
@@ -175,7 +190,8 @@ final class DemoCommand implements Callable<Integer> {
           %4$s "UPDATE accession SET notes = '<p>Glows like phosphorus</p>' WHERE accession_no = 'QB-00017'"
           ./mnemex search plant-search phosphorus
 
-        A gardener makes %3$s changes a second. Ctrl-C ends the demo; %5$s
+        A gardener makes %3$s changes a second, and visitors search: ./mnemex insights plant-search
+        Ctrl-C ends the demo; %5$s
         """
             .formatted(
                 url,

@@ -60,6 +60,7 @@ public final class Mnemex {
 
   static CommandLine commandLine() {
     return new CommandLine(new Mnemex())
+        .setCaseInsensitiveEnumValuesAllowed(true)
         .setExecutionExceptionHandler((e, commandLine, result) -> report(e, commandLine));
   }
 

@@ -91,12 +91,19 @@ final class Calls implements AutoCloseable {
   }
 
   <T> T post(String path, Object body, TypeReference<T> type) {
-    return send(
-        request(path)
-            .header("Content-Type", "application/json")
-            .POST(HttpRequest.BodyPublishers.ofByteArray(json.writeValueAsBytes(body)))
-            .build(),
-        type);
+    return send(posting(path, body), type);
+  }
+
+  /** Posts what has no answer. */
+  void tell(String path, Object body) {
+    send(posting(path, body));
+  }
+
+  private HttpRequest posting(String path, Object body) {
+    return request(path)
+        .header("Content-Type", "application/json")
+        .POST(HttpRequest.BodyPublishers.ofByteArray(json.writeValueAsBytes(body)))
+        .build();
   }
 
   /** A request that is answered within the time limit. */

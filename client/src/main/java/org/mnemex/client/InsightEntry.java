@@ -1,5 +1,7 @@
 package org.mnemex.client;
 
+import org.jspecify.annotations.Nullable;
+
 /**
  * What became of searches for some words.
  *
@@ -15,6 +17,8 @@ package org.mnemex.client;
  * @param corrected how often other words were suggested
  * @param curated how often a rule of a curation applied
  * @param laterPages how often a page after the first one was asked for
+ * @param opened of how many searches a result was opened
+ * @param meanPosition the place of the opened results on average, from 1; null if there were none
  */
 public record InsightEntry(
     String words,
@@ -28,4 +32,6 @@ public record InsightEntry(
     long relaxed,
     long corrected,
     long curated,
-    long laterPages) {}
+    long laterPages,
+    long opened,
+    @Nullable Double meanPosition) {}

@@ -118,6 +118,19 @@ public final class MnemexClient implements AutoCloseable {
     return calls.get(path + Calls.repeated("key", keys), new TypeReference<>() {});
   }
 
+  /**
+   * Tells which result of an answer was opened, so that it can be reported what people find.
+   *
+   * @param answer the {@link SearchAnswer#id} of the answer
+   * @param key the key of the record that was opened
+   * @param position its place in the answer, from 1
+   */
+  public void chosen(String endpoint, String answer, String key, int position) {
+    calls.tell(
+        "/search/" + Calls.encode(endpoint) + "/chosen",
+        Map.of("id", answer, "key", key, "position", position));
+  }
+
   /** Completions of a text being typed. */
   public List<Suggested> suggest(String endpoint, String text, int size) {
     SuggestAnswer answer =
@@ -449,6 +462,11 @@ public final class MnemexClient implements AutoCloseable {
   /** Calls about how good results are. */
   public QualityClient quality() {
     return new QualityClient(calls);
+  }
+
+  /** Calls about what people search for. */
+  public InsightClient insights() {
+    return new InsightClient(calls);
   }
 
   /** Calls about keys and the activity log. */

@@ -62,28 +62,4 @@ public final class QualityClient {
     return calls.get(
         "/api/scorecards/" + Calls.encode(scorecard) + "/history", new TypeReference<>() {});
   }
-
-  /**
-   * What people searched for at an endpoint, and what they found.
-   *
-   * @param report frequent, without-results, few-results, slow, rising, later-pages, mended or
-   *     curated
-   * @param days how many days back, from now
-   */
-  public List<InsightEntry> insights(String endpoint, String report, int days, int limit) {
-    return calls.get(
-        "%s?report=%s&days=%d&limit=%d"
-            .formatted(insights(endpoint), Calls.encode(report), days, limit),
-        new TypeReference<>() {});
-  }
-
-  /** Searches by hour, or by day for more than three days. */
-  public List<SearchesOverTime> searchesOverTime(String endpoint, int days) {
-    return calls.get(
-        "%s/over-time?days=%d".formatted(insights(endpoint), days), new TypeReference<>() {});
-  }
-
-  private static String insights(String endpoint) {
-    return "/api/endpoints/" + Calls.encode(endpoint) + "/insights";
-  }
 }

@@ -7,6 +7,7 @@ import org.jspecify.annotations.Nullable;
 /**
  * The answer of a search.
  *
+ * @param id names this answer for {@link MnemexClient#chosen}; null if searches are not counted
  * @param total how many records match; null if the call did not want to know
  * @param groups how many groups there are; null if results are not grouped
  * @param results one page of results
@@ -23,6 +24,7 @@ import org.jspecify.annotations.Nullable;
  * @param card the roles of shown fields in a result
  */
 public record SearchAnswer(
+    @Nullable String id,
     @Nullable Total total,
     @Nullable Long groups,
     List<Result> results,

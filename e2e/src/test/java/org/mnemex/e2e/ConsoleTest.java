@@ -90,6 +90,37 @@ class ConsoleTest {
   }
 
   @Test
+  void insightsLeadFromASearchToWhatMendsIt() throws Exception {
+    for (int i = 0; i < 3; i++) {
+      service.client.search("plant-search", SearchQuery.words("Waterlogged"));
+    }
+    SearchAnswer ferns = service.client.search("plant-search", SearchQuery.words("fern"));
+    service.client.chosen(
+        "plant-search", String.valueOf(ferns.id()), ferns.results().getFirst().key(), 1);
+    service.client.search(
+        "plant-search", SearchQuery.words("fern").choose("family", "Aspleniaceae"));
+    browser.open(service.url + "/console/insights?report=without-results");
+    browser.awaitText("waterlogged", "Facets that people choose from");
+    browser.passesAxe();
+    browser.click(By.xpath("//button[@aria-label='What to do about waterlogged']"));
+    browser.awaitText("Try and explain it", "rule for its results");
+    browser.passesAxe();
+    browser
+        .driver()
+        .findElement(By.xpath("//label[contains(., 'means the same as')]/input"))
+        .sendKeys("standing water", Keys.ENTER);
+    browser.awaitText("[waterlogged, standing water]", "With your changes");
+    browser.click(By.xpath("//button[contains(., 'Show the plan')]"));
+    browser.click(By.xpath("//button[contains(., 'Apply this plan')]"));
+    browser.await(
+        driver ->
+            service.client.search("plant-search", SearchQuery.words("waterlogged")).found() > 0);
+    browser.open(service.url + "/console/insights?report=grades");
+    browser.awaitText("What people opened, as grades for a scorecard.");
+    browser.passesAxe();
+  }
+
+  @Test
   void analysersShowEveryStep() throws Exception {
     browser.open(service.url + "/console/analysers");
     browser.awaitText("stem: english", "possessive");

@@ -33,6 +33,7 @@ class ProblemsTest {
       bad-access-key        POST  /api/keys                                    {"name": "x", "right": "owner"}
       bad-act               POST  /api/indexes/tools/records?act=zap           {}
       bad-after             GET   /search/plant-search?after=AAAA
+      bad-answer-id         POST  /search/plant-search/chosen                  {"id": "rose"}
       bad-begins            GET   /search/plant-search/facets/family?begins=LONG
       bad-body              POST  /api/check                                   {
       bad-content-type      POST  /api/indexes/tools/records                   PLAIN

@@ -55,6 +55,7 @@ public final class Routes {
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/records");
     allow(Set.of(ADMIN, READ, SEARCH), "GET", "/search/{endpoint}/records/{*key}");
     allow(Set.of(ADMIN, READ, SEARCH), "POST", "/search/{endpoint}/explain");
+    allow(Set.of(ADMIN, READ, SEARCH), "POST", "/search/{endpoint}/chosen");
 
     allow(Set.of(ADMIN, WRITE), "PUT", "/api/indexes/{index}/records/{*key}");
     allow(Set.of(ADMIN, WRITE), "PATCH", "/api/indexes/{index}/records/{*key}");
@@ -82,6 +83,9 @@ public final class Routes {
         "/api/endpoints/{endpoint}/queries",
         "/api/endpoints/{endpoint}/insights",
         "/api/endpoints/{endpoint}/insights/over-time",
+        "/api/endpoints/{endpoint}/insights/facets",
+        "/api/endpoints/{endpoint}/insights/opened",
+        "/api/insights",
         "/api/endpoints/{endpoint}/compare/explain",
         "/api/definitions",
         "/api/definitions/{kind}/{name}",

@@ -2,18 +2,24 @@ package org.mnemex.service.insight;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.suggest.Phrases;
 import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.InsightMapper;
+import org.mnemex.service.store.InsightMapper.FacetRow;
+import org.mnemex.service.store.InsightMapper.OpenedRow;
 import org.mnemex.service.store.InsightMapper.SearchedRow;
 import org.mnemex.service.store.InsightMapper.WordsRow;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -21,17 +27,22 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
 /**
- * Counts what people search for and what they find, without who did. Counts are kept in memory and
- * written every few seconds in one transaction: a search must not wait for a disk.
+ * Counts what people search for, what they find and what they open, without who did. Counts are
+ * kept in memory and written every second in one transaction: a search must not wait for a disk.
  */
 @Component
 public class RecordedSearches {
   /** The words of so many searches are known, for comparing and completing. */
   private static final int KNOWN = 1000;
 
-  /** Of more different words in a few seconds, the rest is not counted. */
-  private static final int MAX_WAITING = 10_000;
+  /** Of so many searches whose words are still being typed it is known what they found. */
+  private static final int TYPED = 10_000;
 
+  /** Reading what is searched for may take one part in so many of the time. */
+  private static final int READ_SHARE = 100;
+
+  private static final Duration OLDEST = Duration.ofDays(1).plusHours(1);
+  private static final int LONGEST_ANSWER = 10_000;
   private static final int MAX_LENGTH = 200;
   private static final int FEW = 2;
 
@@ -46,12 +57,12 @@ public class RecordedSearches {
   private final Clock clock;
   private final boolean wanted;
   private final int keptDays;
-  private final Map<Key, SearchedRow> waiting = new HashMap<>();
+  private final WaitingCounts waiting = new WaitingCounts();
+  private final OpenedResults results = new OpenedResults();
+  private final Map<Long, Searched> typed = new OpenedResults.Recent<>(TYPED);
 
-  /** What is searched for at each endpoint, as it was written last. */
-  private final Map<String, Phrases> asked = new ConcurrentHashMap<>();
-
-  private record Key(String endpoint, String hour, String words) {}
+  /** What is searched for at each endpoint, as it was read last. */
+  private final Map<String, Asked> asked = new ConcurrentHashMap<>();
 
   public RecordedSearches(
       InsightMapper insights,
@@ -71,6 +82,10 @@ public class RecordedSearches {
    * @param words as they were typed
    * @param found how many results there are
    * @param millis how long it took, in milliseconds
+   * @param typing whether the last word is still being typed; then the search does not count unless
+   *     it is meant after all
+   * @param facets the facets in which something was chosen
+   * @param passed how many results were passed over before the first one of the answer
    * @param isFirst whether it is the first page of its results
    * @param relaxed whether words were left out to find more
    * @param corrected whether other words were suggested
@@ -81,23 +96,110 @@ public class RecordedSearches {
       String words,
       long found,
       double millis,
+      boolean typing,
+      Set<String> facets,
+      int passed,
       boolean isFirst,
       boolean relaxed,
       boolean corrected,
       boolean curated) {}
 
-  /** Counts a search. */
-  public void note(Searched search) {
+  /**
+   * Counts a search.
+   *
+   * @return an id by which {@link #open} knows the answer; null if nothing is counted
+   */
+  public @Nullable String note(Searched search) {
     String words = normal(search.words);
     if (!wanted || words.length() > MAX_LENGTH) {
+      return null;
+    }
+    AnswerId id = AnswerId.of(search.typing, clock.instant(), search.passed, words);
+    if (search.typing) {
+      synchronized (typed) {
+        typed.put(id.number(), search);
+      }
+    } else {
+      count(id, search);
+    }
+    return id.text();
+  }
+
+  private void count(AnswerId id, Searched search) {
+    waiting.add(row(hour(id.time()), id.words(), search));
+    if (search.isFirst) {
+      for (String facet : search.facets) {
+        waiting.add(new FacetRow(search.endpoint, day(id.time()), facet, 1));
+      }
+    }
+  }
+
+  /**
+   * Counts that a result was opened, each result of an answer once. A search whose words were still
+   * being typed counts from now on. Answers of more than a day ago no longer count.
+   *
+   * @param id the id of the answer
+   * @param key the key of the record that was opened; null if only the search was meant
+   * @param position its place in the answer, from 1
+   * @throws ProblemException 400 if the id is none
+   */
+  public void open(String endpoint, String id, @Nullable String key, int position) {
+    AnswerId answer = AnswerId.parse(id);
+    if (answer == null || !normal(answer.words()).equals(answer.words())) {
+      throw new ProblemException(
+          ProblemType.BAD_ANSWER_ID, "'id' is not the id of an answer; take it from the answer");
+    }
+    if (position < 1 || position > LONGEST_ANSWER) {
+      throw new ProblemException(
+          ProblemType.BAD_VALUE,
+          "'position' is the result's place in the answer, 1 to %,d".formatted(LONGEST_ANSWER));
+    }
+    Duration age = Duration.between(answer.time(), clock.instant());
+    boolean recent = !age.isNegative() && age.compareTo(OLDEST) <= 0;
+    if (!wanted || !recent || answer.words().length() > MAX_LENGTH) {
       return;
     }
-    Key key = new Key(search.endpoint, hour(clock.instant()), words);
-    SearchedRow row = row(key, search);
-    synchronized (waiting) {
-      if (waiting.size() < MAX_WAITING || waiting.containsKey(key)) {
-        waiting.merge(key, row, RecordedSearches::sum);
+    if (answer.typing()) {
+      Searched meant;
+      synchronized (typed) {
+        meant = typed.remove(answer.number());
       }
+      if (meant != null && meant.endpoint.equals(endpoint)) {
+        count(answer, meant);
+      }
+    }
+    if (key != null) {
+      open(endpoint, answer, key, Math.max(0, answer.passed()) + position);
+    }
+  }
+
+  private void open(String endpoint, AnswerId answer, String key, int position) {
+    OpenedResults.Opening opening = results.open(answer.number(), key);
+    if (!opening.isNew()) {
+      return;
+    }
+    waiting.add(
+        new SearchedRow(
+            endpoint,
+            hour(answer.time()),
+            answer.words(),
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            one(opening.isFirst()),
+            1,
+            position));
+    if (!answer.words().isEmpty()) {
+      // Few people look far down: who opens a result there tells more (Joachims et al. 2017).
+      double weight = Math.log(1.0 + position) / Math.log(2);
+      waiting.add(new OpenedRow(endpoint, day(answer.time()), answer.words(), key, 1, weight));
     }
   }
 
@@ -110,21 +212,26 @@ public class RecordedSearches {
     return time.toString().substring(0, HOUR_LENGTH);
   }
 
+  /** A day, UTC, such as {@code 2026-05-04}. */
+  static String day(Instant time) {
+    return time.toString().substring(0, DAY_LENGTH);
+  }
+
   /**
    * The first hour that counts since a time; of what is kept by the day only, the whole day.
    *
    * @param days how long ago that is
    */
   static String since(Instant time, int days) {
-    return days < DAYS_BY_HOUR ? hour(time) : hour(time).substring(0, DAY_LENGTH);
+    return days < DAYS_BY_HOUR ? hour(time) : day(time);
   }
 
-  private static SearchedRow row(Key key, Searched search) {
+  private static SearchedRow row(String hour, String words, Searched search) {
     boolean first = search.isFirst;
     return new SearchedRow(
-        key.endpoint,
-        key.hour,
-        key.words,
+        search.endpoint,
+        hour,
+        words,
         one(first),
         one(first && search.found == 0),
         one(first && search.found > 0 && search.found <= FEW),
@@ -134,43 +241,31 @@ public class RecordedSearches {
         one(first && search.relaxed),
         one(first && search.corrected),
         one(first && search.curated),
-        one(!first));
+        one(!first),
+        0,
+        0,
+        0);
   }
 
   private static long one(boolean is) {
     return is ? 1 : 0;
   }
 
-  private static SearchedRow sum(SearchedRow a, SearchedRow b) {
-    return new SearchedRow(
-        a.endpoint(),
-        a.hour(),
-        a.words(),
-        a.searches() + b.searches(),
-        a.withoutResults() + b.withoutResults(),
-        a.fewResults() + b.fewResults(),
-        a.results() + b.results(),
-        a.millis() + b.millis(),
-        Math.max(a.slowest(), b.slowest()),
-        a.relaxed() + b.relaxed(),
-        a.corrected() + b.corrected(),
-        a.curated() + b.curated(),
-        a.laterPages() + b.laterPages());
-  }
-
   /** Writes the counts. */
-  @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
+  @Scheduled(fixedDelay = 1, initialDelay = 1, timeUnit = TimeUnit.SECONDS)
   @PreDestroy
   void write() {
-    List<SearchedRow> rows;
-    synchronized (waiting) {
-      rows = List.copyOf(waiting.values());
-      waiting.clear();
+    WaitingCounts.Batch batch = waiting.take();
+    if (batch.isEmpty()) {
+      return;
     }
-    if (!rows.isEmpty()) {
-      transaction.executeWithoutResult(status -> rows.forEach(insights::add));
-      rows.forEach(row -> asked.remove(row.endpoint()));
-    }
+    transaction.executeWithoutResult(
+        status -> {
+          batch.searched().forEach(insights::add);
+          batch.facets().forEach(insights::addFacet);
+          batch.opened().forEach(insights::addOpened);
+        });
+    batch.searched().forEach(row -> asked.computeIfPresent(row.endpoint(), Asked::changed));
   }
 
   /** Keeps days instead of hours of what is some days ago, and nothing of what is long ago. */
@@ -182,19 +277,49 @@ public class RecordedSearches {
         status -> {
           insights.addDays(byDay);
           insights.removeHours(byDay);
-          insights.forgetBefore(today.minusDays(keptDays).toString());
+          String kept = today.minusDays(keptDays).toString();
+          insights.forgetBefore(kept);
+          insights.forgetOpenedBefore(kept);
+          insights.forgetFacetsBefore(kept);
         });
   }
 
   /** What is searched for at an endpoint; the weight of each is how often. */
   public Phrases asked(String endpoint) {
-    return asked.computeIfAbsent(
-        endpoint,
-        name ->
-            Phrases.of(
-                insights.most(name, KNOWN).stream()
-                    .map(row -> new Phrases.Phrase(row.words(), row.searches()))
-                    .toList()));
+    Asked known = asked.get(endpoint);
+    if (known == null || known.isOld(System.nanoTime())) {
+      known = read(endpoint);
+      asked.put(endpoint, known);
+    }
+    return known.phrases;
+  }
+
+  private Asked read(String endpoint) {
+    long start = System.nanoTime();
+    Phrases phrases =
+        Phrases.of(
+            insights.most(endpoint, KNOWN).stream()
+                .map(row -> new Phrases.Phrase(row.words(), row.searches()))
+                .toList());
+    long end = System.nanoTime();
+    return new Asked(phrases, end + READ_SHARE * (end - start), false);
+  }
+
+  /**
+   * What was searched for, as it was read.
+   *
+   * @param until until when it is good enough although more was written, in nanoseconds; the longer
+   *     reading takes, the longer
+   * @param isChanged whether more was written since
+   */
+  private record Asked(Phrases phrases, long until, boolean isChanged) {
+    static Asked changed(String endpoint, Asked before) {
+      return new Asked(before.phrases, before.until, true);
+    }
+
+    boolean isOld(long now) {
+      return isChanged && now - until > 0;
+    }
   }
 
   /** The most frequent queries. */

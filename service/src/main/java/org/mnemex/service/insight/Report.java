@@ -19,6 +19,10 @@ enum Report {
   SLOW("slowest > 0", "slowest DESC"),
   /** Words that are searched for more often than in the time before. */
   RISING("searches > before", "searches - before DESC"),
+  /** Words that found something of which nothing was opened. */
+  NEVER_OPENED("opened = 0 AND searches > without_results", "searches - without_results DESC"),
+  /** Words of which results beyond the fifth were opened, on average. */
+  FAR_DOWN("mean_position > 5", "mean_position * opened DESC"),
   /** Words after which people looked at later pages. */
   LATER_PAGES("later_pages > 0", "later_pages DESC"),
   /** Words for which some had to be left out, or others were suggested. */

@@ -13,6 +13,7 @@ public enum ProblemType {
   BAD_ACCESS_KEY(400, "The key cannot be created or rotated in this way."),
   BAD_ACT(400, "The act of a pushed line is not `replace`, `merge` or `delete`."),
   BAD_AFTER(400, "`after` is not the `next` of an answer to the same search."),
+  BAD_ANSWER_ID(400, "`id` is not the id of an answer."),
   BAD_BEGINS(400, "`begins` of a facet search is too long."),
   BAD_BODY(400, "The body is not the JSON that the call expects."),
   BAD_CONTENT_TYPE(

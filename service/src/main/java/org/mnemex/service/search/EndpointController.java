@@ -21,6 +21,7 @@ import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.web.Callers;
 import org.springframework.http.CacheControl;
 import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.util.MultiValueMap;
@@ -29,6 +30,7 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import org.springframework.web.context.request.WebRequest;
 
@@ -145,10 +147,7 @@ public class EndpointController {
     String plain = key.startsWith("/") ? key.substring(1) : key;
     List<SearchAnswer.Result> found = search.records(endpoint, filters(), List.of(plain)).results();
     if (found.isEmpty()) {
-      throw new ProblemException(
-              ProblemType.UNKNOWN_RECORD,
-              "endpoint '%s' has no record '%s'".formatted(endpoint, plain))
-          .inAddress();
+      throw EndpointSearch.noRecord(endpoint, plain).inAddress();
     }
     return ResponseEntity.ok().cacheControl(CacheControl.noStore()).body(found.getFirst());
   }
@@ -179,6 +178,18 @@ public class EndpointController {
   public Explanation explain(
       @PathVariable String endpoint, @RequestParam String key, @RequestBody SearchBody body) {
     return search.explain(endpoint, filters(), definition -> body, key);
+  }
+
+  @Operation(
+      summary = "Tell which result was opened",
+      description =
+          "So that it can be reported what people find, and what they do not. Each result of an"
+              + " answer counts once, for a day. Without 'key', it says that words were meant although they"
+              + " were still being typed.")
+  @PostMapping("/search/{endpoint}/chosen")
+  @ResponseStatus(HttpStatus.NO_CONTENT)
+  public void chosen(@PathVariable String endpoint, @RequestBody Chosen chosen) {
+    search.chosen(endpoint, filters(), chosen);
   }
 
   /**

@@ -92,11 +92,10 @@ public class EndpointSearch {
   /** Answers a search. */
   SearchAnswer search(Asked asked) {
     SearchAnswer answer = answer(asked);
-    // What is typed is not searched for yet, and what is tried not by people.
-    if (!asked.call.typing() && asked.plain.tried() == null) {
-      recorded.note(searched(asked.call, answer));
-    }
-    return answer;
+    // What is tried is not searched for by people.
+    return asked.plain.tried() == null
+        ? answer.named(recorded.note(searched(asked.call, answer)))
+        : answer;
   }
 
   private static RecordedSearches.Searched searched(SearchCall call, SearchAnswer answer) {
@@ -105,6 +104,9 @@ public class EndpointSearch {
         call.words(),
         answer.total() == null ? answer.results().size() : answer.total().count(),
         answer.millis(),
+        call.typing(),
+        call.facets().keySet(),
+        Math.toIntExact(call.offset()),
         call.isFirst(),
         answer.leftOut() != null,
         answer.didYouMean() != null,
@@ -124,6 +126,27 @@ public class EndpointSearch {
   /** Answers a search with a certain edition. */
   SearchAnswer search(Endpoints.Answering answering, SearchCall call) {
     return answer(of(answering, call));
+  }
+
+  /**
+   * Counts that a result was opened.
+   *
+   * @throws ProblemException if there is no such answer, or no such record that the caller may see
+   */
+  void chosen(String name, List<String> filters, Chosen chosen) {
+    if (chosen.key() != null && records(name, filters, List.of(chosen.key())).results().isEmpty()) {
+      throw noRecord(name, chosen.key());
+    }
+    if (endpoints.answering(name).tried() == null) {
+      int position = chosen.position() == null ? 1 : chosen.position();
+      recorded.open(name, chosen.id(), chosen.key(), position);
+    }
+  }
+
+  /** There is no such record that the caller may see. */
+  static ProblemException noRecord(String name, String key) {
+    return new ProblemException(
+        ProblemType.UNKNOWN_RECORD, "endpoint '%s' has no record '%s'".formatted(name, key));
   }
 
   private SearchAnswer answer(Asked asked) {
@@ -168,8 +191,7 @@ public class EndpointSearch {
     Explanation explanation =
         slots.run(asked.call.endpoint().limitMillis(), () -> explain(asked, key));
     if (explanation == null) {
-      throw new ProblemException(
-          ProblemType.UNKNOWN_RECORD, "endpoint '" + name + "' has no record '" + key + "'");
+      throw noRecord(name, key);
     }
     return filters.isEmpty() ? explanation : withoutRarity(explanation);
   }

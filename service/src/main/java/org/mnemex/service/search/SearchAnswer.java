@@ -7,6 +7,8 @@ import org.jspecify.annotations.Nullable;
 /**
  * The answer of a search.
  *
+ * @param id names this answer, to tell later which result was opened; null if searches are not
+ *     counted
  * @param total how many records match; null if the call did not want to know
  * @param groups how many groups there are; null if results are not grouped
  * @param results one page of results
@@ -23,6 +25,7 @@ import org.jspecify.annotations.Nullable;
  * @param card the roles of shown fields in a result
  */
 public record SearchAnswer(
+    @Nullable String id,
     @Nullable Total total,
     @Nullable Long groups,
     List<Result> results,
@@ -37,6 +40,25 @@ public record SearchAnswer(
     @Nullable List<Curated> curated,
     @Nullable String next,
     Card card) {
+  /** The same answer with an id. */
+  SearchAnswer named(@Nullable String name) {
+    return new SearchAnswer(
+        name,
+        total,
+        groups,
+        results,
+        facets,
+        chosen,
+        page,
+        pages,
+        asOf,
+        millis,
+        didYouMean,
+        leftOut,
+        curated,
+        next,
+        card);
+  }
 
   /**
    * The roles of shown fields in a result.

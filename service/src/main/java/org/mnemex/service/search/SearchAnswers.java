@@ -74,6 +74,7 @@ final class SearchAnswers {
     long places = grouped ? result.groups() : total;
     int pages = call.size() == 0 ? 0 : (int) ((places + call.size() - 1) / call.size());
     return new SearchAnswer(
+        null,
         call.total() ? new SearchAnswer.Total(total, result.totalIsExact()) : null,
         grouped ? result.groups() : null,
         result.hits().stream()

@@ -5,6 +5,7 @@ import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.jspecify.annotations.Nullable;
 
 /** What people searched for, by hour. */
 public interface InsightMapper {
@@ -21,7 +22,10 @@ public interface InsightMapper {
         relaxed = relaxed + excluded.relaxed,
         corrected = corrected + excluded.corrected,
         curated = curated + excluded.curated,
-        later_pages = later_pages + excluded.later_pages""";
+        later_pages = later_pages + excluded.later_pages,
+        opened = opened + excluded.opened,
+        opens = opens + excluded.opens,
+        positions = positions + excluded.positions""";
 
   /** Words and how often they were searched for. */
   record WordsRow(String words, long searches) {}
@@ -41,6 +45,9 @@ public interface InsightMapper {
    * @param corrected how often other words were suggested
    * @param curated how often a rule of a curation applied
    * @param laterPages how often a page after the first one was asked for
+   * @param opened of how many searches a result was opened
+   * @param opens how many results were opened
+   * @param positions their places among the results together; the first place is 1
    */
   record SearchedRow(
       String endpoint,
@@ -55,7 +62,21 @@ public interface InsightMapper {
       long relaxed,
       long corrected,
       long curated,
-      long laterPages) {}
+      long laterPages,
+      long opened,
+      long opens,
+      long positions) {}
+
+  /** How often a facet was chosen from in the searches of a day, UTC. */
+  record FacetRow(String endpoint, String day, String facet, long searches) {}
+
+  /**
+   * How often a record was opened after searches of a day, UTC.
+   *
+   * @param weight the opens, each weighted by how unlikely it is to be seen at its place
+   */
+  record OpenedRow(
+      String endpoint, String day, String words, String recordKey, long opens, double weight) {}
 
   /**
    * What became of searches for some words.
@@ -72,6 +93,8 @@ public interface InsightMapper {
    * @param corrected how often other words were suggested
    * @param curated how often a rule of a curation applied
    * @param laterPages how often a page after the first one was asked for
+   * @param opened of how many searches a result was opened
+   * @param meanPosition the place of the opened results on average, from 1; null if there were none
    */
   record InsightRow(
       String words,
@@ -85,7 +108,39 @@ public interface InsightMapper {
       long relaxed,
       long corrected,
       long curated,
-      long laterPages) {}
+      long laterPages,
+      long opened,
+      @Nullable Double meanPosition) {}
+
+  /**
+   * Searches of an endpoint.
+   *
+   * @param endpoint its name
+   * @param searches how many there were
+   * @param withoutResults how many without results
+   * @param opened of how many a result was opened
+   * @param meanMillis how long one took on average, in milliseconds
+   */
+  record EndpointRow(
+      String endpoint, long searches, long withoutResults, long opened, double meanMillis) {}
+
+  /**
+   * A facet that people choose from.
+   *
+   * @param facet its name
+   * @param searches in how many searches something was chosen in it
+   */
+  record UsedFacetRow(String facet, long searches) {}
+
+  /**
+   * A record that people opened after searching for some words.
+   *
+   * @param words the words, in lower case
+   * @param key the record's key
+   * @param opens how often it was opened
+   * @param share its part of all weighted opens after these words, 0 to 1
+   */
+  record OpenedShareRow(String words, String key, long opens, double share) {}
 
   /**
    * All searches of an hour or day.
@@ -93,18 +148,33 @@ public interface InsightMapper {
    * @param time such as {@code 2026-05-04T10} or {@code 2026-05-04}, UTC
    * @param searches how many there were
    * @param withoutResults how many without results
+   * @param opened of how many a result was opened
    * @param meanMillis how long one took on average, in milliseconds
    */
-  record TimeRow(String time, long searches, long withoutResults, double meanMillis) {}
+  record TimeRow(String time, long searches, long withoutResults, long opened, double meanMillis) {}
 
   @Insert(
       """
       INSERT INTO searched VALUES (#{endpoint}, #{hour}, #{words}, #{searches}, #{withoutResults},
         #{fewResults}, #{results}, #{millis}, #{slowest}, #{relaxed}, #{corrected}, #{curated},
-        #{laterPages})
+        #{laterPages}, #{opened}, #{opens}, #{positions})
       """
           + ADDING)
   void add(SearchedRow row);
+
+  @Insert(
+      """
+      INSERT INTO used_facet VALUES (#{endpoint}, #{day}, #{facet}, #{searches})
+      ON CONFLICT (endpoint, day, facet) DO UPDATE SET searches = searches + excluded.searches""")
+  void addFacet(FacetRow row);
+
+  @Insert(
+      """
+      INSERT INTO opened_record
+      VALUES (#{endpoint}, #{day}, #{words}, #{recordKey}, #{opens}, #{weight})
+      ON CONFLICT (endpoint, day, words, record_key) DO UPDATE SET
+        opens = opens + excluded.opens, weight = weight + excluded.weight""")
+  void addOpened(OpenedRow row);
 
   /** The words of most searches first. */
   @Select(
@@ -139,7 +209,10 @@ public interface InsightMapper {
           total(relaxed) FILTER (WHERE hour >= #{from}) AS relaxed,
           total(corrected) FILTER (WHERE hour >= #{from}) AS corrected,
           total(curated) FILTER (WHERE hour >= #{from}) AS curated,
-          total(later_pages) FILTER (WHERE hour >= #{from}) AS later_pages
+          total(later_pages) FILTER (WHERE hour >= #{from}) AS later_pages,
+          total(opened) FILTER (WHERE hour >= #{from}) AS opened,
+          sum(positions) FILTER (WHERE hour >= #{from}) * 1.0
+            / nullif(sum(opens) FILTER (WHERE hour >= #{from}), 0) AS mean_position
         FROM searched WHERE endpoint = #{endpoint} AND hour >= #{earlier} AND words != ''
         GROUP BY words)
       WHERE searches > 0 AND ${having} ORDER BY ${order}, searches DESC, words LIMIT #{limit}""")
@@ -159,12 +232,54 @@ public interface InsightMapper {
   @Select(
       """
       SELECT substr(hour, 1, #{length}) AS time, total(searches) AS searches,
-        total(without_results) AS without_results,
+        total(without_results) AS without_results, total(opened) AS opened,
         total(millis) / max(1, total(searches)) AS mean_millis
       FROM searched WHERE endpoint = #{endpoint} AND hour >= #{from}
       GROUP BY substr(hour, 1, #{length}) ORDER BY 1""")
   List<TimeRow> overTime(
       @Param("endpoint") String endpoint, @Param("from") String from, @Param("length") int length);
+
+  /** All endpoints that were searched, the busiest first. */
+  @Select(
+      """
+      SELECT endpoint, total(searches) AS searches, total(without_results) AS without_results,
+        total(opened) AS opened, total(millis) / max(1, total(searches)) AS mean_millis
+      FROM searched WHERE hour >= #{from} GROUP BY endpoint ORDER BY 2 DESC, 1""")
+  List<EndpointRow> byEndpoint(@Param("from") String from);
+
+  /** The facets of most searches first. */
+  @Select(
+      """
+      SELECT facet, sum(searches) AS searches FROM used_facet
+      WHERE endpoint = #{endpoint} AND day >= #{from} GROUP BY facet ORDER BY 2 DESC, 1""")
+  List<UsedFacetRow> facets(@Param("endpoint") String endpoint, @Param("from") String from);
+
+  /**
+   * The records that were opened after words with enough opens; the words of most opens first.
+   *
+   * @param words only these words; or null
+   * @param least of how many opens the words are at least
+   * @param share the least share of a record
+   */
+  @Select(
+      """
+      SELECT words, key, opens, share FROM (
+        SELECT words, record_key AS key, sum(opens) AS opens,
+          sum(weight) / sum(sum(weight)) OVER (PARTITION BY words) AS share,
+          sum(sum(opens)) OVER (PARTITION BY words) AS of_words
+        FROM opened_record
+        WHERE endpoint = #{endpoint} AND day >= #{from}
+          AND (#{words,jdbcType=VARCHAR} IS NULL OR words = #{words,jdbcType=VARCHAR})
+        GROUP BY words, record_key)
+      WHERE of_words >= #{least} AND share >= #{share}
+      ORDER BY of_words DESC, words, share DESC, key LIMIT #{limit}""")
+  List<OpenedShareRow> opened(
+      @Param("endpoint") String endpoint,
+      @Param("from") String from,
+      @Param("words") @Nullable String words,
+      @Param("least") int least,
+      @Param("share") double share,
+      @Param("limit") int limit);
 
   /** Turns the hours of days before one into days. */
   @Insert(
@@ -172,7 +287,7 @@ public interface InsightMapper {
       INSERT INTO searched
       SELECT endpoint, substr(hour, 1, 10), words, sum(searches), sum(without_results),
         sum(few_results), sum(results), sum(millis), max(slowest), sum(relaxed), sum(corrected),
-        sum(curated), sum(later_pages)
+        sum(curated), sum(later_pages), sum(opened), sum(opens), sum(positions)
       FROM searched WHERE hour < #{day} AND length(hour) > 10
       GROUP BY endpoint, substr(hour, 1, 10), words
       """
@@ -184,4 +299,10 @@ public interface InsightMapper {
 
   @Delete("DELETE FROM searched WHERE hour < #{day}")
   void forgetBefore(@Param("day") String day);
+
+  @Delete("DELETE FROM opened_record WHERE day < #{day}")
+  void forgetOpenedBefore(@Param("day") String day);
+
+  @Delete("DELETE FROM used_facet WHERE day < #{day}")
+  void forgetFacetsBefore(@Param("day") String day);
 }

@@ -1,6 +1,7 @@
 package org.mnemex.service.insight;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
 
@@ -12,7 +13,9 @@ import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Random;
+import java.util.Set;
 import org.apache.ibatis.mapping.Environment;
 import org.apache.ibatis.session.Configuration;
 import org.apache.ibatis.session.SqlSession;
@@ -27,6 +30,7 @@ import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.insight.RecordedSearches.Searched;
 import org.mnemex.service.store.InsightMapper;
 import org.mnemex.service.store.InsightMapper.InsightRow;
+import org.mnemex.service.store.InsightMapper.OpenedShareRow;
 import org.mnemex.service.store.InsightMapper.TimeRow;
 import org.springframework.transaction.PlatformTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -71,7 +75,24 @@ class RecordedSearchesTest {
   }
 
   private void note(String words, long found, boolean isFirst) {
-    recorded.note(new Searched(ENDPOINT, words, found, 2, isFirst, false, found == 0, false));
+    search(words, found, false, isFirst);
+  }
+
+  private String search(String words, long found, boolean typing, boolean isFirst) {
+    return Objects.requireNonNull(
+        recorded.note(
+            new Searched(
+                ENDPOINT,
+                words,
+                found,
+                2,
+                typing,
+                Set.of("family"),
+                isFirst ? 0 : 24,
+                isFirst,
+                false,
+                found == 0,
+                false)));
   }
 
   private List<InsightRow> report(Report report, Instant from, int days) {
@@ -157,5 +178,60 @@ class RecordedSearchesTest {
     assertThat(rising).extracting(InsightRow::words).containsExactly("rose");
     assertThat(rising.getFirst().searches()).isEqualTo(28);
     assertThat(rising.getFirst().before()).isEqualTo(7);
+  }
+
+  @Test
+  void eachResultOfAnAnswerIsOpenedOnce() {
+    when(clock.instant()).thenReturn(START);
+    String first = search("Rose", 30, false, true);
+    recorded.open(ENDPOINT, first, "a", 1);
+    recorded.open(ENDPOINT, first, "a", 1);
+    recorded.open(ENDPOINT, first, "b", 15);
+    String second = search("rose", 30, false, true);
+    when(clock.instant()).thenReturn(START.plus(Duration.ofHours(20)));
+    recorded.open(ENDPOINT, second, "b", 15);
+    search("rose", 30, false, true);
+    search("fern", 3, false, true);
+    search("zzyzx", 0, false, true);
+    Instant end = START.plus(Duration.ofHours(21));
+    InsightRow rose = report(Report.FAR_DOWN, START, 1).getFirst();
+    assertThat(rose.words()).isEqualTo("rose");
+    assertThat(rose.searches()).isEqualTo(3);
+    assertThat(rose.opened()).isEqualTo(2);
+    assertThat(rose.meanPosition()).isEqualTo((1 + 15 + 15) / 3.0);
+    assertThat(report(Report.NEVER_OPENED, START, 1))
+        .extracting(InsightRow::words)
+        .containsExactly("fern");
+    // A result far down tells more: 2 of 3 opens, but of 9 parts 8.
+    String day = RecordedSearches.day(START);
+    assertThat(insights.opened(ENDPOINT, day, null, 3, 0, 10))
+        .containsExactly(
+            new OpenedShareRow("rose", "b", 2, 8 / 9.0),
+            new OpenedShareRow("rose", "a", 1, 1 / 9.0));
+    assertThat(insights.opened(ENDPOINT, day, "rose", 4, 0, 10)).isEmpty();
+    assertThat(insights.facets(ENDPOINT, day))
+        .containsExactly(new InsightMapper.UsedFacetRow("family", 5));
+    when(clock.instant()).thenReturn(end.plus(Duration.ofHours(5)));
+    recorded.open(ENDPOINT, first, "c", 1);
+    recorded.write();
+    assertThat(insights.opened(ENDPOINT, day, null, 1, 0, 10)).hasSize(2);
+    assertThatThrownBy(() -> recorded.open(ENDPOINT, "rose", "c", 1))
+        .hasMessageContaining("is not the id of an answer");
+  }
+
+  @Test
+  void wordsThatAreTypedCountOnceTheyAreMeant() {
+    when(clock.instant()).thenReturn(START);
+    search("ro", 50, true, true);
+    String rose = search("rose", 30, true, true);
+    assertThat(report(Report.FREQUENT, START, 1)).isEmpty();
+    recorded.open(ENDPOINT, rose, null, 1);
+    recorded.open(ENDPOINT, rose, "a", 1);
+    List<InsightRow> all = report(Report.FREQUENT, START, 1);
+    assertThat(all).extracting(InsightRow::words).containsExactly("rose");
+    recorded.open(ENDPOINT, search("rose", 30, false, false), "b", 3);
+    assertThat(report(Report.FAR_DOWN, START, 1).getFirst().meanPosition()).isEqualTo(14);
+    assertThat(all.getFirst().searches()).isEqualTo(1);
+    assertThat(all.getFirst().opened()).isEqualTo(1);
   }
 }

@@ -1,0 +1,113 @@
+package org.mnemex.bench;
+
+import java.io.PrintStream;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.SplittableRandom;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.random.RandomGenerator;
+import org.mnemex.client.MnemexClient;
+import org.mnemex.client.SearchAnswer;
+import org.mnemex.client.SearchQuery;
+import org.mnemex.garden.Visitors;
+
+/** Lets visitors search: what recording their searches costs, and what a report then says. */
+final class VisitBench {
+  private static final String ENDPOINT = "plant-search";
+  private static final int AT_A_TIME = 4;
+  private static final int ROUNDS = 11;
+  private static final int VISITS_A_ROUND = 2_000;
+
+  private final PrintStream out;
+  private final Visitors visitors = new Visitors();
+  private final AtomicInteger seeds = new AtomicInteger();
+
+  VisitBench(PrintStream out) {
+    this.out = out;
+  }
+
+  /** Compares the throughput of a service that records searches with one that does not. */
+  void compare(MnemexClient recording, MnemexClient other) {
+    double[] with = new double[ROUNDS];
+    double[] without = new double[ROUNDS];
+    double[] ratios = new double[ROUNDS];
+    // The first rounds warm both up.
+    for (int round = -2; round < ROUNDS; round++) {
+      int seed = seeds.incrementAndGet();
+      boolean recordingFirst = round % 2 == 0;
+      double first = rate(recordingFirst ? recording : other, seed);
+      double second = rate(recordingFirst ? other : recording, seed);
+      if (round >= 0) {
+        with[round] = recordingFirst ? first : second;
+        without[round] = recordingFirst ? second : first;
+        ratios[round] = with[round] / without[round];
+      }
+    }
+    out.printf(
+        "searches a second: %,.0f recorded, %,.0f not recorded; ratio %.3f"
+            + " (medians of %d interleaved rounds of %,d)%n",
+        median(with), median(without), median(ratios), ROUNDS, VISITS_A_ROUND);
+  }
+
+  private double rate(MnemexClient client, int seed) {
+    long start = System.nanoTime();
+    run(client, VISITS_A_ROUND, seed, false);
+    return VISITS_A_ROUND / ((System.nanoTime() - start) / 1e9);
+  }
+
+  /** Lets so many visitors search and open results, from autumn to spring. */
+  void visit(MnemexClient client, int visits) {
+    long start = System.nanoTime();
+    run(client, visits, seeds.incrementAndGet(), true);
+    double seconds = (System.nanoTime() - start) / 1e9;
+    out.printf("%,d visits in %.0f s: %,.0f a second%n", visits, seconds, visits / seconds);
+  }
+
+  private void run(MnemexClient client, int visits, int seed, boolean open) {
+    AtomicInteger done = new AtomicInteger();
+    try (ExecutorService threads = Executors.newFixedThreadPool(AT_A_TIME)) {
+      List<Future<?>> running = new ArrayList<>();
+      for (int i = 0; i < AT_A_TIME; i++) {
+        RandomGenerator random = new SplittableRandom(seed * (long) AT_A_TIME + i);
+        running.add(
+            threads.submit(
+                () -> {
+                  for (int at = done.getAndIncrement(); at < visits; at = done.getAndIncrement()) {
+                    visit(client, visitors.visit((double) at / visits, random), open);
+                  }
+                }));
+      }
+      for (Future<?> one : running) {
+        one.get();
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    } catch (ExecutionException e) {
+      throw new IllegalStateException(e.getCause());
+    }
+  }
+
+  private static void visit(MnemexClient client, Visitors.Visit visit, boolean open) {
+    // Counting facets would hide what recording costs.
+    SearchQuery query = SearchQuery.words(visit.words()).counts(List.of()).highlights(false);
+    for (var choice : visit.chosen().entrySet()) {
+      query = query.choose(choice.getKey(), choice.getValue());
+    }
+    SearchAnswer answer = client.search(ENDPOINT, query);
+    String id = answer.id();
+    if (open && id != null && visit.opens() > 0 && visit.opens() <= answer.results().size()) {
+      client.chosen(ENDPOINT, id, answer.results().get(visit.opens() - 1).key(), visit.opens());
+    }
+  }
+
+  private static double median(double[] numbers) {
+    double[] sorted = numbers.clone();
+    Arrays.sort(sorted);
+    return sorted[sorted.length / 2];
+  }
+}
