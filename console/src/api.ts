@@ -51,6 +51,7 @@ export type InsightRow = Answers["InsightMapperInsightRow"];
 export type OpenedRecord = Answers["OpenedRecord"];
 export type UsedFacet = Answers["InsightMapperUsedFacetRow"];
 export type SearchesAt = Answers["InsightMapperTimeRow"];
+export type Job = Answers["JobView"];
 export type EndpointTrial = Answers["EndpointTrial"];
 export type Preview = Answers["DefinitionPreviewPreviewed"];
 
@@ -195,6 +196,9 @@ export const api = {
   plan: (file: string, text: string) => send<Plan>("/api/plan", { files: [{ name: file, text }] }),
   apply: (file: string, text: string, plan?: string, hold = false) =>
     send<unknown>("/api/definitions", { files: [{ name: file, text }], plan, hold }),
+  jobs: () => call<Job[]>("/api/jobs?limit=100"),
+  job: (id: number) => call<Job>(`/api/jobs/${id}`),
+  cancelJob: (id: number) => act(`/api/jobs/${id}/cancel`),
   scorecards: () => call<Scorecard[]>("/api/scorecards"),
   score: (name: string, edition: number) =>
     send<Scored>(`/api/scorecards/${encodeURIComponent(name)}/score?edition=${edition}`, {}),

@@ -9,6 +9,7 @@ import { EditionsPage } from "./pages/editions";
 import { EndpointsPage } from "./pages/endpoints";
 import { IndexesPage } from "./pages/indexes";
 import { InsightsPage } from "./pages/insights";
+import { JobsPage } from "./pages/jobs";
 import { OverviewPage } from "./pages/overview";
 import { SearchPage } from "./pages/search";
 import { SourcesPage } from "./pages/sources";
@@ -28,6 +29,7 @@ const router = createBrowserRouter([
       { path: "/console/insights", element: <InsightsPage /> },
       { path: "/console/editions", element: <EditionsPage /> },
       { path: "/console/sync", element: <SyncPage /> },
+      { path: "/console/jobs", element: <JobsPage /> },
       { path: "/console/access", element: <AccessPage /> },
     ],
   },

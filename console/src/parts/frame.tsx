@@ -11,6 +11,7 @@ const PAGES = [
   { to: "/console/insights", title: "Insights", admin: false },
   { to: "/console/editions", title: "Editions", admin: false },
   { to: "/console/sync", title: "Sync", admin: false },
+  { to: "/console/jobs", title: "Jobs", admin: false },
   { to: "/console/access", title: "Access", admin: true },
 ];
 

@@ -114,7 +114,7 @@ export function InsightTable(props: { report: string; rows: InsightRow[]; endpoi
                   aria-label={`What to do about ${row.words}`}
                   onClick={() => setOpen(open === row.words ? undefined : row.words)}
                 >
-                  {open === row.words ? "Close" : "What to do"}
+                  What to do
                 </button>
               </td>
             </tr>

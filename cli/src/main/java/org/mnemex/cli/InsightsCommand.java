@@ -105,7 +105,7 @@ final class InsightsCommand implements Callable<Integer> {
 
   private <T> void print(Listed<T> listed, Consumer<List<T>> table) {
     if (format != null) {
-      service.out().print(listed.as(format));
+      service.out().print(listed.as(format).replace("\r\n", "\n"));
       service.out().flush();
       return;
     }

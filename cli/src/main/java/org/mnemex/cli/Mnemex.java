@@ -28,6 +28,7 @@ import picocli.CommandLine.Command;
       EditionsCommand.class,
       CompareCommand.class,
       InsightsCommand.class,
+      JobsCommand.class,
       ScoreCommand.class,
       DefinitionsCommand.class,
       SwitchCommand.Promote.class,

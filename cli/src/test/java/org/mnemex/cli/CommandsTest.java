@@ -105,11 +105,13 @@ class CommandsTest {
 
   @Test
   void anAuditIsAwaitedAndItsDifferencesNamed() {
-    AuditReport running = new AuditReport(7, "2026-05-04T10:00:00Z", "running", null, null, null);
+    AuditReport running =
+        new AuditReport(7, null, "2026-05-04T10:00:00Z", "running", null, null, null);
     List<String> missing = List.of("a", "b", "c", "d", "e", "f", "g", "h", "i", "j", "k");
     AuditReport done =
         new AuditReport(
             7,
+            null,
             running.started(),
             "done",
             "11 missing",

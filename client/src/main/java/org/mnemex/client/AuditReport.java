@@ -6,6 +6,7 @@ import org.jspecify.annotations.Nullable;
 /**
  * An audit.
  *
+ * @param job number of the job that does it; null in lists
  * @param started ISO 8601, UTC
  * @param state running, done or failed
  * @param statement the result in a sentence, or why it failed; null while it runs
@@ -13,6 +14,7 @@ import org.jspecify.annotations.Nullable;
  */
 public record AuditReport(
     long id,
+    @Nullable Long job,
     String started,
     String state,
     @Nullable String statement,

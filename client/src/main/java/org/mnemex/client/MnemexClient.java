@@ -464,6 +464,11 @@ public final class MnemexClient implements AutoCloseable {
     return new QualityClient(calls);
   }
 
+  /** Calls about what takes long. */
+  public JobClient jobs() {
+    return new JobClient(calls);
+  }
+
   /** Calls about what people search for. */
   public InsightClient insights() {
     return new InsightClient(calls);

@@ -121,6 +121,16 @@ class ConsoleTest {
   }
 
   @Test
+  void jobsAreListedWithTheirResults() throws Exception {
+    service.client.audit("plants", false);
+    browser.open(service.url + "/console/jobs");
+    browser.awaitText("audit plants", "fill plants", "records agree");
+    browser.click(By.xpath("//button[contains(., 'audit plants')]"));
+    browser.awaitText("What it found, as JSON");
+    browser.passesAxe();
+  }
+
+  @Test
   void analysersShowEveryStep() throws Exception {
     browser.open(service.url + "/console/analysers");
     browser.awaitText("stem: english", "possessive");

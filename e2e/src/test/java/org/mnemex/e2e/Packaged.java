@@ -6,6 +6,7 @@ import java.net.ServerSocket;
 import java.net.URI;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
@@ -13,6 +14,7 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
+import org.mnemex.client.SearchQuery;
 
 /**
  * The packaged programs, as tests start them. They are started very often, so what each needs at
@@ -20,6 +22,7 @@ import org.mnemex.client.MnemexClient;
  */
 final class Packaged {
   private static final long PATIENCE_SECONDS = 400;
+  private static final int TRAINING = 300;
   private static final Path JAVA = Path.of(System.getProperty("java.home"), "bin", "java");
   private static final Path FOLDER = RunningService.root().resolve("e2e/target/packaged");
   private static final Path SERVICE_CACHE = FOLDER.resolve("service.aot");
@@ -104,9 +107,14 @@ final class Packaged {
     return jar;
   }
 
-  /** Starts the service and asks for its state, only to record what that needs. */
+  /** Lets the service index and search a small garden, only to record what that needs. */
   private static void train(Path extracted) throws IOException {
     Path folder = Files.createTempDirectory(FOLDER, "training");
+    try {
+      GardenFiles.create(folder, TRAINING);
+    } catch (SQLException e) {
+      throw new IOException(e);
+    }
     try (ServerSocket free = new ServerSocket(0)) {
       int port = free.getLocalPort();
       free.close();
@@ -117,6 +125,11 @@ final class Packaged {
       Process service = start(folder, url, serving);
       try (MnemexClient client = new MnemexClient(url)) {
         RunningService.await(() -> client.isUp() || !service.isAlive());
+        client.apply(GardenFiles.definitions());
+        RunningService.await(() -> client.indexes().getFirst().live() != null);
+        client.search("plant-search", SearchQuery.words("fern"));
+        client.audit("plants", false);
+        RunningService.await(() -> client.jobs().list(1).getFirst().isOver());
       }
       List<String> asking =
           new ArrayList<>(commandLine(List.of("-XX:AOTCacheOutput=" + CLI_CACHE)));

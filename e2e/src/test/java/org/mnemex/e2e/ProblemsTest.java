@@ -58,6 +58,7 @@ class ProblemsTest {
       database-is-the-truth PUT   /api/indexes/plants/records/QB-00001         {}
       definition-in-use     DELETE /api/definitions/index/plants
       edition-refused       POST  /api/indexes/plants/promote                  {}
+      job-ended             POST  /api/jobs/1/cancel                          {}
       key-cannot-change     PATCH /api/indexes/tools/records?where=kind%20IS%20NULL {"id": "t2"}
       method-not-allowed    PUT   /search/plant-search                         {}
       no-draft              GET   /api/sources/garden/draft?table=nothing
@@ -96,6 +97,7 @@ class ProblemsTest {
       unknown-field         POST  /api/indexes/plants/fields/nothing/try       {"analyser": "words"}
       unknown-group         GET   /search/plant-search?group=nothing
       unknown-index         GET   /api/indexes/nothing
+      unknown-job           GET   /api/jobs/999999
       unknown-key           POST  /api/check                                   {"fils": []}
       unknown-kind          GET   /api/schemas/nothing
       unknown-language      GET   /search/plant-search?language=it
@@ -329,5 +331,20 @@ class ProblemsTest {
             .get("name")
             .stringValue());
     return words;
+  }
+
+  @Test
+  void eachRequestHasAnIdThatItsAnswerAndTheLogName() throws Exception {
+    HttpResponse<String> own = service.get("/search/plant-search?page=0");
+    String id = own.headers().firstValue("X-Request-Id").orElseThrow();
+    assertThat(id).matches("[0-9a-f]{16}");
+    assertThat(own.body()).contains("\"request\":\"" + id + "\"");
+    assertThat(service.get("/nothing").body()).contains("\"request\":");
+    HttpResponse<String> given =
+        service.post("/api/check", "{", "X-Request-Id", "shop-4711");
+    assertThat(given.headers().allValues("X-Request-Id")).containsExactly("shop-4711");
+    assertThat(given.body()).contains("\"request\":\"shop-4711\"");
+    HttpResponse<String> forged = service.post("/api/check", "{", "X-Request-Id", "a b");
+    assertThat(forged.headers().firstValue("X-Request-Id").orElseThrow()).matches("[0-9a-f]{16}");
   }
 }

@@ -95,6 +95,8 @@ public final class Routes {
         "/api/schemas/{kind}",
         "/api/scorecards",
         "/api/scorecards/{scorecard}/history",
+        "/api/jobs",
+        "/api/jobs/{job}",
         "/api/sources",
         "/api/sources/{source}/tables",
         "/api/health-and-metrics/**",
@@ -126,6 +128,7 @@ public final class Routes {
         "/api/indexes/{index}/feed/pause",
         "/api/indexes/{index}/feed/resume",
         "/api/indexes/{index}/feed/agree",
+        "/api/jobs/{job}/cancel",
         "/api/scorecards/{scorecard}/score");
     allow(Set.of(ADMIN), "GET", "/api/keys", "/api/activity", "/api/activity/export");
     allow(Set.of(ADMIN), "POST", "/api/keys", "/api/keys/{id}/rotate");

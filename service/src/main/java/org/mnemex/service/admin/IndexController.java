@@ -2,6 +2,7 @@ package org.mnemex.service.admin;
 
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
+import java.net.URI;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.definition.EndpointDefinition;
@@ -141,13 +142,14 @@ public class IndexController {
       summary = "Start an audit",
       description =
           "Compares every record of the database with the live edition, or a sample, or one record."
-              + " It runs in the background; ask for the audits to see how it went.")
+              + " It runs as a job; ask for the job, or for the audits, to see how it goes.")
   @PostMapping("/api/indexes/{index}/audits")
   public ResponseEntity<Audits.AuditView> audit(
       @PathVariable String index, @RequestBody(required = false) @Nullable AuditBody body) {
     boolean repair = body != null && Boolean.TRUE.equals(body.repair());
     AuditScope scope = body == null ? new AuditScope.All() : body.scope();
-    return ResponseEntity.accepted().body(audits.begin(index, scope, repair));
+    Audits.AuditView begun = audits.begin(index, scope, repair);
+    return ResponseEntity.accepted().location(URI.create("/api/jobs/" + begun.job())).body(begun);
   }
 
   @Operation(summary = "List the latest audits, newest first")

@@ -52,6 +52,7 @@ public enum ProblemType {
   INDEX_NOT_RUNNING(503, "The index could not be started; the detail says why."),
   INTERNAL_ERROR(
       500, "An error in the service. The log has details under the number in the detail."),
+  JOB_ENDED(409, "The job has ended, or cannot be cancelled."),
   KEY_CANNOT_CHANGE(400, "A pushed change names a column of the record's key."),
   METHOD_NOT_ALLOWED(405, "The URL exists, but not for this method."),
   NO_DRAFT(400, "No index can be drafted from the table."),
@@ -100,6 +101,7 @@ public enum ProblemType {
   UNKNOWN_FIELD(400, "The index has no such field."),
   UNKNOWN_GROUP(400, "The endpoint has no such group."),
   UNKNOWN_INDEX(404, "There is no such index."),
+  UNKNOWN_JOB(404, "There is no job of this number; the latest 1,000 are kept."),
   UNKNOWN_KEY(400, "The body has an unknown key."),
   UNKNOWN_KIND(404, "There is no such kind of definition."),
   UNKNOWN_LANGUAGE(400, "The endpoint has no fields for the language."),

@@ -24,6 +24,12 @@ public record ComparedEditions(
     List<String> toZero,
     List<String> fromZero,
     List<ComparedQuery> queries) {
+  /** The result in a sentence. */
+  String told() {
+    return "%.1f%% of the first %d results of %,d queries differ"
+        .formatted(100 * changedShare, top, queries.size());
+  }
+
   /**
    * A query.
    *

@@ -8,13 +8,20 @@ import org.mnemex.service.access.Caller;
 import org.mnemex.service.access.Right;
 import org.mnemex.service.compute.BoundedCalls;
 import org.mnemex.service.insight.RecordedSearches;
+import org.mnemex.service.job.JobKind;
+import org.mnemex.service.job.JobProgress;
+import org.mnemex.service.job.JobWork;
+import org.mnemex.service.job.Jobs;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.web.Callers;
+import org.mnemex.service.web.JobResponses;
+import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
@@ -28,12 +35,15 @@ public class ComparisonController {
   private final RecordedSearches recorded;
   private final BoundedCalls calls;
   private final Callers callers;
+  private final Jobs jobs;
 
   public ComparisonController(
       EditionComparison comparison,
       RecordedSearches recorded,
       BoundedCalls calls,
-      Callers callers) {
+      Callers callers,
+      Jobs jobs) {
+    this.jobs = jobs;
     this.comparison = comparison;
     this.recorded = recorded;
     this.calls = calls;
@@ -45,10 +55,13 @@ public class ComparisonController {
       description =
           "Without queries, the most frequent ones are used. Without numbers, the live"
               + " edition is compared with the next one, or else the previous one; with files, with"
-              + " itself as it would be under these definitions.")
+              + " itself as it would be under these definitions. With the header"
+              + " 'Prefer: respond-async' it is a job.")
   @PostMapping("/api/endpoints/{endpoint}/compare")
-  public ComparedEditions compare(
-      @PathVariable String endpoint, @RequestBody EditionComparison.Wanted wanted) {
+  public ResponseEntity<ComparedEditions> compare(
+      @PathVariable String endpoint,
+      @RequestHeader(name = "Prefer", required = false) @Nullable String prefer,
+      @RequestBody EditionComparison.Wanted wanted) {
     Caller caller = callers.current();
     boolean tries = wanted.files() != null && !wanted.files().isEmpty();
     if (tries && (caller == null || caller.right() != Right.ADMIN)) {
@@ -56,7 +69,20 @@ public class ComparisonController {
       throw new ProblemException(
           ProblemType.NOT_ALLOWED, "trying definitions needs the right admin");
     }
-    return calls.runMany("comparing editions", () -> comparison.compare(endpoint, wanted));
+    if (JobResponses.wanted(prefer)) {
+      return JobResponses.accepted(
+          jobs.begin(
+              JobKind.COMPARE,
+              endpoint,
+              tries ? "definitions" : "editions",
+              progress -> {
+                ComparedEditions compared = comparison.compare(endpoint, wanted, progress);
+                return new JobWork.Outcome(compared.told(), compared);
+              }));
+    }
+    return ResponseEntity.ok(
+        calls.runMany(
+            "comparing editions", () -> comparison.compare(endpoint, wanted, JobProgress.NONE)));
   }
 
   @Operation(summary = "Explain a record's score in two editions")

@@ -11,6 +11,7 @@ import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.install.AnswerCheck;
 import org.mnemex.service.install.DefinitionFile;
+import org.mnemex.service.job.JobProgress;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.search.ComparedEditions.ComparedQuery;
@@ -98,7 +99,10 @@ public class EditionComparison implements AnswerCheck {
         continue;
       }
       ComparedEditions compared =
-          compare(name, new Wanted(queries, live.number(), filled.number(), null, null, null));
+          compare(
+              name,
+              new Wanted(queries, live.number(), filled.number(), null, null, null),
+              JobProgress.NONE);
       if (compared.changedShare() > most) {
         return "%.0f%% of the first %d results of %d recorded queries at endpoint '%s' would change, and most_changed is %.0f%%"
             .formatted(
@@ -113,7 +117,7 @@ public class EditionComparison implements AnswerCheck {
    *
    * @throws ProblemException if there are no such editions, or no queries are recorded yet
    */
-  ComparedEditions compare(String endpoint, Wanted wanted) {
+  ComparedEditions compare(String endpoint, Wanted wanted, JobProgress progress) {
     int top = wanted.top() == null ? USUAL_RESULTS : wanted.top();
     if (top < 1 || top > MAX_RESULTS) {
       throw new ProblemException(ProblemType.BAD_TOP, "'top' is 1 to " + MAX_RESULTS);
@@ -134,7 +138,9 @@ public class EditionComparison implements AnswerCheck {
     List<String> fromZero = new ArrayList<>();
     long results = 0;
     long changed = 0;
+    progress.total(queries.size());
     for (String words : queries) {
+      progress.done(compared.size());
       ComparedQuery one = compare(sides, words, top);
       compared.add(one);
       results += Math.max(one.left().size(), one.right().size());
@@ -146,6 +152,7 @@ public class EditionComparison implements AnswerCheck {
         fromZero.add(words);
       }
     }
+    progress.done(queries.size());
     return new ComparedEditions(
         endpoint,
         sides.left.edition().number(),

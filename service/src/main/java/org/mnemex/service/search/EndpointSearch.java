@@ -1,11 +1,13 @@
 package org.mnemex.service.search;
 
+import io.micrometer.core.instrument.Metrics;
 import java.time.Clock;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.concurrent.TimeUnit;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetRequest;
@@ -91,11 +93,16 @@ public class EndpointSearch {
 
   /** Answers a search. */
   SearchAnswer search(Asked asked) {
+    long start = System.nanoTime();
     SearchAnswer answer = answer(asked);
     // What is tried is not searched for by people.
-    return asked.plain.tried() == null
-        ? answer.named(recorded.note(searched(asked.call, answer)))
-        : answer;
+    if (asked.plain.tried() != null) {
+      return answer;
+    }
+    // With the time that it waited for others.
+    Metrics.timer("mnemex.searches", "endpoint", asked.call.endpoint().name())
+        .record(System.nanoTime() - start, TimeUnit.NANOSECONDS);
+    return answer.named(recorded.note(searched(asked.call, answer)));
   }
 
   private static RecordedSearches.Searched searched(SearchCall call, SearchAnswer answer) {

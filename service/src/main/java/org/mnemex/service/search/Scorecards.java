@@ -13,6 +13,7 @@ import org.mnemex.service.definition.ScorecardDefinition.GradedQuery;
 import org.mnemex.service.install.AnswerCheck;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.RunningDefinition.RunningScorecard;
+import org.mnemex.service.job.JobProgress;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.ScoreMapper;
@@ -57,12 +58,13 @@ public class Scorecards implements AnswerCheck {
    * @param queries query by query
    */
   public record Scored(
-      String scorecard,
-      int version,
-      int edition,
-      int top,
-      Score total,
-      List<ScoredQuery> queries) {}
+      String scorecard, int version, int edition, int top, Score total, List<ScoredQuery> queries) {
+    /** The result in a sentence. */
+    String told() {
+      return "nDCG %.3f of the first %d results of %,d queries, edition %d"
+          .formatted(total.ndcg(), top, queries.size(), edition);
+    }
+  }
 
   /**
    * The score of a query.
@@ -101,15 +103,16 @@ public class Scorecards implements AnswerCheck {
    * @param settings definition of the endpoint to use instead of the current one, whose score is
    *     not recorded; or null
    */
-  Scored score(String name, @Nullable Integer edition, @Nullable String settings) {
+  Scored score(
+      String name, @Nullable Integer edition, @Nullable String settings, JobProgress progress) {
     RunningScorecard scorecard = known(name);
     String endpoint = scorecard.scorecard().endpoint();
     Endpoints.Answering answering =
         edition == null ? endpoints.answering(endpoint) : endpoints.answering(endpoint, edition);
     if (settings != null) {
-      return score(scorecard, endpoints.trying(settings, answering.edition()));
+      return score(scorecard, endpoints.trying(settings, answering.edition()), progress);
     }
-    Scored scored = score(scorecard, answering);
+    Scored scored = score(scorecard, answering, progress);
     note(scored, answering.edition());
     return scored;
   }
@@ -136,12 +139,16 @@ public class Scorecards implements AnswerCheck {
     return scores.last(name, SHOWN);
   }
 
-  private Scored score(RunningScorecard scorecard, Endpoints.Answering answering) {
+  private Scored score(
+      RunningScorecard scorecard, Endpoints.Answering answering, JobProgress progress) {
     List<ScoredQuery> queries = new ArrayList<>();
     ScorecardDefinition definition = scorecard.scorecard();
+    progress.total(definition.queries().size());
     for (GradedQuery query : definition.queries()) {
+      progress.done(queries.size());
       queries.add(score(query, definition.top(), answering));
     }
+    progress.done(queries.size());
     return new Scored(
         definition.name(),
         scorecard.version(),
@@ -195,7 +202,11 @@ public class Scorecards implements AnswerCheck {
 
   private @Nullable String objection(RunningScorecard scorecard, Edition filled, Edition live) {
     ScorecardDefinition definition = scorecard.scorecard();
-    Scored scored = score(scorecard, endpoints.answering(definition.endpoint(), filled.number()));
+    Scored scored =
+        score(
+            scorecard,
+            endpoints.answering(definition.endpoint(), filled.number()),
+            JobProgress.NONE);
     note(scored, filled);
     double now = scored.total.ndcg();
     if (now < definition.least()) {
@@ -212,7 +223,12 @@ public class Scorecards implements AnswerCheck {
       return null;
     }
     double before =
-        score(scorecard, endpoints.answering(definition.endpoint(), live.number())).total.ndcg();
+        score(
+                scorecard,
+                endpoints.answering(definition.endpoint(), live.number()),
+                JobProgress.NONE)
+            .total
+            .ndcg();
     return before - now > mostFall
         ? String.format(
             Locale.ROOT,

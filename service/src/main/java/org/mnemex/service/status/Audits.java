@@ -1,21 +1,25 @@
 package org.mnemex.service.status;
 
 import jakarta.annotation.PostConstruct;
-import jakarta.annotation.PreDestroy;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.service.job.JobCancelledException;
+import org.mnemex.service.job.JobFailedException;
+import org.mnemex.service.job.JobKind;
+import org.mnemex.service.job.JobProgress;
+import org.mnemex.service.job.JobWork;
+import org.mnemex.service.job.Jobs;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.AuditMapper;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditFailedException;
+import org.mnemex.sync.audit.AuditProgress;
 import org.mnemex.sync.audit.AuditResult;
 import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.AuditScope;
@@ -31,31 +35,25 @@ import org.springframework.stereotype.Component;
 import tools.jackson.databind.ObjectMapper;
 import tools.jackson.databind.json.JsonMapper;
 
-/**
- * Runs audits in the background, one at a time for each index and a few at a time in all, and keeps
- * their results.
- */
+/** Runs audits as jobs, one at a time for each index, and keeps their results. */
 @Component
 public class Audits {
   private static final Logger LOG = LoggerFactory.getLogger(Audits.class);
   private static final ObjectMapper JSON = JsonMapper.shared();
   private static final int KEPT = 100;
   private static final int SHOWN = 20;
-  private static final int AT_ONCE = 2;
 
   private final Indexes indexes;
   private final AuditMapper audits;
   private final Quarantine quarantine;
+  private final Jobs jobs;
   private final Clock clock;
   private final Set<String> running = ConcurrentHashMap.newKeySet();
   private final Set<Long> active = ConcurrentHashMap.newKeySet();
 
-  /** An audit computes for a long time, so it does not share the threads of searches. */
-  private final ExecutorService threads =
-      Executors.newFixedThreadPool(
-          AT_ONCE, Thread.ofPlatform().name("audit-", 1).daemon().factory());
-
-  public Audits(Indexes indexes, AuditMapper audits, Quarantine quarantine, Clock clock) {
+  public Audits(
+      Indexes indexes, AuditMapper audits, Quarantine quarantine, Jobs jobs, Clock clock) {
+    this.jobs = jobs;
     this.indexes = indexes;
     this.audits = audits;
     this.quarantine = quarantine;
@@ -66,6 +64,7 @@ public class Audits {
    * An audit.
    *
    * @param id number of the audit
+   * @param job number of the job that does it; null in lists
    * @param started when it began, ISO 8601, UTC
    * @param state running (also while it waits for others), done or failed
    * @param statement the result in one sentence, or why the audit failed; null while it runs
@@ -74,6 +73,7 @@ public class Audits {
    */
   public record AuditView(
       long id,
+      @Nullable Long job,
       String started,
       String state,
       @Nullable String statement,
@@ -83,11 +83,6 @@ public class Audits {
   @PostConstruct
   void start() {
     audits.endAll();
-  }
-
-  @PreDestroy
-  void stop() {
-    threads.shutdownNow();
   }
 
   /**
@@ -108,27 +103,60 @@ public class Audits {
       String started = clock.instant().toString();
       long id = audits.begin(keptAs, started);
       active.add(id);
-      threads.execute(
-          () -> run(id, keptAs, new Audit(live, source, quarantine, scope, clock), repair));
-      return new AuditView(id, started, "running", null, null, null);
+      Audit audit = new Audit(live, source, quarantine, scope, clock);
+      long job =
+          jobs.begin(
+              JobKind.AUDIT,
+              index,
+              detail(live, scope, repair),
+              progress -> run(id, keptAs, audit.telling(told(progress)), repair));
+      return new AuditView(id, job, started, "running", null, null, null);
     } catch (RuntimeException e) {
       running.remove(keptAs);
       throw e;
     }
   }
 
-  private void run(long id, String keptAs, Audit audit, boolean repair) {
+  private static String detail(Edition edition, AuditScope scope, boolean repair) {
+    String what =
+        switch (scope) {
+          case AuditScope.All all -> "all records";
+          case AuditScope.Sample sample -> "a sample";
+          case AuditScope.Key key -> "record " + key.text();
+        };
+    return "edition %d, %s%s".formatted(edition.number(), what, repair ? ", with repair" : "");
+  }
+
+  private static AuditProgress told(JobProgress progress) {
+    return new AuditProgress() {
+      @Override
+      public void total(long records) {
+        progress.total(records);
+      }
+
+      @Override
+      public void compared(long records) {
+        progress.done(records);
+      }
+    };
+  }
+
+  private JobWork.Outcome run(long id, String keptAs, Audit audit, boolean repair)
+      throws JobFailedException, InterruptedException {
     try {
       AuditResult result = audit.run(repair);
       LOG.info("audit of index '{}': {}", result.index(), result.statement());
       end(id, "done", JSON.writeValueAsString(result));
+      return new JobWork.Outcome(result.statement(), result);
     } catch (AuditFailedException | SourceUnavailableException e) {
       end(id, "failed", String.valueOf(e.getMessage()));
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
+      throw new JobFailedException(String.valueOf(e.getMessage()), e);
+    } catch (JobCancelledException e) {
+      end(id, "failed", "it was cancelled");
+      throw e;
     } catch (RuntimeException | Error e) {
-      LOG.error("the audit of index '{}' failed", keptAs, e);
       end(id, "failed", String.valueOf(e.getMessage()));
+      throw e;
     } finally {
       active.remove(id);
       running.remove(keptAs);
@@ -194,6 +222,7 @@ public class Audits {
     if (!row.state().equals("done")) {
       return new AuditView(
           row.id(),
+          null,
           row.started(),
           row.state(),
           row.state().equals("failed") ? row.result() : null,
@@ -202,6 +231,6 @@ public class Audits {
     }
     AuditResult result = JSON.readValue(row.result(), AuditResult.class);
     return new AuditView(
-        row.id(), row.started(), row.state(), result.statement(), result.clean(), result);
+        row.id(), null, row.started(), row.state(), result.statement(), result.clean(), result);
   }
 }

@@ -53,7 +53,7 @@ class EndpointOrigins implements CorsConfigurationSource {
     allowed.setAllowedMethods(List.of("GET", "POST"));
     allowed.setAllowedHeaders(List.of("Authorization", "Content-Type", "If-None-Match"));
     allowed.setExposedHeaders(
-        List.of("ETag", "Link", "RateLimit", "RateLimit-Policy", "Retry-After"));
+        List.of("ETag", "Link", "RateLimit", "RateLimit-Policy", "Retry-After", RequestIds.HEADER));
     allowed.setMaxAge(PREFLIGHT);
     return allowed;
   }

@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.UUID;
 import java.util.regex.Pattern;
 import org.apache.tomcat.util.http.InvalidParameterException;
 import org.jspecify.annotations.Nullable;
@@ -175,15 +174,15 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
             null));
   }
 
-  /** Unexpected errors: the log has the details, the caller a reference number. */
+  /** Unexpected errors: the log has the details, the caller the id of the request. */
   @ExceptionHandler(RuntimeException.class)
   ResponseEntity<Object> onUnforeseen(RuntimeException e) {
-    String number = UUID.randomUUID().toString().substring(0, 8);
-    LOG.error("request failed, number {}", number, e);
+    String request = RequestIds.current();
+    LOG.error("request {} failed", request, e);
     return answer(
         Problems.problem(
             ProblemType.INTERNAL_ERROR,
-            "an error in the service; its log has details under number " + number,
+            "an error in the service; its log has details under " + request,
             null));
   }
 

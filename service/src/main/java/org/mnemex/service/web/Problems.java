@@ -11,6 +11,7 @@ import org.springframework.http.MediaType;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
 import tools.jackson.databind.json.JsonMapper;
+import tools.jackson.databind.node.ObjectNode;
 
 /** Problem documents (RFC 9457), and how they are sent. */
 final class Problems {
@@ -38,6 +39,10 @@ final class Problems {
   private static void typed(ProblemDetail problem, String type) {
     problem.setType(URI.create(TYPES + type));
     problem.setTitle(type.replace('-', ' '));
+    String request = RequestIds.current();
+    if (request != null) {
+      problem.setProperty("request", request);
+    }
   }
 
   private static String phrase(int status) {
@@ -67,12 +72,17 @@ final class Problems {
   }
 
   static String json(ProblemDetail problem) {
-    return JsonMapper.shared()
-        .createObjectNode()
-        .put("type", String.valueOf(problem.getType()))
-        .put("title", problem.getTitle())
-        .put("status", problem.getStatus())
-        .put("detail", problem.getDetail())
-        .toString();
+    ObjectNode document =
+        JsonMapper.shared()
+            .createObjectNode()
+            .put("type", String.valueOf(problem.getType()))
+            .put("title", problem.getTitle())
+            .put("status", problem.getStatus())
+            .put("detail", problem.getDetail());
+    String request = RequestIds.current();
+    if (request != null) {
+      document.put("request", request);
+    }
+    return document.toString();
   }
 }

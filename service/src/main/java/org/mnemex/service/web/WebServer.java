@@ -31,6 +31,7 @@ class WebServer implements WebServerFactoryCustomizer<TomcatServletWebServerFact
     factory.addConnectorCustomizers(
         connector ->
             connector.setEncodedSolidusHandling(EncodedSolidusHandling.PASS_THROUGH.getValue()));
+    factory.addEngineValves(new RequestIds());
     factory.addContextCustomizers(
         context -> {
           if (context.getParent() instanceof StandardHost host) {

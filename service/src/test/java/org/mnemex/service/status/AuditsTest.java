@@ -2,6 +2,7 @@ package org.mnemex.service.status;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyLong;
 import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.ArgumentMatchers.contains;
@@ -15,13 +16,16 @@ import java.time.Clock;
 import java.util.Set;
 import java.util.concurrent.CountDownLatch;
 import org.junit.jupiter.api.Test;
+import org.mnemex.service.job.Jobs;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.AuditMapper;
+import org.mnemex.service.store.JobMapper;
 import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.Quarantine;
+import tools.jackson.databind.json.JsonMapper;
 
 class AuditsTest {
   private static final int MINUTE_MILLIS = 60_000;
@@ -47,7 +51,11 @@ class AuditsTest {
               goOn.await();
               throw new IllegalStateException("the feed is gone");
             });
-    Audits audits = new Audits(indexes, store, quarantine, Clock.systemUTC());
+    JobMapper jobs = mock(JobMapper.class);
+    when(jobs.begin(anyString(), anyString(), anyString(), anyString(), anyString()))
+        .thenReturn(7L);
+    Jobs running = new Jobs(jobs, Clock.systemUTC(), JsonMapper.shared());
+    Audits audits = new Audits(indexes, store, quarantine, running, Clock.systemUTC());
     assertThat(audits.begin("plants", new AuditScope.All(), false).state()).isEqualTo("running");
     assertThatThrownBy(() -> audits.begin("plants", new AuditScope.All(), false))
         .isInstanceOfSatisfying(
@@ -56,6 +64,14 @@ class AuditsTest {
     goOn.countDown();
     verify(store, timeout(MINUTE_MILLIS))
         .end(anyLong(), eq("failed"), contains("the feed is gone"));
-    audits.stop();
+    verify(jobs, timeout(MINUTE_MILLIS))
+        .end(
+            eq(7L),
+            eq("failed"),
+            anyString(),
+            anyLong(),
+            any(),
+            contains("the feed is gone"),
+            any());
   }
 }

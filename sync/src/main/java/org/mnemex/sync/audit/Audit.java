@@ -66,6 +66,7 @@ public final class Audit {
   private final Quarantine quarantine;
   private volatile Set<String> quarantined;
   private final Clock clock;
+  private AuditProgress progress = AuditProgress.NONE;
   private final Map<String, Difference> candidates = new TreeMap<>();
 
   /** Records in quarantine that exist and still cannot be indexed. */
@@ -87,6 +88,12 @@ public final class Audit {
     this.quarantine = quarantine;
     this.quarantined = inQuarantine();
     this.clock = clock;
+  }
+
+  /** Tells somebody how far it is; to be called before it runs. */
+  public Audit telling(AuditProgress told) {
+    this.progress = told;
+    return this;
   }
 
   private Set<String> inQuarantine() {
@@ -143,6 +150,7 @@ public final class Audit {
     try (RecordReader reader = reader()) {
       switch (scope) {
         case AuditScope.All all -> {
+          progress.total(edition.folder().snapshot().documents());
           firstLook(reader);
           lookAtQuarantine(reader);
         }
@@ -259,6 +267,7 @@ public final class Audit {
     for (RecordKey key : portion.made().unreadable) {
       note(key, new Demand.NoDocument(), snapshot);
     }
+    progress.compared(records);
   }
 
   /**
@@ -305,6 +314,7 @@ public final class Audit {
 
   private void lookAt(RecordReader reader, List<RecordKey> keys)
       throws SourceUnavailableException, AuditFailedException {
+    progress.total(keys.size());
     for (int from = 0; from < keys.size(); from += PORTION) {
       Map<String, RecordKey> left = new TreeMap<>();
       keys.subList(from, Math.min(keys.size(), from + PORTION))
@@ -323,6 +333,7 @@ public final class Audit {
       for (RecordKey key : left.values()) {
         note(key, new Demand.NoRecord(), snapshot);
       }
+      progress.compared(records);
     }
   }
 

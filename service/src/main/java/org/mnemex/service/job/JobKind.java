@@ -1,0 +1,31 @@
+package org.mnemex.service.job;
+
+import java.util.Locale;
+
+/** What a job does. */
+public enum JobKind {
+  /** Fills an edition, from the database or from stored records. */
+  FILL(Integer.MAX_VALUE),
+  /** Compares an index with its database. */
+  AUDIT(2),
+  /** Compares the results of two editions, or under two definitions. */
+  COMPARE(1),
+  /** Scores an edition by a scorecard. */
+  SCORE(1);
+
+  private final int atOnce;
+
+  JobKind(int atOnce) {
+    this.atOnce = atOnce;
+  }
+
+  /** How many run at once; more wait. */
+  int atOnce() {
+    return atOnce;
+  }
+
+  /** Its name, such as {@code audit}. */
+  String word() {
+    return name().toLowerCase(Locale.ROOT);
+  }
+}

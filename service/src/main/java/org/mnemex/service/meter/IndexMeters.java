@@ -1,0 +1,165 @@
+package org.mnemex.service.meter;
+
+import io.micrometer.core.instrument.Gauge;
+import io.micrometer.core.instrument.MeterRegistry;
+import io.micrometer.core.instrument.MultiGauge;
+import io.micrometer.core.instrument.Tags;
+import java.io.File;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import java.util.function.ToDoubleFunction;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.status.Audits;
+import org.mnemex.service.status.Indexes;
+import org.mnemex.service.status.Indexes.EditionStatus;
+import org.mnemex.service.status.Indexes.IndexStatus;
+import org.mnemex.sync.feed.FeedStatus;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+
+/** Meters of each index: its live edition, its feed, its last audit. */
+@Component
+class IndexMeters {
+  private static final double MILLIS = 1000;
+
+  private final Indexes indexes;
+  private final Audits audits;
+  private final Clock clock;
+  private final Map<MultiGauge, ToDoubleFunction<IndexStatus>> gauges = new LinkedHashMap<>();
+
+  IndexMeters(
+      MeterRegistry registry,
+      Indexes indexes,
+      Audits audits,
+      MnemexSettings settings,
+      Clock clock) {
+    this.indexes = indexes;
+    this.audits = audits;
+    this.clock = clock;
+    add(
+        registry,
+        "mnemex.index.documents",
+        "",
+        "documents of the live edition",
+        live(EditionStatus::documents));
+    add(
+        registry,
+        "mnemex.index.size",
+        "bytes",
+        "files of the live edition",
+        live(EditionStatus::bytes));
+    add(
+        registry,
+        "mnemex.index.segments",
+        "",
+        "segments of the live edition",
+        live(EditionStatus::segments));
+    add(
+        registry,
+        "mnemex.index.quarantined",
+        "",
+        "records in quarantine",
+        live(EditionStatus::quarantined));
+    add(
+        registry,
+        "mnemex.index.waiting",
+        "",
+        "1 if an edition waits for approval",
+        index -> index.held() == null ? 0 : 1);
+    add(
+        registry,
+        "mnemex.feed.following",
+        "",
+        "1 if the index follows its source",
+        live(edition -> edition.phase() == FeedStatus.Phase.LIVE ? 1 : 0));
+    add(
+        registry,
+        "mnemex.feed.lag",
+        "seconds",
+        "99th percentile of the time from commit to visibility",
+        live(edition -> edition.lagP99Millis() < 0 ? Double.NaN : edition.lagP99Millis() / MILLIS));
+    add(
+        registry,
+        "mnemex.feed.changes",
+        "",
+        "records updated since the service started",
+        live(EditionStatus::changes));
+    add(
+        registry,
+        "mnemex.audit.clean",
+        "",
+        "1 if the last audit found no difference",
+        index -> clean(lastAudit(index.name())));
+    add(
+        registry,
+        "mnemex.audit.age",
+        "seconds",
+        "since the last audit that ended",
+        index -> age(lastAudit(index.name())));
+    File records = settings.data().resolve("mnemex.db").toFile();
+    Gauge.builder("mnemex.records.size", records, File::length)
+        .description("our own records")
+        .baseUnit("bytes")
+        .strongReference(true)
+        .register(registry);
+  }
+
+  private void add(
+      MeterRegistry registry,
+      String name,
+      String unit,
+      String about,
+      ToDoubleFunction<IndexStatus> value) {
+    gauges.put(
+        MultiGauge.builder(name)
+            .description(about)
+            .baseUnit(unit.isEmpty() ? null : unit)
+            .register(registry),
+        value);
+  }
+
+  /** Of the live edition; not a number as long as there is none. */
+  private static ToDoubleFunction<IndexStatus> live(ToDoubleFunction<EditionStatus> value) {
+    return index -> index.live() == null ? Double.NaN : value.applyAsDouble(index.live());
+  }
+
+  private Audits.@Nullable AuditView lastAudit(String index) {
+    return audits.list(index).stream()
+        .filter(audit -> audit.clean() != null)
+        .findFirst()
+        .orElse(null);
+  }
+
+  private static double clean(Audits.@Nullable AuditView audit) {
+    return audit == null ? Double.NaN : Boolean.TRUE.equals(audit.clean()) ? 1 : 0;
+  }
+
+  private double age(Audits.@Nullable AuditView audit) {
+    return audit == null
+        ? Double.NaN
+        : Duration.between(Instant.parse(audit.started()), clock.instant()).toMillis() / MILLIS;
+  }
+
+  /** Reads all values, for as many indexes as there are now. */
+  @Scheduled(fixedDelay = 5, initialDelay = 1, timeUnit = TimeUnit.SECONDS)
+  void read() {
+    List<IndexStatus> all = indexes.all();
+    for (Map.Entry<MultiGauge, ToDoubleFunction<IndexStatus>> gauge : gauges.entrySet()) {
+      List<MultiGauge.Row<?>> rows = new ArrayList<>();
+      for (IndexStatus index : all) {
+        double value = gauge.getValue().applyAsDouble(index);
+        if (!Double.isNaN(value)) {
+          rows.add(MultiGauge.Row.of(Tags.of("index", index.name()), value));
+        }
+      }
+      gauge.getKey().register(rows, true);
+    }
+  }
+}

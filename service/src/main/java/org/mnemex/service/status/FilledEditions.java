@@ -1,0 +1,105 @@
+package org.mnemex.service.status;
+
+import java.time.Clock;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.service.job.JobKind;
+import org.mnemex.service.job.Jobs;
+import org.mnemex.service.status.Indexes.EditionStatus;
+import org.mnemex.service.store.JobMapper.JobRow;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+
+/**
+ * Lists editions that are being filled among the jobs. Their feeds fill them, and go on after a
+ * restart, so this only watches.
+ */
+@Component
+class FilledEditions {
+  private final Jobs jobs;
+  private final Indexes indexes;
+  private final Clock clock;
+  private @Nullable Map<Filled, Long> known;
+
+  /** An edition. */
+  private record Filled(String index, String detail) {}
+
+  FilledEditions(Jobs jobs, Indexes indexes, Clock clock) {
+    this.jobs = jobs;
+    this.indexes = indexes;
+    this.clock = clock;
+  }
+
+  @Scheduled(fixedDelay = 1, initialDelay = 1, timeUnit = TimeUnit.SECONDS)
+  void look() {
+    Map<Filled, Long> watched = known;
+    if (watched == null) {
+      watched =
+          jobs.resumed(JobKind.FILL).stream()
+              .collect(
+                  Collectors.toMap(
+                      row -> new Filled(row.about(), row.detail()),
+                      JobRow::id,
+                      (first, second) -> second,
+                      HashMap::new));
+      known = watched;
+    }
+    Map<Filled, EditionStatus> filling = new HashMap<>();
+    Map<Filled, EditionStatus> there = new HashMap<>();
+    for (Indexes.IndexStatus index : indexes.all()) {
+      for (EditionStatus edition : editions(index)) {
+        Filled filled = new Filled(index.name(), detail(edition));
+        there.put(filled, edition);
+        if (edition.state().equals("filling")) {
+          filling.put(filled, edition);
+        }
+      }
+    }
+    for (Map.Entry<Filled, EditionStatus> one : filling.entrySet()) {
+      Filled filled = one.getKey();
+      long id =
+          watched.computeIfAbsent(
+              filled,
+              edition ->
+                  jobs.watch(
+                      JobKind.FILL, filled.index, filled.detail, clock.instant().toString()));
+      jobs.at(id, one.getValue().recordsDone(), one.getValue().recordsTotal());
+    }
+    for (Filled over : Set.copyOf(watched.keySet())) {
+      if (!filling.containsKey(over)) {
+        EditionStatus edition = there.get(over);
+        Long id = watched.remove(over);
+        if (edition != null) {
+          jobs.at(id, edition.documents(), edition.documents());
+        }
+        jobs.ended(id, edition != null, end(edition));
+      }
+    }
+  }
+
+  private static String end(@Nullable EditionStatus edition) {
+    if (edition == null) {
+      return "the edition was given up";
+    }
+    return "%,d documents; the edition is %s"
+        .formatted(
+            edition.documents(),
+            edition.state().equals("ready") ? "ready and waits for approval" : edition.state());
+  }
+
+  private static List<EditionStatus> editions(Indexes.IndexStatus index) {
+    return Stream.of(index.live(), index.next(), index.former()).filter(Objects::nonNull).toList();
+  }
+
+  private static String detail(EditionStatus edition) {
+    return "edition %d from %s"
+        .formatted(edition.number(), edition.fromStored() ? "stored records" : "the database");
+  }
+}
