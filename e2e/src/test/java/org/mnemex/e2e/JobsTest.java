@@ -107,10 +107,8 @@ class JobsTest {
   void metersTellOfIndexesSearchesAndJobs() throws Exception {
     over(Objects.requireNonNull(service.client.audit("plants", false).job()));
     service.client.search("plant-search", SearchQuery.words("rose"));
-    long documents =
-        Objects.requireNonNull(service.client.index("plants").live()).documents();
-    RunningService.await(
-        () -> meters().contains("mnemex_audit_clean{index=\"plants\"} 1.0"));
+    long documents = Objects.requireNonNull(service.client.index("plants").live()).documents();
+    RunningService.await(() -> meters().contains("mnemex_audit_clean{index=\"plants\"} 1.0"));
     assertThat(meters())
         .contains(
             "mnemex_index_documents{index=\"plants\"} " + (double) documents,

@@ -340,8 +340,7 @@ class ProblemsTest {
     assertThat(id).matches("[0-9a-f]{16}");
     assertThat(own.body()).contains("\"request\":\"" + id + "\"");
     assertThat(service.get("/nothing").body()).contains("\"request\":");
-    HttpResponse<String> given =
-        service.post("/api/check", "{", "X-Request-Id", "shop-4711");
+    HttpResponse<String> given = service.post("/api/check", "{", "X-Request-Id", "shop-4711");
     assertThat(given.headers().allValues("X-Request-Id")).containsExactly("shop-4711");
     assertThat(given.body()).contains("\"request\":\"shop-4711\"");
     HttpResponse<String> forged = service.post("/api/check", "{", "X-Request-Id", "a b");
