@@ -22,6 +22,8 @@ import org.mnemex.service.store.InsightMapper.FacetRow;
 import org.mnemex.service.store.InsightMapper.OpenedRow;
 import org.mnemex.service.store.InsightMapper.SearchedRow;
 import org.mnemex.service.store.InsightMapper.WordsRow;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -32,6 +34,8 @@ import org.springframework.transaction.support.TransactionTemplate;
  */
 @Component
 public class RecordedSearches {
+  private static final Logger LOG = LoggerFactory.getLogger(RecordedSearches.class);
+
   /** The words of so many searches are known, for comparing and completing. */
   private static final int KNOWN = 1000;
 
@@ -43,6 +47,7 @@ public class RecordedSearches {
 
   private static final Duration OLDEST = Duration.ofDays(1).plusHours(1);
   private static final int LONGEST_ANSWER = 10_000;
+  private static final int DEEPEST = 1_000_000;
   private static final int MAX_LENGTH = 200;
   private static final int FEW = 2;
 
@@ -102,7 +107,11 @@ public class RecordedSearches {
       boolean isFirst,
       boolean relaxed,
       boolean corrected,
-      boolean curated) {}
+      boolean curated) {
+    public Searched {
+      facets = Set.copyOf(facets);
+    }
+  }
 
   /**
    * Counts a search.
@@ -169,7 +178,7 @@ public class RecordedSearches {
       }
     }
     if (key != null) {
-      open(endpoint, answer, key, Math.max(0, answer.passed()) + position);
+      open(endpoint, answer, key, Math.clamp(answer.passed(), 0, DEEPEST) + position);
     }
   }
 
@@ -259,12 +268,19 @@ public class RecordedSearches {
     if (batch.isEmpty()) {
       return;
     }
-    transaction.executeWithoutResult(
-        status -> {
-          batch.searched().forEach(insights::add);
-          batch.facets().forEach(insights::addFacet);
-          batch.opened().forEach(insights::addOpened);
-        });
+    try {
+      transaction.executeWithoutResult(
+          status -> {
+            batch.searched().forEach(insights::add);
+            batch.facets().forEach(insights::addFacet);
+            batch.opened().forEach(insights::addOpened);
+          });
+    } catch (RuntimeException e) {
+      // A full disk: they are written when there is room again.
+      LOG.debug("searches are not recorded yet", e);
+      waiting.addAll(batch);
+      return;
+    }
     batch.searched().forEach(row -> asked.computeIfPresent(row.endpoint(), Asked::changed));
   }
 

@@ -58,6 +58,13 @@ final class WaitingCounts {
     }
   }
 
+  /** Adds what was taken and could not be written. */
+  synchronized void addAll(Batch batch) {
+    batch.searched().forEach(this::add);
+    batch.facets().forEach(this::add);
+    batch.opened().forEach(this::add);
+  }
+
   /** Takes all that waits. */
   synchronized Batch take() {
     Batch all =

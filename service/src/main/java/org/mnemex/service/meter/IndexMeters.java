@@ -21,12 +21,15 @@ import org.mnemex.service.status.Indexes;
 import org.mnemex.service.status.Indexes.EditionStatus;
 import org.mnemex.service.status.Indexes.IndexStatus;
 import org.mnemex.sync.feed.FeedStatus;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 
 /** Meters of each index: its live edition, its feed, its last audit. */
 @Component
 class IndexMeters {
+  private static final Logger LOG = LoggerFactory.getLogger(IndexMeters.class);
   private static final double MILLIS = 1000;
 
   private final Indexes indexes;
@@ -150,6 +153,14 @@ class IndexMeters {
   /** Reads all values, for as many indexes as there are now. */
   @Scheduled(fixedDelay = 5, initialDelay = 1, timeUnit = TimeUnit.SECONDS)
   void read() {
+    try {
+      readAll();
+    } catch (RuntimeException e) {
+      LOG.debug("meters keep their values", e);
+    }
+  }
+
+  private void readAll() {
     List<IndexStatus> all = indexes.all();
     for (Map.Entry<MultiGauge, ToDoubleFunction<IndexStatus>> gauge : gauges.entrySet()) {
       List<MultiGauge.Row<?>> rows = new ArrayList<>();

@@ -14,6 +14,8 @@ import org.mnemex.service.job.JobKind;
 import org.mnemex.service.job.Jobs;
 import org.mnemex.service.status.Indexes.EditionStatus;
 import org.mnemex.service.store.JobMapper.JobRow;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 
@@ -23,6 +25,8 @@ import org.springframework.stereotype.Component;
  */
 @Component
 class FilledEditions {
+  private static final Logger LOG = LoggerFactory.getLogger(FilledEditions.class);
+
   private final Jobs jobs;
   private final Indexes indexes;
   private final Clock clock;
@@ -39,6 +43,15 @@ class FilledEditions {
 
   @Scheduled(fixedDelay = 1, initialDelay = 1, timeUnit = TimeUnit.SECONDS)
   void look() {
+    try {
+      compare();
+    } catch (RuntimeException e) {
+      // A full disk: they are listed when there is room again.
+      LOG.debug("fills are not listed yet", e);
+    }
+  }
+
+  private void compare() {
     Map<Filled, Long> watched = known;
     if (watched == null) {
       watched =
