@@ -3,17 +3,23 @@ package org.mnemex.cli;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.anyBoolean;
 import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.mockConstruction;
 import static org.mockito.Mockito.when;
 
 import java.io.PrintWriter;
 import java.io.StringWriter;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.List;
 import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.AuditReport;
 import org.mnemex.client.IndexStatus;
+import org.mnemex.client.JobClient;
+import org.mnemex.client.JobEntry;
 import org.mnemex.client.MnemexClient;
 import org.mockito.MockedConstruction;
 import picocli.CommandLine;
@@ -140,5 +146,63 @@ class CommandsTest {
     Outcome outcome = run(client -> {}, "audit", "--reapir");
     assertThat(outcome.code).isEqualTo(ExitCode.USAGE);
     assertThat(outcome.err).contains("--reapir");
+  }
+
+  @Test
+  void aShellCompletesCommandsAndOptions(@TempDir Path folder) throws Exception {
+    for (String shell : List.of("bash", "zsh")) {
+      Path script = folder.resolve(shell);
+      Files.writeString(script, run(client -> {}, "completion", shell).out);
+      assertThat(completed(script, "mnemex", "ins")).containsExactly("insights");
+      assertThat(completed(script, "mnemex", "insights", "--ov")).containsExactly("--over-time");
+      assertThat(completed(script, "mnemex", "source", "dr")).containsExactly("drop-reader");
+    }
+    assertThat(run(client -> {}, "completion", "fish").code).isEqualTo(2);
+  }
+
+  /** What bash completes the last of these words to. */
+  private static List<String> completed(Path script, String... words) throws Exception {
+    String typed = String.join(" ", words);
+    Process bash =
+        new ProcessBuilder(
+                "bash",
+                "-c",
+                "source '%s'; COMP_WORDS=(%s); COMP_CWORD=%d; COMP_LINE='%s'; COMP_POINT=%d;"
+                        .formatted(script, typed, words.length - 1, typed, typed.length())
+                    + " _complete_mnemex; printf '%s\\n' \"${COMPREPLY[@]}\"")
+            // It complains that no key was pressed.
+            .redirectError(ProcessBuilder.Redirect.DISCARD)
+            .start();
+    return bash.inputReader().lines().filter(line -> !line.isBlank()).toList();
+  }
+
+  @Test
+  void aJobIsWatchedToItsEnd() {
+    JobClient jobs = mock(JobClient.class);
+    JobEntry running = job("running", 250, null);
+    when(jobs.one(3)).thenReturn(running, running, job("failed", 300, "the source is away"));
+    Outcome outcome = run(client -> when(client.jobs()).thenReturn(jobs), "jobs", "3", "--watch");
+    assertThat(outcome.out)
+        .containsOnlyOnce("running: 250 of 1,000 (25%), 50 a second, 15 s left")
+        .contains("audit of plants, edition 1", "the source is away");
+    assertThat(outcome.code).isEqualTo(ExitCode.FAILED);
+  }
+
+  private static JobEntry job(String state, long done, @Nullable String message) {
+    return new JobEntry(
+        3,
+        "audit",
+        "plants",
+        "edition 1",
+        state,
+        "2026-05-04T10:00:00Z",
+        message == null ? null : "2026-05-04T10:00:09Z",
+        done,
+        1000L,
+        message == null ? 50.0 : null,
+        message == null ? 15L : null,
+        message,
+        null,
+        List.of());
   }
 }

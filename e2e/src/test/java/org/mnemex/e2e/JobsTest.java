@@ -6,10 +6,15 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.net.http.HttpResponse;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
+import java.util.regex.MatchResult;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -119,6 +124,23 @@ class JobsTest {
             "mnemex_records_size_bytes ",
             "hikaricp_connections",
             "disk_free_bytes{path=");
+  }
+
+  /** A rule about a meter that is not there would never wake anybody. */
+  @Test
+  void theRulesOfTheExampleNameMetersThatExist() throws Exception {
+    over(Objects.requireNonNull(service.client.audit("plants", false).job()));
+    service.client.search("plant-search", SearchQuery.words("rose"));
+    RunningService.await(() -> meters().contains("mnemex_audit_clean"));
+    String rules =
+        Files.readString(RunningService.root().resolve("examples/monitoring/alerts.yaml"));
+    Set<String> named =
+        Pattern.compile("\\b(mnemex|disk)_[a-z_]+")
+            .matcher(rules)
+            .results()
+            .map(MatchResult::group)
+            .collect(Collectors.toSet());
+    assertThat(named).hasSizeGreaterThan(8).allSatisfy(name -> assertThat(meters()).contains(name));
   }
 
   private static String meters() {

@@ -87,7 +87,7 @@ class IndexMeters {
         "mnemex.feed.lag",
         "seconds",
         "99th percentile of the time from commit to visibility",
-        live(edition -> edition.lagP99Millis() < 0 ? Double.NaN : edition.lagP99Millis() / MILLIS));
+        live(edition -> Math.max(0, edition.lagP99Millis()) / MILLIS));
     add(
         registry,
         "mnemex.feed.changes",
