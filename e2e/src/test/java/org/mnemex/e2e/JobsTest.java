@@ -133,7 +133,7 @@ class JobsTest {
     service.client.search("plant-search", SearchQuery.words("rose"));
     RunningService.await(() -> meters().contains("mnemex_audit_clean"));
     String rules =
-        Files.readString(RunningService.root().resolve("examples/monitoring/alerts.yaml"));
+        Files.readString(RunningService.root().resolve("examples/monitoring/alerts.yml"));
     Set<String> named =
         Pattern.compile("\\b(mnemex|disk)_[a-z_]+")
             .matcher(rules)
