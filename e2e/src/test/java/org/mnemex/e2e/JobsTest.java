@@ -56,6 +56,9 @@ class JobsTest {
     assertThat(job.detail()).isEqualTo("edition 1, all records");
     assertThat(job.state()).isEqualTo("done");
     assertThat(job.done()).isEqualTo(job.total()).isPositive();
+    assertThat(Objects.requireNonNull(job.log()))
+        .extracting(JobEntry.Line::text)
+        .containsExactly("about %,d records to compare".formatted(job.done()));
     assertThat(Objects.requireNonNull(job.result()).get("records").asLong()).isEqualTo(job.done());
     assertThat(job.message())
         .isEqualTo(

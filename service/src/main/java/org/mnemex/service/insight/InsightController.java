@@ -39,7 +39,7 @@ class InsightController {
 
   private static final double GOOD = 0.2;
   private static final double RELATED = 0.05;
-  private static final int MOST_LEAST = 1_000_000;
+  private static final int MAX_OPENS = 1_000_000;
 
   private final RecordedSearches recorded;
   private final InsightMapper insights;
@@ -141,7 +141,7 @@ class InsightController {
       @RequestParam(defaultValue = "100") int limit) {
     checkKnown(endpoint);
     check("limit", limit, MAX_ROWS);
-    check("least", least, MOST_LEAST);
+    check("least", least, MAX_OPENS);
     Instant from = from(days);
     recorded.write();
     return insights

@@ -31,6 +31,6 @@ public interface JobProgress {
    */
   void done(long amount);
 
-  /** Keeps a line for whoever looks at the job. */
+  /** Adds a line to the log of the job. */
   void say(String line);
 }

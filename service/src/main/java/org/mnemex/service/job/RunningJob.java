@@ -31,10 +31,6 @@ final class RunningJob {
     isCancelled = true;
   }
 
-  boolean isCancelled() {
-    return isCancelled;
-  }
-
   void at(long amount, @Nullable Long of) {
     done = amount;
     total = of;

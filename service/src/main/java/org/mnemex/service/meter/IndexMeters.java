@@ -35,7 +35,7 @@ class IndexMeters {
   private final Indexes indexes;
   private final Audits audits;
   private final Clock clock;
-  private final Map<MultiGauge, ToDoubleFunction<IndexStatus>> gauges = new LinkedHashMap<>();
+  private final Map<MultiGauge, ToDoubleFunction<Seen>> gauges = new LinkedHashMap<>();
 
   IndexMeters(
       MeterRegistry registry,
@@ -75,7 +75,7 @@ class IndexMeters {
         "mnemex.index.waiting",
         "",
         "1 if an edition waits for approval",
-        index -> index.held() == null ? 0 : 1);
+        seen -> seen.index.held() == null ? 0 : 1);
     add(
         registry,
         "mnemex.feed.following",
@@ -99,13 +99,13 @@ class IndexMeters {
         "mnemex.audit.clean",
         "",
         "1 if the last audit found no difference",
-        index -> clean(lastAudit(index.name())));
+        seen -> clean(seen.audit));
     add(
         registry,
         "mnemex.audit.age",
         "seconds",
         "since the last audit that ended",
-        index -> age(lastAudit(index.name())));
+        seen -> age(seen.audit));
     File records = settings.data().resolve("mnemex.db").toFile();
     Gauge.builder("mnemex.records.size", records, File::length)
         .description("our own records")
@@ -114,12 +114,15 @@ class IndexMeters {
         .register(registry);
   }
 
+  /** An index at a moment, and its last audit. */
+  private record Seen(IndexStatus index, Audits.@Nullable AuditView audit) {}
+
   private void add(
       MeterRegistry registry,
       String name,
       String unit,
       String about,
-      ToDoubleFunction<IndexStatus> value) {
+      ToDoubleFunction<Seen> value) {
     gauges.put(
         MultiGauge.builder(name)
             .description(about)
@@ -129,15 +132,8 @@ class IndexMeters {
   }
 
   /** Of the live edition; not a number as long as there is none. */
-  private static ToDoubleFunction<IndexStatus> live(ToDoubleFunction<EditionStatus> value) {
-    return index -> index.live() == null ? Double.NaN : value.applyAsDouble(index.live());
-  }
-
-  private Audits.@Nullable AuditView lastAudit(String index) {
-    return audits.list(index).stream()
-        .filter(audit -> audit.clean() != null)
-        .findFirst()
-        .orElse(null);
+  private static ToDoubleFunction<Seen> live(ToDoubleFunction<EditionStatus> value) {
+    return seen -> seen.index.live() == null ? Double.NaN : value.applyAsDouble(seen.index.live());
   }
 
   private static double clean(Audits.@Nullable AuditView audit) {
@@ -161,13 +157,14 @@ class IndexMeters {
   }
 
   private void readAll() {
-    List<IndexStatus> all = indexes.all();
-    for (Map.Entry<MultiGauge, ToDoubleFunction<IndexStatus>> gauge : gauges.entrySet()) {
+    List<Seen> all =
+        indexes.all().stream().map(index -> new Seen(index, audits.last(index.name()))).toList();
+    for (Map.Entry<MultiGauge, ToDoubleFunction<Seen>> gauge : gauges.entrySet()) {
       List<MultiGauge.Row<?>> rows = new ArrayList<>();
-      for (IndexStatus index : all) {
-        double value = gauge.getValue().applyAsDouble(index);
+      for (Seen seen : all) {
+        double value = gauge.getValue().applyAsDouble(seen);
         if (!Double.isNaN(value)) {
-          rows.add(MultiGauge.Row.of(Tags.of("index", index.name()), value));
+          rows.add(MultiGauge.Row.of(Tags.of("index", seen.index.name()), value));
         }
       }
       gauge.getKey().register(rows, true);

@@ -143,6 +143,9 @@ public class EditionComparison implements AnswerCheck {
       progress.done(compared.size());
       ComparedQuery one = compare(sides, words, top);
       compared.add(one);
+      if (one.problem() != null) {
+        progress.say("'%s' could not be asked: %s".formatted(words, one.problem()));
+      }
       results += Math.max(one.left().size(), one.right().size());
       changed += one.changed();
       if (one.problem() == null && one.leftTotal() > 0 && one.rightTotal() == 0) {

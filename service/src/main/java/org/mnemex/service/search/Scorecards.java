@@ -146,7 +146,11 @@ public class Scorecards implements AnswerCheck {
     progress.total(definition.queries().size());
     for (GradedQuery query : definition.queries()) {
       progress.done(queries.size());
-      queries.add(score(query, definition.top(), answering));
+      ScoredQuery scored = score(query, definition.top(), answering);
+      queries.add(scored);
+      if (scored.problem() != null) {
+        progress.say("'%s' could not be asked: %s".formatted(query.words(), scored.problem()));
+      }
     }
     progress.done(queries.size());
     return new Scored(

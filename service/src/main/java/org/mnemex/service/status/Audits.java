@@ -132,6 +132,7 @@ public class Audits {
       @Override
       public void total(long records) {
         progress.total(records);
+        progress.say("about %,d records to compare".formatted(records));
       }
 
       @Override
@@ -216,6 +217,12 @@ public class Audits {
   /** The last audits of an index, newest first. */
   public List<AuditView> list(String index) {
     return audits.list(indexes.keptAs(index), SHOWN).stream().map(Audits::view).toList();
+  }
+
+  /** The latest audit of an index that ended with a result; null if there is none. */
+  public @Nullable AuditView last(String index) {
+    AuditMapper.AuditRow row = audits.lastDone(indexes.keptAs(index));
+    return row == null ? null : view(row);
   }
 
   private static AuditView view(AuditMapper.AuditRow row) {

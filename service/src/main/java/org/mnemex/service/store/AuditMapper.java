@@ -5,6 +5,7 @@ import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
+import org.jspecify.annotations.Nullable;
 
 /** Audits and what they found. */
 public interface AuditMapper {
@@ -37,6 +38,13 @@ public interface AuditMapper {
       SELECT id, index_name, started, state, result FROM audit
       WHERE index_name = #{index} ORDER BY id DESC LIMIT #{limit}""")
   List<AuditRow> list(@Param("index") String index, @Param("limit") int limit);
+
+  /** The latest audit that ended with a result. */
+  @Select(
+      """
+      SELECT id, index_name, started, state, result FROM audit
+      WHERE index_name = #{index} AND state = 'done' ORDER BY id DESC LIMIT 1""")
+  @Nullable AuditRow lastDone(@Param("index") String index);
 
   @Delete(
       """
