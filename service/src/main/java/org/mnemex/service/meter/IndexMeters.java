@@ -80,8 +80,8 @@ class IndexMeters {
         registry,
         "mnemex.feed.following",
         "",
-        "1 if the index follows its source",
-        live(edition -> edition.phase() == FeedStatus.Phase.LIVE ? 1 : 0));
+        "1 if the index follows its source, or somebody paused it",
+        IndexMeters::following);
     add(
         registry,
         "mnemex.feed.lag",
@@ -116,6 +116,19 @@ class IndexMeters {
 
   /** An index at a moment, and its last audit. */
   private record Seen(IndexStatus index, Audits.@Nullable AuditView audit) {}
+
+  private Seen seen(IndexStatus index) {
+    // An index that does not run has no edition, and cannot be asked.
+    return new Seen(index, index.live() == null ? null : audits.last(index.name()));
+  }
+
+  private static double following(Seen seen) {
+    EditionStatus live = seen.index.live();
+    if (live == null) {
+      return seen.index.problem() == null ? Double.NaN : 0;
+    }
+    return live.phase() == FeedStatus.Phase.LIVE || live.phase() == FeedStatus.Phase.PAUSED ? 1 : 0;
+  }
 
   private void add(
       MeterRegistry registry,
@@ -157,8 +170,7 @@ class IndexMeters {
   }
 
   private void readAll() {
-    List<Seen> all =
-        indexes.all().stream().map(index -> new Seen(index, audits.last(index.name()))).toList();
+    List<Seen> all = indexes.all().stream().map(this::seen).toList();
     for (Map.Entry<MultiGauge, ToDoubleFunction<Seen>> gauge : gauges.entrySet()) {
       List<MultiGauge.Row<?>> rows = new ArrayList<>();
       for (Seen seen : all) {
