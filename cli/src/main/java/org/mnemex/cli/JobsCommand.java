@@ -15,7 +15,8 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "jobs",
     description =
-        "List what takes long: fills, audits, comparisons, scores. With a number, show that job,"
+        "List what takes long: fills, audits, comparisons, scores, backups,"
+            + " restores. With a number, show that job,"
             + " its log and its result.",
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex jobs", "         mnemex jobs 12 --watch"})

@@ -45,6 +45,8 @@ import picocli.CommandLine.Command;
       SuggestCommand.class,
       KeysCommand.class,
       ActivityCommand.class,
+      BackupCommand.class,
+      RestoreCommand.class,
       CompletionCommand.class,
     },
     footer = {

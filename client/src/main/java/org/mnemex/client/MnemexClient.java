@@ -381,8 +381,9 @@ public final class MnemexClient implements AutoCloseable {
     if (options.plan() != null) {
       body.put("plan", options.plan());
     }
-    ApplyAnswer answer = calls.post("/api/definitions", body, new TypeReference<>() {});
-    return answer.applied;
+    Map<String, List<Applied>> answer =
+        calls.post("/api/definitions", body, new TypeReference<>() {});
+    return Objects.requireNonNull(answer.get("applied"));
   }
 
   /**
@@ -452,13 +453,6 @@ public final class MnemexClient implements AutoCloseable {
         new TypeReference<>() {});
   }
 
-  /**
-   * What applying did, definition by definition.
-   *
-   * @param applied one entry per definition, in the order of the files
-   */
-  private record ApplyAnswer(List<Applied> applied) {}
-
   /** Calls about how good results are. */
   public QualityClient quality() {
     return new QualityClient(calls);
@@ -467,6 +461,11 @@ public final class MnemexClient implements AutoCloseable {
   /** Calls about what takes long. */
   public JobClient jobs() {
     return new JobClient(calls);
+  }
+
+  /** Calls about backups. */
+  public BackupClient backups() {
+    return new BackupClient(calls);
   }
 
   /** Calls about what people search for. */

@@ -92,6 +92,7 @@ class ProblemsTest {
       unknown-analyser      POST  /api/analysers/try                           {"text": "a", "analysers": ["klingon"]}
       unknown-definition    GET   /api/definitions/index/nothing
       unknown-edition       POST  /api/endpoints/plant-search/compare          {"queries": ["q=fern"], "left": 1, "right": 9}
+      unknown-backup        GET   /api/backups/nothing
       unknown-endpoint      GET   /search/nothing
       unknown-facet         GET   /search/plant-search/facets/nothing
       unknown-field         POST  /api/indexes/plants/fields/nothing/try       {"analyser": "words"}

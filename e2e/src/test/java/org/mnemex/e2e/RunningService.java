@@ -68,6 +68,15 @@ final class RunningService implements AutoCloseable {
     return start(folder, Map.of("MNEMEX_FIRST_KEY", FIRST_KEY), arguments, FIRST_KEY);
   }
 
+  /**
+   * With a data folder of another place, such as a restored one.
+   *
+   * @param folder where relative paths of definitions begin
+   */
+  static RunningService startOn(Path folder, Path data) throws IOException {
+    return start(folder, Map.of(), List.of("--mnemex.data=" + data), null);
+  }
+
   private static RunningService start(
       Path folder, Map<String, String> environment, List<String> arguments, @Nullable String key)
       throws IOException {

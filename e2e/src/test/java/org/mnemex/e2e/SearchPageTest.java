@@ -6,6 +6,7 @@ import com.sun.net.httpserver.HttpServer;
 import com.sun.net.httpserver.SimpleFileServer;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
+import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -122,6 +123,20 @@ class SearchPageTest {
     browser.passesAxe();
     browser.click(By.cssSelector("[data-part=no-results-help] button"));
     browser.awaitAddress(address -> !address.contains("evergreen"));
+  }
+
+  @Test
+  void onlyPagesOfTheEndpointsOriginsMayPost() throws Exception {
+    String words = "{\"q\": \"rose\"}";
+    HttpResponse<String> allowed =
+        service.post(
+            "/search/plant-search", words, "Origin", origin, "Sec-Fetch-Site", "same-site");
+    assertThat(allowed.statusCode()).isEqualTo(200);
+    assertThat(allowed.headers().firstValue("Access-Control-Allow-Origin")).hasValue(origin);
+    for (String path : List.of("/search/plant-search", "/api/indexes/plants/feed/pause")) {
+      String from = path.startsWith("/search") ? "http://127.0.0.1:1" : origin;
+      assertThat(service.post(path, words, "Origin", from).statusCode()).isEqualTo(403);
+    }
   }
 
   @Test

@@ -113,6 +113,14 @@ public final class EditionFolder implements AutoCloseable {
   }
 
   /**
+   * Puts hard links to the files of the last commit into another folder of the same file system.
+   * They can be opened there as they are now, whatever happens here afterwards.
+   */
+  public void link(Path to) throws IOException {
+    writer.link(to);
+  }
+
+  /**
    * Compares every byte with its checksums.
    *
    * @throws DamagedFileException naming the first file that has changed

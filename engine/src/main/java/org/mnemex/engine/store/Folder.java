@@ -6,7 +6,10 @@ import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.channels.FileLock;
 import java.nio.channels.OverlappingFileLockException;
+import java.nio.file.FileAlreadyExistsException;
+import java.nio.file.FileSystemException;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
@@ -61,6 +64,49 @@ public final class Folder implements Closeable {
   /** The file of a segment's deletions at a generation. */
   public Path deletions(long id, long generation) {
     return path.resolve("seg-" + id + "." + generation + ".live");
+  }
+
+  /**
+   * The names of a segment's files.
+   *
+   * @param deletions generation of its deletions, 0 if nothing is deleted
+   */
+  public List<String> names(long id, long deletions) {
+    String segment = name(segment(id));
+    return deletions == 0 ? List.of(segment) : List.of(segment, name(deletions(id, deletions)));
+  }
+
+  /**
+   * Puts hard links to the files of the last commit into another folder, which is created. Files
+   * are never modified, so what they hold stays as it is now, whatever is committed and removed
+   * afterwards. Where a file system has no hard links, files are copied.
+   *
+   * @throws DamagedFileException if no manifest can be read
+   */
+  public void link(Path to) throws IOException {
+    Files.createDirectories(to);
+    List<Manifest> valid = manifests().valid();
+    if (valid.isEmpty()) {
+      return;
+    }
+    Manifest newest = valid.getFirst();
+    for (Manifest.SegmentEntry segment : newest.segments()) {
+      for (String name : names(segment.id(), segment.deletions())) {
+        linkOrCopy(path.resolve(name), to.resolve(name));
+      }
+    }
+    String manifest = Manifest.fileName(newest.generation());
+    linkOrCopy(path.resolve(manifest), to.resolve(manifest));
+  }
+
+  private static void linkOrCopy(Path from, Path to) throws IOException {
+    try {
+      Files.createLink(to, from);
+    } catch (NoSuchFileException | FileAlreadyExistsException e) {
+      throw e;
+    } catch (FileSystemException | UnsupportedOperationException e) {
+      Files.copy(from, to);
+    }
   }
 
   /**

@@ -470,14 +470,8 @@ public final class EditionWriter implements AutoCloseable {
   private Set<String> currentFiles() {
     Set<String> names = new HashSet<>();
     names.add(Manifest.fileName(generation));
-    for (HeldSegment held : segments) {
-      names.add(String.valueOf(folder.segment(held.reader.id()).getFileName()));
-      if (held.deletionsGeneration > 0) {
-        names.add(
-            String.valueOf(
-                folder.deletions(held.reader.id(), held.deletionsGeneration).getFileName()));
-      }
-    }
+    segments.forEach(
+        held -> names.addAll(folder.names(held.reader.id(), held.deletionsGeneration)));
     return names;
   }
 
@@ -488,6 +482,11 @@ public final class EditionWriter implements AutoCloseable {
    */
   public void verify() {
     snapshot.segments().forEach(view -> view.reader().verify());
+  }
+
+  /** Links the files of the last commit into another folder; no commit comes between. */
+  public synchronized void link(Path to) throws IOException {
+    folder.link(to);
   }
 
   /** Releases the folder. Uncommitted changes are lost. */

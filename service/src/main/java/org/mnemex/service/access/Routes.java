@@ -130,6 +130,14 @@ public final class Routes {
         "/api/indexes/{index}/feed/agree",
         "/api/jobs/{job}/cancel",
         "/api/scorecards/{scorecard}/score");
+    allow(Set.of(ADMIN), "POST", "/api/backups");
+    allow(Set.of(ADMIN), "DELETE", "/api/backups/{backup}");
+    allow(
+        Set.of(ADMIN),
+        "GET",
+        "/api/backups",
+        "/api/backups/{backup}",
+        "/api/backups/{backup}/files/{*path}");
     allow(Set.of(ADMIN), "GET", "/api/keys", "/api/activity", "/api/activity/export");
     allow(Set.of(ADMIN), "POST", "/api/keys", "/api/keys/{id}/rotate");
     allow(Set.of(ADMIN), "DELETE", "/api/keys/{id}");

@@ -11,7 +11,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
-import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
@@ -86,13 +85,14 @@ public class Installation {
       PromotionChecks checks,
       StoredDepartures departures,
       PlanReview review,
+      RestoredData restored,
       MnemexSettings settings) {
     this.definitions = definitions;
     this.transaction = transaction;
     this.review = review;
     this.parts =
         new InstallationParts(
-            id(definitions),
+            restored.installation(),
             settings.data().resolve("indexes"),
             new DefinitionReader(
                 new References(
@@ -106,15 +106,6 @@ public class Installation {
             checks,
             departures,
             clock);
-  }
-
-  private static String id(DefinitionMapper definitions) {
-    String known = definitions.installation();
-    if (known == null) {
-      known = UUID.randomUUID().toString().substring(0, 8);
-      definitions.insertInstallation(known);
-    }
-    return known;
   }
 
   /**
@@ -476,6 +467,11 @@ public class Installation {
       }
     }
     return readers;
+  }
+
+  /** Identifies this installation at its sources. */
+  public String id() {
+    return parts.id();
   }
 
   /** The readers of this installation. */

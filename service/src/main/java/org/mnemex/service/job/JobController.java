@@ -23,7 +23,8 @@ class JobController {
 
   @Operation(
       summary = "List the latest jobs, newest first",
-      description = "Fills of editions, audits, comparisons and scores; the latest 1,000 are kept.")
+      description =
+          "Fills of editions, audits, comparisons, scores, backups and restores; the latest 1,000 are kept.")
   @GetMapping("/api/jobs")
   List<JobView> list(
       @RequestParam(required = false) @Nullable String about,

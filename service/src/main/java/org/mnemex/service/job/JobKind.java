@@ -5,13 +5,17 @@ import java.util.Locale;
 /** What a job does. */
 public enum JobKind {
   /** Fills an edition, from the database or from stored records. */
-  FILL(Integer.MAX_VALUE),
+  FILL(0),
   /** Compares an index with its database. */
   AUDIT(2),
   /** Compares the results of two editions, or under two definitions. */
   COMPARE(1),
   /** Scores an edition by a scorecard. */
-  SCORE(1);
+  SCORE(1),
+  /** Freezes the state of a moment, to be fetched. */
+  BACKUP(1),
+  /** Brings indexes up to date after a restore. */
+  RESTORE(0);
 
   private final int atOnce;
 
@@ -19,7 +23,7 @@ public enum JobKind {
     this.atOnce = atOnce;
   }
 
-  /** How many run at once; more wait. */
+  /** How many run at once; more wait. 0 if something else does it, and is only watched. */
   int atOnce() {
     return atOnce;
   }

@@ -21,7 +21,7 @@ public interface JobProgress {
         }
       };
 
-  /** How much there is to do, in records or queries; not called if that is not known. */
+  /** How much there is to do, in records, queries or bytes; not called if that is not known. */
   void total(long amount);
 
   /**

@@ -10,14 +10,14 @@ import org.mnemex.service.store.JobMapper.JobLine;
  * A job.
  *
  * @param id its number
- * @param kind fill, audit, compare or score
- * @param about the name of the index, endpoint or scorecard that it is about
+ * @param kind fill, audit, compare, score, backup or restore
+ * @param about the name of the index, endpoint or scorecard that it is about, or {@code everything}
  * @param detail what of it, such as {@code edition 2}
  * @param state waiting (for others of its kind), running, done, failed, cancelled, or interrupted
  *     by a stop of the service
  * @param started when it was begun, ISO 8601, UTC
  * @param ended when it ended, likewise; null until then
- * @param done how much is done, in records or queries
+ * @param done how much is done, in records, queries or bytes
  * @param total of how much; null if that is not known
  * @param perSecond how much a second since it began; null once it has ended
  * @param secondsLeft how long it will take at this rate, in seconds; null if that is not known

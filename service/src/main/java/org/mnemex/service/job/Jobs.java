@@ -43,7 +43,7 @@ public class Jobs {
     this.clock = clock;
     this.json = json;
     for (JobKind kind : JobKind.values()) {
-      if (kind != JobKind.FILL) {
+      if (kind.atOnce() > 0) {
         threads.put(kind, executor(kind));
       }
     }
@@ -84,7 +84,7 @@ public class Jobs {
   public long begin(JobKind kind, String about, String detail, JobWork work) {
     ThreadPoolExecutor executor = threads.get(kind);
     if (executor == null) {
-      throw new IllegalArgumentException("editions are filled by their feeds");
+      throw new IllegalArgumentException("something else does this");
     }
     long id = jobs.begin(kind.word(), about, detail, "waiting", clock.instant().toString());
     RunningJob job = new RunningJob(kind);
@@ -149,7 +149,8 @@ public class Jobs {
     }
   }
 
-  private void say(long id, String line) {
+  /** Adds a line to the log of a job. */
+  public void say(long id, String line) {
     jobs.say(id, clock.instant().toString(), line, MAX_LINES);
   }
 
@@ -241,7 +242,11 @@ public class Jobs {
     if (row.ended() != null || job == null) {
       throw new ProblemException(ProblemType.JOB_ENDED, "job %d has ended".formatted(id));
     }
-    if (row.kind().equals(JobKind.FILL.word())) {
+    if (job.kind() == JobKind.RESTORE) {
+      throw new ProblemException(
+          ProblemType.JOB_ENDED, "what is restored already cannot be taken back");
+    }
+    if (job.kind() == JobKind.FILL) {
       throw new ProblemException(
           ProblemType.JOB_ENDED,
           "an edition that is being filled ends with its definition: apply the former version of"

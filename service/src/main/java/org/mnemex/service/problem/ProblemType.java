@@ -94,6 +94,7 @@ public enum ProblemType {
   TOO_SLOW(503, "The call exceeded its time limit and was cancelled."),
   UNKNOWN_ACCESS_KEY(404, "There is no such key."),
   UNKNOWN_ANALYSER(404, "There is no such analyser."),
+  UNKNOWN_BACKUP(404, "There is no such backup any more, or it has no such file."),
   UNKNOWN_DEFINITION(404, "There is no such definition."),
   UNKNOWN_EDITION(404, "The index has no such edition."),
   UNKNOWN_ENDPOINT(404, "There is no such endpoint."),

@@ -70,6 +70,10 @@ public interface DefinitionMapper {
   @Select("SELECT id FROM installation")
   @Nullable String installation();
 
+  /** Lets the installation get another identifier. */
+  @Delete("DELETE FROM installation")
+  void forgetInstallation();
+
   @Insert("INSERT INTO installation (id) VALUES (#{id})")
   void insertInstallation(@Param("id") String id);
 }

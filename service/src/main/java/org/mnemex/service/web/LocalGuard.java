@@ -14,6 +14,7 @@ import org.springframework.core.Ordered;
 import org.springframework.core.annotation.Order;
 import org.springframework.http.HttpHeaders;
 import org.springframework.stereotype.Component;
+import org.springframework.web.cors.CorsConfiguration;
 import org.springframework.web.filter.OncePerRequestFilter;
 
 /**
@@ -31,9 +32,11 @@ class LocalGuard extends OncePerRequestFilter {
   private static final Set<String> OWN_SITES = Set.of("same-origin", "none");
 
   private final boolean withKeys;
+  private final EndpointOrigins origins;
 
-  LocalGuard(MnemexSettings settings) {
+  LocalGuard(MnemexSettings settings, EndpointOrigins origins) {
     this.withKeys = settings.keys();
+    this.origins = origins;
   }
 
   @Override
@@ -52,6 +55,7 @@ class LocalGuard extends OncePerRequestFilter {
     String origin = request.getHeader(HttpHeaders.ORIGIN);
     String site = request.getHeader("Sec-Fetch-Site");
     if (!READING.contains(request.getMethod())
+        && !searchesFor(origin, request)
         && (origin != null && !isOwn(origin, request)
             || site != null && !OWN_SITES.contains(site))) {
       refuse(
@@ -60,6 +64,12 @@ class LocalGuard extends OncePerRequestFilter {
       return;
     }
     chain.doFilter(request, response);
+  }
+
+  /** Whether this is a search by a page that the endpoint names; that changes nothing. */
+  private boolean searchesFor(@Nullable String origin, HttpServletRequest request) {
+    CorsConfiguration allowed = origin == null ? null : origins.getCorsConfiguration(request);
+    return allowed != null && allowed.checkOrigin(origin) != null;
   }
 
   private static String hostName(@Nullable String host) {

@@ -1,0 +1,35 @@
+package org.mnemex.client;
+
+import java.util.List;
+
+/**
+ * What a backup consists of, as written to its {@code backup.json}.
+ *
+ * @param format version of this form
+ * @param id its name, made of the moment
+ * @param taken the moment, ISO 8601, UTC
+ * @param installation identifies the installation, as databases know it
+ * @param recordsVersion the version of the tables of the service's records
+ * @param files all files, by path
+ */
+public record BackupContent(
+    int format,
+    String id,
+    String taken,
+    String installation,
+    String recordsVersion,
+    List<File> files) {
+  /**
+   * A file.
+   *
+   * @param path relative to the data folder, with slashes
+   * @param bytes length in bytes
+   * @param sha256 its SHA-256 (FIPS 180-4) in hexadecimal
+   */
+  public record File(String path, long bytes, String sha256) {}
+
+  /** The bytes of all files. */
+  public long bytes() {
+    return files.stream().mapToLong(File::bytes).sum();
+  }
+}
