@@ -8,6 +8,7 @@ export type EditionStatus = Answers["IndexesEditionStatus"];
 export type IndexStatus = Answers["IndexesIndexStatus"];
 export type Change = Answers["ChangeTrace"];
 export type IndexChange = Answers["IndexChange"];
+export type ConditionView = Answers["ConditionsConditionView"];
 export type Overview = Answers["Overview"];
 export type FacetValue = Answers["SearchAnswerFacetValue"];
 export type Facet = Answers["SearchAnswerFacet"];

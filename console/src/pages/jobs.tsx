@@ -80,7 +80,7 @@ function Line(props: { job: Job; isOpen: boolean; onOpen: () => void }) {
         <time className="text-sm text-quiet" dateTime={job.started} title={local(job.started)}>
           {ago(job.started, Date.now())}
         </time>
-        {job.ended === undefined && job.kind !== "fill" && (
+        {job.ended === undefined && job.kind !== "fill" && job.kind !== "restore" && (
           <Button changes onClick={() => cancel.mutate()} busy={cancel.isPending}>
             Cancel
           </Button>

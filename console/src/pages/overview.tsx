@@ -1,7 +1,7 @@
 import { CircleCheck, Hourglass, TriangleAlert } from "lucide-react";
 import type { ReactNode } from "react";
-import type { EditionStatus, IndexChange, IndexStatus } from "../api";
-import { count, megabytes, millis, plural, timeOfDay } from "../format";
+import type { ConditionView, EditionStatus, IndexChange, IndexStatus } from "../api";
+import { ago, count, megabytes, millis, plural, timeOfDay } from "../format";
 import { AuditLine } from "../parts/auditLine";
 import { LastChanges } from "../parts/lastChanges";
 import { Notice, Waiting } from "../parts/notice";
@@ -22,6 +22,7 @@ export function OverviewPage() {
         </Notice>
       )}
       <Verdict indexes={overview.indexes} />
+      <Conditions held={overview.conditions} />
       {overview.indexes.map((index) => (
         <IndexCard
           key={index.name}
@@ -74,6 +75,29 @@ function Verdict({ indexes }: { indexes: IndexStatus[] }) {
           </p>
         )}
       </div>
+    </section>
+  );
+}
+
+/** What somebody should know of, the oldest first. */
+function Conditions({ held }: { held: ConditionView[] }) {
+  if (held.length === 0) return null;
+  return (
+    <section aria-labelledby="conditions" className="rounded border border-warn bg-surface">
+      <h2 id="conditions" className="border-b border-line px-4 py-2.5 text-lg font-semibold">
+        {plural(held.length, "condition")} to look at
+      </h2>
+      <ul className="divide-y divide-line">
+        {held.map((one) => (
+          <li key={`${one.condition} ${one.about}`} className="flex flex-wrap gap-x-3 px-4 py-2">
+            <span className="font-medium text-warn">{one.condition}</span>
+            <span className="min-w-0 flex-1 break-words">{one.text}</span>
+            <time className="text-quiet" dateTime={one.since} title={one.since}>
+              {ago(one.since, Date.now())}
+            </time>
+          </li>
+        ))}
+      </ul>
     </section>
   );
 }

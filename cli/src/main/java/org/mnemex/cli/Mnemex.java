@@ -45,6 +45,7 @@ import picocli.CommandLine.Command;
       SuggestCommand.class,
       KeysCommand.class,
       ActivityCommand.class,
+      ConditionsCommand.class,
       BackupCommand.class,
       RestoreCommand.class,
       CompletionCommand.class,

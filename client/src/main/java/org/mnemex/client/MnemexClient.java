@@ -468,6 +468,11 @@ public final class MnemexClient implements AutoCloseable {
     return new BackupClient(calls);
   }
 
+  /** Calls about what somebody should know of. */
+  public ConditionClient conditions() {
+    return new ConditionClient(calls);
+  }
+
   /** Calls about what people search for. */
   public InsightClient insights() {
     return new InsightClient(calls);
@@ -481,9 +486,8 @@ public final class MnemexClient implements AutoCloseable {
   /** Whether the service is up. */
   public boolean isUp() {
     try {
-      Map<String, Object> health =
-          calls.get("/api/health-and-metrics/health/liveness", new TypeReference<>() {});
-      return "UP".equals(health.get("status"));
+      calls.send(calls.request("/api/health-and-metrics/health/liveness").build());
+      return true;
     } catch (UnreachableException | ProblemException e) {
       return false;
     }

@@ -167,18 +167,27 @@ class BackupTest {
       try (RunningService restored = RunningService.startOn(folder, data)) {
         JobEntry job = restore(restored);
         assertThat(job.state()).isEqualTo("done");
+        // The first service went on, and so did the journal: it rarely has what came after.
+        restored.awaitTrue("plants");
+        int edition = Objects.requireNonNull(restored.client.index("plants").live()).number();
         assertThat(job.message())
-            .contains("1 of 2 indexes went on from there, 1 were filled again");
+            .contains(
+                edition == 1
+                    ? "2 of 2 indexes went on from there, 0 were filled again"
+                    : "1 of 2 indexes went on from there, 1 were filled again");
         assertThat(Objects.requireNonNull(job.log()))
             .extracting(JobEntry.Line::text)
             .contains("index 'tools' goes on from its position in the backup")
-            .anyMatch(line -> line.startsWith("index 'plants' is filled again: "));
+            .anyMatch(
+                line ->
+                    edition == 1
+                        ? line.equals("index 'plants' goes on from its position in the backup")
+                        : line.startsWith("index 'plants' is filled again: "));
         int tools = tools(restored);
         assertThat(tools).isBetween(one.before, one.after);
         // Pushed one after the other: without a gap.
         assertThat(restored.get("/api/indexes/tools/records/t" + tools).statusCode())
             .isEqualTo(200);
-        restored.awaitTrue("plants");
         assertThat(audit(restored, "plants")).isTrue();
         assertThat(audit(restored, "tools")).isTrue();
         assertThat(Files.exists(data.resolve("restored.json"))).isFalse();

@@ -89,7 +89,9 @@ class OpenApiTest {
   /** Parameters whose values come from an earlier answer, so that none can be an example. */
   private static final Set<String> ANSWERED = Set.of("after", "true_for");
 
-  /** The garden has no scorecard, and a service without keys no key; backups are gone after a while. */
+  /**
+   * The garden has no scorecard, and a service without keys no key; backups are gone after a while.
+   */
   private static final Set<String> UNMET =
       Set.of(
           "/api/scorecards/{scorecard}/history",

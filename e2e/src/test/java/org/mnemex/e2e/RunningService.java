@@ -61,6 +61,11 @@ final class RunningService implements AutoCloseable {
     return start(folder, environment, List.of(), null);
   }
 
+  /** With settings, such as {@code --mnemex.conditions.away=1s}. */
+  static RunningService configured(Path folder, String... settings) throws IOException {
+    return start(folder, Map.of(), List.of(settings), null);
+  }
+
   /** With keys; {@link #client} has the right to do everything. */
   static RunningService secured(Path folder, String... more) throws IOException {
     List<String> arguments = new ArrayList<>(List.of("--mnemex.keys=true"));
@@ -74,7 +79,7 @@ final class RunningService implements AutoCloseable {
    * @param folder where relative paths of definitions begin
    */
   static RunningService startOn(Path folder, Path data) throws IOException {
-    return start(folder, Map.of(), List.of("--mnemex.data=" + data), null);
+    return configured(folder, "--mnemex.data=" + data);
   }
 
   private static RunningService start(

@@ -95,6 +95,7 @@ public final class Routes {
         "/api/schemas/{kind}",
         "/api/scorecards",
         "/api/scorecards/{scorecard}/history",
+        "/api/conditions",
         "/api/jobs",
         "/api/jobs/{job}",
         "/api/sources",
@@ -130,7 +131,7 @@ public final class Routes {
         "/api/indexes/{index}/feed/agree",
         "/api/jobs/{job}/cancel",
         "/api/scorecards/{scorecard}/score");
-    allow(Set.of(ADMIN), "POST", "/api/backups");
+    allow(Set.of(ADMIN), "POST", "/api/backups", "/api/conditions/test");
     allow(Set.of(ADMIN), "DELETE", "/api/backups/{backup}");
     allow(
         Set.of(ADMIN),

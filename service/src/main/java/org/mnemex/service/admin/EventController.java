@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.concurrent.locks.ReentrantLock;
 import org.mnemex.service.access.Caller;
 import org.mnemex.service.compute.EventStreams;
+import org.mnemex.service.condition.Conditions;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.status.Indexes;
@@ -31,6 +32,7 @@ public class EventController {
   private static final int CHANGES_SENT = 25;
 
   private final Indexes indexes;
+  private final Conditions conditions;
   private final JsonMapper json;
   private final Callers callers;
   private final EventStreams streams;
@@ -39,8 +41,14 @@ public class EventController {
   private long computed;
   private volatile boolean stopping;
 
-  public EventController(Indexes indexes, JsonMapper json, Callers callers, EventStreams streams) {
+  public EventController(
+      Indexes indexes,
+      Conditions conditions,
+      JsonMapper json,
+      Callers callers,
+      EventStreams streams) {
     this.indexes = indexes;
+    this.conditions = conditions;
     this.json = json;
     this.callers = callers;
     this.streams = streams;
@@ -50,9 +58,13 @@ public class EventController {
    * The state of the whole service.
    *
    * @param indexes all indexes
+   * @param conditions what somebody should know of, the oldest first
    * @param changes the latest changes of all indexes, newest first
    */
-  public record Overview(List<Indexes.IndexStatus> indexes, List<IndexChange> changes) {}
+  public record Overview(
+      List<Indexes.IndexStatus> indexes,
+      List<Conditions.ConditionView> conditions,
+      List<IndexChange> changes) {}
 
   /**
    * A change and the index that it reached.
@@ -74,7 +86,10 @@ public class EventController {
                 last.forEach(
                     change -> changes.add(new IndexChange(index, change, change.lagMillis()))));
     changes.sort((a, b) -> b.change().visible().compareTo(a.change().visible()));
-    return new Overview(indexes.all(), changes.subList(0, Math.min(CHANGES_SENT, changes.size())));
+    return new Overview(
+        indexes.all(),
+        conditions.held(),
+        changes.subList(0, Math.min(CHANGES_SENT, changes.size())));
   }
 
   @Operation(summary = "Stream the state of everything")

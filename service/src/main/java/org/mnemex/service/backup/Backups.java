@@ -142,7 +142,7 @@ public class Backups {
       kept.put(id, new Kept(content, byPath, clock.instant().plus(KEPT)));
       isMade = true;
       return new JobWork.Outcome(
-          "%,d files, %,d bytes, ready to be fetched".formatted(byPath.size(), content.bytes()),
+          "%,d files, %,d bytes".formatted(byPath.size(), content.bytes()),
           new Made(id, byPath.size(), content.bytes()));
     } catch (IOException e) {
       throw new JobFailedException("the backup cannot be made: " + e.getMessage(), e);

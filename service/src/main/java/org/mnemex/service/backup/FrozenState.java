@@ -73,6 +73,7 @@ final class FrozenState {
       Files.createDirectories(folder.resolve(INDEXES));
       List<Frozen> frozen = freezeEditions(installation);
       copyRecords(records);
+      endBackup(records);
       RecordsCopy copy = read(records);
       if (frozen.containsAll(copy.editions)) {
         for (Frozen edition : frozen) {
@@ -145,6 +146,18 @@ final class FrozenState {
       }
     } catch (SQLException e) {
       throw new IOException("our records cannot be copied: " + e.getMessage(), e);
+    }
+  }
+
+  /** In the copy, the job that makes it has ended; it would be told as interrupted otherwise. */
+  private static void endBackup(Path records) throws IOException {
+    try (Connection copy = DriverManager.getConnection("jdbc:sqlite:" + records);
+        Statement statement = copy.createStatement()) {
+      statement.executeUpdate(
+          "UPDATE job SET state = 'done', ended = started, message = 'the backup that this is'"
+              + " WHERE kind = 'backup' AND ended IS NULL");
+    } catch (SQLException e) {
+      throw new IOException("the copy of our records cannot be written: " + e.getMessage(), e);
     }
   }
 

@@ -244,6 +244,13 @@ public class Indexes {
         feed.lagP99Millis());
   }
 
+  /** What the source keeps for the live edition; null if there is none, or that is unknown. */
+  public @Nullable SourceReader retained(String name) {
+    RunningIndex index = installation.running().index(name);
+    Edition live = index.editions().live();
+    return live == null ? null : retention.of(index, live);
+  }
+
   /** The last changes of the live edition, or of the one being filled; newest first. */
   public List<ChangeTrace> changes(String name, int count) {
     return changes(running(name), count);
