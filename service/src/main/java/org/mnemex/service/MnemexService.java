@@ -28,7 +28,7 @@ public class MnemexService {
   private static final String CARRIERS = "jdk.virtualThreadScheduler.parallelism";
 
   private static final Pattern SETTING =
-      Pattern.compile("--(server|mnemex|spring|logging|management)\\.[\\w.-]+=.*");
+      Pattern.compile("--(server|mnemex|spring|logging|management)\\.[\\w.\\[\\]-]+=.*");
 
   /** Starts the service; settings come from arguments, the environment and application.yaml. */
   public static void main(String[] args) {

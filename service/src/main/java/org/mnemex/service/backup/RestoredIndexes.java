@@ -117,6 +117,9 @@ class RestoredIndexes {
     if (index.paused()) {
       return new Watched(before.lost, "is paused, as it was");
     }
+    if (live.phase() == Phase.HELD) {
+      return new Watched(before.lost, "waits for somebody: " + live.problem());
+    }
     return index.fresh() && live.phase() == Phase.LIVE
         ? new Watched(null, "goes on from its position in the backup")
         : before;
