@@ -58,11 +58,21 @@ public final class Folder implements Closeable {
 
   /** The file of a segment. */
   public Path segment(long id) {
+    return segment(path, id);
+  }
+
+  /** The file of a segment in a folder that somebody else may hold. */
+  public static Path segment(Path path, long id) {
     return path.resolve("seg-" + id + ".mnx");
   }
 
   /** The file of a segment's deletions at a generation. */
   public Path deletions(long id, long generation) {
+    return deletions(path, id, generation);
+  }
+
+  /** The same in a folder that somebody else may hold. */
+  public static Path deletions(Path path, long id, long generation) {
     return path.resolve("seg-" + id + "." + generation + ".live");
   }
 
@@ -125,7 +135,12 @@ public final class Folder implements Closeable {
    *     one
    */
   public Manifests manifests() throws IOException {
-    List<Path> files = list(name -> name.matches(Manifest.PREFIX + "\\d+"));
+    return manifests(path);
+  }
+
+  /** The same of a folder that somebody else may hold. */
+  public static Manifests manifests(Path path) throws IOException {
+    List<Path> files = list(path, name -> name.matches(Manifest.PREFIX + "\\d+"));
     List<Manifest> valid = new ArrayList<>();
     List<String> why = new ArrayList<>();
     DamagedFileException damaged = null;
@@ -186,6 +201,7 @@ public final class Folder implements Closeable {
   public void removeAllBut(Set<String> keep, Set<Long> writing) throws IOException {
     for (Path file :
         list(
+            path,
             name ->
                 !keep.contains(name)
                     && writing.stream().noneMatch(id -> name.startsWith("seg-" + id + "."))
@@ -196,7 +212,7 @@ public final class Folder implements Closeable {
     }
   }
 
-  private List<Path> list(Predicate<String> wanted) throws IOException {
+  private static List<Path> list(Path path, Predicate<String> wanted) throws IOException {
     try (Stream<Path> files = Files.list(path)) {
       return files.filter(file -> wanted.test(name(file))).toList();
     }

@@ -211,6 +211,18 @@ public final class SegmentFile {
     return bytes;
   }
 
+  /** Bytes by kind of section, of one field; {@link SegmentLayout#NO_FIELD} for those of none. */
+  public Map<Integer, Long> bytesByKind(int field) {
+    Map<Integer, Long> bytes = new TreeMap<>();
+    sections.forEach(
+        (key, part) -> {
+          if ((int) (long) key == field) {
+            bytes.put((int) (key >>> 32), part.bytes.byteSize());
+          }
+        });
+    return bytes;
+  }
+
   /** The error to throw when a section's content contradicts itself. */
   public DamagedFileException damaged(
       String what, @org.jspecify.annotations.Nullable Throwable cause) {

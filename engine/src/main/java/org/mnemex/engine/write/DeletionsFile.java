@@ -16,7 +16,7 @@ import org.mnemex.engine.store.Manifest;
  * The file that says which documents of a segment are deleted: {@code magic u64, segment id u64,
  * documents u32, bits u64[], CRC-32C u32}, little-endian.
  */
-final class DeletionsFile {
+public final class DeletionsFile {
   private static final long MAGIC = 0x4C44_584D_454E_4D00L;
 
   /** Everything but the bits, in bytes. */
@@ -47,8 +47,8 @@ final class DeletionsFile {
    *
    * @throws DamagedFileException if the file is missing or not as it was written
    */
-  static DocBits read(Folder folder, Manifest.SegmentEntry entry) throws IOException {
-    Path file = folder.deletions(entry.id(), entry.deletions());
+  public static DocBits read(Path folder, Manifest.SegmentEntry entry) throws IOException {
+    Path file = Folder.deletions(folder, entry.id(), entry.deletions());
     byte[] bytes;
     try {
       bytes = Files.readAllBytes(file);

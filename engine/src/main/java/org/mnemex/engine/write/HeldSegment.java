@@ -76,7 +76,7 @@ final class HeldSegment {
     HeldSegment held = new HeldSegment(reader);
     held.onDisk = true;
     if (entry.deletions() > 0) {
-      held.deleteAll(DeletionsFile.read(folder, entry));
+      held.deleteAll(DeletionsFile.read(folder.path(), entry));
       held.deletionsGeneration = entry.deletions();
     }
     return held;

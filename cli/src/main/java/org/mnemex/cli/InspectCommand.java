@@ -1,0 +1,119 @@
+package org.mnemex.cli;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
+import org.mnemex.engine.inspect.FolderReport;
+import org.mnemex.engine.inspect.Part;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+import tools.jackson.databind.json.JsonMapper;
+
+@Command(
+    name = "inspect",
+    description = {
+      "Show what the folder of an edition holds, part by part, and compare every byte with its"
+          + " checksum. No service is needed; one may use the folder meanwhile.",
+      "Exits with 1 if something is damaged."
+    },
+    mixinStandardHelpOptions = true,
+    footer = {"", "Example: mnemex inspect mnemex-data/indexes/plants/edition-1"})
+final class InspectCommand implements Callable<Integer> {
+  private static final int PERCENT = 100;
+  private static final int LARGEST = 3;
+
+  @Parameters(index = "0", paramLabel = "FOLDER", description = "the folder of an edition")
+  private Path folder = Path.of("");
+
+  @Option(names = "--json", description = "print JSON for programs")
+  private boolean json;
+
+  @Spec private CommandSpec spec = CommandSpec.create();
+
+  @Override
+  public Integer call() throws IOException {
+    FolderReport report = FolderReport.of(folder);
+    TerminalWriter out = new TerminalWriter(spec.commandLine().getOut());
+    if (json) {
+      out.println(new JsonMapper().writeValueAsString(report));
+    } else {
+      print(report, out);
+    }
+    return report.damage().isEmpty() ? ExitCode.DONE : ExitCode.FAILED;
+  }
+
+  private static void print(FolderReport report, TerminalWriter out) {
+    long all = report.bytes().values().stream().mapToLong(Long::longValue).sum();
+    long documents = 0;
+    long deleted = 0;
+    Table segments = new Table(">segment", ">documents", ">deleted", ">size");
+    for (FolderReport.SegmentPart segment : report.segments()) {
+      documents += segment.documents() - segment.deleted();
+      deleted += segment.deleted();
+      segments.row(
+          segment.id(),
+          "%,d".formatted(segment.documents()),
+          "%,d".formatted(segment.deleted()),
+          BackupCommand.size(segment.bytes()));
+    }
+    out.printf(
+        "Commit %d: %,d documents in %d segments, and %,d deleted ones.%n%n",
+        report.commit(), documents, report.segments().size(), deleted);
+    segments.print(out);
+    out.println();
+    Table parts = new Table("part", ">size", ">share");
+    report.bytes().entrySet().stream()
+        .sorted(Map.Entry.<Part, Long>comparingByValue().reversed())
+        .forEach(
+            part ->
+                parts.row(
+                    word(part.getKey()),
+                    BackupCommand.size(part.getValue()),
+                    share(part.getValue(), all)));
+    parts.print(out);
+    out.println();
+    Table fields = new Table("field", ">terms", ">size", ">share", "mostly");
+    for (FolderReport.FieldPart field : report.fields()) {
+      fields.row(
+          field.name(),
+          "%,d".formatted(field.terms()),
+          BackupCommand.size(field.allBytes()),
+          share(field.allBytes(), all),
+          mostly(field));
+    }
+    fields.print(out);
+    out.println();
+    if (!report.unused().isEmpty()) {
+      out.printf(
+          "%d files are not needed by this commit; the service removes them.%n",
+          report.unused().size());
+    }
+    if (report.damage().isEmpty()) {
+      out.println("Every byte is as it was written.");
+    }
+    report.damage().forEach(what -> out.println("Damaged: " + what));
+  }
+
+  private static String mostly(FolderReport.FieldPart field) {
+    return field.bytes().entrySet().stream()
+        .filter(part -> part.getValue() > 0)
+        .sorted(Map.Entry.<Part, Long>comparingByValue().reversed())
+        .limit(LARGEST)
+        .map(part -> word(part.getKey()) + " " + BackupCommand.size(part.getValue()))
+        .collect(Collectors.joining(", "));
+  }
+
+  private static String word(Part part) {
+    return part.name().toLowerCase(Locale.ROOT);
+  }
+
+  private static String share(long part, long all) {
+    return "%.1f%%".formatted(all == 0 ? 0.0 : (double) PERCENT * part / all);
+  }
+}
