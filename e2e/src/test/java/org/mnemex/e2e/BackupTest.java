@@ -24,6 +24,7 @@ import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.cli.backup.BackupFolder;
 import org.mnemex.cli.backup.BackupReader;
@@ -150,6 +151,7 @@ class BackupTest {
   private record Made(Path backup, int before, int after) {}
 
   @Test
+  @Timeout(value = 1, unit = TimeUnit.HOURS)
   void whatIsRestoredIsTrue() throws Exception {
     Path backups = folder.resolve("backups");
     List<Made> made = new ArrayList<>();

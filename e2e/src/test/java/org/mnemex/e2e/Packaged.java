@@ -66,6 +66,7 @@ final class Packaged {
     command.addAll(
         List.of(
             "-XX:TieredStopAtLevel=1",
+            "--enable-native-access=ALL-UNNAMED",
             "-cp",
             packed.contains("mnemex-cli") ? packed : System.getProperty("java.class.path"),
             "org.mnemex.cli.Mnemex"));
