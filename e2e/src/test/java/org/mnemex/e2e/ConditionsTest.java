@@ -117,9 +117,9 @@ class ConditionsTest {
     CommandLineTest.Outcome test =
         CommandLineTest.run(service.url.toString(), folder, List.of("conditions", "--test"));
     assertThat(test.out())
-        .containsPattern("http://127.0.0.1:\\d+/trouble +arrived")
+        .containsPattern("webhook 1, http://127.0.0.1:\\d+ +arrived")
         .containsPattern("mail to gardener@quillmere.example +arrived")
-        .doesNotContain("hidden");
+        .doesNotContain("hidden", "trouble");
     assertThat(taken()).hasSize(1).allMatch(Posted::signed);
     assertThat(mail.getReceivedMessages()[0].getSubject())
         .isEqualTo("Quillmere search: a test message");

@@ -74,7 +74,7 @@ public final class BackupReader {
    * @return what the backup consists of
    * @throws BackupException if a file is missing or has changed; what was written must not be used
    */
-  BackupContent copyTo(Path folder) throws IOException {
+  BackupContent unpack(Path folder) throws IOException {
     return read(
         path -> {
           Path to = BackupJson.resolve(folder, path);

@@ -53,7 +53,7 @@ public final class Restore {
     Disk.makePrivate(part);
     boolean isWhole = false;
     try {
-      BackupContent content = backup.copyTo(part);
+      BackupContent content = backup.unpack(part);
       Files.createDirectories(part.resolve("indexes"));
       Files.write(
           part.resolve("restored.json"),

@@ -15,6 +15,7 @@ import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.HexFormat;
 import java.util.List;
@@ -47,6 +48,9 @@ public class Backups {
 
   /** A caller that fetches a backup comes again sooner. */
   private static final Duration KEPT = Duration.ofHours(1);
+
+  /** Nobody who fetches a backup pauses for so long. */
+  private static final Duration BEING_FETCHED = Duration.ofMinutes(5);
 
   private static final int MOST = 3;
   private static final int BUFFER_BYTES = 1 << 20;
@@ -102,28 +106,33 @@ public class Backups {
    * Begins to freeze a backup.
    *
    * @return the number of the job
-   * @throws ProblemException 503 if too many backups are kept already
+   * @throws ProblemException 503 if too many backups are being fetched already
    */
   public long begin() {
-    if (kept.size() >= MOST) {
-      throw new ProblemException(
-              ProblemType.TOO_BUSY,
-              "%d backups wait to be fetched; discard one, or wait until it is discarded at %s"
-                  .formatted(
-                      MOST,
-                      kept.values().stream()
-                          .map(Kept::until)
-                          .min(Comparator.naturalOrder())
-                          .orElse(clock.instant())))
-          .retryAfter((int) KEPT.toSeconds());
-    }
+    makeRoom();
     Instant now = clock.instant();
     String id = ID.format(now);
     return jobs.begin(JobKind.BACKUP, "everything", id, progress -> make(id, now, progress));
   }
 
+  /** Discards what is no longer fetched, if as many are kept as may be. */
+  private void makeRoom() {
+    if (kept.size() < MOST) {
+      return;
+    }
+    Kept oldest = Collections.min(kept.values(), Comparator.comparing(Kept::until));
+    if (oldest.until.isAfter(clock.instant().plus(KEPT).minus(BEING_FETCHED))) {
+      throw new ProblemException(
+              ProblemType.TOO_BUSY, "%d backups are being fetched already".formatted(MOST))
+          .retryAfter((int) BEING_FETCHED.toSeconds());
+    }
+    discard(oldest.content.id());
+  }
+
   private JobWork.Outcome make(String id, Instant now, JobProgress progress)
       throws JobFailedException {
+    // Others may have been made while this one waited.
+    makeRoom();
     Path folder = frozen.resolve(id);
     boolean isMade = false;
     try {

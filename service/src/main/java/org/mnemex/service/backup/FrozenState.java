@@ -108,6 +108,9 @@ final class FrozenState {
   private List<Frozen> freezeFiles(String index) throws IOException {
     List<Frozen> frozen = new ArrayList<>();
     Path root = data.resolve(INDEXES).resolve(index);
+    if (!Files.isDirectory(root)) {
+      return frozen;
+    }
     for (Path edition : list(root)) {
       String name = name(edition);
       if (!name.matches("edition-\\d+")) {

@@ -24,7 +24,7 @@ class Channels {
    */
   Channels(ConditionSettings settings, ObjectProvider<MailSender> mail, Clock clock) {
     for (ConditionSettings.Webhook webhook : settings.webhooks()) {
-      all.add(new WebhookChannel(url(webhook), secret(webhook), clock));
+      all.add(new WebhookChannel(all.size() + 1, url(webhook), secret(webhook), clock));
     }
     List<String> to = settings.mail().to();
     if (!to.isEmpty()) {

@@ -24,6 +24,7 @@ final class WebhookChannel implements Channel {
   private static final int OK = 2;
   private static final int HUNDRED = 100;
 
+  private final int number;
   private final URI url;
   private final byte[] secret;
   private final Clock clock;
@@ -34,18 +35,21 @@ final class WebhookChannel implements Channel {
           .build();
 
   /**
+   * @param number its place in the settings, from 1
    * @param secret with which messages are signed
    */
-  WebhookChannel(URI url, String secret, Clock clock) {
+  WebhookChannel(int number, URI url, String secret, Clock clock) {
+    this.number = number;
     this.url = url;
     this.secret = secret.getBytes(StandardCharsets.UTF_8);
     this.clock = clock;
   }
 
-  /** The address without what may be secret in it. */
+  /** Without the path, in which many addresses carry a secret. */
   @Override
   public String name() {
-    return "%s://%s%s".formatted(url.getScheme(), url.getAuthority(), url.getPath());
+    String port = url.getPort() < 0 ? "" : ":" + url.getPort();
+    return "webhook %d, %s://%s%s".formatted(number, url.getScheme(), url.getHost(), port);
   }
 
   @Override
