@@ -153,7 +153,7 @@ class CommandsTest {
     for (String shell : List.of("bash", "zsh")) {
       Path script = folder.resolve(shell);
       Files.writeString(script, run(client -> {}, "completion", shell).out);
-      assertThat(completed(script, "mnemex", "ins")).containsExactly("insights");
+      assertThat(completed(script, "mnemex", "insi")).containsExactly("insights");
       assertThat(completed(script, "mnemex", "insights", "--ov")).containsExactly("--over-time");
       assertThat(completed(script, "mnemex", "source", "dr")).containsExactly("drop-reader");
     }
