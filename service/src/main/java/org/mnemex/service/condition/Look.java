@@ -9,7 +9,7 @@ import java.time.Duration;
  * @param about the index, source or endpoint
  * @param level whether it holds
  * @param patience how long it must hold until it is told
- * @param text what is the matter and what to do, in a sentence; of no account if it does not hold
+ * @param text one sentence that says what is wrong and what to do; not used unless it holds
  */
 record Look(Condition condition, String about, Level level, Duration patience, String text) {
   /** Whether it holds. Between both limits, what was so stays so. */
