@@ -29,6 +29,8 @@ import org.springframework.stereotype.Component;
 class RestoredIndexes {
   private static final Logger LOG = LoggerFactory.getLogger(RestoredIndexes.class);
 
+  private static final String GOES_ON = "goes on from its position in the backup";
+
   private final RestoredData restored;
   private final Jobs jobs;
   private final Indexes indexes;
@@ -92,9 +94,11 @@ class RestoredIndexes {
     jobs.at(id, over, watched.size());
     if (over == watched.size()) {
       long again = watched.values().stream().filter(one -> one.lost != null).count();
+      // One that is paused or waits for somebody has done neither.
+      long wentOn = watched.values().stream().filter(one -> GOES_ON.equals(one.end)).count();
       String message =
           "backup of %s: %d of %d indexes went on from there, %d were filled again"
-              .formatted(mark.taken(), over - again, over, again);
+              .formatted(mark.taken(), wentOn, over, again);
       restored.isOver();
       jobs.ended(id, true, message);
       LOG.info("restored the {}", message);
@@ -120,8 +124,6 @@ class RestoredIndexes {
     if (live.phase() == Phase.HELD) {
       return new Watched(before.lost, "waits for somebody: " + live.problem());
     }
-    return index.fresh() && live.phase() == Phase.LIVE
-        ? new Watched(null, "goes on from its position in the backup")
-        : before;
+    return index.fresh() && live.phase() == Phase.LIVE ? new Watched(null, GOES_ON) : before;
   }
 }
