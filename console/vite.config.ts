@@ -16,5 +16,5 @@ export default defineConfig({
       ]),
     ),
   },
-  test: { environment: "jsdom" },
+  test: { environment: "jsdom", setupFiles: "src/testing.ts", testTimeout: 60_000 },
 });

@@ -9,5 +9,5 @@ export default defineConfig({
     },
     rollupOptions: { external: ["react", "react/jsx-runtime"] },
   },
-  test: { environment: "jsdom" },
+  test: { environment: "jsdom", setupFiles: "src/testing.ts", testTimeout: 60_000 },
 });

@@ -1,0 +1,4 @@
+import { configure } from "@testing-library/react";
+
+// Other tests run on the same machine; a page may take seconds there that it never takes alone.
+configure({ asyncUtilTimeout: 20_000 });
