@@ -2,6 +2,7 @@ package org.mnemex.service.status;
 
 import java.time.Clock;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -32,8 +33,16 @@ class FilledEditions {
   private final Clock clock;
   private @Nullable Map<Filled, Long> known;
 
-  /** An edition. */
+  /**
+   * Editions that were there when we looked last; renaming their index does not fill them again.
+   */
+  private final Set<Built> seen = new HashSet<>();
+
+  /** A fill, by what is told of it. */
   private record Filled(String index, String detail) {}
+
+  /** An edition, by how its index is kept. */
+  private record Built(String keptAs, int number) {}
 
   FilledEditions(Jobs jobs, Indexes indexes, Clock clock) {
     this.jobs = jobs;
@@ -53,6 +62,7 @@ class FilledEditions {
 
   private void compare() {
     Map<Filled, Long> watched = known;
+    boolean isFirst = watched == null;
     if (watched == null) {
       watched =
           jobs.resumed(JobKind.FILL).stream()
@@ -66,23 +76,24 @@ class FilledEditions {
     }
     Map<Filled, EditionStatus> filling = new HashMap<>();
     Map<Filled, EditionStatus> there = new HashMap<>();
+    Set<Built> built = new HashSet<>();
     for (Indexes.IndexStatus index : indexes.all()) {
       for (EditionStatus edition : editions(index)) {
         Filled filled = new Filled(index.name(), detail(edition));
         there.put(filled, edition);
+        Built one = new Built(indexes.keptAs(index.name()), edition.number());
+        built.add(one);
         if (edition.state().equals("filling")) {
           filling.put(filled, edition);
+        } else if (!isFirst && !seen.contains(one) && !watched.containsKey(filled)) {
+          // It was filled between two looks.
+          watched.put(filled, begin(filled));
         }
       }
     }
     for (Map.Entry<Filled, EditionStatus> one : filling.entrySet()) {
       Filled filled = one.getKey();
-      long id =
-          watched.computeIfAbsent(
-              filled,
-              edition ->
-                  jobs.watch(
-                      JobKind.FILL, filled.index, filled.detail, clock.instant().toString()));
+      long id = watched.computeIfAbsent(filled, this::begin);
       jobs.at(id, one.getValue().recordsDone(), one.getValue().recordsTotal());
     }
     for (Filled over : Set.copyOf(watched.keySet())) {
@@ -95,6 +106,12 @@ class FilledEditions {
         jobs.ended(id, edition != null, end(edition));
       }
     }
+    seen.clear();
+    seen.addAll(built);
+  }
+
+  private long begin(Filled filled) {
+    return jobs.watch(JobKind.FILL, filled.index, filled.detail, clock.instant().toString());
   }
 
   private static String end(@Nullable EditionStatus edition) {
