@@ -131,8 +131,9 @@ async function pushFile(name: string, file: File, tell: (so: Imported) => void):
   // A list cannot be taken apart without reading all of it.
   const portions =
     ending === "json" ? [{ text: file, lineOf: same }] : portionsOf(file, ending === "csv");
+  const path = `${index(name)}/records?import=${newName()}`;
   for await (const portion of portions) {
-    const response = await ask(`${index(name)}/records`, {
+    const response = await ask(`${path}&more=true`, {
       method: "POST",
       headers: { "Content-Type": type },
       body: portion.text,
@@ -150,8 +151,13 @@ async function pushFile(name: string, file: File, tell: (so: Imported) => void):
     }
     tell({ ...so, problems: [...so.problems] });
   }
+  // Only now it is known that there is nothing more.
+  await ask(path, { method: "POST", headers: { "Content-Type": "application/x-ndjson" } });
   tell({ ...so, problems: [...so.problems], done: true });
 }
+
+/** `crypto.randomUUID` is not there in pages without TLS. */
+const newName = () => crypto.getRandomValues(new Uint32Array(4)).join("-");
 
 const same = (line: number) => line;
 

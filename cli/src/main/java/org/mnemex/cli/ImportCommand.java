@@ -46,7 +46,7 @@ final class ImportCommand implements Callable<Integer> {
     }
     try (MnemexClient client = service.client()) {
       Pushed pushed =
-          client.push(index.name(client), file, act, new Told(spec.commandLine().getErr()));
+          client.push(index.name(client)).file(file, act, new Told(spec.commandLine().getErr()));
       if (service.json()) {
         service.printJson(pushed);
       } else {

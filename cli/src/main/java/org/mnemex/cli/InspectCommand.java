@@ -4,8 +4,8 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.Locale;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.concurrent.Callable;
-import java.util.stream.Collectors;
 import org.mnemex.engine.inspect.FolderReport;
 import org.mnemex.engine.inspect.Part;
 import picocli.CommandLine.Command;
@@ -25,9 +25,6 @@ import tools.jackson.databind.json.JsonMapper;
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex inspect mnemex-data/indexes/plants/edition-1"})
 final class InspectCommand implements Callable<Integer> {
-  private static final int PERCENT = 100;
-  private static final int LARGEST = 3;
-
   @Parameters(index = "0", paramLabel = "FOLDER", description = "the folder of an edition")
   private Path folder = Path.of("");
 
@@ -49,7 +46,6 @@ final class InspectCommand implements Callable<Integer> {
   }
 
   private static void print(FolderReport report, TerminalWriter out) {
-    long all = report.bytes().values().stream().mapToLong(Long::longValue).sum();
     long documents = 0;
     long deleted = 0;
     Table segments = new Table(">segment", ">documents", ">deleted", ">size");
@@ -67,28 +63,13 @@ final class InspectCommand implements Callable<Integer> {
         report.commit(), documents, report.segments().size(), deleted);
     segments.print(out);
     out.println();
-    Table parts = new Table("part", ">size", ">share");
-    report.bytes().entrySet().stream()
-        .sorted(Map.Entry.<Part, Long>comparingByValue().reversed())
-        .forEach(
-            part ->
-                parts.row(
-                    word(part.getKey()),
-                    BackupCommand.size(part.getValue()),
-                    share(part.getValue(), all)));
-    parts.print(out);
-    out.println();
-    Table fields = new Table("field", ">terms", ">size", ">share", "mostly");
-    for (FolderReport.FieldPart field : report.fields()) {
-      fields.row(
-          field.name(),
-          "%,d".formatted(field.terms()),
-          BackupCommand.size(field.allBytes()),
-          share(field.allBytes(), all),
-          mostly(field));
-    }
-    fields.print(out);
-    out.println();
+    SizeTables.print(
+        words(report.bytes()),
+        report.fields().stream()
+            .map(
+                field -> new SizeTables.FieldRow(field.name(), field.terms(), words(field.bytes())))
+            .toList(),
+        out);
     if (!report.unused().isEmpty()) {
       out.printf(
           "%d files are not needed by this commit; the service removes them.%n",
@@ -100,20 +81,9 @@ final class InspectCommand implements Callable<Integer> {
     report.damage().forEach(what -> out.println("Damaged: " + what));
   }
 
-  private static String mostly(FolderReport.FieldPart field) {
-    return field.bytes().entrySet().stream()
-        .filter(part -> part.getValue() > 0)
-        .sorted(Map.Entry.<Part, Long>comparingByValue().reversed())
-        .limit(LARGEST)
-        .map(part -> word(part.getKey()) + " " + BackupCommand.size(part.getValue()))
-        .collect(Collectors.joining(", "));
-  }
-
-  private static String word(Part part) {
-    return part.name().toLowerCase(Locale.ROOT);
-  }
-
-  private static String share(long part, long all) {
-    return "%.1f%%".formatted(all == 0 ? 0.0 : (double) PERCENT * part / all);
+  private static Map<String, Long> words(Map<Part, Long> parts) {
+    Map<String, Long> words = new TreeMap<>();
+    parts.forEach((part, bytes) -> words.put(part.name().toLowerCase(Locale.ROOT), bytes));
+    return words;
   }
 }

@@ -1,7 +1,6 @@
 package org.mnemex.cli;
 
 import java.util.List;
-import java.util.Locale;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.JobEntry;
@@ -15,15 +14,12 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "jobs",
     description =
-        "List what takes long: fills, audits, comparisons, scores, backups,"
-            + " restores. With a number, show that job,"
+        "List what takes long: fills, audits, comparisons, scores, compactions, imports, exports,"
+            + " backups, restores. With a number, show that job,"
             + " its log and its result.",
     mixinStandardHelpOptions = true,
     footer = {"", "Example: mnemex jobs", "         mnemex jobs 12 --watch"})
 final class JobsCommand implements Callable<Integer> {
-  private static final long POLL_MILLIS = 500;
-  private static final int PERCENT = 100;
-
   @Mixin private Service service = new Service();
 
   @Parameters(index = "0", arity = "0..1", paramLabel = "ID", description = "number of a job")
@@ -53,27 +49,11 @@ final class JobsCommand implements Callable<Integer> {
       }
       JobEntry job = wanted.cancel ? client.jobs().cancel(id) : client.jobs().one(id);
       if (wanted.watch) {
-        job = watch(client, job);
+        job = new JobWatch(service).watch(client, job);
       }
       print(job);
       return job.state().equals("failed") ? ExitCode.FAILED : ExitCode.DONE;
     }
-  }
-
-  private JobEntry watch(MnemexClient client, JobEntry first) throws InterruptedException {
-    JobEntry job = first;
-    String said = "";
-    while (!job.isOver()) {
-      String now = progress(job);
-      if (!now.equals(said) && !service.json()) {
-        service.out().println(job.state() + ": " + now);
-        service.out().flush();
-        said = now;
-      }
-      Thread.sleep(POLL_MILLIS);
-      job = client.jobs().one(job.id());
-    }
-    return job;
   }
 
   private void print(List<JobEntry> jobs) {
@@ -93,7 +73,7 @@ final class JobsCommand implements Callable<Integer> {
           job.about() + ", " + job.detail(),
           job.started(),
           job.state(),
-          job.message() == null ? progress(job) : job.message());
+          job.message() == null ? JobWatch.progress(job) : job.message());
     }
     table.print(service.out());
   }
@@ -111,29 +91,12 @@ final class JobsCommand implements Callable<Integer> {
             job.state(),
             job.started(),
             job.ended() == null ? "" : ", ended " + job.ended(),
-            progress(job));
+            JobWatch.progress(job));
     if (job.message() != null) {
       service.out().println(job.message());
     }
     if (job.log() != null) {
       job.log().forEach(line -> service.out().println("  " + line.at() + "  " + line.text()));
     }
-  }
-
-  private static String progress(JobEntry job) {
-    StringBuilder told = new StringBuilder("%,d".formatted(job.done()));
-    if (job.total() != null) {
-      told.append(" of %,d".formatted(job.total()));
-      if (job.total() > 0 && !job.isOver()) {
-        told.append(" (%d%%)".formatted(PERCENT * job.done() / job.total()));
-      }
-    }
-    if (job.perSecond() != null) {
-      told.append(String.format(Locale.ROOT, ", %,.0f a second", job.perSecond()));
-    }
-    if (job.secondsLeft() != null) {
-      told.append(", %,d s left".formatted(job.secondsLeft()));
-    }
-    return told.toString();
   }
 }

@@ -48,6 +48,7 @@ import picocli.CommandLine.Command;
       ConditionsCommand.class,
       BackupCommand.class,
       RestoreCommand.class,
+      CompactCommand.class,
       InspectCommand.class,
       CompletionCommand.class,
     },

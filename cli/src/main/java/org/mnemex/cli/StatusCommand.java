@@ -5,8 +5,10 @@ import java.util.Locale;
 import java.util.Objects;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
+import org.mnemex.client.SpaceReport;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -18,6 +20,7 @@ import picocli.CommandLine.Option;
     footer = {
       "",
       "Example: mnemex status --watch",
+      "         mnemex status --sizes plants",
       "Exit code 1 if an index does not run, or an edition is damaged or reports a problem."
     })
 final class StatusCommand implements Callable<Integer> {
@@ -29,9 +32,19 @@ final class StatusCommand implements Callable<Integer> {
   @Option(names = "--watch", description = "refresh every second, until Ctrl-C")
   private boolean watch;
 
+  @Option(
+      names = "--sizes",
+      paramLabel = "INDEX",
+      description = "show what the fields of an index take on the disk, and how to save space")
+  private @Nullable String sizes;
+
   @Override
   public Integer call() throws InterruptedException {
     try (MnemexClient client = service.client()) {
+      if (sizes != null) {
+        print(client.sizes(sizes));
+        return ExitCode.DONE;
+      }
       List<IndexStatus> indexes;
       do {
         indexes = client.indexes();
@@ -57,6 +70,39 @@ final class StatusCommand implements Callable<Integer> {
         && Stream.of(index.live(), index.next())
             .filter(Objects::nonNull)
             .allMatch(edition -> edition.problem() == null && edition.damage() == null);
+  }
+
+  private void print(SpaceReport report) {
+    if (service.json()) {
+      service.printJson(report);
+      return;
+    }
+    service
+        .out()
+        .printf(
+            "Edition %d: %,d documents and %,d deleted ones in %s.%n%n",
+            report.edition(),
+            report.documents(),
+            report.deleted(),
+            BackupCommand.size(report.bytes()));
+    SizeTables.print(
+        report.parts(),
+        report.fields().stream()
+            .map(field -> new SizeTables.FieldRow(field.name(), field.terms(), field.parts()))
+            .toList(),
+        service.out());
+    if (report.savings().isEmpty()) {
+      service.out().println("Nothing of it is dispensable.");
+      return;
+    }
+    service.out().println("To save space:");
+    for (SpaceReport.Saving saving : report.savings()) {
+      service
+          .out()
+          .printf(
+              "  about %s: %s; %s%n",
+              BackupCommand.size(saving.bytes()), saving.what(), saving.how());
+    }
   }
 
   private void print(List<IndexStatus> indexes) {
@@ -110,10 +156,7 @@ final class StatusCommand implements Callable<Integer> {
   }
 
   private static void row(
-      Table table,
-      IndexStatus index,
-      IndexStatus.@org.jspecify.annotations.Nullable Edition edition,
-      String state) {
+      Table table, IndexStatus index, IndexStatus.@Nullable Edition edition, String state) {
     if (edition == null) {
       return;
     }
@@ -134,8 +177,7 @@ final class StatusCommand implements Callable<Integer> {
         edition.trueAt() == null ? "-" : edition.trueAt());
   }
 
-  private void problem(
-      IndexStatus index, IndexStatus.@org.jspecify.annotations.Nullable Edition edition) {
+  private void problem(IndexStatus index, IndexStatus.@Nullable Edition edition) {
     if (edition != null && edition.problem() != null) {
       service
           .out()

@@ -22,6 +22,12 @@ public final class JobClient {
     return calls.get("/api/jobs/" + id, new TypeReference<>() {});
   }
 
+  /** Begins to compact the live edition of an index. */
+  public JobEntry compact(String index) {
+    return calls.post(
+        "/api/indexes/" + Calls.encode(index) + "/compact", Map.of(), new TypeReference<>() {});
+  }
+
   /** Lets a job end at its next step. */
   public JobEntry cancel(long id) {
     return calls.post("/api/jobs/" + id + "/cancel", Map.of(), new TypeReference<>() {});

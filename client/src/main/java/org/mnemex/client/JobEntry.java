@@ -7,7 +7,7 @@ import tools.jackson.databind.JsonNode;
 /**
  * A job: what takes long and runs by itself.
  *
- * @param kind fill, audit, compare, score, backup or restore
+ * @param kind fill, audit, compare, score, compact, import, export, backup or restore
  * @param about the name of the index, endpoint or scorecard that it is about, or {@code everything}
  * @param detail what of it, such as {@code edition 2}
  * @param state waiting, running, done, failed, cancelled, or interrupted by a stop of the service

@@ -1,10 +1,8 @@
 package org.mnemex.client;
 
-import java.io.IOException;
 import java.io.InputStream;
 import java.net.URI;
 import java.net.http.HttpRequest;
-import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -311,19 +309,6 @@ public final class MnemexClient implements AutoCloseable {
   }
 
   /**
-   * Pushes many records.
-   *
-   * @param file lines of JSON, a list of objects if its name ends with {@code .json}, or a table if
-   *     it ends with {@code .csv}
-   * @param act replace, merge or delete
-   * @param progress hears of refused lines, and of how many records are taken
-   */
-  public Pushed push(String index, Path file, String act, PushProgress progress)
-      throws IOException {
-    return push(index).file(file, act, progress);
-  }
-
-  /**
    * Proposes a push source, an index and an endpoint for the records of a file.
    *
    * @param name what the records are
@@ -430,6 +415,11 @@ public final class MnemexClient implements AutoCloseable {
     return calls.get(
         "/api/definitions/" + Calls.encode(kind) + "/" + Calls.encode(name),
         new TypeReference<>() {});
+  }
+
+  /** What the live edition of an index takes on the disk, and what of it is dispensable. */
+  public SpaceReport sizes(String index) {
+    return calls.get("/api/indexes/" + Calls.encode(index) + "/sizes", new TypeReference<>() {});
   }
 
   /** What another analyser would change about a field. */

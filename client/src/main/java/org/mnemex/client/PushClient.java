@@ -6,6 +6,7 @@ import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.Map;
+import java.util.UUID;
 import tools.jackson.core.JacksonException;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.JsonNode;
@@ -71,7 +72,8 @@ public final class PushClient {
 
   /**
    * Pushes the records of a file, in portions: if this is interrupted, those that the progress has
-   * heard of are taken.
+   * heard of are taken. If it takes more than a moment, it is a job of the service, which can be
+   * cancelled.
    *
    * @param file lines of JSON, a list of objects if its name ends with {@code .json}, or a table if
    *     it ends with {@code .csv}
@@ -81,12 +83,20 @@ public final class PushClient {
    */
   public Pushed file(Path file, String act, PushProgress progress) throws IOException {
     Pushed total = new Pushed(0, 0, null);
+    String path = "%s?act=%s&import=%s".formatted(records, Calls.encode(act), UUID.randomUUID());
     try (FilePortions portions = FilePortions.open(file, calls.json())) {
       for (FilePortions.Portion portion = portions.next();
           portion != null;
           portion = portions.next()) {
-        total = push(portion, act, total, progress);
+        total = push(path + "&more=true", portion, total, progress);
       }
+      // Only now it is known that there is nothing more.
+      calls.send(
+          calls
+              .request(path)
+              .header("Content-Type", "application/x-ndjson")
+              .POST(HttpRequest.BodyPublishers.noBody())
+              .build());
     } catch (JacksonException e) {
       throw new IllegalArgumentException(ended(file, total, "JSON: " + e.getOriginalMessage()), e);
     } catch (CharacterCodingException e) {
@@ -100,10 +110,10 @@ public final class PushClient {
   }
 
   private Pushed push(
-      FilePortions.Portion portion, String act, Pushed before, PushProgress progress) {
+      String path, FilePortions.Portion portion, Pushed before, PushProgress progress) {
     HttpRequest request =
         calls
-            .request(records + "?act=" + Calls.encode(act))
+            .request(path)
             .header("Content-Type", portion.type())
             .POST(HttpRequest.BodyPublishers.ofString(portion.text()))
             .build();

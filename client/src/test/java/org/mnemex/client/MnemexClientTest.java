@@ -187,7 +187,7 @@ class MnemexClientTest {
         """;
     List<String> refused = new ArrayList<>();
     Pushed pushed =
-        client.push("tools", file, "replace", (line, why) -> refused.add(line + ": " + why));
+        client.push("tools").file(file, "replace", (line, why) -> refused.add(line + ": " + why));
     assertThat(pushed).isEqualTo(new Pushed(1, 1, "p:5"));
     assertThat(refused).containsExactly("3: its key 'id' is missing");
     assertThat(asked.getFirst().fields().get("Content-Type")).containsExactly("text/csv");

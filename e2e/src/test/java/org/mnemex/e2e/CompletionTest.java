@@ -170,7 +170,7 @@ class CompletionTest {
             {"id": 2, "phrase": "rose", "times": 20}
             {"id": 3, "phrase": "rose of Jericho and Babylon", "times": 90}
             """);
-    service.client.push("phrases", popular, "replace", (line, why) -> {});
+    service.client.push("phrases").file(popular, "replace", (line, why) -> {});
     assertThat(texts("given", "da")).containsExactly("damp shade");
     assertThat(texts("given", "shad")).containsExactly("damp shade", "full shade");
     assertThat(texts("given", "dmap sha")).containsExactly("damp shade");

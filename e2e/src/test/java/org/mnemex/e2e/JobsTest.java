@@ -4,28 +4,60 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
+import java.io.InputStream;
+import java.io.PipedInputStream;
+import java.io.PipedOutputStream;
 import java.io.UncheckedIOException;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.util.Base64;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Random;
 import java.util.Set;
+import java.util.concurrent.CompletableFuture;
 import java.util.regex.MatchResult;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.AuditReport;
 import org.mnemex.client.JobEntry;
+import org.mnemex.client.PushClient;
 import org.mnemex.client.SearchQuery;
+import org.mnemex.client.SpaceReport;
 
 /** What takes long, from its begin to its end, and over a stop of the service. */
 class JobsTest {
   private static final int ACCESSIONS = 3000;
+  private static final int TOOLS = 300;
+  private static final String SHED =
+      """
+      source: shed
+      kind: push
+      ---
+      index: tools
+      source: shed
+      record: {key: [id]}
+      fields:
+        name: {from: name, type: text}
+        serial: {from: serial, type: exact, uses: [filter, show]}
+      ---
+      endpoint: tool-search
+      index: tools
+      search: {name: 1}
+      show: [name]
+      """;
+  private static final HttpClient HTTP = HttpClient.newHttpClient();
 
   @TempDir private static Path folder;
   private static RunningService service;
@@ -154,6 +186,116 @@ class JobsTest {
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new AssertionError(e);
+    }
+  }
+
+  @Test
+  void compactingGivesBackWhatDeletedDocumentsHold() throws Exception {
+    service.client.apply(Map.of("shed.yaml", SHED));
+    service.awaitLive("tools");
+    PushClient tools = service.client.push("tools");
+    Path lines = folder.resolve("tools.ndjson");
+    for (int i = 0; i < TOOLS; i++) {
+      Files.writeString(
+          lines,
+          "{\"id\": \"c%d\", \"name\": \"rake %d\"}\n".formatted(i, i),
+          StandardOpenOption.CREATE,
+          StandardOpenOption.APPEND);
+    }
+    tools.file(lines, "replace", (line, why) -> {});
+    tools.file(
+        Files.write(lines, Files.readAllLines(lines).subList(0, TOOLS / 2)),
+        "delete",
+        (line, why) -> {});
+    RunningService.await(() -> service.client.sizes("tools").deleted() > 0);
+    SpaceReport before = service.client.sizes("tools");
+    assertThat(before.savings())
+        .extracting(SpaceReport.Saving::how)
+        .contains("compact the index: mnemex compact -i tools", "leave it out of the definition");
+    JobEntry job = over(service.client.jobs().compact("tools").id());
+    assertThat(job.state()).isEqualTo("done");
+    assertThat(job.message()).contains(" became one of ");
+    SpaceReport after = service.client.sizes("tools");
+    assertThat(after.deleted()).isZero();
+    assertThat(after.bytes()).isLessThan(before.bytes());
+    assertThat(after.documents()).isEqualTo(before.documents());
+    assertThat(after.fields()).extracting(SpaceReport.FieldSpace::name).contains("name", "serial");
+    assertThat(over(service.client.jobs().compact("tools").id()).message())
+        .isEqualTo("there was nothing to compact");
+    // What the live edition needs is all that is left.
+    try (Stream<Path> files = Files.walk(folder.resolve("mnemex-data/indexes/tools"))) {
+      assertThat(files.filter(file -> file.toString().endsWith(".mnx"))).hasSize(1);
+    }
+  }
+
+  @Test
+  void whatStreamsForLongIsAJobThatCanBeCancelled() throws Exception {
+    service.client.apply(Map.of("shed.yaml", SHED));
+    service.awaitLive("tools");
+    CompletableFuture<HttpResponse<String>> answer;
+    try (PipedOutputStream lines = new PipedOutputStream()) {
+      PipedInputStream sent = new PipedInputStream(lines, 1 << 20);
+      answer =
+          HTTP.sendAsync(
+              HttpRequest.newBuilder(service.address().resolve("/api/indexes/tools/records"))
+                  .header("Content-Type", "application/x-ndjson")
+                  .POST(HttpRequest.BodyPublishers.ofInputStream(() -> sent))
+                  .build(),
+              HttpResponse.BodyHandlers.ofString());
+      List<JobEntry> imports = List.of();
+      for (int i = 0; imports.isEmpty(); i++) {
+        write(lines, i);
+        imports = ofKind("import");
+      }
+      JobEntry job = service.client.jobs().cancel(imports.getFirst().id());
+      write(lines, -1);
+      over(job.id());
+    }
+    assertThat(ofKind("import").getFirst().state()).isEqualTo("cancelled");
+    assertThat(answer.get().body())
+        .contains("the import was cancelled; nothing from here on is taken")
+        .contains("\"refused\":1");
+    // An import in portions: the first one that comes after a cancellation is refused.
+    String portions = "/api/indexes/tools/records?import=shed&more=true";
+    String hoe = "[{\"id\": \"p1\", \"name\": \"hoe\"}]";
+    int before = ofKind("import").size();
+    while (ofKind("import").size() == before) {
+      assertThat(service.post(portions, hoe).statusCode()).isEqualTo(200);
+    }
+    service.client.jobs().cancel(ofKind("import").getFirst().id());
+    for (int i = 0; i < 2; i++) {
+      assertThat(service.post(portions, hoe).body()).contains("the import was cancelled");
+    }
+    assertThat(ofKind("import"))
+        .hasSize(before + 1)
+        .allMatch(job -> job.state().equals("cancelled"));
+    // An export that its caller reads slowly.
+    try (InputStream records = service.client.export("tools")) {
+      List<JobEntry> exports = List.of();
+      while (exports.isEmpty()) {
+        assertThat(records.readNBytes(1 << 13)).isNotEmpty();
+        exports = ofKind("export");
+      }
+      service.client.jobs().cancel(exports.getFirst().id());
+      assertThatThrownBy(records::readAllBytes).isInstanceOf(IOException.class);
+    }
+    RunningService.await(() -> ofKind("export").getFirst().state().equals("cancelled"));
+  }
+
+  private static List<JobEntry> ofKind(String kind) {
+    return service.client.jobs().list(50).stream().filter(job -> job.kind().equals(kind)).toList();
+  }
+
+  /** As many lines as are written at once, with values that do not compress. */
+  private static void write(PipedOutputStream lines, int portion) throws IOException {
+    Random random = new Random(portion);
+    for (int i = 0; i < 500; i++) {
+      byte[] serial = new byte[6_000];
+      random.nextBytes(serial);
+      lines.write(
+          "{\"id\": \"s%d-%d\", \"name\": \"spade\", \"serial\": \"%s\"}\n"
+              .formatted(portion, i, Base64.getEncoder().encodeToString(serial))
+              .getBytes(StandardCharsets.UTF_8));
     }
   }
 

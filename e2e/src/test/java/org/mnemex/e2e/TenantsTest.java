@@ -110,7 +110,8 @@ class TenantsTest {
     }
     Path file = folder.resolve("tools.ndjson");
     Files.write(file, lines);
-    String position = service.client.push("tools", file, "replace", (line, why) -> {}).position();
+    String position =
+        service.client.push("tools").file(file, "replace", (line, why) -> {}).position();
     assertThat(
             service
                 .client

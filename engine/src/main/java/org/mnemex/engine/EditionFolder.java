@@ -3,6 +3,7 @@ package org.mnemex.engine;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.function.LongConsumer;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
@@ -106,10 +107,14 @@ public final class EditionFolder implements AutoCloseable {
   }
 
   /**
-   * Merges everything into one segment without deletions; returns the number of copied documents.
+   * Merges everything into one segment without deletions. The disk needs room for both meanwhile.
+   *
+   * @param written told how many bytes of the new segment are written, part by part; what it throws
+   *     stops the merging, and everything is as it was
+   * @return the number of copied documents; 0 if there was nothing to do, or a merge is running
    */
-  public int compact() throws IOException {
-    return writer.compact();
+  public int compact(LongConsumer written) throws IOException {
+    return writer.compact(written);
   }
 
   /**

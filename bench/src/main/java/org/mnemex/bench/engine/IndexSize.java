@@ -35,7 +35,7 @@ record IndexSize(
     double entropyBits = 0;
     try (EditionFolder edition = EditionFolder.open(folder, schema)) {
       for (SegmentView view : edition.snapshot().segments()) {
-        view.reader().bytesByKind().forEach((kind, b) -> byKind.merge(kind, b, Long::sum));
+        view.reader().file().bytesByKind().forEach((kind, b) -> byKind.merge(kind, b, Long::sum));
         for (Field field : schema.fields()) {
           if (field.hasTerms()) {
             entropyBits += entropyBits(view.reader(), field);

@@ -1,28 +1,21 @@
 package org.mnemex.engine.inspect;
 
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.EnumMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import java.util.TreeMap;
 import java.util.stream.Stream;
-import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.error.EngineException;
-import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
-import org.mnemex.engine.store.Bytes;
 import org.mnemex.engine.store.Folder;
 import org.mnemex.engine.store.Manifest;
 import org.mnemex.engine.store.SegmentFile;
-import org.mnemex.engine.store.SegmentLayout;
 import org.mnemex.engine.write.DeletionsFile;
 
 /**
@@ -55,20 +48,6 @@ public record FolderReport(
   public record SegmentPart(long id, int documents, int deleted, long bytes) {}
 
   /**
-   * A field.
-   *
-   * @param kind its type and how it is indexed, as in the segments
-   * @param terms how many terms and distinct values it has
-   * @param bytes by part
-   */
-  public record FieldPart(String name, String kind, long terms, Map<Part, Long> bytes) {
-    /** All its bytes. */
-    public long allBytes() {
-      return bytes.values().stream().mapToLong(Long::longValue).sum();
-    }
-  }
-
-  /**
    * Reads a folder.
    *
    * @throws NoSuchFileException if there is no edition
@@ -95,8 +74,8 @@ public record FolderReport(
         manifest.generation(),
         manifest.checkpoint().values(),
         List.copyOf(reading.segments),
-        reading.fields(),
-        reading.bytes,
+        reading.sizes.fields(),
+        reading.sizes.parts(),
         List.copyOf(reading.damage),
         unused(folder, manifest));
   }
@@ -122,8 +101,7 @@ public record FolderReport(
   private static final class Reading {
     private final Path folder;
     private final List<SegmentPart> segments = new ArrayList<>();
-    private final Map<String, FieldPart> fields = new TreeMap<>();
-    private final Map<Part, Long> bytes = new EnumMap<>(Part.class);
+    private final SizesByField sizes = new SizesByField();
     private final List<String> damage = new ArrayList<>();
 
     Reading(Path folder) {
@@ -143,45 +121,10 @@ public record FolderReport(
         SegmentFile file = SegmentFile.open(Folder.segment(folder, entry.id()));
         file.verify();
         file.trust();
-        file.bytesByKind().forEach((kind, size) -> bytes.merge(Part.of(kind), size, Long::sum));
-        takeFields(file);
+        sizes.add(file);
       } catch (EngineException e) {
         damage.add(String.valueOf(e.getMessage()));
       }
-    }
-
-    private void takeFields(SegmentFile file) {
-      Bytes list = file.section(SegmentLayout.FIELDS, SegmentLayout.NO_FIELD);
-      int count = list.readVarInt();
-      for (int field = 0; field < count; field++) {
-        String name = text(list);
-        String kind = text(list);
-        Map<Integer, Long> byKind = file.bytesByKind(field);
-        @Nullable FieldPart before = fields.get(name);
-        Map<Part, Long> sizes = new EnumMap<>(Part.class);
-        if (before != null) {
-          sizes.putAll(before.bytes);
-        }
-        long terms = before == null ? 0 : before.terms;
-        for (Map.Entry<Integer, Long> section : byKind.entrySet()) {
-          int what = section.getKey();
-          sizes.merge(Part.of(what), section.getValue(), Long::sum);
-          if (what == SegmentLayout.TERMS || what == SegmentLayout.VALUES) {
-            terms += new Dictionary(file.section(what, field)).size();
-          }
-        }
-        fields.put(name, new FieldPart(name, kind, terms, sizes));
-      }
-    }
-
-    private static String text(Bytes bytes) {
-      return new String(bytes.readBytes(bytes.readVarInt()), StandardCharsets.UTF_8);
-    }
-
-    List<FieldPart> fields() {
-      return fields.values().stream()
-          .sorted((a, b) -> Long.compare(b.allBytes(), a.allBytes()))
-          .toList();
     }
   }
 }

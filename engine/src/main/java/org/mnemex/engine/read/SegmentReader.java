@@ -101,9 +101,9 @@ public final class SegmentReader {
     return schema;
   }
 
-  /** Bytes by kind of section, for reports. */
-  public Map<Integer, Long> bytesByKind() {
-    return file.bytesByKind();
+  /** The file, to be measured. */
+  public SegmentFile file() {
+    return file;
   }
 
   /** The document of a key, deleted or not, or -1. */

@@ -16,6 +16,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.function.LongConsumer;
 import java.util.zip.CRC32C;
 import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.error.NewerFormatException;
@@ -252,8 +253,15 @@ public final class SegmentFile {
     private final List<long[]> entries = new ArrayList<>();
 
     private final byte[] header;
+    private final LongConsumer written;
 
-    public Writer(Path path, long id, int documents) throws IOException {
+    /**
+     * Begins a file.
+     *
+     * @param written told after each section how many bytes are written
+     */
+    public Writer(Path path, long id, int documents, LongConsumer written) throws IOException {
+      this.written = written;
       out = new FileOut(path);
       header =
           ByteBuffer.allocate(SegmentLayout.HEADER_BYTES)
@@ -280,6 +288,7 @@ public final class SegmentFile {
       long[] entry = entries.getLast();
       entry[3] = out.position() - entry[2];
       entry[4] = out.sectionChecksum();
+      written.accept(out.position());
     }
 
     /** Writes the table of contents and the footer. */

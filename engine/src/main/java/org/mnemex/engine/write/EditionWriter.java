@@ -3,6 +3,7 @@ package org.mnemex.engine.write;
 import java.io.IOException;
 import java.io.InterruptedIOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -11,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
+import java.util.function.LongConsumer;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -26,35 +28,8 @@ import org.mnemex.engine.store.Folder;
 import org.mnemex.engine.store.Manifest;
 
 /**
- * The single writer of an edition's folder.
- *
- * <h2>From put to search</h2>
- *
- * <p>{@link #put} analyses a document into pending postings, outside the lock: each thread takes a
- * set of pending documents for itself and gives it back. Then, under the lock, an older document of
- * the same key is marked as deleted. {@link #refresh} waits for the threads that are analysing,
- * writes what is pending to segment files, without forcing them to the disk, and publishes a new
- * {@link Snapshot}. Readers take the snapshot and never wait.
- *
- * <h2>Commit</h2>
- *
- * <p>{@link #commit} forces every new segment file, writes the deletions that changed, forces the
- * folder, then writes the manifest with the checkpoint. What must hold when the process dies:
- *
- * <ul>
- *   <li>before the manifest's rename: the previous manifest counts; new files are named by nobody
- *       and are removed at the next opening;
- *   <li>after it: everything the new manifest names was forced before, so the new one counts.
- * </ul>
- *
- * <p>The files of the previous manifest are kept until the next commit, so that a damaged newest
- * manifest still leaves an edition that can be opened.
- *
- * <h2>Merging</h2>
- *
- * <p>{@link #mergeStep} copies some segments into one. The copying happens outside the lock; what
- * was deleted meanwhile is carried over before the new segment takes the old ones' place. The old
- * files are removed by a later commit, when no manifest names them any more.
+ * The single writer of an edition's folder. The package's description tells how documents become
+ * visible, durable and merged, and what must hold when the process dies.
  */
 public final class EditionWriter implements AutoCloseable {
   private final Folder folder;
@@ -341,28 +316,28 @@ public final class EditionWriter implements AutoCloseable {
   }
 
   /**
-   * Merges some segments, if there are enough of a size.
+   * Merges some segments, if there are enough of a size and no merge is running.
    *
    * @return how many documents were copied; 0 if there was nothing to do
    */
   public int mergeStep() throws IOException {
-    return merge(MergePolicy::choose);
+    return merge(MergePolicy::choose, bytes -> {});
   }
 
   /**
-   * Merges all segments into one and leaves out what is deleted, unless it is so already.
+   * Merges all segments into one and leaves out what is deleted, unless it is so already or a merge
+   * is running.
    *
+   * @param written told how many bytes of the new segment are written, part by part; what it throws
+   *     stops the merging, and everything is as it was
    * @return how many documents were copied
    */
-  public int compact() throws IOException {
-    return merge(
-        views ->
-            views.size() > 1 || views.stream().anyMatch(view -> view.deleted() != null)
-                ? views
-                : List.of());
+  public int compact(LongConsumer written) throws IOException {
+    return merge(MergePolicy::all, written);
   }
 
-  private int merge(UnaryOperator<List<SegmentView>> policy) throws IOException {
+  private int merge(UnaryOperator<List<SegmentView>> policy, LongConsumer written)
+      throws IOException {
     List<HeldSegment> chosen = new ArrayList<>();
     MergedContent content = new MergedContent(schema);
     long id;
@@ -390,17 +365,23 @@ public final class EditionWriter implements AutoCloseable {
         held.merging = true;
       }
     }
+    boolean replaced = false;
     try {
       SegmentReader merged = null;
       if (content.documents() > 0) {
-        SegmentWriter.write(folder.segment(id), id, schema, content);
+        SegmentWriter.write(folder.segment(id), id, schema, content, written);
         merged = SegmentReader.openWritten(folder.segment(id), schema);
       }
       synchronized (this) {
         replace(chosen, content, merged);
       }
+      replaced = true;
       return content.documents();
     } finally {
+      if (!replaced) {
+        // A full disk needs the room of what cannot be finished.
+        Files.deleteIfExists(folder.segment(id));
+      }
       synchronized (this) {
         merging = false;
         writing.remove(id);
@@ -442,7 +423,7 @@ public final class EditionWriter implements AutoCloseable {
       without.add(pending, gone);
       content = without;
     }
-    SegmentWriter.write(folder.segment(id), id, schema, content);
+    SegmentWriter.write(folder.segment(id), id, schema, content, bytes -> {});
     return SegmentReader.openWritten(folder.segment(id), schema);
   }
 

@@ -36,6 +36,13 @@ final class MergePolicy {
     return List.of();
   }
 
+  /** All segments, unless there is only one and nothing of it is deleted. */
+  static List<SegmentView> all(List<SegmentView> segments) {
+    return segments.size() > 1 || segments.stream().anyMatch(view -> view.deleted() != null)
+        ? segments
+        : List.of();
+  }
+
   private static int tier(int documents) {
     int tier = 0;
     for (long limit = SMALLEST_TIER_DOCUMENTS; documents > limit; limit *= TIER_SEGMENTS) {

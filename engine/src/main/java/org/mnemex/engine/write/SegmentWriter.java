@@ -7,6 +7,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.function.IntUnaryOperator;
+import java.util.function.LongConsumer;
 import java.util.stream.IntStream;
 import org.mnemex.engine.codec.KeyFilter;
 import org.mnemex.engine.codec.LengthCode;
@@ -36,9 +37,12 @@ final class SegmentWriter {
 
   /**
    * Writes {@code content} to {@code path}; the file is complete but not yet forced to the disk.
+   *
+   * @param written told after each section how many bytes are written; may throw, to stop
    */
-  static void write(Path path, long id, Schema schema, SegmentContent content) throws IOException {
-    try (SegmentFile.Writer file = new SegmentFile.Writer(path, id, content.documents())) {
+  static void write(Path path, long id, Schema schema, SegmentContent content, LongConsumer written)
+      throws IOException {
+    try (SegmentFile.Writer file = new SegmentFile.Writer(path, id, content.documents(), written)) {
       new SegmentWriter(schema, content, file, path).writeSections();
       file.finish();
     }

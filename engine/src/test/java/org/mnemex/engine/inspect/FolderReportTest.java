@@ -57,7 +57,7 @@ class FolderReportTest {
       open.link(linked);
       // Somebody holds the folder meanwhile.
       assertThat(FolderReport.of(edition).commit()).isEqualTo(2);
-      open.compact();
+      open.compact(bytes -> {});
       open.commit();
       open.commit();
     }
@@ -88,7 +88,7 @@ class FolderReportTest {
     assertThat(report.segments())
         .extracting(FolderReport.SegmentPart::deleted)
         .containsExactly(PLANTS / 5, 0);
-    FolderReport.FieldPart name =
+    FieldPart name =
         report.fields().stream()
             .filter(field -> field.name().equals("name"))
             .findFirst()
@@ -98,8 +98,15 @@ class FolderReportTest {
     long inParts = report.bytes().values().stream().mapToLong(Long::longValue).sum();
     long inFiles = report.segments().stream().mapToLong(FolderReport.SegmentPart::bytes).sum();
     assertThat(inParts).isBetween(inFiles * 9 / 10, inFiles);
-    assertThat(report.fields().stream().mapToLong(FolderReport.FieldPart::allBytes).sum())
-        .isLessThan(inParts);
+    assertThat(report.fields().stream().mapToLong(FieldPart::allBytes).sum()).isLessThan(inParts);
+    try (EditionFolder open = EditionFolder.openCommitted(linked, SCHEMA)) {
+      EditionSizes sizes = EditionSizes.of(open.snapshot());
+      assertThat(sizes.fields()).isEqualTo(report.fields());
+      assertThat(sizes.parts()).isEqualTo(report.bytes());
+      assertThat(sizes.deleted()).isEqualTo(PLANTS / 5);
+      // A fifth of one of two like segments.
+      assertThat(sizes.deletedBytes()).isBetween(sizes.bytes() / 11, sizes.bytes() / 9);
+    }
     // After compacting, one segment without deletions.
     assertThat(FolderReport.of(edition).segments())
         .extracting(FolderReport.SegmentPart::documents)

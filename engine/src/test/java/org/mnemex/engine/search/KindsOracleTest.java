@@ -75,7 +75,7 @@ class KindsOracleTest {
       }
       edition.refresh(Checkpoint.NONE);
       if (random.nextBoolean()) {
-        edition.compact();
+        edition.compact(bytes -> {});
       }
       for (int i = 0; i < 10; i++) {
         KindsQueries.queries(random, truth, edition);

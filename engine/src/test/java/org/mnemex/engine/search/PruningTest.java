@@ -64,7 +64,7 @@ class PruningTest {
       }
       edition.refresh(Checkpoint.NONE);
       if (random.nextBoolean()) {
-        edition.compact();
+        edition.compact(bytes -> {});
       }
       for (int i = 0; i < documents / 10; i++) {
         edition.delete("k" + random.nextInt(documents));

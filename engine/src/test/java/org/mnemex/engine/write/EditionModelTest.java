@@ -201,7 +201,7 @@ class EditionModelTest {
         edition.put(new Document("k" + i, Map.of("height", List.of((long) i)), large, i));
         edition.refresh(Checkpoint.NONE);
       }
-      Future<Integer> merged = thread.submit(edition::compact);
+      Future<Integer> merged = thread.submit(() -> edition.compact(bytes -> {}));
       while (!Files.exists(path.resolve("seg-5.mnx"))) {
         Thread.onSpinWait();
       }
@@ -211,6 +211,52 @@ class EditionModelTest {
       edition.refresh(Checkpoint.NONE);
       assertThat(merged.get()).isEqualTo(4);
       check(edition.snapshot(), Map.of(), null);
+    }
+  }
+
+  @Test
+  void aCompactionThatIsStoppedLeavesNothingBehind() throws Exception {
+    Path path = folders.create();
+    try (EditionFolder edition = EditionFolder.open(path, SCHEMA)) {
+      for (int i = 0; i < 4; i++) {
+        edition.put(document("k" + i, i));
+        edition.refresh(Checkpoint.NONE);
+      }
+      edition.delete("k0");
+      edition.refresh(Checkpoint.NONE);
+      edition.commit();
+      List<Path> before = files(path);
+      AtomicInteger parts = new AtomicInteger();
+      edition.compact(bytes -> parts.incrementAndGet());
+      assertThat(parts.get()).isGreaterThan(3);
+      edition.put(document("k4", 4));
+      edition.refresh(Checkpoint.NONE);
+      int all = parts.getAndSet(0);
+      for (int stop = 1; stop <= all; stop++) {
+        int at = stop;
+        assertThatThrownBy(
+                () ->
+                    edition.compact(
+                        bytes -> {
+                          if (parts.incrementAndGet() == at) {
+                            throw new IllegalStateException("stopped");
+                          }
+                        }))
+            .hasMessage("stopped");
+        parts.set(0);
+        check(edition.snapshot(), Map.of("k1", 1L, "k2", 2L, "k3", 3L, "k4", 4L), null);
+      }
+      edition.commit();
+      edition.commit();
+      assertThat(files(path)).doesNotContainAnyElementsOf(before).hasSize(4);
+      assertThat(edition.compact(bytes -> {})).isEqualTo(4);
+      check(edition.snapshot(), Map.of("k1", 1L, "k2", 2L, "k3", 3L, "k4", 4L), null);
+    }
+  }
+
+  private static List<Path> files(Path folder) throws IOException {
+    try (Stream<Path> files = Files.list(folder)) {
+      return files.filter(file -> !file.endsWith("writer.lock")).sorted().toList();
     }
   }
 
@@ -410,7 +456,7 @@ class EditionModelTest {
         }
       }
       edition.refresh(Checkpoint.NONE);
-      edition.compact();
+      edition.compact(bytes -> {});
       Map<String, Long> expected = new HashMap<>();
       for (int thread = 0; thread < 4; thread++) {
         for (int i = 0; i < 3_000; i++) {

@@ -11,6 +11,7 @@ import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
 import java.io.OutputStream;
+import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -19,9 +20,14 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
+import org.mnemex.service.job.JobCancelledException;
+import org.mnemex.service.job.JobKind;
+import org.mnemex.service.job.Jobs;
+import org.mnemex.service.job.StreamedJob;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.record.CsvTable;
+import org.mnemex.service.record.Imports;
 import org.mnemex.service.record.Pushes;
 import org.mnemex.service.status.Indexes;
 import org.mnemex.sync.source.Position;
@@ -54,10 +60,14 @@ public class RecordController {
 
   private final Pushes pushes;
   private final Indexes indexes;
+  private final Imports imports;
+  private final Jobs jobs;
 
-  public RecordController(Pushes pushes, Indexes indexes) {
+  public RecordController(Pushes pushes, Indexes indexes, Imports imports, Jobs jobs) {
+    this.imports = imports;
     this.pushes = pushes;
     this.indexes = indexes;
+    this.jobs = jobs;
   }
 
   /**
@@ -146,11 +156,14 @@ public class RecordController {
               + " (text/csv, RFC 4180) whose first line names the fields. The answer is lines of"
               + " JSON: one for each record in the same order, then the totals. All but the first"
               + " 16 KB of it come when everything has been read. A bad line does not stop the"
-              + " others. 'act' is replace, merge or delete.")
+              + " others. 'act' is replace, merge or delete. An import in several calls gives them the"
+              + " same name as 'import', and 'more=true' in all but the last one; it is one job.")
   @PostMapping("/api/indexes/{index}/records")
   public void many(
       @PathVariable String index,
       @RequestParam(defaultValue = "replace") String act,
+      @RequestParam(name = "import", required = false) @Nullable String name,
+      @RequestParam(defaultValue = "false") boolean more,
       HttpServletRequest request,
       HttpServletResponse response)
       throws IOException {
@@ -175,17 +188,25 @@ public class RecordController {
     try (HeldAnswers answers = new HeldAnswers(response.getOutputStream());
         BufferedReader in =
             new BufferedReader(
-                new InputStreamReader(request.getInputStream(), StandardCharsets.UTF_8))) {
-      Batch batch = new Batch(target, wanted, answers);
-      if (type.equals("text/csv")) {
-        csv(in, batch);
-      } else if (type.equals("application/json")) {
-        array(in, batch);
-      } else {
-        lines(in, batch);
+                new InputStreamReader(request.getInputStream(), StandardCharsets.UTF_8));
+        Imports.Portion portion = imports.portion(target.index().name(), name, more)) {
+      Batch batch = new Batch(target, wanted, answers, portion);
+      try {
+        if (type.equals("text/csv")) {
+          csv(in, batch);
+        } else if (type.equals("application/json")) {
+          array(in, batch);
+        } else {
+          lines(in, batch);
+        }
+      } catch (JobCancelledException e) {
+        batch.refuse(batch.line + 1, "the import was cancelled; nothing from here on is taken");
+        // Whoever is sending would not read the answer before the end.
+        in.transferTo(Writer.nullWriter());
       }
       batch.finish();
       answers.release();
+      portion.ended(batch.taken, batch.refused);
     }
   }
 
@@ -265,19 +286,23 @@ public class RecordController {
     private final Pushes.Target target;
     private final Pushes.Act act;
     private final OutputStream out;
+    private final Imports.Portion portion;
     private final Map<String, Pushes.Push> waiting = new LinkedHashMap<>();
     private final List<Line> answers = new ArrayList<>();
+    private long line;
     private long taken;
     private long refused;
     private @Nullable Position position;
 
-    Batch(Pushes.Target target, Pushes.Act act, OutputStream out) {
+    Batch(Pushes.Target target, Pushes.Act act, OutputStream out, Imports.Portion portion) {
       this.target = target;
       this.act = act;
       this.out = out;
+      this.portion = portion;
     }
 
-    void add(long line, Reading reading) throws IOException {
+    void add(long number, Reading reading) throws IOException {
+      line = number;
       try {
         Pushes.Push push = reading.read(target);
         if (waiting.containsKey(push.key())) {
@@ -292,11 +317,12 @@ public class RecordController {
       }
       if (answers.size() >= LINES_PER_WRITE) {
         write();
+        portion.read(taken + refused);
       }
     }
 
-    void refuse(long line, String why) {
-      answers.add(new Line(line, null, null, why));
+    void refuse(long number, String why) {
+      answers.add(new Line(number, null, null, why));
       refused++;
     }
 
@@ -334,13 +360,23 @@ public class RecordController {
     response.setCharacterEncoding("UTF-8");
     OutputStream out = response.getOutputStream();
     KeyWalk walk = new KeyWalk(snapshot, null);
-    while (walk.next()) {
-      out.write(
-          ("{\"key\":" + JSON.writeValueAsString(walk.key()) + ",\"record\":")
-              .getBytes(StandardCharsets.UTF_8));
-      out.write(walk.record());
-      out.write("}\n".getBytes(StandardCharsets.UTF_8));
+    long sent = 0;
+    try (StreamedJob job = jobs.stream(JobKind.EXPORT, index, (long) snapshot.documents())) {
+      while (walk.next()) {
+        if (sent++ % LINES_PER_WRITE == 0) {
+          job.done(sent);
+        }
+        out.write(
+            ("{\"key\":" + JSON.writeValueAsString(walk.key()) + ",\"record\":")
+                .getBytes(StandardCharsets.UTF_8));
+        out.write(walk.record());
+        out.write("}\n".getBytes(StandardCharsets.UTF_8));
+      }
+      out.flush();
+      job.ended("sent %,d records".formatted(sent));
+    } catch (JobCancelledException e) {
+      // Without a proper end, the caller knows that records are missing.
+      throw new IOException("the export was cancelled", e);
     }
-    out.flush();
   }
 }

@@ -24,8 +24,8 @@ import org.mnemex.engine.text.Components;
 import org.mnemex.engine.text.NearestName;
 import org.mnemex.grammar.ParsedFile;
 import org.mnemex.sync.definition.AuditPlan;
-import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.definition.CleanStep;
+import org.mnemex.sync.definition.CompactPlan;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
@@ -54,10 +54,12 @@ final class IndexReader {
   Definition.OfIndex read() {
     String source = map.text("source");
     Collected problems = new Collected();
+    OperationReader operation = new OperationReader(map);
     RecordShape rows = problems.of(NO_SHAPE, this::shape);
     List<FieldDefinition> fields = problems.of(List.of(), this::fields);
-    AuditPlan audits = problems.of(null, this::audits);
-    Duration grace = problems.of(IndexDefinition.USUAL_GRACE, this::grace);
+    AuditPlan audits = problems.of(null, operation::audits);
+    CompactPlan compact = problems.of(null, operation::compact);
+    Duration grace = problems.of(IndexDefinition.USUAL_GRACE, operation::grace);
     String was = problems.of(null, this::was);
     problems.throwIfAny();
     RecordShape shape = rows.withFiles(files(rows, fields));
@@ -70,10 +72,11 @@ final class IndexReader {
             shape,
             fields,
             renamed,
-            share("most_removed", IndexDefinition.USUAL_MOST_REMOVED),
-            share("most_changed", IndexDefinition.USUAL_MOST_CHANGED),
-            keepUnreadable(),
+            operation.mostRemoved(),
+            operation.mostChanged(),
+            operation.keepUnreadable(),
             audits,
+            compact,
             grace,
             text),
         List.copyOf(usedAnalysers),
@@ -104,53 +107,6 @@ final class IndexReader {
       }
     }
     return files;
-  }
-
-  private @Nullable AuditPlan audits() {
-    YamlMap audits = map.mapOrNull("audits");
-    if (audits == null) {
-      return null;
-    }
-    String key = "every";
-    try {
-      Duration every = AuditPlan.time(audits.text("every"));
-      key = "sample";
-      String sample = audits.textOr("sample", null);
-      AuditScope scope = sample == null ? new AuditScope.All() : AuditPlan.sample(sample);
-      boolean repair = audits.booleanOr("repair", false);
-      audits.finish();
-      return new AuditPlan(every, scope, repair);
-    } catch (IllegalArgumentException e) {
-      throw audits.problem(key, String.valueOf(e.getMessage()), null);
-    }
-  }
-
-  private Duration grace() {
-    String text = map.textOr("grace", null);
-    if (text == null) {
-      return IndexDefinition.USUAL_GRACE;
-    }
-    try {
-      return text.equals("none") ? Duration.ZERO : AuditPlan.time(text);
-    } catch (IllegalArgumentException e) {
-      throw map.problem("grace", e.getMessage() + ", nor none", null);
-    }
-  }
-
-  private boolean keepUnreadable() {
-    return map.wordOr("unreadable", "remove", Set.of("remove", "keep")).equals("keep");
-  }
-
-  private double share(String key, double usual) {
-    String text = map.textOr(key, null);
-    if (text == null) {
-      return usual;
-    }
-    if (!text.matches("\\d{1,3}%") || Integer.parseInt(text.replace("%", "")) > 100) {
-      throw map.problem(
-          key, "'" + text + "' is not a share from 0% to 100%; 100% for no limit", null);
-    }
-    return Integer.parseInt(text.replace("%", "")) / 100.0;
   }
 
   /** Everything that determines what the index holds for a field. */

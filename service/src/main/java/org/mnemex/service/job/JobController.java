@@ -24,7 +24,8 @@ class JobController {
   @Operation(
       summary = "List the latest jobs, newest first",
       description =
-          "Fills of editions, audits, comparisons, scores, backups and restores; the latest 1,000 are kept.")
+          "Fills of editions, audits, comparisons, scores, compactions, backups and restores, and"
+              + " imports and exports that take more than two seconds; the latest 1,000 are kept.")
   @GetMapping("/api/jobs")
   List<JobView> list(
       @RequestParam(required = false) @Nullable String about,

@@ -4,6 +4,10 @@ package org.mnemex.service.job;
 public final class JobFailedException extends Exception {
   private static final long serialVersionUID = 1;
 
+  public JobFailedException(String message) {
+    super(message);
+  }
+
   public JobFailedException(String message, Throwable cause) {
     super(message, cause);
   }

@@ -12,6 +12,12 @@ public enum JobKind {
   COMPARE(1),
   /** Scores an edition by a scorecard. */
   SCORE(1),
+  /** Merges the segments of an edition into one. */
+  COMPACT(1),
+  /** Takes records that a caller sends. */
+  IMPORT(0),
+  /** Sends the stored records of an index. */
+  EXPORT(0),
   /** Freezes the state of a moment, to be fetched. */
   BACKUP(1),
   /** Brings indexes up to date after a restore. */

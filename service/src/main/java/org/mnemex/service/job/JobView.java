@@ -10,7 +10,7 @@ import org.mnemex.service.store.JobMapper.JobLine;
  * A job.
  *
  * @param id its number
- * @param kind fill, audit, compare, score, backup or restore
+ * @param kind fill, audit, compare, score, compact, import, export, backup or restore
  * @param about the name of the index, endpoint or scorecard that it is about, or {@code everything}
  * @param detail what of it, such as {@code edition 2}
  * @param state waiting (for others of its kind), running, done, failed, cancelled, or interrupted

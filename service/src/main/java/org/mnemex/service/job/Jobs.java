@@ -114,7 +114,7 @@ public class Jobs {
           outcome.message(),
           outcome.result() == null ? null : json.writeValueAsString(outcome.result()));
     } catch (JobCancelledException e) {
-      end(id, "cancelled", "it was cancelled", null);
+      cancelled(id);
     } catch (JobFailedException | ProblemException e) {
       end(id, "failed", String.valueOf(e.getMessage()), null);
     } catch (InterruptedException e) {
@@ -126,6 +126,11 @@ public class Jobs {
     } finally {
       running.remove(id);
     }
+  }
+
+  /** Notes the end of a watched job that was cancelled. */
+  void cancelled(long id) {
+    end(id, "cancelled", "it was cancelled", null);
   }
 
   private void end(long id, String state, String message, @Nullable String result) {
@@ -156,9 +161,25 @@ public class Jobs {
 
   /** Notes a job that something else does, and that goes on after a restart. */
   public long watch(JobKind kind, String about, String detail, String started) {
-    long id = jobs.begin(kind.word(), about, detail, "running", started);
-    running.put(id, new RunningJob(kind));
+    return watch(new RunningJob(kind), about, detail, started);
+  }
+
+  /** Notes a job that something else does. */
+  long watch(RunningJob job, String about, String detail, String started) {
+    long id = jobs.begin(job.kind().word(), about, detail, "running", started);
+    running.put(id, job);
+    jobs.trim(KEPT);
     return id;
+  }
+
+  /**
+   * Watches what streams to or from a caller; it is on record as a job once it has taken a moment.
+   *
+   * @param about the name of the index that it is about
+   * @param total how many records will pass; null if that is not known
+   */
+  public StreamedJob stream(JobKind kind, String about, @Nullable Long total) {
+    return new StreamedJob(this, kind, about, total, clock.instant().toString());
   }
 
   /** Jobs of a kind that had not ended when the service stopped. */

@@ -6,7 +6,7 @@ import org.jspecify.annotations.Nullable;
 /** The progress of a job that has not ended. */
 final class RunningJob {
   private final JobKind kind;
-  private final long startNanos = System.nanoTime();
+  private final long startNanos;
   private volatile boolean isCancelled;
   private volatile @Nullable Long total;
   private volatile long done;
@@ -15,7 +15,17 @@ final class RunningJob {
   record Moment(long done, @Nullable Long total, @Nullable Double perSecond, @Nullable Long left) {}
 
   RunningJob(JobKind kind) {
+    this(kind, System.nanoTime());
+  }
+
+  /**
+   * A job that began before.
+   *
+   * @param startNanos when, by {@link System#nanoTime}
+   */
+  RunningJob(JobKind kind, long startNanos) {
     this.kind = kind;
+    this.startNanos = startNanos;
   }
 
   JobKind kind() {
@@ -29,6 +39,10 @@ final class RunningJob {
 
   void cancel() {
     isCancelled = true;
+  }
+
+  boolean isCancelled() {
+    return isCancelled;
   }
 
   void at(long amount, @Nullable Long of) {

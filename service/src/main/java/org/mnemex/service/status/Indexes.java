@@ -147,7 +147,7 @@ public class Indexes {
   }
 
   /** The definitions of all indexes. */
-  List<IndexDefinition> definitions() {
+  public List<IndexDefinition> definitions() {
     return installation.running().indexes().values().stream().map(RunningIndex::index).toList();
   }
 
@@ -339,6 +339,11 @@ public class Indexes {
           ProblemType.INDEX_BEING_BUILT, "index '" + name + "' has no live edition yet");
     }
     return live;
+  }
+
+  /** The edition that was live before and can come back, or null. */
+  public @Nullable Edition former(String name) {
+    return running(name).editions().former();
   }
 
   /** By index, the edition whose feed represents it: the live one, or else the first. */

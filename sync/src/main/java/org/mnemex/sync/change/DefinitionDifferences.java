@@ -87,6 +87,7 @@ public final class DefinitionDifferences {
     compare(from.mostChanged(), to.mostChanged(), "most_changed", Cost.AT_ONCE, settings);
     compare(from.keepUnreadable(), to.keepUnreadable(), "unreadable", Cost.AT_ONCE, settings);
     compare(from.audits(), to.audits(), "audits", Cost.AT_ONCE, settings);
+    compare(from.compact(), to.compact(), "compact", Cost.AT_ONCE, settings);
     compare(from.grace(), to.grace(), "grace", Cost.AT_ONCE, settings);
   }
 

@@ -20,6 +20,7 @@ import org.mnemex.engine.schema.Schema;
  * @param keepUnreadable whether the previous document of a record in quarantine stays, marked as
  *     stale
  * @param audits scheduled audits, or null
+ * @param compact when it is compacted by itself, or null
  * @param grace how long a replaced edition is kept and fed
  * @param text the definition as it was written, to tell whether it changed
  */
@@ -34,6 +35,7 @@ public record IndexDefinition(
     double mostChanged,
     boolean keepUnreadable,
     @Nullable AuditPlan audits,
+    @Nullable CompactPlan compact,
     Duration grace,
     String text) {
   /** The default. */
@@ -64,6 +66,7 @@ public record IndexDefinition(
         USUAL_MOST_CHANGED,
         false,
         null,
+        null,
         USUAL_GRACE,
         text);
   }
@@ -81,6 +84,7 @@ public record IndexDefinition(
         mostChanged,
         keepUnreadable,
         audits,
+        compact,
         grace,
         text);
   }

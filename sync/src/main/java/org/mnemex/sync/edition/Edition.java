@@ -7,7 +7,14 @@ import java.time.Clock;
 import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.CancellationException;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.FutureTask;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.LongConsumer;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -53,6 +60,7 @@ public final class Edition {
   private final Feed.Listener listener;
   private final Thread feedThread;
   private final Thread mergeThread;
+  private final BlockingQueue<FutureTask<Integer>> compactions = new LinkedBlockingQueue<>();
   private final AtomicBoolean looking = new AtomicBoolean();
   private volatile boolean stopping;
   private volatile @Nullable String damage;
@@ -223,7 +231,11 @@ public final class Edition {
       while (!stopping) {
         try {
           if (folder.mergeStep() == 0) {
-            Thread.sleep(MERGE_PAUSE_MILLIS);
+            FutureTask<Integer> wanted =
+                compactions.poll(MERGE_PAUSE_MILLIS, TimeUnit.MILLISECONDS);
+            if (wanted != null) {
+              wanted.run();
+            }
           }
           mergeProblem = null;
           pause = 0;
@@ -238,7 +250,63 @@ public final class Edition {
       }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
+    } finally {
+      compactions.forEach(compaction -> compaction.cancel(false));
     }
+  }
+
+  /**
+   * Merges all segments into one, leaves out what is deleted, and gives its room back at once.
+   * Waits until it is done, by the thread that merges.
+   *
+   * @param written told how many bytes are written; what it throws stops the work without a trace
+   * @return how many documents were copied; 0 if there was nothing to do
+   * @throws IOException if a file cannot be written, such as on a full disk
+   * @throws CancellationException if the edition is closed meanwhile
+   */
+  public int compact(LongConsumer written) throws IOException, InterruptedException {
+    FutureTask<Integer> compaction = new FutureTask<>(() -> compactNow(written));
+    compactions.add(compaction);
+    if (stopping) {
+      compaction.cancel(false);
+    }
+    try {
+      return compaction.get();
+    } catch (ExecutionException e) {
+      switch (e.getCause()) {
+        case IOException cause -> throw cause;
+        case RuntimeException cause -> throw cause;
+        case Error cause -> throw cause;
+        case null, default -> throw new IllegalStateException(e.getCause());
+      }
+    }
+  }
+
+  private int compactNow(LongConsumer written) throws IOException {
+    try {
+      int copied =
+          folder.compact(
+              bytes -> {
+                if (stopping) {
+                  throw new CancellationException();
+                }
+                written.accept(bytes);
+              });
+      if (copied > 0) {
+        folder.commit();
+        // Only now no manifest names the former files any more.
+        folder.commit();
+      }
+      return copied;
+    } catch (DamagedFileException | InternalError e) {
+      listener.failed(e);
+      throw e;
+    }
+  }
+
+  /** Free bytes of the disk of its files. */
+  public long freeBytes() throws IOException {
+    return Files.getFileStore(path).getUsableSpace();
   }
 
   private void mergeFailed(Throwable cause) {
