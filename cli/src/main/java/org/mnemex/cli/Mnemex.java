@@ -51,6 +51,7 @@ import picocli.CommandLine.Command;
       CompactCommand.class,
       InspectCommand.class,
       CompletionCommand.class,
+      ManPagesCommand.class,
     },
     footer = {
       "",

@@ -8,6 +8,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
+import picocli.CommandLine;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Spec;
@@ -19,12 +20,21 @@ final class Service {
   private static final JsonMapper JSON =
       JsonMapper.builder().enable(SerializationFeature.INDENT_OUTPUT).build();
 
+  private static final String USUAL = "http://127.0.0.1:7077";
+
   @Option(
       names = "--url",
       paramLabel = "URL",
-      description = "the service (default: ${DEFAULT-VALUE}, or MNEMEX_URL)",
-      defaultValue = "${env:MNEMEX_URL:-http://127.0.0.1:7077}")
-  private URI url = URI.create("http://127.0.0.1:7077");
+      description = "the address of the service (default: MNEMEX_URL, or http://127.0.0.1:7077)")
+  private @Nullable URI url;
+
+  @Option(
+      names = "--service",
+      paramLabel = "NAME",
+      description =
+          "a service of ~/.config/mnemex/services.yaml, with its address and key (default:"
+              + " MNEMEX_SERVICE)")
+  private @Nullable String name;
 
   @Option(
       names = "--key-file",
@@ -39,18 +49,40 @@ final class Service {
   private CommandSpec spec = CommandSpec.create();
 
   MnemexClient client() {
-    return new MnemexClient(url, author(), key());
+    KnownServices.Known known = known();
+    return new MnemexClient(
+        known.url(), author(), key(keyFile == null ? known.keyFile() : keyFile));
+  }
+
+  /** What is said in the command goes before the environment, and that before the file. */
+  private KnownServices.Known known() {
+    if (url != null) {
+      return new KnownServices.Known(url, null);
+    }
+    String fromEnvironment = System.getenv("MNEMEX_URL");
+    String wanted = name == null ? System.getenv("MNEMEX_SERVICE") : name;
+    if (wanted == null && fromEnvironment != null) {
+      return new KnownServices.Known(URI.create(fromEnvironment), null);
+    }
+    try {
+      KnownServices.Known found =
+          KnownServices.read(KnownServices.usualFile(System.getenv())).find(wanted);
+      return found == null ? new KnownServices.Known(URI.create(USUAL), null) : found;
+    } catch (IllegalArgumentException e) {
+      throw new CommandLine.ParameterException(
+          spec.commandLine(), String.valueOf(e.getMessage()), e);
+    }
   }
 
   /** Not an option: the arguments of a process are no secret. */
-  private @Nullable String key() {
-    if (keyFile == null) {
+  private static @Nullable String key(@Nullable Path file) {
+    if (file == null) {
       return System.getenv("MNEMEX_KEY");
     }
     try {
-      return Files.readString(keyFile).strip();
+      return Files.readString(file).strip();
     } catch (IOException e) {
-      throw new UncheckedIOException("the key file " + keyFile + " cannot be read", e);
+      throw new UncheckedIOException("the key file " + file + " cannot be read", e);
     }
   }
 

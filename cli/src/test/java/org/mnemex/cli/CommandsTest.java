@@ -23,6 +23,7 @@ import org.mnemex.client.JobEntry;
 import org.mnemex.client.MnemexClient;
 import org.mockito.MockedConstruction;
 import picocli.CommandLine;
+import picocli.CommandLine.Model.OptionSpec;
 
 /** What commands print and how they end, whatever the service answers. */
 class CommandsTest {
@@ -158,6 +159,28 @@ class CommandsTest {
       assertThat(completed(script, "mnemex", "source", "dr")).containsExactly("drop-reader");
     }
     assertThat(run(client -> {}, "completion", "fish").code).isEqualTo(2);
+  }
+
+  @Test
+  void everyCommandHasAManualPageWithItsOptions(@TempDir Path folder) throws Exception {
+    Outcome outcome = run(client -> {}, "man-pages", folder.toString());
+    assertThat(outcome.err).isEmpty();
+    assertThat(outcome.code).isEqualTo(ExitCode.DONE);
+    String top = Files.readString(folder.resolve("mnemex.1"));
+    for (var command : Mnemex.commandLine().getSubcommands().entrySet()) {
+      String name = "mnemex-" + command.getKey();
+      assertThat(top).contains("\\fB" + name.replace("-", "\\-") + "\\fR(1)");
+      List<String> page = Files.readAllLines(folder.resolve(name + ".1"));
+      for (OptionSpec option : command.getValue().getCommandSpec().options()) {
+        if (!option.hidden()) {
+          assertThat(String.join("\n", page)).contains(option.longestName().replace("-", "\\-"));
+        }
+      }
+      // Anything else that begins with a dot would be taken for a macro and left out.
+      assertThat(page)
+          .filteredOn(line -> line.startsWith("."))
+          .allMatch(line -> line.matches("\\.(TH|SH|PP|TP|nf|fi)( .*)?"));
+    }
   }
 
   /** What bash completes the last of these words to. */
