@@ -2,7 +2,6 @@ package org.mnemex.service.care;
 
 import java.util.Collection;
 import java.util.HashSet;
-import java.util.List;
 import java.util.Set;
 import java.util.regex.Pattern;
 import org.mnemex.engine.schema.Field;
@@ -41,7 +40,7 @@ final class UsedFields {
     named.addAll(endpoint.countable());
     named.addAll(endpoint.show());
     named.addAll(endpoint.highlights().keySet());
-    endpoint.facets().values().forEach(facet -> named.add(facet.field()));
+    endpoint.facets().values().forEach(counted -> named.add(counted.field()));
     endpoint.sorts().values().forEach(sort -> sort.forEach(by -> named.add(by.field())));
     endpoint.groups().values().forEach(group -> named.add(group.field()));
     endpoint.signals().forEach(signal -> named.add(signal.field()));
@@ -71,6 +70,6 @@ final class UsedFields {
 
   private static boolean isIn(Set<String> names, Field field) {
     return names.contains(field.name())
-        || List.copyOf(names).stream().anyMatch(name -> name.startsWith(field.name() + "."));
+        || names.stream().anyMatch(name -> name.startsWith(field.name() + "."));
   }
 }
