@@ -2,9 +2,6 @@ package org.mnemex.cli;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import java.util.Locale;
-import java.util.Map;
-import java.util.TreeMap;
 import java.util.concurrent.Callable;
 import org.mnemex.engine.inspect.FolderReport;
 import org.mnemex.engine.inspect.Part;
@@ -64,10 +61,12 @@ final class InspectCommand implements Callable<Integer> {
     segments.print(out);
     out.println();
     SizeTables.print(
-        words(report.bytes()),
+        Part.byWord(report.bytes()),
         report.fields().stream()
             .map(
-                field -> new SizeTables.FieldRow(field.name(), field.terms(), words(field.bytes())))
+                field ->
+                    new SizeTables.FieldRow(
+                        field.name(), field.terms(), Part.byWord(field.bytes())))
             .toList(),
         out);
     if (!report.unused().isEmpty()) {
@@ -79,11 +78,5 @@ final class InspectCommand implements Callable<Integer> {
       out.println("Every byte is as it was written.");
     }
     report.damage().forEach(what -> out.println("Damaged: " + what));
-  }
-
-  private static Map<String, Long> words(Map<Part, Long> parts) {
-    Map<String, Long> words = new TreeMap<>();
-    parts.forEach((part, bytes) -> words.put(part.name().toLowerCase(Locale.ROOT), bytes));
-    return words;
   }
 }

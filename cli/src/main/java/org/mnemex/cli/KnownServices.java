@@ -6,7 +6,9 @@ import java.net.URI;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import org.snakeyaml.engine.v2.api.Load;
 import org.snakeyaml.engine.v2.api.LoadSettings;
@@ -56,6 +58,7 @@ record KnownServices(Path file, @Nullable String usual, Map<String, Known> servi
     try {
       Object read = new Load(LoadSettings.builder().build()).loadFromString(Files.readString(file));
       Map<?, ?> all = map(file, "the file", read);
+      checkKeys(file, "the file", all, Set.of("usual", "services"));
       Map<String, Known> services = new TreeMap<>();
       for (Map.Entry<?, ?> entry : map(file, "services", all.get("services")).entrySet()) {
         String name = String.valueOf(entry.getKey());
@@ -71,6 +74,7 @@ record KnownServices(Path file, @Nullable String usual, Map<String, Known> servi
   }
 
   private static Known known(Path file, String name, Map<?, ?> said) {
+    checkKeys(file, name, said, Set.of("url", "key_file"));
     Object url = said.get("url");
     if (url == null) {
       throw new IllegalArgumentException("%s: service '%s' has no url".formatted(file, name));
@@ -79,6 +83,17 @@ record KnownServices(Path file, @Nullable String usual, Map<String, Known> servi
     return new Known(
         URI.create(String.valueOf(url)),
         key == null ? null : file.resolveSibling(String.valueOf(key)));
+  }
+
+  /** A key with a typing error would be no key at all. */
+  private static void checkKeys(Path file, String what, Map<?, ?> said, Set<String> allowed) {
+    for (Object key : said.keySet()) {
+      if (!allowed.contains(String.valueOf(key))) {
+        throw new IllegalArgumentException(
+            "%s: %s has no key '%s'; it has %s"
+                .formatted(file, what, key, String.join(", ", new TreeSet<>(allowed))));
+      }
+    }
   }
 
   private static Map<?, ?> map(Path file, String what, @Nullable Object read) {

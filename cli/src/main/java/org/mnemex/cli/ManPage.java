@@ -34,7 +34,12 @@ final class ManPage {
     section("NAME");
     line(escaped(name()) + " \\- " + escaped(summary(command)));
     section("SYNOPSIS");
+    // Options are neither spread over the line nor divided.
+    line(".ad l");
+    line(".nh");
     line(escaped(synopsis()));
+    line(".hy");
+    line(".ad b");
     section("DESCRIPTION");
     for (String paragraph : command.usageMessage().description()) {
       line(".PP");
@@ -43,7 +48,8 @@ final class ManPage {
     entries("ARGUMENTS", command.positionalParameters());
     entries("OPTIONS", command.options());
     commands();
-    footer();
+    notes();
+    seeAlso();
     return out.toString();
   }
 
@@ -107,7 +113,7 @@ final class ManPage {
     }
   }
 
-  private void footer() {
+  private void notes() {
     String text =
         Arrays.stream(command.usageMessage().footer())
             .map(ManPage::plain)
@@ -121,6 +127,9 @@ final class ManPage {
     line(".nf");
     text.lines().map(ManPage::escaped).forEach(this::line);
     line(".fi");
+  }
+
+  private void seeAlso() {
     if (command.parent() != null) {
       section("SEE ALSO");
       line("\\fB" + escaped(command.parent().qualifiedName("-")) + "\\fR(" + SECTION + ")");

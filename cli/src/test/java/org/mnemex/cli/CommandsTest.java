@@ -179,7 +179,7 @@ class CommandsTest {
       // Anything else that begins with a dot would be taken for a macro and left out.
       assertThat(page)
           .filteredOn(line -> line.startsWith("."))
-          .allMatch(line -> line.matches("\\.(TH|SH|PP|TP|nf|fi)( .*)?"));
+          .allMatch(line -> line.matches("\\.(TH|SH|PP|TP|nf|fi|ad|nh|hy)( .*)?"));
     }
   }
 

@@ -54,6 +54,8 @@ class KnownServicesTest {
           usual: a                          | services must be keys with values | 'Several services'
           services: {test: {key_file: a}}   | service 'test' has no url  | services.yaml
           services: {test: {url: 'http://a b'}} | Illegal character      | http://a b
+          services: {test: {url: 'http://a', key: b}} | test has no key 'key' | it has key_file, url
+          default: a                        | the file has no key 'default' | it has services, usual
           'a: ['                            | is not YAML                | services.yaml
           """)
   void whatIsWrongIsNamed(String text, String what, String more) {

@@ -1,5 +1,8 @@
 package org.mnemex.engine.inspect;
 
+import java.util.Locale;
+import java.util.Map;
+import java.util.TreeMap;
 import org.mnemex.engine.store.SegmentLayout;
 
 /** What bytes of segments are for. */
@@ -22,6 +25,18 @@ public enum Part {
   PLACES,
   /** Which rows belong to a document. */
   GROUPS;
+
+  /** Its name, such as {@code postings}. */
+  public String word() {
+    return name().toLowerCase(Locale.ROOT);
+  }
+
+  /** The same bytes by the names of their parts. */
+  public static Map<String, Long> byWord(Map<Part, Long> bytes) {
+    Map<String, Long> named = new TreeMap<>();
+    bytes.forEach((part, size) -> named.put(part.word(), size));
+    return named;
+  }
 
   /** The part that a kind of section belongs to. */
   static Part of(int kind) {

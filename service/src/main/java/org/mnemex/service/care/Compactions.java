@@ -2,6 +2,7 @@ package org.mnemex.service.care;
 
 import java.io.IOException;
 import java.time.Clock;
+import java.time.Instant;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.concurrent.CancellationException;
@@ -34,6 +35,9 @@ class Compactions {
 
   /** The number of the job, by index. */
   private final Map<String, Long> running = new HashMap<>();
+
+  /** When one was begun by itself, by index: one that fails is not tried again the same night. */
+  private final Map<String, Instant> scheduled = new HashMap<>();
 
   Compactions(Indexes indexes, Jobs jobs, Clock clock) {
     this.indexes = indexes;
@@ -122,9 +126,11 @@ class Compactions {
   /** Begins what definitions ask for. */
   @Scheduled(fixedDelay = 1, initialDelay = 1, timeUnit = TimeUnit.MINUTES)
   void beginDue() {
+    Instant now = clock.instant();
+    scheduled.values().removeIf(begun -> begun.isBefore(now.minus(CompactPlan.WINDOW)));
     for (IndexDefinition index : indexes.definitions()) {
       CompactPlan plan = index.compact();
-      if (plan == null || !plan.isTime(clock.instant())) {
+      if (plan == null || !plan.isTime(now) || scheduled.containsKey(index.name())) {
         continue;
       }
       try {
@@ -132,6 +138,7 @@ class Compactions {
         int documents = indexes.snapshot(index.name()).documents();
         if (sizes.deleted() > plan.deleted() * (documents + sizes.deleted())) {
           begin(index.name());
+          scheduled.put(index.name(), now);
         }
       } catch (RuntimeException e) {
         LOG.debug("index '{}' is not compacted yet: {}", index.name(), e.getMessage());

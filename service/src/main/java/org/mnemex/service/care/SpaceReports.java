@@ -4,9 +4,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Locale;
-import java.util.Map;
-import java.util.TreeMap;
 import org.mnemex.engine.inspect.EditionSizes;
 import org.mnemex.engine.inspect.FieldPart;
 import org.mnemex.engine.inspect.Part;
@@ -59,12 +56,12 @@ class SpaceReports {
         snapshot.documents(),
         sizes.deleted(),
         sizes.bytes(),
-        words(sizes.parts()),
+        Part.byWord(sizes.parts()),
         sizes.fields().stream()
             .map(
                 field ->
                     new FieldSpace(
-                        field.name(), field.terms(), field.allBytes(), words(field.bytes())))
+                        field.name(), field.terms(), field.allBytes(), Part.byWord(field.bytes())))
             .toList(),
         savings.stream()
             .filter(saving -> saving.bytes() > 0)
@@ -121,11 +118,5 @@ class SpaceReports {
                 field.name().equals(group.name()) || field.name().startsWith(group.name() + "."))
         .mapToLong(FieldPart::allBytes)
         .sum();
-  }
-
-  private static Map<String, Long> words(Map<Part, Long> parts) {
-    Map<String, Long> words = new TreeMap<>();
-    parts.forEach((part, bytes) -> words.put(part.name().toLowerCase(Locale.ROOT), bytes));
-    return words;
   }
 }

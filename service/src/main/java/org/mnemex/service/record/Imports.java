@@ -43,7 +43,7 @@ public class Imports {
     private final StreamedJob job;
     private long taken;
     private long refused;
-    private Instant seen;
+    private volatile Instant seen;
 
     Import(StreamedJob job, Instant now) {
       this.job = job;
@@ -69,6 +69,7 @@ public class Imports {
      * @throws JobCancelledException if somebody cancelled the import
      */
     public void read(long records) {
+      of.seen = clock.instant();
       synchronized (of) {
         of.job.done(of.taken + of.refused + records);
       }
@@ -118,7 +119,6 @@ public class Imports {
       found = new Import(jobs.stream(JobKind.IMPORT, index, null), now);
       open.put(key, found);
     }
-    found.seen = now;
     Portion portion = new Portion(found, key, !more);
     try {
       portion.read(0);

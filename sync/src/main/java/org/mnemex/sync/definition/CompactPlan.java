@@ -20,7 +20,7 @@ public record CompactPlan(LocalTime at, ZoneId zone, double deleted) {
   public static final double USUAL_DELETED = 0.1;
 
   /** Later it would disturb the day, for instance after a stop of the service over night. */
-  private static final Duration WINDOW = Duration.ofHours(1);
+  public static final Duration WINDOW = Duration.ofHours(1);
 
   private static final Pattern TIME = Pattern.compile("\\d{2}:\\d{2}");
 
