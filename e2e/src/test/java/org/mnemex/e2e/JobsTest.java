@@ -147,6 +147,7 @@ class JobsTest {
   void metersTellOfIndexesSearchesAndJobs() throws Exception {
     over(Objects.requireNonNull(service.client.audit("plants", false).job()));
     service.client.search("plant-search", SearchQuery.words("rose"));
+    assertThat(service.get("/search/nothing").statusCode()).isEqualTo(404);
     long documents = Objects.requireNonNull(service.client.index("plants").live()).documents();
     RunningService.await(() -> meters().contains("mnemex_audit_clean{index=\"plants\"} 1.0"));
     assertThat(meters())
@@ -156,6 +157,7 @@ class JobsTest {
             "mnemex_index_size_bytes{index=\"plants\"}",
             "mnemex_searches_seconds_bucket{endpoint=\"plant-search\",le=",
             "mnemex_jobs_seconds_count{kind=\"audit\",state=\"done\"}",
+            "mnemex_problems_total{type=\"unknown-endpoint\"}",
             "mnemex_records_size_bytes ",
             "hikaricp_connections",
             "disk_free_bytes{path=");

@@ -1,5 +1,6 @@
 package org.mnemex.service.web;
 
+import io.micrometer.core.instrument.Metrics;
 import java.net.URI;
 import java.util.Locale;
 import org.jspecify.annotations.Nullable;
@@ -39,6 +40,7 @@ final class Problems {
   private static void typed(ProblemDetail problem, String type) {
     problem.setType(URI.create(TYPES + type));
     problem.setTitle(type.replace('-', ' '));
+    Metrics.counter("mnemex.problems", "type", type).increment();
     String request = RequestIds.current();
     if (request != null) {
       problem.setProperty("request", request);
