@@ -96,6 +96,7 @@ class Compactions {
 
   private static JobWork.Outcome compact(Edition live, JobProgress progress)
       throws JobFailedException, InterruptedException {
+    progress.done(0);
     Snapshot before = live.folder().snapshot();
     EditionSizes sizes = live.read(() -> EditionSizes.of(before));
     long needed = sizes.bytes() - sizes.deletedBytes();
@@ -134,9 +135,9 @@ class Compactions {
         continue;
       }
       try {
-        EditionSizes sizes = EditionSizes.of(indexes.snapshot(index.name()));
-        int documents = indexes.snapshot(index.name()).documents();
-        if (sizes.deleted() > plan.deleted() * (documents + sizes.deleted())) {
+        Snapshot snapshot = indexes.snapshot(index.name());
+        long deleted = EditionSizes.of(snapshot).deleted();
+        if (deleted > plan.deleted() * (snapshot.documents() + deleted)) {
           begin(index.name());
           scheduled.put(index.name(), now);
         }

@@ -105,9 +105,8 @@ public class Jobs {
   private void run(long id, RunningJob job, JobWork work) {
     try {
       jobs.state(id, "running");
-      JobProgress progress = job.progress(line -> say(id, line));
-      progress.done(0);
-      JobWork.Outcome outcome = work.run(progress);
+      // Also one that was cancelled as it waited: it ends at its first step, and tidies up.
+      JobWork.Outcome outcome = work.run(job.progress(line -> say(id, line)));
       end(
           id,
           "done",

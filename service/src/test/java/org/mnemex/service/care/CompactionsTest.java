@@ -1,8 +1,11 @@
 package org.mnemex.service.care;
 
+import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyLong;
 import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.times;
 import static org.mockito.Mockito.verify;
@@ -16,6 +19,7 @@ import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CountDownLatch;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.engine.EditionFolder;
@@ -28,9 +32,12 @@ import org.mnemex.engine.schema.Use;
 import org.mnemex.service.job.JobKind;
 import org.mnemex.service.job.Jobs;
 import org.mnemex.service.status.Indexes;
+import org.mnemex.service.store.JobMapper;
+import org.mnemex.service.store.JobMapper.JobRow;
 import org.mnemex.sync.definition.CompactPlan;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
+import tools.jackson.databind.json.JsonMapper;
 
 /** When an index is compacted by itself. */
 class CompactionsTest {
@@ -90,5 +97,42 @@ class CompactionsTest {
     }
     // The job of the first night has not ended.
     verifyBegun(1);
+  }
+
+  @Test
+  void oneThatIsCancelledWhileItWaitsCanBeBegunAgain() throws Exception {
+    JobMapper records = mock(JobMapper.class);
+    when(records.begin(anyString(), anyString(), anyString(), anyString(), any()))
+        .thenReturn(1L, 2L, 3L);
+    when(records.one(2L))
+        .thenReturn(new JobRow(2, "compact", "b", "", "waiting", "", null, 0, null, null, null));
+    CountDownLatch goOn = new CountDownLatch(1);
+    CountDownLatch over = new CountDownLatch(2);
+    doAnswer(
+            call -> {
+              over.countDown();
+              return null;
+            })
+        .when(records)
+        .end(anyLong(), anyString(), any(), anyLong(), any(), any(), any());
+    when(clock.instant()).thenReturn(TWO_IN_LONDON);
+    Jobs real = new Jobs(records, clock, JsonMapper.shared());
+    Compactions waiting = new Compactions(indexes, real, clock);
+    Edition live = mock(Edition.class);
+    when(live.folder())
+        .thenAnswer(
+            call -> {
+              goOn.await();
+              throw new IllegalStateException("the folder is gone");
+            });
+    when(indexes.live(anyString())).thenReturn(live);
+    assertThat(waiting.begin("a")).isEqualTo(1);
+    assertThat(waiting.begin("b")).isEqualTo(2);
+    assertThat(waiting.begin("b")).isEqualTo(2);
+    real.cancel(2);
+    goOn.countDown();
+    over.await();
+    verify(records).end(eq(2L), eq("cancelled"), any(), anyLong(), any(), any(), any());
+    assertThat(waiting.begin("b")).isEqualTo(3);
   }
 }
