@@ -13,7 +13,7 @@ import picocli.CommandLine.Command;
 @Command(
     name = "mnemex",
     description = "Keeps a full-text search index true to a database.",
-    version = "mnemex 0.1.0",
+    versionProvider = Version.class,
     mixinStandardHelpOptions = true,
     synopsisSubcommandLabel = "COMMAND",
     subcommands = {

@@ -150,6 +150,13 @@ class CommandsTest {
   }
 
   @Test
+  void theVersionIsThePackagesOrTheBuilds() {
+    assertThat(Version.of("0.2.1", "0.2.0-SNAPSHOT")).isEqualTo("0.2.1");
+    assertThat(Version.of(null, "0.2.0-SNAPSHOT")).isEqualTo("0.2.0 (built from source)");
+    assertThat(run(client -> {}, "--version").out).startsWith("mnemex ");
+  }
+
+  @Test
   void aShellCompletesCommandsAndOptions(@TempDir Path folder) throws Exception {
     for (String shell : List.of("bash", "zsh")) {
       Path script = folder.resolve(shell);

@@ -7,17 +7,19 @@ import java.nio.file.Path;
 import java.time.Clock;
 import java.time.ZoneOffset;
 import java.util.regex.Pattern;
-import org.mybatis.spring.annotation.MapperScan;
+import org.springframework.aot.AotDetector;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
+import org.springframework.boot.context.event.ApplicationEnvironmentPreparedEvent;
 import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
+import org.springframework.context.ApplicationListener;
 import org.springframework.context.ConfigurableApplicationContext;
 import org.springframework.context.annotation.Bean;
 import org.springframework.scheduling.annotation.EnableScheduling;
+import org.springframework.util.ClassUtils;
 
 /** Starts the service. */
 @SpringBootApplication(proxyBeanMethods = false)
-@MapperScan("org.mnemex.service.store")
 @ConfigurationPropertiesScan
 @EnableScheduling
 public class MnemexService {
@@ -26,6 +28,8 @@ public class MnemexService {
 
   /** How many virtual threads run at once; the JDK reads it when the first one starts. */
   private static final String CARRIERS = "jdk.virtualThreadScheduler.parallelism";
+
+  private static final String TRACES = "management.opentelemetry.enabled";
 
   private static final Pattern SETTING =
       Pattern.compile("--(server|mnemex|spring|logging|management)\\.[\\w.\\[\\]-]+=.*");
@@ -43,6 +47,7 @@ public class MnemexService {
     }
     shareProcessors();
     SpringApplication application = new SpringApplication(MnemexService.class);
+    application.addListeners(new BeansOfBuild());
     application.addInitializers(MnemexService::makeDataFolder);
     application.run(args);
   }
@@ -55,6 +60,25 @@ public class MnemexService {
     if (System.getProperty(CARRIERS) == null) {
       int processors = Runtime.getRuntime().availableProcessors();
       System.setProperty(CARRIERS, Integer.toString(CARRIERS_A_PROCESSOR * processors));
+    }
+  }
+
+  /**
+   * Takes from the build which beans there are, which makes a start much shorter. Traces need beans
+   * that the build leaves out, so with them it is found out again.
+   */
+  private static final class BeansOfBuild
+      implements ApplicationListener<ApplicationEnvironmentPreparedEvent> {
+    @Override
+    public void onApplicationEvent(ApplicationEnvironmentPreparedEvent event) {
+      boolean built =
+          ClassUtils.isPresent(
+              MnemexService.class.getName() + "__ApplicationContextInitializer",
+              MnemexService.class.getClassLoader());
+      boolean traces = event.getEnvironment().getProperty(TRACES, Boolean.class, false);
+      if (built && !traces && System.getProperty(AotDetector.AOT_ENABLED) == null) {
+        System.setProperty(AotDetector.AOT_ENABLED, "true");
+      }
     }
   }
 

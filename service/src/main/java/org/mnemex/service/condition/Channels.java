@@ -8,9 +8,9 @@ import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import org.mnemex.service.SettingsException;
-import org.springframework.beans.factory.ObjectProvider;
-import org.springframework.mail.MailSender;
+import org.springframework.mail.javamail.JavaMailSenderImpl;
 import org.springframework.stereotype.Component;
+import org.springframework.util.StringUtils;
 
 /** The channels of the settings. */
 @Component
@@ -22,18 +22,17 @@ class Channels {
   /**
    * @throws SettingsException if a channel could not work
    */
-  Channels(ConditionSettings settings, ObjectProvider<MailSender> mail, Clock clock) {
+  Channels(ConditionSettings settings, JavaMailSenderImpl mail, Clock clock) {
     for (ConditionSettings.Webhook webhook : settings.webhooks()) {
       all.add(new WebhookChannel(all.size() + 1, url(webhook), secret(webhook), clock));
     }
     List<String> to = settings.mail().to();
     if (!to.isEmpty()) {
-      MailSender sender = mail.getIfAvailable();
-      if (sender == null) {
+      if (!StringUtils.hasText(mail.getHost())) {
         throw new SettingsException(
             "mnemex.conditions.mail.to needs a server for mail: set spring.mail.host", null);
       }
-      all.add(new MailChannel(sender, settings.mail().from(), to));
+      all.add(new MailChannel(mail, settings.mail().from(), to));
     }
   }
 

@@ -96,8 +96,6 @@ public final class Edition {
             number,
             why);
       }
-      // Find damage now, when the edition can still be refilled, and not in a search.
-      folder.verify();
     } catch (RuntimeException e) {
       folder.close();
       throw e;
@@ -223,6 +221,7 @@ public final class Edition {
   void start() {
     feedThread.start();
     mergeThread.start();
+    listener.opened();
   }
 
   private void merge() {

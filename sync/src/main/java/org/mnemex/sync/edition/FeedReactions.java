@@ -37,6 +37,12 @@ final class FeedReactions implements Feed.Listener {
   }
 
   @Override
+  public void opened() {
+    // What no search reads would otherwise be found damaged when it is needed.
+    verify();
+  }
+
+  @Override
   public void caughtUp() {
     transitions.later(Duration.ZERO, () -> index.complete(number));
   }
@@ -83,7 +89,7 @@ final class FeedReactions implements Feed.Listener {
     }
   }
 
-  /** A read of the edition failed: compare its files with their checksums. */
+  /** Compares the edition's files with their checksums, on a thread of its own. */
   private void verify() {
     Edition edition = index.edition(number);
     if (edition == null) {

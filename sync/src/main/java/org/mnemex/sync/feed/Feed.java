@@ -80,8 +80,11 @@ public final class Feed implements Runnable, AutoCloseable {
 
   private volatile @Nullable String problem;
 
-  /** Receives events of a feed, on the feed's thread. */
+  /** Receives events of an edition, mostly of its feed on the feed's thread. */
   public interface Listener {
+    /** It answers and follows. Only what is read has been compared with its checksums so far. */
+    void opened();
+
     /** The backfill is done and all changes up to now are applied. */
     void caughtUp();
 

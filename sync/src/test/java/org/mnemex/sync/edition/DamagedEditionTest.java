@@ -142,6 +142,23 @@ class DamagedEditionTest {
   }
 
   @Test
+  void bytesThatChangeWhileItIsNotInUseAreFoundAlthoughNobodyReadsThem() throws Exception {
+    follower.stop();
+    Path segment = files(1, "seg-").getFirst();
+    try (RandomAccessFile changed = new RandomAccessFile(segment.toFile(), "rw")) {
+      changed.seek(changed.length() / 2);
+      int old = changed.read();
+      changed.seek(changed.length() / 2);
+      changed.write(~old);
+    }
+    follower.restart();
+    // Nobody waits for the comparison of all files.
+    Follower.await(() -> follower.editions().live().number() == 2);
+    follower.awaitTruth(2);
+    assertThat(follower.documents()).isEqualTo(PLANTS);
+  }
+
+  @Test
   void filesOfANewerVersionAreKept() throws Exception {
     follower.stop();
     Path segment = files(1, "seg-").getFirst();
