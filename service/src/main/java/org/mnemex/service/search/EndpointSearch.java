@@ -1,6 +1,8 @@
 package org.mnemex.service.search;
 
 import io.micrometer.core.instrument.Metrics;
+import io.micrometer.tracing.Span;
+import io.micrometer.tracing.Tracer;
 import java.time.Clock;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -36,10 +38,17 @@ public class EndpointSearch {
   private final Endpoints endpoints;
   private final RecordedSearches recorded;
   private final SearchSlots slots;
+  private final Tracer tracer;
   private final Clock clock;
 
-  EndpointSearch(Endpoints endpoints, RecordedSearches recorded, SearchSlots slots, Clock clock) {
+  EndpointSearch(
+      Endpoints endpoints,
+      RecordedSearches recorded,
+      SearchSlots slots,
+      Tracer tracer,
+      Clock clock) {
     this.clock = clock;
+    this.tracer = tracer;
     this.endpoints = endpoints;
     this.recorded = recorded;
     this.slots = slots;
@@ -93,6 +102,18 @@ public class EndpointSearch {
 
   /** Answers a search. */
   SearchAnswer search(Asked asked) {
+    Span span = tracer.nextSpan().name("search").tag("endpoint", asked.call.endpoint().name());
+    try (Tracer.SpanInScope _ = tracer.withSpan(span.start())) {
+      return counted(asked);
+    } catch (RuntimeException e) {
+      span.error(e);
+      throw e;
+    } finally {
+      span.end();
+    }
+  }
+
+  private SearchAnswer counted(Asked asked) {
     long start = System.nanoTime();
     SearchAnswer answer = answer(asked);
     // What is tried is not searched for by people.
