@@ -1,6 +1,16 @@
-/** Numbers and times as people read them. */
+/** Numbers in the browser's language, and times in the reader's zone. */
 
-const WHOLE = new Intl.NumberFormat("en");
+const WHOLE = new Intl.NumberFormat();
+const ONE_DIGIT = new Intl.NumberFormat(undefined, {
+  minimumFractionDigits: 1,
+  maximumFractionDigits: 1,
+});
+const PERCENT = new Intl.NumberFormat(undefined, { style: "percent" });
+const PERCENT_OF_FEW = new Intl.NumberFormat(undefined, {
+  style: "percent",
+  minimumFractionDigits: 1,
+  maximumFractionDigits: 1,
+});
 
 export const count = (n: number) => WHOLE.format(n);
 
@@ -8,16 +18,18 @@ export const plural = (n: number, one: string, many = `${one}s`) =>
   `${count(n)} ${n === 1 ? one : many}`;
 
 export const percent = (part: number, whole: number) =>
-  whole === 0 ? "–" : `${((100 * part) / whole).toFixed(part > 0 && part * 10 < whole ? 1 : 0)}%`;
+  whole === 0
+    ? "–"
+    : (part > 0 && part * 10 < whole ? PERCENT_OF_FEW : PERCENT).format(part / whole);
 
 /** With one digit after the point. */
-export const decimal = (n: number) => n.toFixed(1);
+export const decimal = (n: number) => ONE_DIGIT.format(n);
 
 export const millis = (n: number) =>
   n < 0 ? "–" : n < 10_000 ? `${count(n)} ms` : `${count(Math.round(n / 1000))} s`;
 
 export function megabytes(bytes: number): string {
-  return `${(bytes / 1e6).toFixed(1)} MB`;
+  return `${ONE_DIGIT.format(bytes / 1e6)} MB`;
 }
 
 /** Time of day with milliseconds, in the reader's zone. */

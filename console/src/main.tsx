@@ -3,34 +3,58 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import "./app.css";
-import { AccessPage } from "./pages/access";
-import { AnalysersPage } from "./pages/analysers";
-import { EditionsPage } from "./pages/editions";
-import { EndpointsPage } from "./pages/endpoints";
-import { IndexesPage } from "./pages/indexes";
-import { InsightsPage } from "./pages/insights";
-import { JobsPage } from "./pages/jobs";
-import { OverviewPage } from "./pages/overview";
-import { SearchPage } from "./pages/search";
-import { SourcesPage } from "./pages/sources";
-import { SyncPage } from "./pages/sync";
 import { Frame } from "./parts/frame";
 
+/** Pages are fetched when they are first opened, so the first one is there at once. */
 const router = createBrowserRouter([
   {
     element: <Frame />,
+    HydrateFallback: () => null,
     children: [
-      { path: "/", element: <OverviewPage /> },
-      { path: "/console/search", element: <SearchPage /> },
-      { path: "/console/analysers", element: <AnalysersPage /> },
-      { path: "/console/sources", element: <SourcesPage /> },
-      { path: "/console/indexes", element: <IndexesPage /> },
-      { path: "/console/endpoints", element: <EndpointsPage /> },
-      { path: "/console/insights", element: <InsightsPage /> },
-      { path: "/console/editions", element: <EditionsPage /> },
-      { path: "/console/sync", element: <SyncPage /> },
-      { path: "/console/jobs", element: <JobsPage /> },
-      { path: "/console/access", element: <AccessPage /> },
+      {
+        path: "/",
+        lazy: async () => ({ Component: (await import("./pages/overview")).OverviewPage }),
+      },
+      {
+        path: "/console/access",
+        lazy: async () => ({ Component: (await import("./pages/access")).AccessPage }),
+      },
+      {
+        path: "/console/analysers",
+        lazy: async () => ({ Component: (await import("./pages/analysers")).AnalysersPage }),
+      },
+      {
+        path: "/console/editions",
+        lazy: async () => ({ Component: (await import("./pages/editions")).EditionsPage }),
+      },
+      {
+        path: "/console/endpoints",
+        lazy: async () => ({ Component: (await import("./pages/endpoints")).EndpointsPage }),
+      },
+      {
+        path: "/console/indexes",
+        lazy: async () => ({ Component: (await import("./pages/indexes")).IndexesPage }),
+      },
+      {
+        path: "/console/insights",
+        lazy: async () => ({ Component: (await import("./pages/insights")).InsightsPage }),
+      },
+      {
+        path: "/console/jobs",
+        lazy: async () => ({ Component: (await import("./pages/jobs")).JobsPage }),
+      },
+      {
+        path: "/console/search",
+        lazy: async () => ({ Component: (await import("./pages/search")).SearchPage }),
+      },
+      {
+        path: "/console/sources",
+        lazy: async () => ({ Component: (await import("./pages/sources")).SourcesPage }),
+      },
+      {
+        path: "/console/sync",
+        lazy: async () => ({ Component: (await import("./pages/sync")).SyncPage }),
+      },
     ],
   },
 ]);

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { type AccessKey, api } from "../api";
 import { Button } from "../parts/button";
 import { ErrorNotice, Notice } from "../parts/notice";
+import { Scrolled } from "../parts/scrolled";
 
 const RIGHTS = ["search", "write", "read", "admin"];
 
@@ -42,7 +43,7 @@ function Keys() {
       )}
       {keys.data?.length === 0 && <p className="mb-2 text-quiet">There are no keys yet.</p>}
       {(keys.data?.length ?? 0) > 0 && (
-        <div className="mb-3 overflow-x-auto rounded border border-line bg-surface">
+        <Scrolled label="Keys, table" className="mb-3 rounded border border-line bg-surface">
           <table className="w-full text-left">
             <thead className="text-sm text-quiet">
               <tr>
@@ -87,7 +88,7 @@ function Keys() {
               ))}
             </tbody>
           </table>
-        </div>
+        </Scrolled>
       )}
       <NewKey
         onCreate={(body) => act.mutate(async () => setSecret((await api.createKey(body)).secret))}
@@ -219,7 +220,7 @@ function Activity() {
       {acts.error && <ErrorNotice error={acts.error} />}
       {acts.data?.length === 0 && <p className="text-quiet">Nothing yet.</p>}
       {(acts.data?.length ?? 0) > 0 && (
-        <div className="overflow-x-auto rounded border border-line bg-surface">
+        <Scrolled label="Activity, table" className="rounded border border-line bg-surface">
           <table className="w-full text-left text-sm">
             <thead className="text-quiet">
               <tr>
@@ -245,7 +246,7 @@ function Activity() {
               ))}
             </tbody>
           </table>
-        </div>
+        </Scrolled>
       )}
     </section>
   );

@@ -6,13 +6,13 @@ import { ChangeDefinition } from "../parts/changeDefinition";
 import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
 import { CompareEditions } from "../parts/compareEditions";
 import { ErrorNotice, Notice, Waiting } from "../parts/notice";
+import { useOverview } from "../parts/overview";
 import { Scorecards } from "../parts/scorecards";
-import { useOverview } from "../parts/useOverview";
 
 /** Changing an index without fear: plan, editions, comparison, promotion, going back. */
 export function EditionsPage() {
   const { overview, connected } = useOverview();
-  const { index, choice } = useChosenIndex(overview?.indexes ?? []);
+  const index = useChosenIndex(overview?.indexes ?? []);
   const endpoints = useQuery({ queryKey: ["endpoints"], queryFn: api.endpoints });
   if (!overview) return <Waiting connected={connected} />;
   if (!index) return <NoIndexYet />;
@@ -21,7 +21,6 @@ export function EditionsPage() {
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="text-2xl font-semibold tracking-tight">Editions of {index.name}</h1>
-        {choice}
         <span className="text-quiet">definition version {index.version}</span>
       </div>
       <Switches index={index} />

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, type Definition, type Endpoint, type IndexShape } from "../api";
 import { PlannedEditor } from "../parts/changeDefinition";
+import { NoEndpointYet, useChosenEndpoint } from "../parts/chosenIndex";
 import { CodeToCopy } from "../parts/codeToCopy";
 import { keysOf, newCuration, type RuleAct, withKey } from "../parts/curationText";
 import { read, withSynonym } from "../parts/definitionText";
@@ -19,27 +20,16 @@ const NEW = "new curation";
 /** How an endpoint answers: its settings and curations, what changes would do, and how to call it. */
 export function EndpointsPage() {
   const [params, setParams] = useSearchParams();
-  const endpoints = useQuery({ queryKey: ["endpoints"], queryFn: api.endpoints });
+  const { endpoint, endpoints, known, error: failed } = useChosenEndpoint();
   const definitions = useQuery({ queryKey: ["definitions"], queryFn: api.definitions });
-  const endpoint =
-    endpoints.data?.find((one) => one.name === params.get("endpoint")) ?? endpoints.data?.[0];
   const shape = useQuery({
     queryKey: ["shape", endpoint?.index],
     queryFn: () => api.shape(endpoint?.index ?? ""),
     enabled: endpoint !== undefined,
   });
-  const error = endpoints.error ?? definitions.error ?? shape.error;
+  const error = failed ?? definitions.error ?? shape.error;
   if (error) return <ErrorNotice error={error} />;
-  if (endpoints.data && !endpoint) {
-    return (
-      <section className="rounded border border-line bg-surface p-6">
-        <h1 className="text-xl font-semibold">There is no endpoint yet</h1>
-        <p className="mt-1">
-          Sources drafts an index together with an endpoint, from a table or from a file.
-        </p>
-      </section>
-    );
-  }
+  if (known && !endpoint) return <NoEndpointYet />;
   if (!endpoint || !definitions.data || !shape.data) {
     return <p className="text-quiet">Asking the service …</p>;
   }
@@ -51,11 +41,11 @@ export function EndpointsPage() {
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="text-2xl font-semibold tracking-tight">Endpoint {endpoint.name}</h1>
-        {(endpoints.data?.length ?? 0) > 1 && (
+        {endpoints.length > 1 && (
           <Pick
             label="Endpoint"
             value={endpoint.name}
-            options={(endpoints.data ?? []).map((one) => ({ value: one.name, label: one.name }))}
+            options={endpoints.map((one) => ({ value: one.name, label: one.name }))}
             onPick={(name) => setParams({ endpoint: name })}
           />
         )}

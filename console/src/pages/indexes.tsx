@@ -12,7 +12,7 @@ import { Versions } from "../parts/versions";
 export function IndexesPage() {
   const definitions = useQuery({ queryKey: ["definitions"], queryFn: api.definitions });
   const indexes = (definitions.data ?? []).filter((definition) => definition.kind === "index");
-  const { index, choice } = useChosenIndex(indexes);
+  const index = useChosenIndex(indexes);
   if (definitions.error) return <ErrorNotice error={definitions.error} />;
   if (!definitions.data) return <p className="text-quiet">Asking the service …</p>;
   if (!index) return <NoIndexYet />;
@@ -20,7 +20,6 @@ export function IndexesPage() {
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="text-2xl font-semibold tracking-tight">Index {index.name}</h1>
-        {choice}
         <span className="text-quiet">definition version {index.version}</span>
       </div>
       <IndexShown key={`${index.name} ${index.version}`} definition={index} />

@@ -5,6 +5,7 @@ import { useSearchParams } from "react-router";
 import { api, type Endpoint } from "../api";
 import { count, decimal, percent, plural } from "../format";
 import { Button } from "../parts/button";
+import { NoEndpointYet, useChosenEndpoint } from "../parts/chosenIndex";
 import { InsightTable, REPORTS } from "../parts/insightTable";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -26,9 +27,7 @@ const REFRESHED_MILLIS = 10_000;
 /** What people search for, find and open at an endpoint, and what to do about it. */
 export function InsightsPage() {
   const [params, setParams] = useSearchParams();
-  const endpoints = useQuery({ queryKey: ["endpoints"], queryFn: api.endpoints });
-  const endpoint =
-    endpoints.data?.find((one) => one.name === params.get("endpoint")) ?? endpoints.data?.[0];
+  const { endpoint, endpoints, known, error } = useChosenEndpoint();
   const days = Number(params.get("days") ?? 7);
   const report = params.get("report") ?? "frequent";
   const change = (name: string, value: string) => {
@@ -36,25 +35,18 @@ export function InsightsPage() {
     next.set(name, value);
     setParams(next, { replace: true });
   };
-  if (endpoints.error) return <ErrorNotice error={endpoints.error} />;
-  if (!endpoints.data) return <p className="text-quiet">Asking the service …</p>;
-  if (!endpoint) {
-    return (
-      <section className="rounded border border-line bg-surface p-6">
-        <h1 className="text-xl font-semibold">There is no endpoint yet</h1>
-        <p className="mt-1">Once people search an endpoint, this page says what for.</p>
-      </section>
-    );
-  }
+  if (error) return <ErrorNotice error={error} />;
+  if (!known) return <p className="text-quiet">Asking the service …</p>;
+  if (!endpoint) return <NoEndpointYet />;
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="text-2xl font-semibold tracking-tight">Searches of {endpoint.name}</h1>
-        {endpoints.data.length > 1 && (
+        {endpoints.length > 1 && (
           <Pick
             label="Endpoint"
             value={endpoint.name}
-            options={endpoints.data.map((one) => ({ value: one.name, label: one.name }))}
+            options={endpoints.map((one) => ({ value: one.name, label: one.name }))}
             onPick={(name) => change("endpoint", name)}
           />
         )}

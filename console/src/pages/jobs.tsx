@@ -24,7 +24,7 @@ export function JobsPage() {
         <h1 className="text-2xl font-semibold tracking-tight">Jobs</h1>
         <p className="text-quiet">
           {running.length === 0
-            ? "Nothing is running. Fills, audits, comparisons, scores, backups and restores are listed here."
+            ? "Nothing is running. Fills, audits, comparisons, scores, compactions, imports, exports, backups and restores are listed here."
             : `${plural(running.length, "job")} running or waiting.`}
         </p>
       </div>

@@ -1,19 +1,25 @@
 import { CircleCheck, Hourglass, TriangleAlert } from "lucide-react";
-import type { ReactNode } from "react";
-import type { ConditionView, EditionStatus, IndexChange, IndexStatus } from "../api";
-import { ago, count, megabytes, millis, plural, timeOfDay } from "../format";
-import { AuditLine } from "../parts/auditLine";
+import type { ConditionView, IndexStatus } from "../api";
+import { ago, plural } from "../format";
+import { FirstSteps } from "../parts/firstSteps";
+import { IndexCard } from "../parts/indexCard";
+import { IndexList } from "../parts/indexList";
+import { type State, stateOf, worstFirst } from "../parts/indexState";
 import { LastChanges } from "../parts/lastChanges";
 import { Notice, Waiting } from "../parts/notice";
-import { useOverview } from "../parts/useOverview";
+import { useOverview } from "../parts/overview";
+
+/** From how many indexes on they are listed, with one card at a time. */
+const MANY = 6;
+
+/** How many indexes a sentence names. */
+const NAMED = 4;
 
 /** Is everything true and fresh? Answered in one look, then the numbers behind the answer. */
 export function OverviewPage() {
   const { overview, connected } = useOverview();
   if (!overview) return <Waiting connected={connected} />;
-  if (overview.indexes.length === 0) {
-    return <NothingYet />;
-  }
+  const { indexes, changes } = overview;
   return (
     <div className="flex flex-col gap-5">
       {!connected && (
@@ -21,48 +27,46 @@ export function OverviewPage() {
           The service is unreachable. The page shows its last state and reconnects automatically.
         </Notice>
       )}
-      <Verdict indexes={overview.indexes} />
+      {indexes.length === 0 ? (
+        <h1 className="text-2xl font-semibold tracking-tight">No index yet</h1>
+      ) : (
+        <Verdict indexes={indexes} />
+      )}
       <Conditions held={overview.conditions} />
-      {overview.indexes.map((index) => (
-        <IndexCard
-          key={index.name}
-          index={index}
-          changes={overview.changes.filter((c) => c.index === index.name)}
-        />
-      ))}
-      <LastChanges changes={overview.changes} />
+      <FirstSteps indexes={indexes} />
+      {indexes.length < MANY ? (
+        worstFirst(indexes).map((index) => (
+          <IndexCard
+            key={index.name}
+            index={index}
+            changes={changes.filter((c) => c.index === index.name)}
+          />
+        ))
+      ) : (
+        <IndexList indexes={indexes} changes={changes} />
+      )}
+      {indexes.length > 0 && <LastChanges changes={changes} />}
     </div>
   );
 }
 
-function NothingYet() {
-  return (
-    <section className="rounded border border-line bg-surface p-6">
-      <h1 className="text-xl font-semibold">No index yet</h1>
-      <p className="mt-1">
-        Write what to index in a YAML file and apply it. The garden's definitions are a start:
-      </p>
-      <pre className="mt-3 rounded bg-ground px-3 py-2">mnemex apply examples/garden</pre>
-    </section>
-  );
-}
-
 function Verdict({ indexes }: { indexes: IndexStatus[] }) {
-  const behind = indexes.filter((index) => !index.fresh);
-  const down = behind.filter((index) => !index.live && index.problem);
-  const building = behind.filter((index) => !index.live && !index.problem);
+  const inState = (state: State) => indexes.filter((index) => stateOf(index) === state);
+  const down = inState("down");
+  const behind = inState("behind");
+  const building = inState("building");
   const quarantined = indexes.reduce((sum, index) => sum + (index.live?.quarantined ?? 0), 0);
   let icon = <CircleCheck size={30} className="text-accent" aria-hidden />;
   let sentence = "All indexes are up to date.";
   if (down.length > 0) {
     icon = <TriangleAlert size={30} className="text-bad" aria-hidden />;
-    sentence = `${down.map((i) => i.name).join(", ")}: not running. Its searches are refused.`;
-  } else if (behind.length > building.length) {
+    sentence = `${names(down)}: not running. Its searches are refused.`;
+  } else if (behind.length > 0) {
     icon = <TriangleAlert size={30} className="text-warn" aria-hidden />;
-    sentence = `${behind.map((i) => i.name).join(", ")}: behind the database. Searches use the data indexed so far.`;
+    sentence = `${names(behind)}: behind the database. Searches use the data indexed so far.`;
   } else if (building.length > 0) {
     icon = <Hourglass size={30} className="text-warn" aria-hidden />;
-    sentence = `${building.map((i) => i.name).join(", ")}: being built for the first time. Searches work when it is complete.`;
+    sentence = `${names(building)}: being built for the first time. Searches work when it is complete.`;
   }
   return (
     <section className="flex items-center gap-3" aria-live="polite">
@@ -77,6 +81,13 @@ function Verdict({ indexes }: { indexes: IndexStatus[] }) {
       </div>
     </section>
   );
+}
+
+/** The first few of them, and how many more there are. */
+function names(indexes: IndexStatus[]): string {
+  const first = indexes.slice(0, NAMED).map((index) => index.name);
+  const more = indexes.length - first.length;
+  return first.join(", ") + (more > 0 ? ` and ${more} more` : "");
 }
 
 /** What somebody should know of, the oldest first. */
@@ -99,121 +110,5 @@ function Conditions({ held }: { held: ConditionView[] }) {
         ))}
       </ul>
     </section>
-  );
-}
-
-function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChange[] }) {
-  const edition = index.live ?? index.next;
-  return (
-    <section className="rounded border border-line bg-surface" aria-label={`Index ${index.name}`}>
-      <header className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-4 py-2.5">
-        <h2 className="text-lg font-semibold">{index.name}</h2>
-        <span className="text-quiet">
-          {index.source && `from ${index.source}, `}definition version {index.version}
-        </span>
-        <span className="ml-auto text-quiet">
-          {edition?.trueAt && <>up to date as of {timeOfDay(edition.trueAt)}</>}
-          {edition && !edition.trueAt && "not up to date yet"}
-          {edition?.position && <> · position {edition.position}</>}
-          {edition?.retained && <> · {edition.retained} kept by the source</>}
-        </span>
-      </header>
-      {edition && (
-        <dl className="grid grid-cols-2 gap-px bg-line sm:grid-cols-3 lg:grid-cols-6">
-          <Figure name="Documents" value={count(edition.documents)} />
-          <Figure name="Lag, median" value={millis(edition.lagMedianMillis)}>
-            <LagBars changes={changes} />
-          </Figure>
-          <Figure name="Lag, 99th percentile" value={millis(edition.lagP99Millis)} />
-          <Figure name="Records updated" value={count(edition.changes)} />
-          <Figure
-            name="In quarantine"
-            value={count(edition.quarantined)}
-            tone={edition.quarantined > 0 ? "text-warn" : ""}
-          />
-          <Figure
-            name={`Edition ${edition.number}`}
-            value={megabytes(edition.bytes)}
-            note={plural(edition.segments, "segment")}
-          />
-        </dl>
-      )}
-      {(index.problem || edition?.damage) && (
-        <div className="p-3">
-          <Notice tone="bad">{edition?.damage ?? index.problem}</Notice>
-        </div>
-      )}
-      {(edition?.problem || index.held) && (
-        <div className="p-3">
-          <Notice tone="warn">{index.held ?? edition?.problem}</Notice>
-        </div>
-      )}
-      {index.live && <AuditLine index={index.name} />}
-      {index.next && <Filling edition={index.next} beside={Boolean(index.live)} />}
-    </section>
-  );
-}
-
-function Figure(props: {
-  name: string;
-  value: string;
-  note?: string;
-  tone?: string;
-  children?: ReactNode;
-}) {
-  return (
-    <div className="flex flex-col bg-surface px-4 py-3">
-      <dt className="text-sm text-quiet">{props.name}</dt>
-      <dd className={`text-xl font-semibold ${props.tone ?? ""}`}>{props.value}</dd>
-      {props.note && <dd className="text-sm text-quiet">{props.note}</dd>}
-      {props.children && <dd className="mt-auto pt-1">{props.children}</dd>}
-    </div>
-  );
-}
-
-/** The lags of the last changes, oldest first; the tallest bar is the longest lag. */
-function LagBars({ changes }: { changes: IndexChange[] }) {
-  const lags = changes.map((c) => c.lagMillis).reverse();
-  const most = Math.max(1, ...lags);
-  if (lags.length === 0) return null;
-  return (
-    <svg
-      viewBox={`0 0 ${lags.length * 5} 18`}
-      height="18"
-      width={lags.length * 5}
-      role="img"
-      aria-label={`Lags of the last ${lags.length} changes, at most ${most} ms`}
-    >
-      {lags.map((lag, i) => {
-        const height = Math.max(1.5, (lag / most) * 18);
-        return (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a bar has no identity but its place
-          <rect key={i} x={i * 5} y={18 - height} width="4" height={height} fill="var(--accent)" />
-        );
-      })}
-    </svg>
-  );
-}
-
-function Filling({ edition, beside }: { edition: EditionStatus; beside: boolean }) {
-  const share = edition.recordsTotal > 0 ? edition.recordsDone / edition.recordsTotal : 0;
-  return (
-    <div className="border-t border-line px-4 py-3">
-      <div className="flex flex-wrap justify-between gap-x-4">
-        <span>
-          Edition {edition.number} is being filled{beside && " beside the live one"}
-        </span>
-        <span className="text-quiet">
-          {count(edition.recordsDone)} of {count(edition.recordsTotal)} records
-          {edition.recordsPerSecond > 0 && <>, {count(edition.recordsPerSecond)} a second</>}
-        </span>
-      </div>
-      <div className="mt-1.5 h-2 overflow-hidden rounded bg-ground">
-        <div
-          className="h-full bg-accent"
-          style={{ width: `${Math.round(100 * Math.min(1, share))}%` }}
-        />
-      </div>
-    </div>
   );
 }

@@ -132,7 +132,7 @@ test("the page passes axe", async () => {
 });
 
 test("the address becomes the endpoint's parameters", () => {
-  expect(queryOf(new URLSearchParams("endpoint=x&q=fern&page=2"))).toBe(
+  expect(queryOf(new URLSearchParams("endpoint=x&index=y&q=fern&page=2"))).toBe(
     "q=fern&page=2&typing=true",
   );
   expect(queryOf(new URLSearchParams("endpoint=x&family=A&family=B"))).toBe("family=A&family=B");

@@ -3,6 +3,7 @@ import { ChevronLeft, ChevronRight, X } from "lucide-react";
 import { useSearchParams } from "react-router";
 import { api, type CuratedRule, type SearchAnswer } from "../api";
 import { count, plural, timeOfDay } from "../format";
+import { NoEndpointYet, useChosenEndpoint } from "../parts/chosenIndex";
 import { FacetBox } from "../parts/facetBox";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -12,9 +13,7 @@ import { Filter, Words } from "../parts/searchWords";
 /** Tries an endpoint as its callers use it. All that is asked stands in the page's address. */
 export function SearchPage() {
   const [params, setParams] = useSearchParams();
-  const endpoints = useQuery({ queryKey: ["endpoints"], queryFn: api.endpoints });
-  const endpoint =
-    endpoints.data?.find((e) => e.name === params.get("endpoint")) ?? endpoints.data?.[0];
+  const { endpoint, endpoints, known, error: failed } = useChosenEndpoint();
   const query = queryOf(params);
   const answer = useQuery({
     queryKey: ["search", endpoint?.name, query],
@@ -38,14 +37,8 @@ export function SearchPage() {
       for (const v of left) next.append(facet, v);
     });
 
-  if (endpoints.error) return <ErrorNotice error={endpoints.error} />;
-  if (endpoints.data && !endpoint) {
-    return (
-      <p>
-        There is no endpoint yet. Define one and apply it: <code>mnemex apply FILES</code>
-      </p>
-    );
-  }
+  if (failed) return <ErrorNotice error={failed} />;
+  if (known && !endpoint) return <NoEndpointYet />;
   return (
     <div className="flex flex-col gap-4">
       <h1 className="sr-only">Search</h1>
@@ -55,11 +48,11 @@ export function SearchPage() {
           onWords={(words) => change((next) => (words ? next.set("q", words) : next.delete("q")))}
           endpoint={endpoint?.name}
         />
-        {endpoint && (endpoints.data?.length ?? 0) > 1 && (
+        {endpoint && endpoints.length > 1 && (
           <Pick
             label="Endpoint"
             value={endpoint.name}
-            options={(endpoints.data ?? []).map((e) => ({ value: e.name, label: e.name }))}
+            options={endpoints.map((e) => ({ value: e.name, label: e.name }))}
             onPick={(name) => setParams({ endpoint: name, q: params.get("q") ?? "" })}
           />
         )}
@@ -135,17 +128,20 @@ export function SearchPage() {
   );
 }
 
+/** What the address says to the page and not to the endpoint. */
+const OF_PAGE = ["endpoint", "index"];
+
 /** The page's address as the endpoint's parameters. */
 export function queryOf(params: URLSearchParams): string {
   const query = new URLSearchParams(params);
-  query.delete("endpoint");
+  for (const name of OF_PAGE) query.delete(name);
   if (query.get("q")) query.set("typing", "true");
   return query.toString();
 }
 
 /** The same as a body, for calls that take one. */
 export function bodyOf(params: URLSearchParams): Record<string, unknown> {
-  const own = new Set(["endpoint", "q", "sort", "page", "size", "where", "near"]);
+  const own = new Set([...OF_PAGE, "q", "sort", "page", "size", "where", "near"]);
   const facets: Record<string, string[]> = {};
   for (const name of params.keys()) {
     if (!own.has(name)) facets[name] = params.getAll(name);

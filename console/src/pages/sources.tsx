@@ -1,9 +1,13 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { CircleCheck, CircleX, Lightbulb } from "lucide-react";
 import { useState } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { api, type Requirement, type SourceReader, type SourceTable } from "../api";
 import { count, plural } from "../format";
+import { Button } from "../parts/button";
+import { PlannedEditor } from "../parts/changeDefinition";
+import { ConnectDatabase } from "../parts/connectDatabase";
+import { named } from "../parts/definitionText";
 import { useMayChange } from "../parts/mayChange";
 import { ErrorNotice, Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -13,12 +17,14 @@ import { StartFromFile } from "../parts/startFromFile";
 export function SourcesPage() {
   const sources = useQuery({ queryKey: ["sources"], queryFn: api.sources });
   const [parameters, setParameters] = useSearchParams();
+  const [another, setAnother] = useState(false);
   if (sources.error) return <ErrorNotice error={sources.error} />;
   if (!sources.data) return <p className="text-quiet">Asking the service …</p>;
   if (sources.data.length === 0) {
     return (
       <div className="flex flex-col gap-5">
-        <NoSource />
+        <h1 className="text-2xl font-semibold tracking-tight">No database is connected yet</h1>
+        <ConnectDatabase onConnected={(name) => setParameters({ source: name })} />
         <StartFromFile />
       </div>
     );
@@ -36,26 +42,24 @@ export function SourcesPage() {
             onPick={(name) => setParameters({ source: name })}
           />
         )}
+        {!another && (
+          <Button changes onClick={() => setAnother(true)}>
+            Connect another
+          </Button>
+        )}
       </div>
+      {another && (
+        <ConnectDatabase
+          onConnected={(name) => {
+            setAnother(false);
+            setParameters({ source: name });
+          }}
+        />
+      )}
       <CheckList key={`check ${chosen}`} source={chosen} />
       <Tables key={`tables ${chosen}`} source={chosen} />
       <StartFromFile />
     </div>
-  );
-}
-
-function NoSource() {
-  return (
-    <section className="rounded border border-line bg-surface p-6">
-      <h1 className="text-xl font-semibold">No database is connected yet</h1>
-      <p className="mt-1">
-        The password stays in the service's environment; the definition only refers to it.
-      </p>
-      <pre className="mt-3 overflow-x-auto rounded bg-ground px-3 py-2">
-        mnemex source add garden postgres --database garden --user mnemex --password-env
-        MNEMEX_GARDEN_PASSWORD
-      </pre>
-    </section>
   );
 }
 
@@ -220,22 +224,7 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
         </p>
       </div>
       {draft.error && <ErrorNotice error={draft.error} />}
-      {draft.data && (
-        <div>
-          <p className="mb-1">
-            Save the file, review every line, correct it where needed, and apply it:{" "}
-            <code>mnemex apply FILE</code>
-          </p>
-          <section
-            className="max-h-96 overflow-auto rounded border border-line bg-surface px-3 py-2 text-sm"
-            aria-label="Proposed definitions"
-            // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard
-            tabIndex={0}
-          >
-            <pre>{draft.data.yaml}</pre>
-          </section>
-        </div>
-      )}
+      {draft.data && <Proposed table={table.name} yaml={draft.data.yaml} />}
       {rows.error && <ErrorNotice error={rows.error} />}
       {rows.data && (
         <section
@@ -275,6 +264,35 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
         </section>
       )}
     </div>
+  );
+}
+
+/** Definitions of an index and an endpoint, to be reviewed, corrected and applied. */
+function Proposed({ table, yaml }: { table: string; yaml: string }) {
+  const [applied, setApplied] = useState("");
+  const index = named("index", applied);
+  return (
+    <section
+      className="rounded border border-line bg-surface px-4 py-3"
+      aria-label="Proposed definitions"
+    >
+      <p className="mb-1">
+        Review every line, correct it where needed, and apply it. Nothing happens before.
+      </p>
+      <PlannedEditor
+        key={yaml}
+        definition={{ kind: "index", name: table, file: `${table}.yaml`, text: yaml }}
+        atOnce
+        onApplied={setApplied}
+      />
+      {index && (
+        <p className="mt-2">
+          <Link className="text-accent underline" to={`/console/sync?index=${index}`}>
+            See how index {index} is filled
+          </Link>
+        </p>
+      )}
+    </section>
   );
 }
 

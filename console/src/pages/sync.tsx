@@ -8,14 +8,14 @@ import { Button } from "../parts/button";
 import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
 import { LastChanges } from "../parts/lastChanges";
 import { ErrorNotice, Notice, Waiting } from "../parts/notice";
-import { useOverview } from "../parts/useOverview";
+import { useOverview } from "../parts/overview";
 
 const FeedCharts = lazy(() => import("../parts/feedCharts"));
 
 /** How one index follows its source: lag, rate, changes, quarantine, audits. */
 export function SyncPage() {
   const { overview, connected } = useOverview();
-  const { index, choice } = useChosenIndex(overview?.indexes ?? []);
+  const index = useChosenIndex(overview?.indexes ?? []);
   if (!overview) return <Waiting connected={connected} />;
   if (!index) return <NoIndexYet />;
   return (
@@ -24,7 +24,6 @@ export function SyncPage() {
         <h1 className="text-2xl font-semibold tracking-tight">
           {index.name} follows {index.source}
         </h1>
-        {choice}
         {(index.live || index.next) && <FeedButtons index={index} />}
       </div>
       <State index={index} />

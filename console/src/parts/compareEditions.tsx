@@ -6,6 +6,7 @@ import { count, plural } from "../format";
 import { Button } from "./button";
 import { ErrorNotice } from "./notice";
 import { Pick } from "./pick";
+import { Scrolled } from "./scrolled";
 import { Why } from "./why";
 
 /** Two editions asked the same queries, side by side. */
@@ -153,7 +154,7 @@ function Reasons(props: {
       {([left, right] as const).map((edition) => {
         const why = edition === left ? both.data.left : both.data.right;
         return (
-          <div key={edition} className="min-w-0 overflow-x-auto">
+          <Scrolled key={edition} label={`Edition ${edition}`} className="min-w-0">
             <h4 className="text-quiet">
               {of} in edition {edition}
             </h4>
@@ -164,7 +165,7 @@ function Reasons(props: {
             ) : (
               <p>Not in this edition.</p>
             )}
-          </div>
+          </Scrolled>
         );
       })}
     </div>

@@ -141,3 +141,8 @@ function oneLine(document: Document, value: unknown): unknown {
   if (isMap(node) || isSeq(node)) node.flow = true;
   return node;
 }
+
+/** The name in a line such as `index: tools`. */
+export function named(kind: string, definitions: string): string | undefined {
+  return new RegExp(`^${kind}: *([a-z0-9-]+)`, "m").exec(definitions)?.[1];
+}

@@ -2,6 +2,7 @@ import { type ReactNode, useState } from "react";
 import type { Endpoint, InsightRow } from "../api";
 import { count, decimal, percent } from "../format";
 import { InsightActs } from "./insightActs";
+import { Scrolled } from "./scrolled";
 
 interface Column {
   title: string;
@@ -80,7 +81,7 @@ export function InsightTable(props: { report: string; rows: InsightRow[]; endpoi
   const columns = REPORTS.find((one) => one.value === props.report)?.columns ?? [];
   if (props.rows.length === 0) return <p className="mt-2 text-quiet">No such searches.</p>;
   return (
-    <div className="relative mt-2 overflow-x-auto">
+    <Scrolled label="Report, table" className="relative mt-2">
       <table className="w-full text-left">
         <thead className="text-sm text-quiet">
           <tr>
@@ -128,6 +129,6 @@ export function InsightTable(props: { report: string; rows: InsightRow[]; endpoi
           </tbody>
         ))}
       </table>
-    </div>
+    </Scrolled>
   );
 }

@@ -1,5 +1,6 @@
 import type { Change, IndexChange } from "../api";
 import { ago, millis, timeOfDay } from "../format";
+import { Scrolled } from "./scrolled";
 
 const OUTCOMES: Record<Change["outcome"], { word: string; tone: string }> = {
   INDEXED: { word: "indexed", tone: "text-accent" },
@@ -20,12 +21,7 @@ export function LastChanges({ changes }: { changes: IndexChange[] }) {
           No changes since the service started. Change a row in the database to see it here.
         </p>
       ) : (
-        <section
-          className="overflow-x-auto rounded border border-line bg-surface"
-          aria-label="Last changes, table"
-          // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard
-          tabIndex={0}
-        >
+        <Scrolled label="Last changes, table" className="rounded border border-line bg-surface">
           <table className="w-full text-left">
             <thead className="border-b border-line text-sm text-quiet">
               <tr>
@@ -64,7 +60,7 @@ export function LastChanges({ changes }: { changes: IndexChange[] }) {
               ))}
             </tbody>
           </table>
-        </section>
+        </Scrolled>
       )}
     </section>
   );

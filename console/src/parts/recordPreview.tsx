@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import { useSearchParams } from "react-router";
 import { api, type Definition, type Preview } from "../api";
 import { ErrorNotice } from "./notice";
 
@@ -7,7 +8,8 @@ const ASK_AFTER_MILLIS = 500;
 
 /** What a definition, also one that is being typed, makes of one record of the database. */
 export function RecordPreview({ definition, text }: { definition: Definition; text: string }) {
-  const [key, setKey] = useState("");
+  const [params] = useSearchParams();
+  const [key, setKey] = useState(params.get("key") ?? "");
   const asked = useSettled(`${text}\0${key}`);
   const preview = useQuery({
     queryKey: ["preview", definition.name, asked],
@@ -56,7 +58,7 @@ function useSettled(value: string): string {
 
 function Way({ preview }: { preview: Preview }) {
   return (
-    <div className="mt-2 grid items-start gap-4 lg:grid-cols-[2fr_3fr]">
+    <div className="mt-2 grid items-start gap-4 *:min-w-0 lg:grid-cols-[2fr_3fr]">
       {preview.record && (
         <div>
           <h3 className="text-sm text-quiet">In the database</h3>
@@ -70,12 +72,12 @@ function Way({ preview }: { preview: Preview }) {
             ].map(([name, value]) => (
               <div
                 key={name}
-                className="grid grid-cols-[10rem_1fr] gap-2 border-b border-line py-0.5"
+                className="grid grid-cols-[minmax(0,10rem)_minmax(0,1fr)] gap-2 border-b border-line py-0.5"
               >
                 <dt className="truncate font-mono text-quiet" title={name}>
                   {name}
                 </dt>
-                <dd className="break-words">
+                <dd className="min-w-0 wrap-anywhere">
                   <Short text={typeof value === "string" ? value : JSON.stringify(value)} />
                 </dd>
               </div>
@@ -95,7 +97,7 @@ function Way({ preview }: { preview: Preview }) {
                 <dt className="truncate font-semibold" title={name}>
                   {name}
                 </dt>
-                <dd className="break-words">
+                <dd className="min-w-0 wrap-anywhere">
                   <Short text={values.map(shown).join(" · ")} />
                   {preview.tokens?.[name] && <Terms terms={preview.tokens[name] ?? []} />}
                 </dd>

@@ -6,6 +6,7 @@ import { Button } from "./button";
 import { Judge } from "./judge";
 import { ErrorNotice } from "./notice";
 import { Pick } from "./pick";
+import { Scrolled } from "./scrolled";
 
 const ScoreChart = lazy(() => import("./scoreChart"));
 
@@ -91,7 +92,7 @@ const three = (n: number) => n.toFixed(3);
 
 function Outcome({ scored }: { scored: Scored }) {
   return (
-    <div className="mt-2 overflow-x-auto">
+    <Scrolled label="Scores" className="mt-2">
       <table className="w-full text-left">
         <thead className="text-sm text-quiet">
           <tr>
@@ -124,6 +125,6 @@ function Outcome({ scored }: { scored: Scored }) {
           ))}
         </tbody>
       </table>
-    </div>
+    </Scrolled>
   );
 }

@@ -5,6 +5,7 @@ import { api, type Imported } from "../api";
 import { count } from "../format";
 import { Button } from "./button";
 import { PlannedEditor } from "./changeDefinition";
+import { named } from "./definitionText";
 import { sampleOf } from "./fileSample";
 import { useMayChange } from "./mayChange";
 import { ErrorNotice } from "./notice";
@@ -72,11 +73,6 @@ export function StartFromFile() {
       )}
     </section>
   );
-}
-
-/** The name in a line such as {@code index: tools}. */
-function named(kind: string, definitions: string): string | undefined {
-  return new RegExp(`^${kind}: *([a-z0-9-]+)`, "m").exec(definitions)?.[1];
 }
 
 function Import(props: { file: File; definitions: string }) {

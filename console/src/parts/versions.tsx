@@ -69,7 +69,8 @@ function Changed(props: { kind: string; name: string; version: number }) {
           </li>
         ))}
       </ul>
-      <pre className="mt-1 overflow-x-auto text-sm">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard */}
+      <pre className="mt-1 overflow-x-auto text-sm" tabIndex={0}>
         {lines.slice(2).map((line, i) => (
           <span
             // biome-ignore lint/suspicious/noArrayIndexKey: lines may repeat, and do not move

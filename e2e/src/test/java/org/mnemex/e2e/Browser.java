@@ -13,6 +13,7 @@ import java.util.logging.Level;
 import org.openqa.selenium.By;
 import org.openqa.selenium.ElementClickInterceptedException;
 import org.openqa.selenium.StaleElementReferenceException;
+import org.openqa.selenium.TimeoutException;
 import org.openqa.selenium.WebDriver;
 import org.openqa.selenium.chrome.ChromeDriver;
 import org.openqa.selenium.chrome.ChromeDriverService;
@@ -81,11 +82,15 @@ record Browser(ChromeDriver driver) implements AutoCloseable {
 
   /** Waits until the page's text has all of the parts. */
   void awaitText(String... parts) {
-    await(
-        page -> {
-          String text = page.findElement(By.tagName("body")).getText();
-          return List.of(parts).stream().allMatch(text::contains);
-        });
+    try {
+      await(page -> List.of(parts).stream().allMatch(text()::contains));
+    } catch (TimeoutException e) {
+      throw new AssertionError("%s is not in:%n%s".formatted(List.of(parts), text()), e);
+    }
+  }
+
+  private String text() {
+    return driver.findElement(By.tagName("body")).getText();
   }
 
   /** Clicks as soon as the element can be clicked. */

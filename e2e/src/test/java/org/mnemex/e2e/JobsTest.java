@@ -7,7 +7,6 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.PipedInputStream;
 import java.io.PipedOutputStream;
-import java.io.UncheckedIOException;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
@@ -20,11 +19,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Random;
-import java.util.Set;
 import java.util.concurrent.CompletableFuture;
-import java.util.regex.MatchResult;
-import java.util.regex.Pattern;
-import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -33,7 +28,6 @@ import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.AuditReport;
 import org.mnemex.client.JobEntry;
 import org.mnemex.client.PushClient;
-import org.mnemex.client.SearchQuery;
 import org.mnemex.client.SpaceReport;
 
 /** What takes long, from its begin to its end, and over a stop of the service. */
@@ -141,54 +135,6 @@ class JobsTest {
     assertThat(job.message()).isEqualTo("0.0% of the first 10 results of 2 queries differ");
     assertThat(Objects.requireNonNull(job.result()).get("queries")).hasSize(2);
     assertThat(job.total()).isEqualTo(2);
-  }
-
-  @Test
-  void metersTellOfIndexesSearchesAndJobs() throws Exception {
-    over(Objects.requireNonNull(service.client.audit("plants", false).job()));
-    service.client.search("plant-search", SearchQuery.words("rose"));
-    assertThat(service.get("/search/nothing").statusCode()).isEqualTo(404);
-    long documents = Objects.requireNonNull(service.client.index("plants").live()).documents();
-    RunningService.await(() -> meters().contains("mnemex_audit_clean{index=\"plants\"} 1.0"));
-    assertThat(meters())
-        .contains(
-            "mnemex_index_documents{index=\"plants\"} " + (double) documents,
-            "mnemex_feed_following{index=\"plants\"} 1.0",
-            "mnemex_index_size_bytes{index=\"plants\"}",
-            "mnemex_searches_seconds_bucket{endpoint=\"plant-search\",le=",
-            "mnemex_jobs_seconds_count{kind=\"audit\",state=\"done\"}",
-            "mnemex_problems_total{type=\"unknown-endpoint\"}",
-            "mnemex_records_size_bytes ",
-            "hikaricp_connections",
-            "disk_free_bytes{path=");
-  }
-
-  /** A rule about a meter that is not there would never wake anybody. */
-  @Test
-  void theRulesOfTheExampleNameMetersThatExist() throws Exception {
-    over(Objects.requireNonNull(service.client.audit("plants", false).job()));
-    service.client.search("plant-search", SearchQuery.words("rose"));
-    RunningService.await(() -> meters().contains("mnemex_audit_clean"));
-    String rules =
-        Files.readString(RunningService.root().resolve("examples/monitoring/alerts.yml"));
-    Set<String> named =
-        Pattern.compile("\\b(mnemex|disk)_[a-z_]+")
-            .matcher(rules)
-            .results()
-            .map(MatchResult::group)
-            .collect(Collectors.toSet());
-    assertThat(named).hasSizeGreaterThan(8).allSatisfy(name -> assertThat(meters()).contains(name));
-  }
-
-  private static String meters() {
-    try {
-      return service.get("/api/health-and-metrics/metrics").body();
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new AssertionError(e);
-    }
   }
 
   @Test

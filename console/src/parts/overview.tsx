@@ -1,10 +1,24 @@
-import { useEffect, useState } from "react";
+import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { type Overview, SIGNED_OUT } from "../api";
 
 const RETRY_MILLIS = 5000;
 
+interface Received {
+  overview?: Overview;
+  connected: boolean;
+}
+
+const Current = createContext<Received>({ connected: true });
+
+/** Receives the overview for all pages: a browser has few connections to a service. */
+export function OverviewProvider({ children }: { children: ReactNode }) {
+  return <Current.Provider value={useStream()}>{children}</Current.Provider>;
+}
+
 /** The overview as the service sends it, and whether the stream is connected. */
-export function useOverview(): { overview?: Overview; connected: boolean } {
+export const useOverview = () => useContext(Current);
+
+function useStream(): Received {
   const [overview, setOverview] = useState<Overview>();
   const [connected, setConnected] = useState(true);
   useEffect(() => {
