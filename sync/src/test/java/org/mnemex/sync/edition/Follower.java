@@ -12,6 +12,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.BooleanSupplier;
+import java.util.function.Supplier;
 import org.mnemex.sync.InMemory;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditResult;
@@ -182,9 +183,15 @@ public final class Follower implements AutoCloseable {
 
   /** Waits until a condition holds; fails after a generous time. */
   public static void await(BooleanSupplier condition) throws InterruptedException {
+    await(condition, () -> "waited for two minutes");
+  }
+
+  /** Waits until a condition holds; fails after a generous time, and says what was seen then. */
+  public static void await(BooleanSupplier condition, Supplier<String> seen)
+      throws InterruptedException {
     long deadline = System.nanoTime() + Duration.ofMinutes(2).toNanos();
     while (!condition.getAsBoolean()) {
-      assertThat(System.nanoTime()).as("waited for two minutes").isLessThan(deadline);
+      assertThat(System.nanoTime()).as(seen).isLessThan(deadline);
       Thread.sleep(10);
     }
   }
