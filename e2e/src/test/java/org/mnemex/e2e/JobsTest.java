@@ -20,6 +20,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Random;
 import java.util.concurrent.CompletableFuture;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -150,9 +151,14 @@ class JobsTest {
           StandardOpenOption.CREATE,
           StandardOpenOption.APPEND);
     }
+    long others = documents("tools");
     tools.file(lines, "replace", (line, why) -> {});
+    RunningService.await(() -> documents("tools") == others + TOOLS);
+    // A third of each segment: one that has lost half of its documents is written anew by itself.
+    List<String> all = Files.readAllLines(lines);
     tools.file(
-        Files.write(lines, Files.readAllLines(lines).subList(0, TOOLS / 2)),
+        Files.write(
+            lines, IntStream.range(0, TOOLS / 3).mapToObj(third -> all.get(3 * third)).toList()),
         "delete",
         (line, why) -> {});
     RunningService.await(() -> service.client.sizes("tools").deleted() > 0);
@@ -174,6 +180,10 @@ class JobsTest {
     try (Stream<Path> files = Files.walk(folder.resolve("mnemex-data/indexes/tools"))) {
       assertThat(files.filter(file -> file.toString().endsWith(".mnx"))).hasSize(1);
     }
+  }
+
+  private static long documents(String index) {
+    return Objects.requireNonNull(service.client.index(index).live()).documents();
   }
 
   @Test

@@ -26,6 +26,7 @@ final class Packaged {
   private static final Path JAVA = Path.of(System.getProperty("java.home"), "bin", "java");
   private static final Path FOLDER = RunningService.root().resolve("e2e/target/packaged");
   private static final Path SERVICE_CACHE = FOLDER.resolve("service.aot");
+  private static final Path READERS_CACHE = FOLDER.resolve("readers.aot");
   private static final Path CLI_CACHE = FOLDER.resolve("cli.aot");
   private static @Nullable Path jar;
 
@@ -49,6 +50,7 @@ final class Packaged {
         List.of(
             "-XX:TieredStopAtLevel=1",
             "-XX:+ExitOnOutOfMemoryError",
+            "-Dmnemex.readers.cache=" + READERS_CACHE,
             "--enable-native-access=ALL-UNNAMED",
             "-jar",
             jar.toString()));
@@ -88,6 +90,7 @@ final class Packaged {
       Files.createDirectories(FOLDER);
       Files.deleteIfExists(SERVICE_CACHE);
       Files.deleteIfExists(CLI_CACHE);
+      Files.deleteIfExists(READERS_CACHE);
       List<String> extraction =
           List.of(
               JAVA.toString(),
@@ -102,6 +105,7 @@ final class Packaged {
         throw new IOException(packaged + " could not be taken apart");
       }
       Path extracted = FOLDER.resolve(packaged.getFileName());
+      trainReaders(extracted);
       train(extracted);
       jar = extracted;
     }
@@ -139,6 +143,22 @@ final class Packaged {
       service.destroy();
       end(service);
     }
+  }
+
+  /** The processes that read files, with the options that they are started with. */
+  private static void trainReaders(Path extracted) throws IOException {
+    List<String> command =
+        List.of(
+            JAVA.toString(),
+            "-Xmx512m",
+            "-XX:+UseSerialGC",
+            "-XX:-UsePerfData",
+            "-Djava.awt.headless=true",
+            "-XX:AOTCacheOutput=" + READERS_CACHE,
+            "-cp",
+            extracted.toString(),
+            "org.mnemex.sync.extract.ReaderTraining");
+    end(start(FOLDER, URI.create("http://127.0.0.1"), command));
   }
 
   private static Process start(Path folder, URI url, List<String> command) throws IOException {

@@ -5,6 +5,7 @@ import java.io.DataOutputStream;
 import java.io.IOException;
 import java.net.URL;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -56,6 +57,10 @@ final class ReaderProcess implements AutoCloseable {
     throw new IOException("it ended at once");
   }
 
+  /**
+   * The command that starts it. The system property {@code mnemex.readers.cache} may name a file
+   * with what {@link ReaderTraining} recorded; without it a start only takes longer.
+   */
   private static List<String> command(int megabytes) {
     List<String> command =
         new ArrayList<>(
@@ -65,6 +70,10 @@ final class ReaderProcess implements AutoCloseable {
                 "-XX:+UseSerialGC",
                 "-XX:-UsePerfData",
                 "-Djava.awt.headless=true"));
+    String cache = System.getProperty("mnemex.readers.cache");
+    if (cache != null && Files.exists(Path.of(cache))) {
+      command.add("-XX:AOTCache=" + cache);
+    }
     URL code = ReaderMain.class.getProtectionDomain().getCodeSource().getLocation();
     if (code.getProtocol().equals("jar")) {
       // Classes in a jar within a jar need the loader that the application itself came by.

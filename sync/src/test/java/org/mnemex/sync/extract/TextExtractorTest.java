@@ -54,6 +54,13 @@ class TextExtractorTest {
   }
 
   @Test
+  void whatIsRecordedForAStartReadsEveryKind() throws Exception {
+    assertThat(ReaderTraining.texts())
+        .hasSize(FileKind.values().length)
+        .allSatisfy((kind, text) -> assertThat(text.strip()).startsWith("Shade ferns"));
+  }
+
+  @Test
   void longTextsAreCut() throws Exception {
     byte[] long1 = new byte[TextExtractor.MAX_CHARACTERS + 10];
     Arrays.fill(long1, (byte) 'a');
