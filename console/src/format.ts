@@ -32,11 +32,27 @@ export function megabytes(bytes: number): string {
   return `${ONE_DIGIT.format(bytes / 1e6)} MB`;
 }
 
+const TIME_OF_DAY = new Intl.DateTimeFormat(undefined, {
+  hour: "2-digit",
+  minute: "2-digit",
+  second: "2-digit",
+  fractionalSecondDigits: 3,
+  hour12: false,
+});
+const TIME = new Intl.DateTimeFormat(undefined, { timeStyle: "medium" });
+const DATE_AND_TIME = new Intl.DateTimeFormat(undefined, {
+  dateStyle: "medium",
+  timeStyle: "medium",
+});
+
 /** Time of day with milliseconds, in the reader's zone. */
-export function timeOfDay(iso: string): string {
+export const timeOfDay = (iso: string) => TIME_OF_DAY.format(new Date(iso));
+
+/** In the reader's zone and language: the time of day, and the date unless it is today. */
+export function moment(iso: string, now: Date): string {
   const date = new Date(iso);
-  const pad = (n: number, width = 2) => String(n).padStart(width, "0");
-  return `${pad(date.getHours())}:${pad(date.getMinutes())}:${pad(date.getSeconds())}.${pad(date.getMilliseconds(), 3)}`;
+  const today = date.toDateString() === now.toDateString();
+  return (today ? TIME : DATE_AND_TIME).format(date);
 }
 
 /** How long ago, in one unit. */
@@ -45,5 +61,6 @@ export function ago(iso: string, now: number): string {
   if (seconds < 2) return "just now";
   if (seconds < 120) return `${Math.round(seconds)} s ago`;
   if (seconds < 7200) return `${Math.round(seconds / 60)} min ago`;
-  return `${Math.round(seconds / 3600)} h ago`;
+  if (seconds < 172_800) return `${Math.round(seconds / 3600)} h ago`;
+  return `${Math.round(seconds / 86_400)} days ago`;
 }

@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { type AccessKey, api } from "../api";
+import { type AccessKey, type Act, api } from "../api";
 import { Button } from "../parts/button";
+import { type Column, DataTable } from "../parts/dataTable";
 import { ErrorNotice, Notice } from "../parts/notice";
-import { Scrolled } from "../parts/scrolled";
+import { At } from "../parts/time";
 
 const RIGHTS = ["search", "write", "read", "admin"];
 
@@ -43,52 +44,28 @@ function Keys() {
       )}
       {keys.data?.length === 0 && <p className="mb-2 text-quiet">There are no keys yet.</p>}
       {(keys.data?.length ?? 0) > 0 && (
-        <Scrolled label="Keys, table" className="mb-3 rounded border border-line bg-surface">
-          <table className="w-full text-left">
-            <thead className="text-sm text-quiet">
-              <tr>
-                {["Name", "Identifier", "Right", "Limits", "Last used", "Expires", "State", ""].map(
-                  (title) => (
-                    <th key={title} className="px-4 py-2 font-normal">
-                      {title}
-                    </th>
-                  ),
-                )}
-              </tr>
-            </thead>
-            <tbody>
-              {keys.data?.map((key) => (
-                <tr key={key.id} className="border-t border-line">
-                  <td className="px-4 py-2 font-semibold">{key.name}</td>
-                  <td className="px-4 py-2 font-mono text-sm">{key.id}</td>
-                  <td className="px-4 py-2">{key.right}</td>
-                  <td className="px-4 py-2 text-sm">{limits(key)}</td>
-                  <td className="px-4 py-2 text-sm whitespace-nowrap">{when(key.lastUsed)}</td>
-                  <td className="px-4 py-2 text-sm whitespace-nowrap">{when(key.expires)}</td>
-                  <td className={`px-4 py-2 ${key.state === "active" ? "" : "text-quiet"}`}>
-                    {key.state}
-                  </td>
-                  <td className="px-4 py-2">
-                    {key.state === "active" && (
-                      <span className="flex justify-end gap-2">
-                        <Button
-                          onClick={() =>
-                            act.mutate(async () => setSecret((await api.rotateKey(key.id)).secret))
-                          }
-                        >
-                          Rotate
-                        </Button>
-                        <Button onClick={() => act.mutate(() => api.revokeKey(key.id))}>
-                          Revoke
-                        </Button>
-                      </span>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </Scrolled>
+        <div className="mb-3">
+          <DataTable
+            label="Keys"
+            columns={KEY_COLUMNS}
+            items={keys.data ?? []}
+            identity={(key) => key.id}
+            acts={(key) =>
+              key.state === "active" && (
+                <span className="flex justify-end gap-2">
+                  <Button
+                    onClick={() =>
+                      act.mutate(async () => setSecret((await api.rotateKey(key.id)).secret))
+                    }
+                  >
+                    Rotate
+                  </Button>
+                  <Button onClick={() => act.mutate(() => api.revokeKey(key.id))}>Revoke</Button>
+                </span>
+              )
+            }
+          />
+        </div>
       )}
       <NewKey
         onCreate={(body) => act.mutate(async () => setSecret((await api.createKey(body)).secret))}
@@ -96,6 +73,20 @@ function Keys() {
     </section>
   );
 }
+
+const KEY_COLUMNS: Column<AccessKey>[] = [
+  { title: "Name", value: (key) => key.name, className: "font-semibold" },
+  { title: "Identifier", value: (key) => key.id, className: "font-mono text-sm" },
+  { title: "Right", value: (key) => key.right },
+  { title: "Limits", value: limits, className: "text-sm" },
+  moment("Last used", (key) => key.lastUsed),
+  moment("Expires", (key) => key.expires),
+  {
+    title: "State",
+    value: (key) => key.state,
+    cell: (key) => <span className={key.state === "active" ? "" : "text-quiet"}>{key.state}</span>,
+  },
+];
 
 function limits(key: AccessKey): string {
   const parts = [
@@ -107,10 +98,6 @@ function limits(key: AccessKey): string {
     key.perMinute ? `${key.perMinute} a minute` : "",
   ];
   return parts.filter((part) => part !== "").join("; ");
-}
-
-function when(time?: string): string {
-  return time ? new Date(time).toLocaleString() : "never";
 }
 
 function NewKey(props: { onCreate: (body: Record<string, unknown>) => void }) {
@@ -220,34 +207,41 @@ function Activity() {
       {acts.error && <ErrorNotice error={acts.error} />}
       {acts.data?.length === 0 && <p className="text-quiet">Nothing yet.</p>}
       {(acts.data?.length ?? 0) > 0 && (
-        <Scrolled label="Activity, table" className="rounded border border-line bg-surface">
-          <table className="w-full text-left text-sm">
-            <thead className="text-quiet">
-              <tr>
-                {["When", "Who", "Key", "From", "What", "Result"].map((title) => (
-                  <th key={title} className="px-4 py-2 font-normal">
-                    {title}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {acts.data?.map((act) => (
-                <tr key={act.id} className="border-t border-line">
-                  <td className="px-4 py-1.5 whitespace-nowrap">{when(act.at)}</td>
-                  <td className="px-4 py-1.5 font-semibold">{act.caller}</td>
-                  <td className="px-4 py-1.5 font-mono">{act.keyId}</td>
-                  <td className="px-4 py-1.5">{act.address}</td>
-                  <td className="px-4 py-1.5 font-mono break-all">{act.act}</td>
-                  <td className={`px-4 py-1.5 ${act.status < 400 ? "" : "text-bad"}`}>
-                    {act.status < 400 ? "done" : `refused (${act.status})`}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </Scrolled>
+        <DataTable
+          label="Activity"
+          columns={ACT_COLUMNS}
+          items={acts.data ?? []}
+          identity={(act) => String(act.id)}
+          small
+        />
       )}
     </section>
   );
+}
+
+const ACT_COLUMNS: Column<Act>[] = [
+  moment("When", (act) => act.at),
+  { title: "Who", value: (act) => act.caller, className: "font-semibold" },
+  { title: "Key", value: (act) => act.keyId, className: "font-mono" },
+  { title: "From", value: (act) => act.address },
+  { title: "What", value: (act) => act.act, className: "font-mono break-all" },
+  {
+    title: "Result",
+    value: (act) => (act.status < 400 ? "done" : `refused (${act.status})`),
+    cell: (act) =>
+      act.status < 400 ? "done" : <span className="text-bad">refused ({act.status})</span>,
+  },
+];
+
+/** A column of moments, or of none. */
+function moment<Item>(title: string, value: (item: Item) => string | undefined): Column<Item> {
+  return {
+    title,
+    value,
+    cell: (item) => {
+      const iso = value(item);
+      return iso ? <At iso={iso} /> : "never";
+    },
+    className: "text-sm whitespace-nowrap",
+  };
 }

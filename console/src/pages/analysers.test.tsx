@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { ago, megabytes, plural } from "../format";
+import { ago, megabytes, moment, plural, timeOfDay } from "../format";
 import { withHoles } from "./analysers";
 
 const token = (text: string, position: number) => ({
@@ -24,4 +24,9 @@ test("numbers as people read them", () => {
   expect(ago("2026-05-04T09:59:59.500Z", now)).toBe("just now");
   expect(ago("2026-05-04T09:59:00Z", now)).toBe("60 s ago");
   expect(ago("2026-05-04T09:00:00Z", now)).toBe("60 min ago");
+  expect(ago("2026-05-01T10:00:00Z", now)).toBe("3 days ago");
+  const noon = new Date(2026, 4, 4, 12, 0, 0);
+  expect(moment(noon.toISOString(), noon)).toBe("12:00:00 PM");
+  expect(moment(noon.toISOString(), new Date(2026, 4, 5))).toBe("May 4, 2026, 12:00:00 PM");
+  expect(timeOfDay(noon.toISOString())).toBe("12:00:00.000");
 });

@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, type EditionStatus, type IndexStatus } from "../api";
-import { count, megabytes, timeOfDay } from "../format";
+import { count, megabytes } from "../format";
 import { Button } from "../parts/button";
 import { ChangeDefinition } from "../parts/changeDefinition";
 import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
@@ -8,6 +8,7 @@ import { CompareEditions } from "../parts/compareEditions";
 import { ErrorNotice, Notice, Waiting } from "../parts/notice";
 import { useOverview } from "../parts/overview";
 import { Scorecards } from "../parts/scorecards";
+import { At } from "../parts/time";
 
 /** Changing an index without fear: plan, editions, comparison, promotion, going back. */
 export function EditionsPage() {
@@ -109,10 +110,17 @@ function EditionCard(props: { title: string; edition?: EditionStatus; none: stri
           <p className="text-quiet">
             Definition version {edition.version}, filled from{" "}
             {edition.fromStored ? "stored records" : "the database"}
-            {edition.trueAt && <>, up to date as of {timeOfDay(edition.trueAt).slice(0, 8)}</>}.
+            {edition.trueAt && (
+              <>
+                , up to date as of <At iso={edition.trueAt} />
+              </>
+            )}
+            .
           </p>
           {edition.until && (
-            <p className="text-quiet">Kept and fed until {timeOfDay(edition.until).slice(0, 8)}.</p>
+            <p className="text-quiet">
+              Kept and fed until <At iso={edition.until} />.
+            </p>
           )}
           {edition.problem && <p className="text-warn">{edition.problem}</p>}
           {edition.state === "filling" && <Progress edition={edition} />}

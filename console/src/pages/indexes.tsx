@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { api, type Definition, type IndexField } from "../api";
 import { PlannedEditor } from "../parts/changeDefinition";
 import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
+import { type Column, DataTable } from "../parts/dataTable";
 import { ErrorNotice } from "../parts/notice";
 import { RecordPicture } from "../parts/recordPicture";
 import { RecordPreview } from "../parts/recordPreview";
@@ -60,43 +61,41 @@ function IndexShown({ definition }: { definition: Definition }) {
   );
 }
 
+const FIELD_COLUMNS: Column<IndexField>[] = [
+  { title: "field", value: (field) => field.name, className: "font-semibold" },
+  { title: "type", value: (field) => field.type },
+  {
+    title: "from",
+    value: (field) => field.from,
+    className: "max-w-xs break-words font-mono text-sm",
+  },
+  {
+    title: "analyser",
+    value: (field) => field.analyser,
+    cell: (field) => (
+      <>
+        {field.analyser}
+        {field.queryAnalyser && (
+          <span className="text-quiet"> (queries: {field.queryAnalyser})</span>
+        )}
+      </>
+    ),
+  },
+  { title: "used to", value: (field) => field.uses.join(", "), className: "text-quiet" },
+  { title: "cleaned", value: (field) => field.clean.join(", "), className: "text-quiet" },
+];
+
 function Fields({ fields }: { fields: IndexField[] }) {
+  const all = useMemo(() => fields.flatMap((field) => [field, ...field.children]), [fields]);
   return (
-    <section className="rounded border border-line bg-surface" aria-label="Fields">
-      <h2 className="px-4 py-2.5 text-lg font-semibold">{fields.length} fields</h2>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard */}
-      <section className="max-h-96 overflow-auto" tabIndex={0} aria-label="Table of fields">
-        <table className="w-full text-left">
-          <thead className="sticky top-0 bg-surface text-sm text-quiet">
-            <tr>
-              {["field", "type", "from", "analyser", "used to", "cleaned"].map((title) => (
-                <th key={title} className="px-4 py-1 font-normal">
-                  {title}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {fields
-              .flatMap((field) => [field, ...field.children])
-              .map((field) => (
-                <tr key={field.name} className="border-t border-line align-top">
-                  <th className="px-4 py-1 font-semibold">{field.name}</th>
-                  <td className="px-4 py-1">{field.type}</td>
-                  <td className="max-w-xs break-words px-4 py-1 font-mono text-sm">{field.from}</td>
-                  <td className="px-4 py-1">
-                    {field.analyser}
-                    {field.queryAnalyser && (
-                      <span className="text-quiet"> (queries: {field.queryAnalyser})</span>
-                    )}
-                  </td>
-                  <td className="px-4 py-1 text-quiet">{field.uses.join(", ")}</td>
-                  <td className="px-4 py-1 text-quiet">{field.clean.join(", ")}</td>
-                </tr>
-              ))}
-          </tbody>
-        </table>
-      </section>
+    <section aria-label="Fields">
+      <h2 className="mb-1.5 text-lg font-semibold">{fields.length} fields</h2>
+      <DataTable
+        label="Fields"
+        columns={FIELD_COLUMNS}
+        items={all}
+        identity={(field) => field.name}
+      />
     </section>
   );
 }

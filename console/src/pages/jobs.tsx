@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Job } from "../api";
-import { ago, count, plural } from "../format";
+import { count, plural } from "../format";
 import { Button } from "../parts/button";
 import { ErrorNotice } from "../parts/notice";
+import { Ago, At } from "../parts/time";
 
 const REFRESHED_MILLIS = 1000;
 
@@ -77,9 +78,9 @@ function Line(props: { job: Job; isOpen: boolean; onOpen: () => void }) {
         </button>
         <span className={TONES[job.state] ?? "text-quiet"}>{job.state}</span>
         <span className="min-w-0 grow">{job.message ?? <Progress job={job} />}</span>
-        <time className="text-sm text-quiet" dateTime={job.started} title={local(job.started)}>
-          {ago(job.started, Date.now())}
-        </time>
+        <span className="text-sm text-quiet">
+          <Ago iso={job.started} />
+        </span>
         {job.ended === undefined && job.kind !== "fill" && job.kind !== "restore" && (
           <Button changes onClick={() => cancel.mutate()} busy={cancel.isPending}>
             Cancel
@@ -90,8 +91,6 @@ function Line(props: { job: Job; isOpen: boolean; onOpen: () => void }) {
     </>
   );
 }
-
-const local = (time: string) => new Date(time).toLocaleString();
 
 function Progress({ job }: { job: Job }) {
   return (
@@ -127,14 +126,22 @@ function Details({ id }: { id: number }) {
   return (
     <div className="mt-1 rounded bg-ground px-3 py-2">
       <p className="text-quiet">
-        Begun {local(started)}
-        {ended && `, ended ${local(ended)}`}.
+        Begun <At iso={started} />
+        {ended && (
+          <>
+            , ended <At iso={ended} />
+          </>
+        )}
+        .
       </p>
       {log.length > 0 && (
         <ol>
           {log.map((line) => (
             <li key={line.at + line.text}>
-              <span className="text-quiet">{local(line.at)}</span> {line.text}
+              <span className="text-quiet">
+                <At iso={line.at} />
+              </span>{" "}
+              {line.text}
             </li>
           ))}
         </ol>

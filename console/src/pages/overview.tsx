@@ -1,6 +1,6 @@
 import { CircleCheck, Hourglass, TriangleAlert } from "lucide-react";
 import type { ConditionView, IndexStatus } from "../api";
-import { ago, plural } from "../format";
+import { plural } from "../format";
 import { FirstSteps } from "../parts/firstSteps";
 import { IndexCard } from "../parts/indexCard";
 import { IndexList } from "../parts/indexList";
@@ -8,6 +8,7 @@ import { type State, stateOf, worstFirst } from "../parts/indexState";
 import { LastChanges } from "../parts/lastChanges";
 import { Notice, Waiting } from "../parts/notice";
 import { useOverview } from "../parts/overview";
+import { Ago } from "../parts/time";
 
 /** From how many indexes on they are listed, with one card at a time. */
 const MANY = 6;
@@ -103,9 +104,9 @@ function Conditions({ held }: { held: ConditionView[] }) {
           <li key={`${one.condition} ${one.about}`} className="flex flex-wrap gap-x-3 px-4 py-2">
             <span className="font-medium text-warn">{one.condition}</span>
             <span className="min-w-0 flex-1 break-words">{one.text}</span>
-            <time className="text-quiet" dateTime={one.since} title={one.since}>
-              {ago(one.since, Date.now())}
-            </time>
+            <span className="text-quiet">
+              <Ago iso={one.since} />
+            </span>
           </li>
         ))}
       </ul>

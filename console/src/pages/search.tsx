@@ -2,13 +2,14 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight, X } from "lucide-react";
 import { useSearchParams } from "react-router";
 import { api, type CuratedRule, type SearchAnswer } from "../api";
-import { count, plural, timeOfDay } from "../format";
+import { count, plural } from "../format";
 import { NoEndpointYet, useChosenEndpoint } from "../parts/chosenIndex";
 import { FacetBox } from "../parts/facetBox";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
 import { Results } from "../parts/resultList";
 import { Filter, Words } from "../parts/searchWords";
+import { JustAt } from "../parts/time";
 
 /** Tries an endpoint as its callers use it. All that is asked stands in the page's address. */
 export function SearchPage() {
@@ -171,8 +172,12 @@ function Summary(props: {
         </strong>{" "}
         <span className="text-quiet">
           in {answer.millis} ms
-          {answer.asOf.time && <>, up to date as of {timeOfDay(answer.asOf.time)}</>}, edition{" "}
-          {answer.asOf.edition}
+          {answer.asOf.time && (
+            <>
+              , up to date as of <JustAt iso={answer.asOf.time} />
+            </>
+          )}
+          , edition {answer.asOf.edition}
         </span>
       </output>
       {answer.chosen.map((chosen) => (

@@ -1,12 +1,13 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { CircleCheck, CircleX, Lightbulb } from "lucide-react";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, type Requirement, type SourceReader, type SourceTable } from "../api";
 import { count, plural } from "../format";
 import { Button } from "../parts/button";
 import { PlannedEditor } from "../parts/changeDefinition";
 import { ConnectDatabase } from "../parts/connectDatabase";
+import { type Column, DataTable } from "../parts/dataTable";
 import { named } from "../parts/definitionText";
 import { useMayChange } from "../parts/mayChange";
 import { ErrorNotice, Notice } from "../parts/notice";
@@ -193,7 +194,27 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
     enabled: mayChange,
   });
   const draft = useMutation({ mutationFn: () => api.draft(source, table.name) });
-  const columns = table.columns.filter((c) => rows.data?.some((row) => c.name in row));
+  // Rows of a sample have no identity but their place.
+  const sample = useMemo(
+    () => (rows.data ?? []).map((row, place): SampleRow => ({ row, place })),
+    [rows.data],
+  );
+  const shown = useMemo(
+    () =>
+      table.columns
+        .filter((c) => sample.some(({ row }) => c.name in row))
+        .map(
+          (c): Column<SampleRow> => ({
+            title: c.name,
+            value: ({ row }) => sampled(row[c.name]),
+            cell: ({ row }) => (
+              <span title={String(sampled(row[c.name]))}>{sampled(row[c.name])}</span>
+            ),
+            className: "max-w-64 truncate",
+          }),
+        ),
+    [table.columns, sample],
+  );
   return (
     <div className="flex min-w-0 flex-col gap-3">
       <div className="rounded border border-line bg-surface">
@@ -226,42 +247,15 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
       {draft.error && <ErrorNotice error={draft.error} />}
       {draft.data && <Proposed table={table.name} yaml={draft.data.yaml} />}
       {rows.error && <ErrorNotice error={rows.error} />}
-      {rows.data && (
-        <section
-          className="max-h-96 overflow-auto rounded border border-line bg-surface"
-          aria-label={`Some rows of ${table.name}`}
-          // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard
-          tabIndex={0}
-        >
-          <table className="text-left text-sm">
-            <thead className="border-b border-line text-quiet">
-              <tr>
-                {columns.map((column) => (
-                  <th key={column.name} className="px-3 py-1.5 font-normal whitespace-nowrap">
-                    {column.name}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {rows.data.map((row, i) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: rows of a sample have no identity
-                <tr key={i} className="border-b border-line last:border-0">
-                  {columns.map((column) => (
-                    <td
-                      key={column.name}
-                      className="max-w-64 truncate px-3 py-1"
-                      title={text(row[column.name])}
-                    >
-                      {text(row[column.name])}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {rows.data.length === 0 && <p className="px-3 py-2 text-quiet">The table has no rows.</p>}
-        </section>
+      {rows.data?.length === 0 && <p className="px-3 py-2 text-quiet">The table has no rows.</p>}
+      {sample.length > 0 && (
+        <DataTable
+          label={`Some rows of ${table.name}`}
+          columns={shown}
+          items={sample}
+          identity={(row) => String(row.place)}
+          small
+        />
       )}
     </div>
   );
@@ -296,6 +290,12 @@ function Proposed({ table, yaml }: { table: string; yaml: string }) {
   );
 }
 
-function text(value: unknown): string {
-  return value === undefined ? "" : typeof value === "string" ? value : JSON.stringify(value);
+interface SampleRow {
+  row: Record<string, unknown>;
+  place: number;
+}
+
+function sampled(value: unknown): string | number {
+  if (value === undefined) return "";
+  return typeof value === "string" || typeof value === "number" ? value : JSON.stringify(value);
 }

@@ -2,13 +2,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Pause, Play } from "lucide-react";
 import { lazy, Suspense } from "react";
 import { api, type IndexStatus } from "../api";
-import { count, millis, timeOfDay } from "../format";
+import { count, millis } from "../format";
 import { AuditLine } from "../parts/auditLine";
 import { Button } from "../parts/button";
 import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
 import { LastChanges } from "../parts/lastChanges";
 import { ErrorNotice, Notice, Waiting } from "../parts/notice";
 import { useOverview } from "../parts/overview";
+import { At } from "../parts/time";
 
 const FeedCharts = lazy(() => import("../parts/feedCharts"));
 
@@ -129,7 +130,7 @@ function Quarantine({ index, waiting }: { index: string; waiting: number }) {
               <span className={record.dismissed ? "text-quiet" : "text-warn"}>{record.reason}</span>
               <span className="ml-auto flex items-center gap-2">
                 <span className="text-sm text-quiet">
-                  {record.dismissed && "dismissed, "}since {timeOfDay(record.since)}
+                  {record.dismissed && "dismissed, "}since <At iso={record.since} />
                 </span>
                 <Button
                   changes
@@ -172,7 +173,7 @@ function Audits({ index }: { index: string }) {
         </div>
         {earlier.map((audit) => (
           <p key={audit.id} className="border-t border-line px-4 py-1.5 text-sm text-quiet">
-            {new Date(audit.started).toLocaleString()}: {audit.statement ?? audit.state}
+            <At iso={audit.started} />: {audit.statement ?? audit.state}
           </p>
         ))}
       </div>

@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ShieldAlert, ShieldCheck } from "lucide-react";
 import { api } from "../api";
-import { timeOfDay } from "../format";
 import { useMayChange } from "./mayChange";
 import { ErrorNotice } from "./notice";
+import { At } from "./time";
 
 /** The last proof that an index says what its database says, and a way to ask for another. */
 export function AuditLine({ index }: { index: string }) {
@@ -35,11 +35,15 @@ export function AuditLine({ index }: { index: string }) {
         <ShieldCheck size={18} className={last?.clean ? "text-accent" : "text-quiet"} aria-hidden />
       )}
       <output className={bad ? "text-warn" : ""}>
-        {running
-          ? "Comparing every record with the database …"
-          : last
-            ? `Audit of ${timeOfDay(last.started)}: ${last.statement}`
-            : "Never audited. Run an audit to prove that the index matches the database."}
+        {running ? (
+          "Comparing every record with the database …"
+        ) : last ? (
+          <>
+            Audit of <At iso={last.started} />: {last.statement}
+          </>
+        ) : (
+          "Never audited. Run an audit to prove that the index matches the database."
+        )}
         {differing.length > 0 && !running && (
           <span className="block">
             {differing.slice(0, 5).join(", ")}

@@ -1,9 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Check, Copy } from "lucide-react";
 import { Tabs } from "radix-ui";
 import { useContext, useState } from "react";
 import { api, type Endpoint, type IndexShape } from "../api";
 import { Button } from "./button";
+import { CopyButton } from "./copyButton";
 import { CurrentSession } from "./mayChange";
 import { ErrorNotice, Notice } from "./notice";
 import { snippets } from "./snippets";
@@ -28,7 +28,7 @@ export function CodeToCopy(props: { endpoint: Endpoint; shape: IndexShape; words
         <a href={link} target="_blank" rel="noreferrer" className="break-all text-accent underline">
           {link}
         </a>
-        <CopyButton what="the link" text={link} />
+        <CopyButton what="the link" text={() => link} />
         <KeyButton endpoint={endpoint.name} secret={secret} onSecret={setSecret} />
       </div>
       <Tabs.Root defaultValue={all[0]?.title} className="mt-2">
@@ -40,7 +40,7 @@ export function CodeToCopy(props: { endpoint: Endpoint; shape: IndexShape; words
           <Tabs.Content key={one.title} value={one.title} className="mt-1">
             <div className="flex items-center justify-between gap-3">
               <p className="text-quiet">{one.needs}</p>
-              <CopyButton what={`the code for ${one.title}`} text={one.code} />
+              <CopyButton what={`the code for ${one.title}`} text={() => one.code} />
             </div>
             <pre
               // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard
@@ -77,12 +77,13 @@ function KeyButton(props: {
     },
   });
   if (!session.keys) return <span className="text-quiet">This service works without keys.</span>;
-  if (props.secret) {
+  const { secret } = props;
+  if (secret) {
     return (
       <Notice tone="warn">
         The link has this key, which is not shown again. Whoever has the link can search with it:{" "}
-        <code className="break-all">{props.secret}</code>{" "}
-        <CopyButton what="the key" text={props.secret} />
+        <code className="break-all">{secret}</code>{" "}
+        <CopyButton what="the key" text={() => secret} />
       </Notice>
     );
   }
@@ -93,24 +94,5 @@ function KeyButton(props: {
       </Button>
       {create.error && <ErrorNotice error={create.error} />}
     </>
-  );
-}
-
-function CopyButton({ what, text }: { what: string; text: string }) {
-  const [copied, setCopied] = useState<string>();
-  const done = copied === text;
-  return (
-    <button
-      type="button"
-      aria-label={`Copy ${what}`}
-      className="inline-flex shrink-0 items-center gap-1 rounded border border-line px-2 py-0.5 text-sm hover:border-quiet"
-      onClick={async () => {
-        await navigator.clipboard.writeText(text);
-        setCopied(text);
-      }}
-    >
-      {done ? <Check size={14} aria-hidden /> : <Copy size={14} aria-hidden />}
-      <span aria-live="polite">{done ? "Copied" : "Copy"}</span>
-    </button>
   );
 }

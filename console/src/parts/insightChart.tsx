@@ -12,8 +12,16 @@ import type { SearchesAt } from "../api";
 import { count } from "../format";
 
 const HOUR_LENGTH = 13;
-const BY_HOUR = new Intl.DateTimeFormat("en", { weekday: "short", hour: "2-digit", hour12: false });
-const BY_DAY = new Intl.DateTimeFormat("en", { day: "numeric", month: "short", timeZone: "UTC" });
+const BY_HOUR = new Intl.DateTimeFormat(undefined, {
+  weekday: "short",
+  hour: "2-digit",
+  hour12: false,
+});
+const BY_DAY = new Intl.DateTimeFormat(undefined, {
+  day: "numeric",
+  month: "short",
+  timeZone: "UTC",
+});
 
 /** An hour in the reader's zone, or a day, which is one in UTC. */
 const told = (time: string) =>

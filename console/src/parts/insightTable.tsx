@@ -1,33 +1,58 @@
-import { type ReactNode, useState } from "react";
+import { useMemo, useState } from "react";
 import type { Endpoint, InsightRow } from "../api";
 import { count, decimal, percent } from "../format";
+import { type Column, DataTable } from "./dataTable";
 import { InsightActs } from "./insightActs";
-import { Scrolled } from "./scrolled";
 
-interface Column {
-  title: string;
-  cell: (row: InsightRow) => ReactNode;
+type InsightColumn = Column<InsightRow>;
+
+/** A column of numbers. */
+function number(
+  title: string,
+  value: InsightColumn["value"],
+  shown: (n: number) => string = count,
+): InsightColumn {
+  return {
+    title,
+    value,
+    cell: (row) => {
+      const n = value(row);
+      return n === undefined ? "" : shown(Number(n));
+    },
+    right: true,
+  };
 }
 
-const mean = (row: InsightRow) => (row.meanPosition === undefined ? "" : decimal(row.meanPosition));
+const SEARCHED: InsightColumn[] = [
+  {
+    title: "words",
+    value: (row) => row.words,
+    className: "min-w-40 font-semibold break-words",
+  },
+  number("searches", (row) => row.searches),
+];
 
 const COLUMNS = {
-  before: { title: "before", cell: (row: InsightRow) => count(row.before) },
-  nothing: { title: "no results", cell: (row: InsightRow) => count(row.withoutResults) },
-  few: { title: "1 or 2", cell: (row: InsightRow) => count(row.fewResults) },
-  results: { title: "results", cell: (row: InsightRow) => count(Math.round(row.meanResults)) },
-  opened: { title: "opened", cell: (row: InsightRow) => percent(row.opened, row.searches) },
-  place: { title: "at place", cell: mean },
-  later: { title: "later pages", cell: (row: InsightRow) => count(row.laterPages) },
-  relaxed: { title: "words left out", cell: (row: InsightRow) => count(row.relaxed) },
-  corrected: { title: "corrected", cell: (row: InsightRow) => count(row.corrected) },
-  curated: { title: "curated", cell: (row: InsightRow) => count(row.curated) },
-  millis: { title: "mean ms", cell: (row: InsightRow) => decimal(row.meanMillis) },
-  slowest: { title: "slowest ms", cell: (row: InsightRow) => decimal(row.slowest) },
-} satisfies Record<string, Column>;
+  before: number("before", (row) => row.before),
+  nothing: number("no results", (row) => row.withoutResults),
+  few: number("1 or 2", (row) => row.fewResults),
+  results: number("results", (row) => Math.round(row.meanResults)),
+  opened: number(
+    "opened",
+    (row) => (row.searches === 0 ? undefined : row.opened / row.searches),
+    (share) => percent(share, 1),
+  ),
+  place: number("at place", (row) => row.meanPosition, decimal),
+  later: number("later pages", (row) => row.laterPages),
+  relaxed: number("words left out", (row) => row.relaxed),
+  corrected: number("corrected", (row) => row.corrected),
+  curated: number("curated", (row) => row.curated),
+  millis: number("mean ms", (row) => row.meanMillis, decimal),
+  slowest: number("slowest ms", (row) => row.slowest, decimal),
+} satisfies Record<string, InsightColumn>;
 
 /** The reports, and what tells about each. */
-export const REPORTS: { value: string; title: string; columns: Column[] }[] = [
+export const REPORTS: { value: string; title: string; columns: InsightColumn[] }[] = [
   {
     value: "frequent",
     title: "Most frequent",
@@ -78,57 +103,33 @@ export const REPORTS: { value: string; title: string; columns: Column[] }[] = [
 /** The searches of a report, each with what may be done about it. */
 export function InsightTable(props: { report: string; rows: InsightRow[]; endpoint: Endpoint }) {
   const [open, setOpen] = useState<string>();
-  const columns = REPORTS.find((one) => one.value === props.report)?.columns ?? [];
+  const columns = useMemo(
+    () => [...SEARCHED, ...(REPORTS.find((one) => one.value === props.report)?.columns ?? [])],
+    [props.report],
+  );
   if (props.rows.length === 0) return <p className="mt-2 text-quiet">No such searches.</p>;
   return (
-    <Scrolled label="Report, table" className="relative mt-2">
-      <table className="w-full text-left">
-        <thead className="text-sm text-quiet">
-          <tr>
-            <th className="py-1 pr-3 font-normal">words</th>
-            <th className="px-3 text-right font-normal">searches</th>
-            {columns.map((column) => (
-              <th key={column.title} className="px-3 text-right font-normal">
-                {column.title}
-              </th>
-            ))}
-            <th className="w-36">
-              <span className="sr-only">What to do</span>
-            </th>
-          </tr>
-        </thead>
-        {props.rows.map((row) => (
-          <tbody key={row.words} className="border-t border-line">
-            <tr>
-              <td className="py-1 pr-3 font-semibold break-words">{row.words}</td>
-              <td className="px-3 text-right tabular-nums">{count(row.searches)}</td>
-              {columns.map((column) => (
-                <td key={column.title} className="px-3 text-right tabular-nums">
-                  {column.cell(row)}
-                </td>
-              ))}
-              <td className="text-right whitespace-nowrap">
-                <button
-                  type="button"
-                  className="text-accent underline"
-                  aria-expanded={open === row.words}
-                  aria-label={`What to do about ${row.words}`}
-                  onClick={() => setOpen(open === row.words ? undefined : row.words)}
-                >
-                  What to do
-                </button>
-              </td>
-            </tr>
-            {open === row.words && (
-              <tr>
-                <td colSpan={columns.length + 3} className="pb-3">
-                  <InsightActs words={row.words} endpoint={props.endpoint} />
-                </td>
-              </tr>
-            )}
-          </tbody>
-        ))}
-      </table>
-    </Scrolled>
+    <div className="relative mt-2">
+      <DataTable
+        label="Report"
+        columns={columns}
+        items={props.rows}
+        identity={(row) => row.words}
+        acts={(row) => (
+          <button
+            type="button"
+            className="whitespace-nowrap text-accent underline"
+            aria-expanded={open === row.words}
+            aria-label={`What to do about ${row.words}`}
+            onClick={() => setOpen(open === row.words ? undefined : row.words)}
+          >
+            What to do
+          </button>
+        )}
+        below={(row) =>
+          open === row.words && <InsightActs words={row.words} endpoint={props.endpoint} />
+        }
+      />
+    </div>
   );
 }

@@ -1,6 +1,7 @@
 import type { Change, IndexChange } from "../api";
-import { ago, millis, timeOfDay } from "../format";
-import { Scrolled } from "./scrolled";
+import { millis } from "../format";
+import { type Column, DataTable } from "./dataTable";
+import { JustAt } from "./time";
 
 const OUTCOMES: Record<Change["outcome"], { word: string; tone: string }> = {
   INDEXED: { word: "indexed", tone: "text-accent" },
@@ -9,58 +10,59 @@ const OUTCOMES: Record<Change["outcome"], { word: string; tone: string }> = {
   QUARANTINED: { word: "quarantined", tone: "text-warn" },
 };
 
+const COLUMNS: Column<IndexChange>[] = [
+  {
+    title: "Committed",
+    value: ({ change }) => change.committed,
+    cell: ({ change }) => <JustAt iso={change.committed} />,
+    className: "whitespace-nowrap",
+  },
+  {
+    title: "Record",
+    value: ({ change }) => change.key,
+    className: "font-semibold whitespace-nowrap",
+  },
+  { title: "Changed in", value: ({ change }) => change.table },
+  {
+    title: "Outcome",
+    value: ({ change }) => OUTCOMES[change.outcome].word,
+    cell: ({ change }) => (
+      <span className={OUTCOMES[change.outcome].tone}>{OUTCOMES[change.outcome].word}</span>
+    ),
+  },
+  {
+    title: "Visible after",
+    value: ({ lagMillis }) => lagMillis,
+    cell: ({ lagMillis }) => millis(lagMillis),
+    right: true,
+    className: "whitespace-nowrap",
+  },
+  { title: "Its way", value: ({ change }) => way(change), cell: Way },
+];
+
 /** The last changes with their way through the feed, newest first. */
 export function LastChanges({ changes }: { changes: IndexChange[] }) {
   return (
     <section aria-labelledby="last-changes">
-      <h2 id="last-changes" className="mb-1.5 text-lg font-semibold">
-        Last changes
-      </h2>
+      <div className="mb-1.5 flex flex-wrap items-baseline justify-between gap-x-4">
+        <h2 id="last-changes" className="text-lg font-semibold">
+          Last changes
+        </h2>
+        <Legend />
+      </div>
       {changes.length === 0 ? (
         <p className="text-quiet">
           No changes since the service started. Change a row in the database to see it here.
         </p>
       ) : (
-        <Scrolled label="Last changes, table" className="rounded border border-line bg-surface">
-          <table className="w-full text-left">
-            <thead className="border-b border-line text-sm text-quiet">
-              <tr>
-                <th className="px-4 py-1.5 font-normal">Committed</th>
-                <th className="px-2 py-1.5 font-normal">Record</th>
-                <th className="px-2 py-1.5 font-normal">Changed in</th>
-                <th className="px-2 py-1.5 font-normal">Outcome</th>
-                <th className="px-2 py-1.5 text-right font-normal">Visible after</th>
-                <th className="px-4 py-1.5 font-normal">
-                  <Legend />
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {changes.map(({ index, change, lagMillis }) => (
-                <tr
-                  key={`${index} ${change.key} ${change.visible} ${change.table}`}
-                  className="border-b border-line last:border-0"
-                >
-                  <td
-                    className="px-4 py-1 whitespace-nowrap"
-                    title={ago(change.committed, Date.now())}
-                  >
-                    {timeOfDay(change.committed)}
-                  </td>
-                  <td className="px-2 py-1 font-semibold whitespace-nowrap">{change.key}</td>
-                  <td className="px-2 py-1">{change.table}</td>
-                  <td className={`px-2 py-1 ${OUTCOMES[change.outcome].tone}`}>
-                    {OUTCOMES[change.outcome].word}
-                  </td>
-                  <td className="px-2 py-1 text-right whitespace-nowrap">{millis(lagMillis)}</td>
-                  <td className="px-4 py-1">
-                    <Way change={change} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </Scrolled>
+        <DataTable
+          label="Last changes"
+          columns={COLUMNS}
+          items={changes}
+          identity={({ index, change }) =>
+            `${index} ${change.key} ${change.visible} ${change.table}`
+          }
+        />
       )}
     </section>
   );
@@ -75,7 +77,7 @@ const STEPS = [
 
 function Legend() {
   return (
-    <span className="flex gap-x-3">
+    <span className="flex flex-wrap gap-x-3 text-sm text-quiet">
       {STEPS.map((step) => (
         <span key={step.name} className="inline-flex items-center gap-1">
           <span
@@ -90,23 +92,31 @@ function Legend() {
   );
 }
 
-/** A change's way through the feed: one stretch for each step, as long as it took. */
-function Way({ change }: { change: Change }) {
+function steps(change: Change) {
   const at = [change.committed, change.captured, change.read, change.mapped, change.visible].map(
     (iso) => Date.parse(iso),
   );
-  const steps = STEPS.map((step, i) => ({
+  return STEPS.map((step, i) => ({
     ...step,
     millis: Math.max(0, (at[i + 1] ?? 0) - (at[i] ?? 0)),
   }));
+}
+
+const way = (change: Change) =>
+  steps(change)
+    .map((step) => `${step.name} +${step.millis} ms`)
+    .join(" · ");
+
+/** A change's way through the feed: one stretch for each step, as long as it took. */
+function Way({ change }: { change: Change }) {
   return (
     <div
-      className="flex h-2.5 w-40 items-stretch gap-px"
+      className="mt-1.5 flex h-2.5 w-40 items-stretch gap-px"
       role="img"
-      aria-label={steps.map((s) => `${s.name} after ${s.millis} ms`).join(", ")}
-      title={steps.map((s) => `${s.name} +${s.millis} ms`).join(" · ")}
+      aria-label={way(change)}
+      title={way(change)}
     >
-      {steps.map((step) => (
+      {steps(change).map((step) => (
         <span
           key={step.name}
           className="rounded-[1px] bg-accent"

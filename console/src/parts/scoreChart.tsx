@@ -9,13 +9,13 @@ import {
   YAxis,
 } from "recharts";
 import type { ScoreEntry } from "../api";
-import { timeOfDay } from "../format";
+import { moment } from "../format";
 
 /** What a scorecard came to, time after time. */
 export default function ScoreChart({ entries }: { entries: ScoreEntry[] }) {
   const points = entries.map((entry, place) => ({
     place: place + 1,
-    title: `edition ${entry.edition}, ${timeOfDay(entry.at).slice(0, 8)}`,
+    title: `edition ${entry.edition}, ${moment(entry.at, new Date())}`,
     nDCG: Number(entry.ndcg.toFixed(3)),
     MRR: Number(entry.reciprocalRank.toFixed(3)),
   }));

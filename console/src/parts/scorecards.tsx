@@ -1,12 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, type Endpoint, type Scorecard, type Scored } from "../api";
 import { Button } from "./button";
+import { type Column, DataTable } from "./dataTable";
 import { Judge } from "./judge";
 import { ErrorNotice } from "./notice";
 import { Pick } from "./pick";
-import { Scrolled } from "./scrolled";
 
 const ScoreChart = lazy(() => import("./scoreChart"));
 
@@ -90,41 +90,37 @@ function Card({ card, editions }: { card: Scorecard; editions: number[] }) {
 
 const three = (n: number) => n.toFixed(3);
 
+type QueryScore = Scored["queries"][number];
+
 function Outcome({ scored }: { scored: Scored }) {
-  return (
-    <Scrolled label="Scores" className="mt-2">
-      <table className="w-full text-left">
-        <thead className="text-sm text-quiet">
-          <tr>
-            <th className="py-1 pr-3 font-normal">Edition {scored.edition}</th>
-            <th className="px-3 text-right font-normal">nDCG@{scored.top}</th>
-            <th className="px-3 text-right font-normal">MRR</th>
-            <th className="px-3 text-right font-normal">Precision</th>
-            <th className="px-3 text-right font-normal">Recall</th>
-            <th className="px-3 font-normal">Not among the first</th>
-          </tr>
-        </thead>
-        <tbody>
-          {[
-            ...scored.queries,
-            { words: "All", score: scored.total, missing: [], problem: undefined },
-          ].map((query, place) => (
-            <tr
-              key={query.words}
-              className={
-                place === scored.queries.length ? "border-t border-line font-semibold" : ""
-              }
-            >
-              <td className="py-0.5 pr-3">{query.words}</td>
-              <td className="px-3 text-right tabular-nums">{three(query.score.ndcg)}</td>
-              <td className="px-3 text-right tabular-nums">{three(query.score.reciprocalRank)}</td>
-              <td className="px-3 text-right tabular-nums">{three(query.score.precision)}</td>
-              <td className="px-3 text-right tabular-nums">{three(query.score.recall)}</td>
-              <td className="px-3 text-quiet">{query.problem ?? query.missing.join(", ")}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </Scrolled>
+  const columns = useMemo(
+    (): Column<QueryScore>[] => [
+      { title: `Edition ${scored.edition}`, value: (query) => query.words },
+      score(`nDCG@${scored.top}`, (query) => query.score.ndcg),
+      score("MRR", (query) => query.score.reciprocalRank),
+      score("Precision", (query) => query.score.precision),
+      score("Recall", (query) => query.score.recall),
+      {
+        title: "Not among the first",
+        value: (query) => query.problem ?? query.missing.join(", "),
+        className: "text-quiet",
+      },
+    ],
+    [scored.edition, scored.top],
   );
+  return (
+    <div className="mt-2">
+      <DataTable
+        label="Scores"
+        columns={columns}
+        items={scored.queries}
+        identity={(query) => query.words}
+        last={{ words: "All", score: scored.total, missing: [] }}
+      />
+    </div>
+  );
+}
+
+function score(title: string, value: (query: QueryScore) => number): Column<QueryScore> {
+  return { title, value, cell: (query) => three(value(query)), right: true };
 }

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Definition } from "../api";
 import { ErrorNotice } from "./notice";
+import { At } from "./time";
 
 const SHOWN = 12;
 
@@ -22,7 +23,7 @@ export function Versions({ definition }: { definition: Definition }) {
           <li key={one.version} className="border-t border-line py-1">
             <div className="flex flex-wrap gap-x-3">
               <span className="w-8 text-right font-semibold">{one.version}</span>
-              <time dateTime={one.createdAt}>{new Date(one.createdAt).toLocaleString()}</time>
+              <At iso={one.createdAt} />
               <span className="text-quiet">{one.author || "nobody said who"}</span>
               {one.version > 1 && (
                 <button

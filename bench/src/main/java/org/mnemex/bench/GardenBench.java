@@ -2,8 +2,6 @@ package org.mnemex.bench;
 
 import java.io.IOException;
 import java.io.PrintStream;
-import java.net.ServerSocket;
-import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -27,8 +25,9 @@ import org.mnemex.garden.Garden;
 /**
  * Measures the packaged service on the demo garden from outside: start, backfill, lag of single
  * changes, searches. Run it with {@code ./mnemex bench [--on postgres|mariadb] [--calls] [--visits
- * N] [ACCESSIONS]}; with {@code --calls} only those of a search page, with {@code --visits} only
- * what it costs to record searches, and then so many visits.
+ * N [--days N]] [ACCESSIONS]}; with {@code --calls} only those of a search page, with {@code
+ * --visits} only what it costs to record searches, and then so many visits; with {@code --days}
+ * only the visits, spread over so many days that end today.
  */
 public final class GardenBench {
   private static final int CHANGES = 300;
@@ -67,12 +66,8 @@ public final class GardenBench {
       left.subList(0, 2).clear();
     }
     boolean callsOnly = left.remove("--calls");
-    int visits = 0;
-    int at = left.indexOf("--visits");
-    if (at >= 0) {
-      visits = Integer.parseInt(left.get(at + 1));
-      left.subList(at, at + 2).clear();
-    }
+    int visits = number(left, "--visits");
+    int days = number(left, "--days");
     int accessions = left.isEmpty() ? Garden.USUAL_ACCESSIONS : Integer.parseInt(left.getFirst());
     Path folder = Files.createTempDirectory("mnemex-bench");
     PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
@@ -83,8 +78,44 @@ public final class GardenBench {
           case "sqlite" -> SqliteGarden.create(folder, accessions);
           default -> throw new IllegalArgumentException("no garden on " + on);
         }) {
-      new GardenBench(out, folder, database).run(accessions, callsOnly, visits);
+      GardenBench bench = new GardenBench(out, folder, database);
+      if (days > 0) {
+        bench.visitForDays(visits, days);
+      } else {
+        bench.run(accessions, callsOnly, visits);
+      }
     }
+  }
+
+  /** The number after an option, which is then taken away; 0 if it is not there. */
+  private static int number(List<String> arguments, String option) {
+    int at = arguments.indexOf(option);
+    if (at < 0) {
+      return 0;
+    }
+    int number = Integer.parseInt(arguments.get(at + 1));
+    arguments.subList(at, at + 2).clear();
+    return number;
+  }
+
+  /** Lets visitors come on several days, by a service whose clock is set back. */
+  private void visitForDays(int visits, int days)
+      throws IOException, SQLException, InterruptedException {
+    VisitBench bench = new VisitBench(out);
+    for (int day = 0; day < days; day++) {
+      Map<String, String> environment = new LinkedHashMap<>(database.environment());
+      environment.putAll(OtherClock.daysAgo(days - 1 - day));
+      try (ServiceProcess service = ServiceProcess.start(folder, environment)) {
+        if (day == 0) {
+          fill(service.client(), false);
+        }
+        bench.visit(
+            service.client(),
+            visits / days,
+            new VisitBench.Span((double) day / days, (day + 1.0) / days));
+      }
+    }
+    out.println("all is kept in " + folder);
   }
 
   private void run(int accessions, boolean callsOnly, int visits)
@@ -92,14 +123,9 @@ public final class GardenBench {
     out.printf(
         "Mnemex bench: garden of %,d accessions on %s, %d cores, Java %s%n",
         accessions, database.name(), Runtime.getRuntime().availableProcessors(), Runtime.version());
-    int port;
-    try (ServerSocket free = new ServerSocket(0)) {
-      port = free.getLocalPort();
-    }
     long start = System.nanoTime();
-    Process service = startService(port);
-    try (MnemexClient client = new MnemexClient(URI.create("http://127.0.0.1:" + port))) {
-      ServiceProcess.await(client::isUp);
+    try (ServiceProcess service = ServiceProcess.start(folder, database.environment())) {
+      MnemexClient client = service.client();
       out.printf("start of the service: %.1f s%n", (System.nanoTime() - start) / 1e9);
       fill(client, !callsOnly && visits == 0);
       if (visits > 0) {
@@ -114,9 +140,6 @@ public final class GardenBench {
       search(client);
       new CallBench(client, out, accessions).run();
       lag(client);
-    } finally {
-      service.destroy();
-      service.waitFor();
     }
   }
 
@@ -131,22 +154,8 @@ public final class GardenBench {
       fill(other.client(), false);
       bench.compare(client, other.client());
     }
-    bench.visit(client, visits);
+    bench.visit(client, visits, new VisitBench.Span(0, 1));
     out.println("all is kept in " + folder);
-  }
-
-  private Process startService(int port) throws IOException {
-    String launcher = System.getenv("MNEMEX_LAUNCHER");
-    if (launcher == null) {
-      throw new IOException("start this through ./mnemex bench");
-    }
-    ProcessBuilder builder = new ProcessBuilder(launcher, "serve", "--server.port=" + port);
-    builder.environment().putAll(database.environment());
-    return builder
-        .directory(folder.toFile())
-        .redirectErrorStream(true)
-        .redirectOutput(folder.resolve("service.log").toFile())
-        .start();
   }
 
   private void fill(MnemexClient client, boolean compared) throws IOException, SQLException {

@@ -22,8 +22,14 @@ public record ServiceProcess(Process process, MnemexClient client, URI uri, Path
   private static final long PATIENCE_NANOS = 7_200_000_000_000L;
   private static final long PAUSE_NANOS = 100_000_000L;
 
-  /** Starts it and waits until it answers. */
+  /** Starts it in a new folder and waits until it answers. */
   public static ServiceProcess start(Map<String, String> environment)
+      throws IOException, InterruptedException {
+    return start(Files.createTempDirectory("mnemex-bench"), environment);
+  }
+
+  /** Starts it in a folder and waits until it answers. */
+  public static ServiceProcess start(Path folder, Map<String, String> environment)
       throws IOException, InterruptedException {
     String launcher = System.getenv("MNEMEX_LAUNCHER");
     if (launcher == null) {
@@ -33,7 +39,6 @@ public record ServiceProcess(Process process, MnemexClient client, URI uri, Path
     try (ServerSocket free = new ServerSocket(0)) {
       port = free.getLocalPort();
     }
-    Path folder = Files.createTempDirectory("mnemex-bench");
     ProcessBuilder builder = new ProcessBuilder(launcher, "serve", "--server.port=" + port);
     builder.environment().putAll(environment);
     Process process =

@@ -56,19 +56,31 @@ final class VisitBench {
 
   private double rate(MnemexClient client, int seed) {
     long start = System.nanoTime();
-    run(client, VISITS_A_ROUND, seed, false);
+    run(client, VISITS_A_ROUND, seed, new Span(0, 1), false);
     return VISITS_A_ROUND / ((System.nanoTime() - start) / 1e9);
   }
 
-  /** Lets so many visitors search and open results, from autumn to spring. */
-  void visit(MnemexClient client, int visits) {
+  /**
+   * A part of the way from autumn to spring.
+   *
+   * @param from 0 for autumn to 1 for spring
+   * @param to likewise
+   */
+  record Span(double from, double to) {
+    private double at(double part) {
+      return from + part * (to - from);
+    }
+  }
+
+  /** Lets so many visitors search and open results. */
+  void visit(MnemexClient client, int visits, Span season) {
     long start = System.nanoTime();
-    run(client, visits, seeds.incrementAndGet(), true);
+    run(client, visits, seeds.incrementAndGet(), season, true);
     double seconds = (System.nanoTime() - start) / 1e9;
     out.printf("%,d visits in %.0f s: %,.0f a second%n", visits, seconds, visits / seconds);
   }
 
-  private void run(MnemexClient client, int visits, int seed, boolean open) {
+  private void run(MnemexClient client, int visits, int seed, Span season, boolean open) {
     AtomicInteger done = new AtomicInteger();
     try (ExecutorService threads = Executors.newFixedThreadPool(AT_A_TIME)) {
       List<Future<?>> running = new ArrayList<>();
@@ -78,7 +90,7 @@ final class VisitBench {
             threads.submit(
                 () -> {
                   for (int at = done.getAndIncrement(); at < visits; at = done.getAndIncrement()) {
-                    visit(client, visitors.visit((double) at / visits, random), open);
+                    visit(client, visitors.visit(season.at((double) at / visits), random), open);
                   }
                 }));
       }
