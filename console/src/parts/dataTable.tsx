@@ -66,7 +66,6 @@ export function DataTable<Item extends object>(props: {
   below?: (item: Item) => ReactNode;
   last?: Item;
   small?: boolean;
-  tall?: boolean;
 }) {
   const { label, columns, items, identity, acts, below, last } = props;
   const defined = useMemo(
@@ -121,12 +120,9 @@ export function DataTable<Item extends object>(props: {
           Copy as CSV
         </CopyButton>
       </div>
-      <Scrolled
-        label={`${label}, table`}
-        className={props.tall ? "" : "max-h-[32rem] overflow-y-auto"}
-      >
+      <Scrolled label={`${label}, table`} className="max-h-[32rem] overflow-y-auto">
         <table className={`w-full text-left ${props.small ? "text-sm" : ""}`}>
-          <thead className="sticky top-0 z-10 bg-surface text-sm text-quiet">
+          <thead className="sticky top-0 z-10 bg-surface text-sm text-quiet shadow-[inset_0_-1px_0_var(--line)]">
             <tr>
               {table.getHeaderGroups()[0]?.headers.map(({ column }, place) => {
                 const sorted = column.getIsSorted();

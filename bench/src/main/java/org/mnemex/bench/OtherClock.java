@@ -28,7 +28,10 @@ final class OtherClock {
               "FAKETIME",
               "-" + days + "d",
               "FAKETIME_DONT_FAKE_MONOTONIC",
-              "1");
+              "1",
+              // Or each wait with a time limit would end at once.
+              "FAKETIME_FORCE_MONOTONIC_FIX",
+              "0");
         }
       }
     }

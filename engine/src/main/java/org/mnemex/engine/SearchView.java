@@ -39,7 +39,7 @@ public final class SearchView {
 
   /** Whether a search has any result. */
   public boolean finds(SearchRequest request) {
-    return Searcher.some(snapshot, request.countingUpTo(1), 1, filters).total() > 0;
+    return Searcher.any(snapshot, request.countingUpTo(1), 1, filters).total() > 0;
   }
 
   /** Completions of a text being typed. */

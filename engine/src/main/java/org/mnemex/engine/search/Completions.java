@@ -8,12 +8,16 @@ import java.util.List;
 import java.util.Map;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 
 /** The terms of an edition that a word being typed may become. */
 public final class Completions {
+  /** Up to so many characters many terms begin with a word being typed, and few words differ. */
+  private static final int KEPT_UP_TO = 2;
+
   private Completions() {}
 
   /**
@@ -40,17 +44,20 @@ public final class Completions {
       int most,
       Budget budget) {
     TermRule rule = new TermRule.Best(new TermRule.Similar(beginning, edits, 1, prefix), 2 * most);
+    boolean kept =
+        edits == 0 && prefix && beginning.codePointCount(0, beginning.length()) <= KEPT_UP_TO;
     Map<String, Completion> found = new HashMap<>();
     for (SegmentView view : snapshot.segments()) {
-      Dictionary terms = view.reader().terms(field);
-      Dictionary.Walk walk = terms.walk();
-      for (TermRule.Found term : rule.in(terms, budget)) {
-        walk.goTo(term.place());
-        String text = new String(walk.term(), StandardCharsets.UTF_8);
+      SegmentReader segment = view.reader();
+      List<Completion> terms =
+          kept
+              ? kept(segment, field, beginning, most, rule, budget)
+              : terms(segment.terms(field), rule, budget);
+      for (Completion term : terms) {
         found.merge(
-            text,
-            new Completion(text, term.strength(), term.documents()),
-            (a, b) -> new Completion(text, a.strength, a.documents + b.documents));
+            term.term,
+            term,
+            (a, b) -> new Completion(a.term, a.strength, a.documents + b.documents));
       }
     }
     List<Completion> best = new ArrayList<>(found.values());
@@ -60,5 +67,37 @@ public final class Completions {
             .reversed()
             .thenComparing(Completion::term));
     return best.subList(0, Math.min(most, best.size()));
+  }
+
+  /**
+   * The same every time, so a segment keeps it; but not that there is no such term, as anything may
+   * be typed.
+   */
+  private static List<Completion> kept(
+      SegmentReader segment,
+      Field field,
+      String beginning,
+      int most,
+      TermRule rule,
+      Budget budget) {
+    List<Completion> terms =
+        segment.derived(
+            "%d terms of %s that begin with %s".formatted(most, field.name(), beginning),
+            () -> {
+              List<Completion> all = terms(segment.terms(field), rule, budget);
+              return all.isEmpty() ? null : all;
+            });
+    return terms == null ? List.of() : terms;
+  }
+
+  private static List<Completion> terms(Dictionary terms, TermRule rule, Budget budget) {
+    Dictionary.Walk walk = terms.walk();
+    List<Completion> found = new ArrayList<>();
+    for (TermRule.Found term : rule.in(terms, budget)) {
+      walk.goTo(term.place());
+      String text = new String(walk.term(), StandardCharsets.UTF_8);
+      found.add(new Completion(text, term.strength(), term.documents()));
+    }
+    return found;
   }
 }

@@ -22,11 +22,25 @@ final class EditionStatistics {
   private final Map<String, Double> averageLengths = new HashMap<>();
   private final Map<String, Long> documentFrequencies = new HashMap<>();
   private final Map<RuleKey, List<TermRule.Found>> found = new HashMap<>();
+  private final boolean counting;
   private long documents = -1;
 
   EditionStatistics(Snapshot snapshot, Budget budget) {
+    this(snapshot, budget, true);
+  }
+
+  private EditionStatistics(Snapshot snapshot, Budget budget, boolean counting) {
     this.snapshot = snapshot;
     this.budget = budget;
+    this.counting = counting;
+  }
+
+  /**
+   * For searches whose scores nobody looks at: every term is as rare as any other, so that none has
+   * to be looked up in each segment before the first one is searched.
+   */
+  static EditionStatistics withoutCounts(Snapshot snapshot, Budget budget) {
+    return new EditionStatistics(snapshot, budget, false);
   }
 
   long documents() {
@@ -46,6 +60,9 @@ final class EditionStatistics {
 
   /** Mean length of a text field, over the documents that have it; at least 1. */
   double averageLength(Field field) {
+    if (!counting) {
+      return 1;
+    }
     return averageLengths.computeIfAbsent(
         field.name(),
         name -> {
@@ -62,6 +79,9 @@ final class EditionStatistics {
 
   /** In how many documents a term stands. */
   long documentFrequency(Field field, byte[] term) {
+    if (!counting) {
+      return 1;
+    }
     return documentFrequencies.computeIfAbsent(
         field.name() + '\0' + new String(term, StandardCharsets.UTF_8),
         name -> {
@@ -76,6 +96,9 @@ final class EditionStatistics {
 
   /** In how many documents terms of a rule stand, counting a document once per term. */
   long documentFrequency(Field field, TermRule rule) {
+    if (!counting) {
+      return 1;
+    }
     long sum = 0;
     for (SegmentView segment : snapshot.segments()) {
       for (TermRule.Found term : terms(segment.reader(), field, rule)) {

@@ -11,13 +11,10 @@ import java.util.PriorityQueue;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.QueryRefusedException;
-import org.mnemex.engine.error.SearchTimeoutException;
 import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.facet.SplitFacet;
-import org.mnemex.engine.highlight.HighlightRequest;
-import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.DocBits;
@@ -27,8 +24,6 @@ import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.request.Signal;
-import org.mnemex.engine.schema.Field;
-import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 
 /**
@@ -78,13 +73,17 @@ public final class Searcher {
   /** What was counted of a segment. */
   private record Counted(SegmentFilter filter, DocBits docs) {}
 
-  private Searcher(Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache) {
+  private Searcher(
+      Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache, boolean scored) {
     this.snapshot = snapshot;
     this.schema = snapshot.schema();
     this.request = request;
     this.cache = cache;
     this.budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
-    this.statistics = new EditionStatistics(snapshot, budget);
+    this.statistics =
+        scored
+            ? new EditionStatistics(snapshot, budget)
+            : EditionStatistics.withoutCounts(snapshot, budget);
     this.planner = new Planner(schema, statistics);
     ScoreBasis scores = ScoreBasis.of(request, planner, statistics);
     this.plan = scores.plan();
@@ -111,7 +110,7 @@ public final class Searcher {
    */
   public static SearchResult search(
       Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache) {
-    return new Searcher(snapshot, request, cache).run(Long.MAX_VALUE);
+    return new Searcher(snapshot, request, cache, true).run(Long.MAX_VALUE);
   }
 
   /**
@@ -122,7 +121,17 @@ public final class Searcher {
    */
   public static SearchResult some(
       Snapshot snapshot, SearchRequest request, long most, @Nullable FilterCache cache) {
-    return new Searcher(snapshot, request, cache).run(most);
+    return new Searcher(snapshot, request, cache, true).run(most);
+  }
+
+  /**
+   * Some results, no matter how well they fit.
+   *
+   * @param most how many results are enough, from 1
+   */
+  public static SearchResult any(
+      Snapshot snapshot, SearchRequest request, long most, @Nullable FilterCache cache) {
+    return new Searcher(snapshot, request, cache, false).run(most);
   }
 
   private SearchResult run(long most) {
@@ -399,19 +408,19 @@ public final class Searcher {
   private List<SearchResult.Hit> hits(List<Order.Entry> entries) {
     List<Query> asked = new ArrayList<>(choices);
     asked.add(request.filter());
-    Map<HighlightRequest, Marker> markers = markers(asked);
+    FieldMarkers markers = new FieldMarkers(request, plan, schema, asked, budget);
     MatchedRows rows =
         new MatchedRows(
             asked,
             request.show(),
             segment -> new SegmentFilter(segment, planner, statistics, budget, cache));
     Set<String> needed = new HashSet<>(request.show());
-    markers.keySet().forEach(highlight -> needed.add(highlight.field()));
+    needed.addAll(markers.fields());
     List<SearchResult.Hit> hits = new ArrayList<>();
     for (Order.Entry entry : entries) {
       Map<String, List<Object>> shown = new LinkedHashMap<>();
-      Map<String, List<String>> marked = new LinkedHashMap<>();
-      if (!request.show().isEmpty() || !markers.isEmpty()) {
+      Map<String, List<String>> marked = Map.of();
+      if (!needed.isEmpty()) {
         Map<String, List<Object>> stored = entry.segment().stored(entry.doc(), needed);
         for (String name : request.show()) {
           List<Object> values = stored.get(name);
@@ -419,14 +428,7 @@ public final class Searcher {
             shown.put(name, values);
           }
         }
-        markers.forEach(
-            (highlight, marker) -> {
-              List<Object> values = stored.getOrDefault(highlight.field(), List.of());
-              List<String> fragments = mark(marker, values);
-              if (!fragments.isEmpty()) {
-                marked.put(highlight.field(), fragments);
-              }
-            });
+        marked = markers.marked(stored);
       }
       hits.add(
           new SearchResult.Hit(
@@ -439,58 +441,5 @@ public final class Searcher {
               null));
     }
     return hits;
-  }
-
-  private List<String> mark(Marker marker, List<Object> values) {
-    if (!budget.mayContinue(0)) {
-      return List.of();
-    }
-    try {
-      return marker.mark(values);
-    } catch (SearchTimeoutException e) {
-      if (request.limits().partial()) {
-        return List.of();
-      }
-      throw e;
-    }
-  }
-
-  /** Marks what is asked for in the values of a field. */
-  private interface Marker {
-    List<String> mark(List<Object> values);
-  }
-
-  /** The markers of those fields in which there is something to mark. */
-  private Map<HighlightRequest, Marker> markers(List<Query> asked) {
-    Map<HighlightRequest, Marker> markers = new LinkedHashMap<>();
-    for (HighlightRequest highlight : request.highlights()) {
-      Field field = schema.field(highlight.field());
-      Highlighter words = field.hasTerms() ? Marks.of(plan, field) : Highlighter.NOTHING;
-      if (field.type() == FieldType.TEXT) {
-        if (!words.isEmpty()) {
-          markers.put(
-              highlight,
-              values ->
-                  words.highlight(
-                      values.stream().map(String.class::cast).toList(), highlight, budget));
-        }
-        continue;
-      }
-      AskedValues conditions = new AskedValues(asked, field);
-      if (!words.isEmpty() || !conditions.isEmpty()) {
-        markers.put(
-            highlight,
-            values ->
-                values.stream()
-                    .filter(
-                        value ->
-                            conditions.has(value)
-                                || value instanceof String text && words.marks(text, budget))
-                    .map(value -> Highlighter.whole(value.toString(), highlight))
-                    .limit(highlight.fragments() == 0 ? Long.MAX_VALUE : highlight.fragments())
-                    .toList());
-      }
-    }
-    return markers;
   }
 }

@@ -91,7 +91,7 @@ public final class ValueCompletions {
       @Nullable FilterCache cache) {
     SearchRequest one =
         new SearchRequest(value, filter, null, 0, 0, List.of(), Set.of(), List.of());
-    return Searcher.some(snapshot, one.countingUpTo(1).within(limits), 1, cache).total() > 0;
+    return Searcher.any(snapshot, one.countingUpTo(1).within(limits), 1, cache).total() > 0;
   }
 
   private static Phrases values(SegmentReader reader, Field field) {

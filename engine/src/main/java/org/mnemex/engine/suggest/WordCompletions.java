@@ -151,7 +151,7 @@ public final class WordCompletions {
             .countingUpTo(0)
             .within(budget.left());
     List<String> forms = new ArrayList<>();
-    for (SearchResult.Hit hit : Searcher.some(snapshot, search, EXAMPLES, cache).hits()) {
+    for (SearchResult.Hit hit : Searcher.any(snapshot, search, EXAMPLES, cache).hits()) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
         for (AnalysedToken token : field.analyser().tokens(text)) {

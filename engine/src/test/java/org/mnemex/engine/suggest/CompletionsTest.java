@@ -23,8 +23,8 @@ import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.Components;
 
-/** Completions of the latest records, against sorting all of them. */
-class LatestFirstTest {
+/** Completions of the latest records, and by words, against looking at all records. */
+class CompletionsTest {
   private static final Schema SCHEMA =
       new Schema(
           List.of(
@@ -39,7 +39,11 @@ class LatestFirstTest {
   private static final List<String> WORDS =
       List.of("rose", "rosa", "rowan", "fern", "foxglove", "sage");
 
-  private record Plant(String key, String name, @Nullable Long planted) {}
+  private record Plant(String key, String name, @Nullable Long planted) {
+    boolean has(String word) {
+      return List.of(name.split(" ")).contains(word);
+    }
+  }
 
   @Property(tries = 30)
   void theLatestComeFirst(@ForAll long seed) throws Exception {
@@ -77,6 +81,59 @@ class LatestFirstTest {
         }
       }
     }
+  }
+
+  /** Asked after each new segment, so that older ones answer from what they keep. */
+  @Property(tries = 30)
+  void theWordsOfMostRecordsComeFirst(@ForAll long seed) throws Exception {
+    Random random = new Random(seed);
+    try (TemporaryFolders folders = new TemporaryFolders();
+        EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
+      List<Plant> plants = new ArrayList<>();
+      for (int segment = 0; segment < 4; segment++) {
+        for (int i = 0; i < 1 + random.nextInt(30); i++) {
+          Plant plant = plant(segment + "-" + i, random);
+          plants.add(plant);
+          edition.put(document(plant));
+        }
+        edition.refresh(Checkpoint.NONE);
+        for (String typed : List.of("r", "ro", "ros", "f", "z", "sage")) {
+          int since = random.nextInt(100);
+          SuggestRequest request =
+              new SuggestRequest(
+                  typed,
+                  List.of("name"),
+                  8,
+                  FilterText.parse("planted >= " + since, SCHEMA),
+                  List.of(),
+                  null,
+                  SearchLimits.NONE);
+          assertThat(
+                  edition.view().words(request).stream()
+                      .filter(word -> !word.withErrors())
+                      .map(WordCompletions.Completed::text))
+              .as("%s since %d", typed, since)
+              .containsExactlyElementsOf(words(plants, typed, since));
+        }
+      }
+    }
+  }
+
+  private static List<String> words(List<Plant> plants, String typed, int since) {
+    return WORDS.stream()
+        .filter(word -> word.startsWith(typed) && !word.equals(typed))
+        .filter(
+            word ->
+                plants.stream()
+                    .anyMatch(
+                        plant ->
+                            plant.has(word) && plant.planted != null && plant.planted >= since))
+        .sorted(
+            Comparator.comparingLong(
+                    (String word) -> plants.stream().filter(plant -> plant.has(word)).count())
+                .reversed()
+                .thenComparing(Comparator.naturalOrder()))
+        .toList();
   }
 
   private static Plant plant(String key, Random random) {
