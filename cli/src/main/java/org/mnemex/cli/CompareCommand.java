@@ -97,11 +97,12 @@ final class CompareCommand implements Callable<Integer> {
         .println(
             String.format(
                 Locale.ROOT,
-                "%s, %d queries: %.1f%% of the first %d results differ.",
+                "%s, %d %s: %.1f%% of the first %d results differ.",
                 with.isEmpty()
                     ? "Editions %d and %d".formatted(compared.left(), compared.right())
                     : "Edition %d now and with the files".formatted(compared.left()),
                 compared.queries().size(),
+                compared.queries().size() == 1 ? "query" : "queries",
                 100 * compared.changedShare(),
                 compared.top()));
     zero("Find nothing any more", compared.toZero());

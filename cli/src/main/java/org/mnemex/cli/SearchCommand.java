@@ -210,8 +210,11 @@ final class SearchCommand implements Callable<Integer> {
                 .formatted(
                     total == null
                         ? "results"
-                        : "%s%,d results"
-                            .formatted(total.exact() ? "" : "at least ", total.count()),
+                        : "%s%,d %s"
+                            .formatted(
+                                total.exact() ? "" : "at least ",
+                                total.count(),
+                                total.count() == 1 ? "result" : "results"),
                     answer.groups() == null ? "" : " in %,d groups".formatted(answer.groups()),
                     answer.millis(),
                     answer.page(),
