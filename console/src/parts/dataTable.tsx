@@ -106,7 +106,7 @@ export function DataTable<Item extends object>(props: {
   return (
     <div className="rounded border border-line bg-surface">
       <div className="flex flex-wrap items-center justify-end gap-2 px-4 pt-2">
-        {items.length >= FILTERED_FROM && (
+        {(items.length >= FILTERED_FROM || words !== "") && (
           <input
             type="search"
             aria-label={`Look through: ${label}`}

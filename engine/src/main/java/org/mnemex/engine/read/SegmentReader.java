@@ -193,10 +193,9 @@ public final class SegmentReader {
    * A value computed once from the segment and cached while it is open.
    *
    * @param what its name, unique to the computation
-   * @param compute makes it; null is not cached
    */
-  @SuppressWarnings({"unchecked", "NullAway"})
-  public <T extends @Nullable Object> T derived(String what, Supplier<T> compute) {
+  @SuppressWarnings("unchecked")
+  public <T> T derived(String what, Supplier<T> compute) {
     synchronized (derived) {
       return (T) derived.computeIfAbsent(what, name -> compute.get());
     }

@@ -4,8 +4,10 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.SegmentReader;
@@ -69,10 +71,7 @@ public final class Completions {
     return best.subList(0, Math.min(most, best.size()));
   }
 
-  /**
-   * The same every time, so a segment keeps it; but not that there is no such term, as anything may
-   * be typed.
-   */
+  /** Those of a beginning are the same every time, so a segment keeps them. */
   private static List<Completion> kept(
       SegmentReader segment,
       Field field,
@@ -80,14 +79,45 @@ public final class Completions {
       int most,
       TermRule rule,
       Budget budget) {
-    List<Completion> terms =
-        segment.derived(
-            "%d terms of %s that begin with %s".formatted(most, field.name(), beginning),
-            () -> {
-              List<Completion> all = terms(segment.terms(field), rule, budget);
-              return all.isEmpty() ? null : all;
-            });
-    return terms == null ? List.of() : terms;
+    Map<String, List<Completion>> known =
+        segment.derived("terms by beginning of " + field.name(), Beginnings::new);
+    String key = most + " " + beginning;
+    List<Completion> terms = known.get(key);
+    if (terms == null) {
+      terms = terms(segment.terms(field), rule, budget);
+      // What was cut short is no answer for others.
+      if (!budget.isOver()) {
+        known.put(key, terms);
+      }
+    }
+    return terms;
+  }
+
+  /** The terms of the beginnings that were asked for last. Thread-safe. */
+  private static final class Beginnings extends LinkedHashMap<String, List<Completion>> {
+    private static final long serialVersionUID = 1L;
+
+    /** Anything may be typed. */
+    private static final int MOST = 1_000;
+
+    Beginnings() {
+      super(16, 0.75f, true);
+    }
+
+    @Override
+    public synchronized @Nullable List<Completion> get(Object beginning) {
+      return super.get(beginning);
+    }
+
+    @Override
+    public synchronized @Nullable List<Completion> put(String beginning, List<Completion> terms) {
+      return super.put(beginning, terms);
+    }
+
+    @Override
+    protected boolean removeEldestEntry(Map.Entry<String, List<Completion>> eldest) {
+      return size() > MOST;
+    }
   }
 
   private static List<Completion> terms(Dictionary terms, TermRule rule, Budget budget) {

@@ -8,6 +8,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import net.jqwik.api.Example;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import org.jspecify.annotations.Nullable;
@@ -17,6 +18,7 @@ import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.FilterText;
+import org.mnemex.engine.query.Query;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
@@ -117,6 +119,30 @@ class CompletionsTest {
         }
       }
     }
+  }
+
+  @Example
+  void whatWasCutShortIsNotKept() throws Exception {
+    try (TemporaryFolders folders = new TemporaryFolders();
+        EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
+      // More words than are looked at between two looks at the clock; the most frequent is the
+      // last.
+      for (int i = 0; i < 3000; i++) {
+        edition.put(document(new Plant("p" + i, "r%04d rzz".formatted(i), 1L)));
+      }
+      edition.refresh(Checkpoint.NONE);
+      SearchLimits none = SearchLimits.NONE;
+      edition.view().words(typedR(new SearchLimits(0, none.bytes(), none.terms(), true)));
+      assertThat(edition.view().words(typedR(none)))
+          .first()
+          .extracting(WordCompletions.Completed::text)
+          .isEqualTo("rzz");
+    }
+  }
+
+  private static SuggestRequest typedR(SearchLimits limits) {
+    return new SuggestRequest(
+        "r", List.of("name"), 8, new Query.Everything(), List.of(), null, limits);
   }
 
   private static List<String> words(List<Plant> plants, String typed, int since) {
