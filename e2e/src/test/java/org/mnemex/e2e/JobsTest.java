@@ -35,6 +35,10 @@ import org.mnemex.client.SpaceReport;
 class JobsTest {
   private static final int ACCESSIONS = 3000;
   private static final int TOOLS = 300;
+
+  /** Portions of 4 MB that do not fit into the buffers between the service and a slow reader. */
+  private static final int ENOUGH = 12;
+
   private static final String SHED =
       """
       source: shed
@@ -201,7 +205,7 @@ class JobsTest {
                   .build(),
               HttpResponse.BodyHandlers.ofString());
       List<JobEntry> imports = List.of();
-      for (int i = 0; imports.isEmpty(); i++) {
+      for (int i = 0; i < ENOUGH || imports.isEmpty(); i++) {
         write(lines, i);
         imports = ofKind("import");
       }
