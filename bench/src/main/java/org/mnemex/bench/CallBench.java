@@ -15,13 +15,16 @@ final class CallBench {
   private static final int ROUNDS = 300;
 
   /** Rounds before the code is compiled and the caches are warm. */
-  private static final int WARM = 20;
+  private static final int WARM = 60;
 
   /** No round begins after this time. */
-  private static final long LONGEST_NANOS = 120_000_000_000L;
+  private static final long LONGEST_NANOS = 300_000_000_000L;
 
   private static final String COMPLETION = "completion, ";
   private static final int LETTERS = 6;
+
+  /** Somebody who types waits for a warm service: completions are asked for more often before. */
+  private static final int WARM_LETTERS = 5 * LETTERS;
 
   private static final List<String> WORDS =
       List.of(
@@ -111,10 +114,14 @@ final class CallBench {
     for (int round = 0; round < ROUNDS && System.nanoTime() < end; round++) {
       for (Map.Entry<String, Call> call : calls.entrySet()) {
         // People type several letters for each search.
-        int typed = call.getKey().startsWith(COMPLETION) ? LETTERS : 1;
+        int letters = round < WARM ? WARM_LETTERS : LETTERS;
+        int typed = call.getKey().startsWith(COMPLETION) ? letters : 1;
         for (int i = 0; i < typed; i++) {
           measure(
-              call.getValue(), new Random(LETTERS * round + i), times.get(call.getKey()), round);
+              call.getValue(),
+              new Random(WARM_LETTERS * round + i),
+              times.get(call.getKey()),
+              round);
         }
       }
     }
