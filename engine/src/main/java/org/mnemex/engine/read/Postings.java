@@ -239,6 +239,15 @@ public final class Postings {
     return doc = docs[from];
   }
 
+  /** Adds all documents to a set. Only before the first step; it ends with that. */
+  public void addTo(DocBits bits) {
+    for (int at = next(); at != END; at = nextBlock()) {
+      for (int i = 0; i < inBlock; i++) {
+        bits.set(docs[i]);
+      }
+    }
+  }
+
   private int lastOf(int wanted) {
     return bytes.intAt(table + 8L * wanted);
   }

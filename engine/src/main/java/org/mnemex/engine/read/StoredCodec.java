@@ -45,20 +45,20 @@ public final class StoredCodec {
 
   private static void writeFields(
       Collection<Field> fields, Map<String, List<Object>> values, String group, GrowingBytes out) {
-    List<Field> stored = new ArrayList<>();
+    boolean isTop = group.isEmpty();
+    int present = 0;
     for (Field field : fields) {
-      boolean kept = group.isEmpty() ? field.isStored() : true;
-      if (kept && values.containsKey(field.ownName())) {
-        stored.add(field);
-      }
+      present += (!isTop || field.isStored()) && values.containsKey(field.ownName()) ? 1 : 0;
     }
-    out.varInt(stored.size());
-    for (Field field : stored) {
-      writeText(out, field.ownName());
-      List<Object> all = values.getOrDefault(field.ownName(), List.of());
-      out.varInt(all.size());
-      for (Object value : all) {
-        writeValue(field, value, out);
+    out.varInt(present);
+    for (Field field : fields) {
+      List<Object> all = isTop && !field.isStored() ? null : values.get(field.ownName());
+      if (all != null) {
+        writeText(out, field.ownName());
+        out.varInt(all.size());
+        for (Object value : all) {
+          writeValue(field, value, out);
+        }
       }
     }
   }

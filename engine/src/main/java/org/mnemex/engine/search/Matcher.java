@@ -56,6 +56,29 @@ abstract class Matcher {
   /** About how many documents match. */
   abstract long cost();
 
+  /**
+   * Adds all matches to a set. Only for a matcher that has not moved yet; it ends with that.
+   *
+   * @param budget told how many documents were looked at; what is over adds nothing more
+   */
+  void addTo(DocBits bits, Budget budget) {
+    int looked = 0;
+    for (int at = next(); at != END; at = next()) {
+      bits.set(at);
+      if (++looked == Budget.STEP) {
+        looked = 0;
+        if (!budget.mayContinue(Budget.STEP)) {
+          return;
+        }
+      }
+    }
+  }
+
+  /** Whether {@link #addTo} reads postings block by block instead of going from match to match. */
+  boolean addsBlocks() {
+    return false;
+  }
+
   /** Members of a set; scores 0. */
   static final class Bits extends Matcher {
     private final DocBits bits;
@@ -89,10 +112,23 @@ abstract class Matcher {
     long cost() {
       return cost;
     }
+
+    @Override
+    void addTo(DocBits to, Budget budget) {
+      to.or(bits);
+    }
+
+    @Override
+    boolean addsBlocks() {
+      return true;
+    }
   }
 
   /** What all of {@code required} match; {@code optional} ones only add to the score. */
   static final class All extends Matcher {
+    /** Going from match to match costs as much as reading so many postings in blocks. */
+    private static final int STEP_COST = 16;
+
     private final Matcher[] required;
     private final Matcher[] rarestFirst;
     private final Matcher[] optional;
@@ -129,16 +165,44 @@ abstract class Matcher {
 
     @Override
     double score() {
+      return withOptional(requiredScore());
+    }
+
+    /** What the current document scores without what is optional. */
+    double requiredScore() {
       double sum = 0;
       for (Matcher matcher : required) {
         sum += matcher.score();
       }
+      return sum;
+    }
+
+    /**
+     * The score of the current document.
+     *
+     * @param requiredScore what {@link #requiredScore} says of it
+     */
+    double withOptional(double requiredScore) {
+      double sum = requiredScore;
       for (Matcher matcher : optional) {
         if (matcher.advance(doc) == doc) {
           sum += matcher.score();
         }
       }
       return sum;
+    }
+
+    /** The most that what is optional can add in a range; ranges must not go back. */
+    double optionalBound(int from, int to) {
+      double sum = 0;
+      for (Matcher matcher : optional) {
+        sum += matcher.bound(from, to);
+      }
+      return sum * SLACK;
+    }
+
+    boolean hasOptional() {
+      return optional.length > 0;
     }
 
     @Override
@@ -178,6 +242,29 @@ abstract class Matcher {
     @Override
     long cost() {
       return rarestFirst[0].cost();
+    }
+
+    /** Clauses that are alike frequent are read whole; a rare one leads through the others. */
+    @Override
+    void addTo(DocBits bits, Budget budget) {
+      long postings = 0;
+      boolean blocks = true;
+      for (Matcher matcher : required) {
+        postings += matcher.cost();
+        blocks &= matcher.addsBlocks();
+      }
+      if (!blocks || postings > STEP_COST * rarestFirst[0].cost()) {
+        super.addTo(bits, budget);
+        return;
+      }
+      DocBits all = DocBits.all(bits.size());
+      for (Matcher matcher : rarestFirst) {
+        budget.take(bits.size() / 8);
+        DocBits own = new DocBits(bits.size());
+        matcher.addTo(own, budget);
+        all.and(own);
+      }
+      bits.or(all);
     }
   }
 
@@ -257,6 +344,18 @@ abstract class Matcher {
         least = Math.min(least, clause.advance(target));
       }
       return doc = least;
+    }
+
+    @Override
+    void addTo(DocBits bits, Budget budget) {
+      for (Matcher clause : clauses) {
+        clause.addTo(bits, budget);
+      }
+    }
+
+    @Override
+    boolean addsBlocks() {
+      return Arrays.stream(clauses).allMatch(Matcher::addsBlocks);
     }
   }
 
@@ -345,6 +444,16 @@ abstract class Matcher {
     @Override
     long cost() {
       return inner.cost();
+    }
+
+    @Override
+    void addTo(DocBits bits, Budget budget) {
+      inner.addTo(bits, budget);
+    }
+
+    @Override
+    boolean addsBlocks() {
+      return inner.addsBlocks();
     }
   }
 }

@@ -37,6 +37,18 @@ abstract class Occurrences {
     return bound(factors);
   }
 
+  /** Adds all documents to a set. Only before the first step; it ends with that. */
+  void addTo(DocBits bits) {
+    for (int at = next(); at != END; at = next()) {
+      bits.set(at);
+    }
+  }
+
+  /** Whether {@link #addTo} reads many documents at a time. */
+  boolean addsBlocks() {
+    return false;
+  }
+
   /** The last document for which bounds stay the same as at {@code from}. */
   int blockEnd(int from) {
     return END;
@@ -103,6 +115,16 @@ abstract class Occurrences {
     int blockEnd(int from) {
       return postings.blockEnd(from);
     }
+
+    @Override
+    void addTo(DocBits bits) {
+      postings.addTo(bits);
+    }
+
+    @Override
+    boolean addsBlocks() {
+      return true;
+    }
   }
 
   /** Frequencies that were added up by document. */
@@ -156,6 +178,16 @@ abstract class Occurrences {
     @Override
     double bound(double[] factors) {
       return greatest * factors[Math.min(1, factors.length - 1)];
+    }
+
+    @Override
+    void addTo(DocBits bits) {
+      bits.or(docs);
+    }
+
+    @Override
+    boolean addsBlocks() {
+      return true;
     }
   }
 }

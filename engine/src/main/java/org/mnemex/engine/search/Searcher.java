@@ -316,20 +316,19 @@ public final class Searcher {
 
   /** The eligible documents that match and score enough. */
   private DocBits matched(SegmentFilter filter, DocBits eligible, Signals signals) {
-    if (plan instanceof Plan.Filter only && request.leastScore() <= 0) {
-      if (only.query() instanceof Query.Everything) {
+    if (request.leastScore() <= 0) {
+      if (plan instanceof Plan.Filter only && only.query() instanceof Query.Everything) {
         return eligible;
       }
       DocBits bits = eligible.copy();
-      bits.and(filter.bits(only.query()));
+      bits.and(filter.bits(plan));
       return bits;
     }
     DocBits bits = new DocBits(eligible.size());
     Matcher matcher = filter.matchers().matcher(plan);
     int looked = 0;
     for (int doc = matcher.advance(0); doc != Matcher.END; ) {
-      if (eligible.get(doc)
-          && (request.leastScore() <= 0 || score(matcher, signals) >= request.leastScore())) {
+      if (eligible.get(doc) && score(matcher, signals) >= request.leastScore()) {
         bits.set(doc);
       }
       if (++looked == Budget.STEP) {

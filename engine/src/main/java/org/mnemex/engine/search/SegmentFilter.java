@@ -14,7 +14,6 @@ import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Column;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
-import org.mnemex.engine.read.Postings;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
@@ -161,37 +160,18 @@ final class SegmentFilter {
   }
 
   /** The documents that a plan matches: the same that its matcher walks through. */
-  private DocBits bits(Plan plan) {
+  DocBits bits(Plan plan) {
     return switch (plan) {
       case Plan.Filter filter -> bits(filter.query());
-      case Plan.Words words -> collect(matchers().matcher(words));
-      case Plan.Scaled scaled -> bits(scaled.plan());
-      case Plan.All all -> {
-        DocBits bits = DocBits.all(rows);
-        all.required().forEach(clause -> bits.and(bits(clause)));
-        yield bits;
-      }
-      case Plan.Any any -> {
-        DocBits bits = new DocBits(rows);
-        any.clauses().forEach(clause -> bits.or(bits(clause)));
-        yield bits;
-      }
-      case Plan.Some some -> collect(matchers().matcher(some));
+      // What is optional only scores.
+      case Plan.All all -> collect(new Plan.All(all.required(), List.of()));
+      default -> collect(plan);
     };
   }
 
-  private DocBits collect(Matcher matcher) {
+  private DocBits collect(Plan plan) {
     DocBits bits = new DocBits(rows);
-    int looked = 0;
-    for (int doc = matcher.next(); doc != Matcher.END; doc = matcher.next()) {
-      bits.set(doc);
-      if (++looked == Budget.STEP) {
-        looked = 0;
-        if (!budget.mayContinue(Budget.STEP)) {
-          break;
-        }
-      }
-    }
+    matchers().matcher(plan).addTo(bits, budget);
     return bits;
   }
 
@@ -214,7 +194,7 @@ final class SegmentFilter {
       Dictionary.Walk walk = segment.terms(field).walk();
       for (Object value : query.values()) {
         if (walk.seek(term(field, (String) value))) {
-          addAll(segment.postings(field, walk, false), bits);
+          segment.postings(field, walk, false).addTo(bits);
         }
       }
       return bits;
@@ -265,7 +245,7 @@ final class SegmentFilter {
       Dictionary.Walk walk = segment.terms(field).walk();
       walk.seek(prefix);
       while (walk.hasCurrent() && walk.startsWith(prefix) && budget.step()) {
-        addAll(segment.postings(field, walk, false), bits);
+        segment.postings(field, walk, false).addTo(bits);
         walk.next();
       }
       return bits;
@@ -285,12 +265,6 @@ final class SegmentFilter {
 
   private static byte[] term(Field field, String value) {
     return field.term(value).getBytes(StandardCharsets.UTF_8);
-  }
-
-  private static void addAll(Postings postings, DocBits bits) {
-    for (int doc = postings.next(); doc != Postings.END; doc = postings.next()) {
-      bits.set(doc);
-    }
   }
 
   private DocBits range(Query.Range query) {
@@ -318,7 +292,7 @@ final class SegmentFilter {
           has && !isBehind(walk, to, query) && budget.step();
           has = walk.next()) {
         if (from == null || query.withFrom() || walk.compareTo(from) != 0) {
-          addAll(segment.postings(field, walk, false), bits);
+          segment.postings(field, walk, false).addTo(bits);
         }
       }
       return;

@@ -2,6 +2,7 @@ package org.mnemex.engine.search;
 
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.function.Function;
@@ -112,7 +113,36 @@ final class Signals {
   }
 
   private static Value value(Signal.OfField signal, Field field, Column column) {
-    return doc -> column.has(doc) ? shaped(signal, field, column.value(column.end(doc) - 1)) : 0;
+    Shapes shapes = new Shapes(signal, field);
+    return doc -> column.has(doc) ? shapes.of(column.value(column.end(doc) - 1)) : 0;
+  }
+
+  /** Numbers repeat, and a logarithm takes longer than finding the one from before. */
+  private static final class Shapes {
+    /** One slot a number: a new one takes the place of the old one. */
+    private static final int SLOTS = 1 << 10;
+
+    private final Signal.OfField signal;
+    private final Field field;
+    private final long[] numbers = new long[SLOTS];
+    private final double[] shapes = new double[SLOTS];
+
+    Shapes(Signal.OfField signal, Field field) {
+      this.signal = signal;
+      this.field = field;
+      Arrays.fill(shapes, Double.NaN);
+    }
+
+    double of(long number) {
+      int slot = (int) number & SLOTS - 1;
+      double known = shapes[slot];
+      if (numbers[slot] != number || Double.isNaN(known)) {
+        known = shaped(signal, field, number);
+        numbers[slot] = number;
+        shapes[slot] = known;
+      }
+      return known;
+    }
   }
 
   private static Value distance(Signal.Distance signal, SegmentReader.PlaceColumn places) {

@@ -124,9 +124,39 @@ final class TopSearch {
     return counted >= most;
   }
 
+  /**
+   * Offers a document, unless what is required and the most that the rest can add is too little:
+   * whether words stand close to one another, above all, takes longer to tell than all the others.
+   *
+   * @param optional the most that can be added
+   */
+  private void offer(Matcher.All all, double optional, int doc) {
+    counted++;
+    double required = all.requiredScore();
+    double most = (required + optional) * Matcher.SLACK;
+    if (most * signalBound < least()) {
+      return;
+    }
+    double factor = factor(doc);
+    if (most * factor >= least()) {
+      top.offer(doc, all.withOptional(required) * factor);
+    }
+  }
+
   private void offer(int doc, double relevance) {
     counted++;
-    top.offer(doc, signals.isEmpty() ? relevance : relevance * signals.factor(doc));
+    if (relevance * signalBound >= least()) {
+      top.offer(doc, relevance * factor(doc));
+    }
+  }
+
+  private double factor(int doc) {
+    return signals.isEmpty() ? 1 : signals.factor(doc);
+  }
+
+  /** What scores less cannot be among the best. */
+  private double least() {
+    return anyOfEqual ? top.threshold() * EQUAL : top.threshold();
   }
 
   private int windowEnd(Matcher matcher, int from) {
@@ -147,12 +177,18 @@ final class TopSearch {
         doc = to + 1 >= documents ? Matcher.END : matcher.advance(to + 1);
         continue;
       }
+      Matcher.All all = matcher instanceof Matcher.All some && some.hasOptional() ? some : null;
+      double optional = all == null ? 0 : all.optionalBound(doc, to);
       while (doc <= to) {
         if (isEnough()) {
           return;
         }
         if (accepted.get(doc)) {
-          offer(doc, matcher.score());
+          if (all == null) {
+            offer(doc, matcher.score());
+          } else {
+            offer(all, optional, doc);
+          }
           doc = matcher.advance(doc + 1);
         } else {
           int next = accepted.next(doc + 1);

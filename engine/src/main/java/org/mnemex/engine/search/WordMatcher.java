@@ -5,6 +5,8 @@ import java.util.Arrays;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.LengthCode;
+import org.mnemex.engine.limit.Budget;
+import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 
 /**
@@ -149,6 +151,21 @@ final class WordMatcher extends Matcher {
       cost += part.occurrences.cost();
     }
     return cost;
+  }
+
+  @Override
+  void addTo(DocBits bits, Budget budget) {
+    for (FieldPart part : parts) {
+      if (!budget.mayContinue((int) Math.min(part.occurrences.cost(), bits.size()))) {
+        return;
+      }
+      part.occurrences.addTo(bits);
+    }
+  }
+
+  @Override
+  boolean addsBlocks() {
+    return Arrays.stream(parts).allMatch(part -> part.occurrences.addsBlocks());
   }
 
   /** Weight over length norm, by length code. */

@@ -82,9 +82,11 @@ class PruningTest {
             ? new Query.Range("height", (long) random.nextInt(100), true, null, true)
             : new Query.Everything();
     List<Signal> signals =
-        random.nextInt(4) == 0
-            ? List.of(new Signal.Saturating("height", random.nextDouble() * 2, 30))
-            : List.of();
+        switch (random.nextInt(8)) {
+          case 0 -> List.of(new Signal.Saturating("height", random.nextDouble() * 2, 30));
+          case 1, 2 -> List.of(new Signal.Logarithm("height", random.nextDouble() * 2));
+          default -> List.of();
+        };
     SearchRequest everything =
         new SearchRequest(
                 query(random, 0),
