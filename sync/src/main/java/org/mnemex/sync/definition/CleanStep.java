@@ -8,7 +8,6 @@ import java.time.ZoneId;
 import java.time.ZonedDateTime;
 import java.time.format.DateTimeFormatter;
 import java.time.temporal.TemporalAccessor;
-import java.util.Locale;
 import java.util.Map;
 import org.mnemex.engine.schema.Numbers;
 
@@ -78,7 +77,9 @@ public sealed interface CleanStep {
   record ParseDate(String pattern) implements CleanStep {
     /** The day of a text; an empty text stays empty. */
     public String parse(String text) {
-      return text.isBlank() ? "" : LocalDate.parse(text.strip(), formatter(pattern)).toString();
+      return text.isBlank()
+          ? ""
+          : LocalDate.parse(text.strip(), DatePatterns.formatter(pattern)).toString();
     }
   }
 
@@ -95,7 +96,7 @@ public sealed interface CleanStep {
         return "";
       }
       TemporalAccessor parsed =
-          formatter(pattern)
+          DatePatterns.formatter(pattern)
               .parseBest(text.strip(), ZonedDateTime::from, LocalDateTime::from, LocalDate::from);
       return switch (parsed) {
         case ZonedDateTime zoned -> zoned.toInstant().toString();
@@ -132,9 +133,5 @@ public sealed interface CleanStep {
         throw new NumberFormatException("'" + text + "' is not a number");
       }
     }
-  }
-
-  private static DateTimeFormatter formatter(String pattern) {
-    return DateTimeFormatter.ofPattern(pattern, Locale.ENGLISH);
   }
 }

@@ -15,8 +15,10 @@ import java.util.Map;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.document.Document;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.mapping.DocumentMapper;
+import org.mnemex.sync.mapping.UnmappableRecordException;
 import org.mnemex.sync.source.Affected;
 import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.Change;
@@ -178,17 +180,19 @@ final class ChangeApplier {
     Map<RecordKey, AssembledRecord> found = new HashMap<>();
     records.found().forEach(record -> found.put(record.key(), record));
     Snapshot snapshot = folder.snapshot();
-    Map<RecordKey, DocumentMapper.Mapping> mapped = mapper.mapAll(found.values());
+    boolean always = !fill.isDone();
+    ManyRecords.each(pending, one -> map(one, found.get(one.key)));
     for (Pending one : pending) {
       one.read = read;
-      DocumentMapper.Mapping mapping = mapped.get(one.key);
-      String unreadable = records.unreadable().get(one.key);
+      String problem = one.problem == null ? records.unreadable().get(one.key) : one.problem;
       String key = one.key.text();
       removals.remove(one.key);
-      if (mapping != null) {
-        one.outcome = writer.put(key, mapping, !fill.isDone());
-      } else if (unreadable != null) {
-        one.outcome = writer.setAside(key, unreadable);
+      if (problem != null) {
+        one.outcome = writer.setAside(key, problem);
+      } else if (one.document != null) {
+        // By one thread: each that writes makes a segment of its own at the next refresh.
+        one.outcome = writer.put(one.document, always);
+        one.document = null;
       } else if (fill.isDone() && snapshot.hash(key) != null) {
         firstRemoval = removals.isEmpty() ? read : firstRemoval;
         removals.put(one.key, one);
@@ -200,6 +204,16 @@ final class ChangeApplier {
       one.mapped = clock.instant();
       fill.changed(key);
       written.add(one);
+    }
+  }
+
+  private void map(Pending one, @Nullable AssembledRecord found) {
+    if (found != null) {
+      try {
+        one.document = mapper.map(found);
+      } catch (UnmappableRecordException e) {
+        one.problem = String.valueOf(e.getMessage());
+      }
     }
   }
 
@@ -235,6 +249,8 @@ final class ChangeApplier {
     Instant read = Instant.EPOCH;
     Instant mapped = Instant.EPOCH;
     ChangeTrace.@Nullable Outcome outcome;
+    @Nullable Document document;
+    @Nullable String problem;
 
     Pending(RecordKey key, Change cause, Instant captured) {
       this.key = key;

@@ -9,7 +9,6 @@ import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.document.Document;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.mapping.DocumentMapper;
@@ -219,9 +218,7 @@ final class Fill implements AutoCloseable {
   }
 
   private void write(Backfill.Portion portion, Asked unreadable) throws IOException {
-    for (Document document : portion.documents()) {
-      writer.write(document);
-    }
+    ManyRecords.each(portion.documents(), writer::write);
     portion.problems().forEach(writer::setAside);
     recordsDone += portion.rows();
     if (portion.last() != null) {

@@ -7,7 +7,6 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.document.Document;
 import org.mnemex.sync.definition.IndexDefinition;
-import org.mnemex.sync.mapping.DocumentMapper;
 
 /**
  * Writes records to an edition or to quarantine. A record that can be mapped again leaves
@@ -55,18 +54,13 @@ final class RecordWriter {
   }
 
   /**
-   * Writes a mapped record.
+   * Writes a document, unless it is equal to the visible one. Documents of different keys may be
+   * written by several threads.
    *
-   * @param always whether to write it even if the visible document is equal, because another may be
-   *     pending
+   * @param always whether to write it even then, because another may be pending
    */
-  ChangeTrace.Outcome put(String key, DocumentMapper.Mapping mapping, boolean always)
-      throws IOException {
-    return switch (mapping) {
-      case DocumentMapper.Mapping.Mapped mapped ->
-          always ? write(mapped.document()) : writeIfNew(mapped.document());
-      case DocumentMapper.Mapping.Unmappable unmappable -> setAside(key, unmappable.reason());
-    };
+  ChangeTrace.Outcome put(Document document, boolean always) throws IOException {
+    return always ? write(document) : writeIfNew(document);
   }
 
   private ChangeTrace.Outcome writeIfNew(Document document) throws IOException {

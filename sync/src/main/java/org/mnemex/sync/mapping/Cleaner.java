@@ -20,27 +20,7 @@ final class Cleaner {
   static List<String> clean(List<String> values, List<CleanStep> steps) {
     List<String> now = values;
     for (CleanStep step : steps) {
-      List<String> next = new ArrayList<>();
-      for (String value : now) {
-        switch (step) {
-          case CleanStep.Trim trim -> next.add(value.strip());
-          case CleanStep.Squeeze squeeze -> next.add(squeezed(value));
-          case CleanStep.StripHtml html -> next.add(html(value));
-          case CleanStep.Split split -> cut(value, split.separator(), next);
-          case CleanStep.Lower lower -> next.add(value.toLowerCase(Locale.ROOT));
-          case CleanStep.Upper upper -> next.add(value.toUpperCase(Locale.ROOT));
-          case CleanStep.Truncate truncate -> next.add(truncated(value, truncate.characters()));
-          case CleanStep.Lookup lookup -> next.add(lookup.titles().getOrDefault(value, value));
-          case CleanStep.Replace replace ->
-              next.add(replace.find().matcher(value).replaceAll(replace.with()));
-          case CleanStep.ParseDate date -> next.add(date.parse(value));
-          case CleanStep.ParseMoment moment -> next.add(moment.parse(value));
-          case CleanStep.ParseNumber number -> next.add(number.parse(value));
-          case CleanStep.JoinValues join -> next.add(value);
-          case CleanStep.Default otherwise -> next.add(value);
-        }
-      }
-      now = whole(step, next);
+      now = whole(step, each(step, now));
     }
     for (String value : now) {
       if (value.isEmpty()) {
@@ -48,6 +28,40 @@ final class Cleaner {
       }
     }
     return now;
+  }
+
+  private static List<String> each(CleanStep step, List<String> values) {
+    if (step instanceof CleanStep.Split split) {
+      List<String> parts = new ArrayList<>();
+      values.forEach(value -> cut(value, split.separator(), parts));
+      return parts;
+    }
+    if (values.size() == 1) {
+      return List.of(one(step, values.getFirst()));
+    }
+    List<String> next = new ArrayList<>(values.size());
+    values.forEach(value -> next.add(one(step, value)));
+    return next;
+  }
+
+  /** A value after a step that takes each value by itself. */
+  private static String one(CleanStep step, String value) {
+    return switch (step) {
+      case CleanStep.Trim trim -> value.strip();
+      case CleanStep.Squeeze squeeze -> squeezed(value);
+      case CleanStep.StripHtml html -> html(value);
+      case CleanStep.Lower lower -> value.toLowerCase(Locale.ROOT);
+      case CleanStep.Upper upper -> value.toUpperCase(Locale.ROOT);
+      case CleanStep.Truncate truncate -> truncated(value, truncate.characters());
+      case CleanStep.Lookup lookup -> lookup.titles().getOrDefault(value, value);
+      case CleanStep.Replace replace -> replace.find().matcher(value).replaceAll(replace.with());
+      case CleanStep.ParseDate date -> date.parse(value);
+      case CleanStep.ParseMoment moment -> moment.parse(value);
+      case CleanStep.ParseNumber number -> number.parse(value);
+      case CleanStep.Split split -> value;
+      case CleanStep.JoinValues join -> value;
+      case CleanStep.Default otherwise -> value;
+    };
   }
 
   /** Steps that take all values together. */

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.RecordContent;
+import org.mnemex.sync.source.Row;
 import tools.jackson.core.JsonGenerator;
 import tools.jackson.core.JsonParser;
 import tools.jackson.core.JsonToken;
@@ -118,6 +119,15 @@ public final class ContentJson {
       case String text -> json.writeString(text);
       case Long number -> json.writeNumber(number);
       case Boolean bool -> json.writeBoolean(bool);
+      case Row row -> {
+        json.writeStartObject();
+        row.forEach(
+            (name, member) -> {
+              json.writeName(name);
+              write(json, member);
+            });
+        json.writeEndObject();
+      }
       case Map<?, ?> members -> {
         json.writeStartObject();
         Object[] names = members.keySet().toArray();

@@ -3,12 +3,9 @@ package org.mnemex.sync.mapping;
 import java.time.DateTimeException;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.stream.Collectors;
-import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.FieldType;
@@ -19,15 +16,11 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.AssembledRecord;
-import org.mnemex.sync.source.RecordKey;
 
 /** Maps records to documents by an index definition. */
 public final class DocumentMapper {
   /** Longer values are truncated in messages. */
   private static final int QUOTED_LENGTH = 60;
-
-  /** Fewer records are mapped faster on one thread. */
-  private static final int WORTH_SHARING = 32;
 
   private final IndexDefinition definition;
 
@@ -36,30 +29,6 @@ public final class DocumentMapper {
   /** A thread-safe mapper. */
   public DocumentMapper(IndexDefinition definition) {
     this.definition = definition;
-  }
-
-  /** The result of mapping a record. */
-  public sealed interface Mapping {
-    /** Its document. */
-    record Mapped(Document document) implements Mapping {}
-
-    /** Why it cannot be mapped. */
-    record Unmappable(String reason) implements Mapping {}
-  }
-
-  /** Maps records, many of them in parallel. */
-  public Map<RecordKey, Mapping> mapAll(Collection<AssembledRecord> records) {
-    Stream<AssembledRecord> stream =
-        records.size() < WORTH_SHARING ? records.stream() : records.parallelStream();
-    return stream.collect(Collectors.toMap(AssembledRecord::key, this::mapping));
-  }
-
-  private Mapping mapping(AssembledRecord record) {
-    try {
-      return new Mapping.Mapped(map(record));
-    } catch (UnmappableRecordException e) {
-      return new Mapping.Unmappable(String.valueOf(e.getMessage()));
-    }
   }
 
   /**
@@ -135,6 +104,9 @@ public final class DocumentMapper {
 
   private static List<Object> converted(FieldDefinition field, List<Object> raw)
       throws UnmappableRecordException {
+    if (raw.isEmpty() && field.clean().isEmpty()) {
+      return List.of();
+    }
     List<String> texts = new ArrayList<>(raw.size());
     raw.forEach(value -> texts.add(value.toString()));
     List<String> cleaned;
@@ -149,6 +121,9 @@ public final class DocumentMapper {
                       ? e.getMessage()
                       : e,
                   quoted(texts)));
+    }
+    if (!field.field().type().isNumeric()) {
+      return List.copyOf(cleaned);
     }
     List<Object> values = new ArrayList<>(cleaned.size());
     for (String value : cleaned) {
@@ -207,9 +182,6 @@ public final class DocumentMapper {
   private static Object convert(FieldDefinition field, String value)
       throws UnmappableRecordException {
     FieldType type = field.field().type();
-    if (!type.isNumeric()) {
-      return value;
-    }
     try {
       Object number = type.numbers().read(value);
       // Whether the index can hold the value: a decimal or instant may be out of range.

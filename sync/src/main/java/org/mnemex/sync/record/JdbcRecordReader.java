@@ -28,6 +28,7 @@ import org.mnemex.sync.source.RecordContent;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
+import org.mnemex.sync.source.Row;
 import org.mnemex.sync.source.SourceUnavailableException;
 
 /**
@@ -297,7 +298,7 @@ final class JdbcRecordReader implements RecordReader {
     int column = sql.keyColumns().size() + 1;
     batch.rows++;
     batch.last = recordKey;
-    RecordContent content = RecordContent.empty();
+    RecordContent content = sql.content();
     for (ShapeSql.Output output : sql.rootOutputs()) {
       Object value = output.file() ? row.file(column) : row.get(column);
       column += output.file() ? 2 : 1;
@@ -306,7 +307,7 @@ final class JdbcRecordReader implements RecordReader {
         return;
       }
       if (value != null) {
-        put(content, output, value);
+        put(sql, content, output, value);
       }
     }
     if (batch.found.put(recordKey, content) != null) {
@@ -315,18 +316,15 @@ final class JdbcRecordReader implements RecordReader {
     }
   }
 
-  @SuppressWarnings("unchecked")
-  private static void put(RecordContent content, ShapeSql.Output output, Object value) {
+  private static void put(
+      ShapeSql sql, RecordContent content, ShapeSql.Output output, Object value) {
     if (output.kind() == ShapeSql.Output.Kind.EXPRESSION) {
       content.computed().put(output.column(), value);
     } else if (output.join() == null) {
       content.columns().put(output.column(), value);
     } else {
-      ((Map<String, Object>)
-              content
-                  .columns()
-                  .computeIfAbsent(output.join(), name -> new LinkedHashMap<String, Object>()))
-          .put(output.column(), value);
+      Row row = (Row) content.columns().computeIfAbsent(output.join(), sql::joinRow);
+      row.put(output.column(), value);
     }
   }
 
@@ -364,7 +362,7 @@ final class JdbcRecordReader implements RecordReader {
       throws SQLException {
     RecordKey recordKey = Objects.requireNonNull(key(sql, row));
     int column = sql.keyColumns().size() + 1;
-    Map<String, Object> related = new LinkedHashMap<>();
+    Row related = sql.joinRow(join.name());
     for (ShapeSql.Output output : outputs) {
       Object value = output.file() ? row.file(column) : row.get(column);
       column += output.file() ? 2 : 1;
@@ -378,7 +376,7 @@ final class JdbcRecordReader implements RecordReader {
   }
 
   @SuppressWarnings("unchecked")
-  private static void addRow(@Nullable RecordContent content, Join join, Map<String, Object> row) {
+  private static void addRow(@Nullable RecordContent content, Join join, Row row) {
     if (content != null) {
       List<Object> rows =
           (List<Object>) content.columns().computeIfAbsent(join.name(), name -> new ArrayList<>());

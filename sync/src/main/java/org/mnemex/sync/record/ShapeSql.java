@@ -2,12 +2,15 @@ package org.mnemex.sync.record;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
@@ -15,6 +18,9 @@ import org.mnemex.sync.definition.RecordShape.Join;
 import org.mnemex.sync.definition.RecordShape.Link;
 import org.mnemex.sync.extract.TextExtractor;
 import org.mnemex.sync.source.ReadColumns;
+import org.mnemex.sync.source.RecordContent;
+import org.mnemex.sync.source.Row;
+import org.mnemex.sync.source.RowNames;
 
 /**
  * The statements for a record shape. They refer to the root by its table's name, to a join by its
@@ -28,6 +34,9 @@ final class ShapeSql {
   private final List<Output> rootOutputs = new ArrayList<>();
   private final List<String> keyColumns;
   private final KeyValues keyValues;
+  private final RowNames rootNames;
+  private final RowNames computedNames;
+  private final Map<String, RowNames> joinNames = new HashMap<>();
 
   /**
    * @param expressions SQL expression by field name
@@ -58,6 +67,15 @@ final class ShapeSql {
     this.expressions
         .keySet()
         .forEach(field -> rootOutputs.add(new Output(null, field, Output.Kind.EXPRESSION)));
+    this.rootNames =
+        new RowNames(
+            Stream.concat(
+                    tables.columns(shape.root()).stream(), shape.joins().stream().map(Join::name))
+                .toList());
+    this.computedNames = new RowNames(this.expressions.keySet());
+    for (Join join : shape.joins()) {
+      joinNames.put(join.name(), new RowNames(tables.columns(join.table())));
+    }
   }
 
   private Output output(@Nullable String join, String table, String column) {
@@ -133,6 +151,16 @@ final class ShapeSql {
   /** What {@link #roots} selects after the key columns. */
   List<Output> rootOutputs() {
     return rootOutputs;
+  }
+
+  /** The content of a record that is still being read. */
+  RecordContent content() {
+    return new RecordContent(rootNames.row(), computedNames.row());
+  }
+
+  /** A row of a join that is still being read. */
+  Row joinRow(String join) {
+    return Objects.requireNonNull(joinNames.get(join)).row();
   }
 
   /** Selects root rows with their one-to-one joins. */
