@@ -3,10 +3,9 @@ package org.mnemex.engine.facet;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
+import java.util.function.IntFunction;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.error.QueryRefusedException;
@@ -25,10 +24,16 @@ final class ChildValues extends FacetCounter {
   /** Counts by value; for folded fields by folded form. */
   private final Map<Object, Counted> counts = new HashMap<>();
 
+  /** How many documents or rows were looked at, in all segments. */
+  private long looked;
+
   /** A value, as it is shown. */
   private static final class Counted {
     private final Object shown;
     private long count;
+
+    /** For which document or row it was counted last. */
+    private long last;
 
     Counted(Object shown) {
       this.shown = shown;
@@ -45,17 +50,17 @@ final class ChildValues extends FacetCounter {
     Column column = segment.column(field);
     PackedNumbers firsts = segment.groupFirsts(segment.schema().groupOf(field));
     Dictionary values = field.type().isOrdinal() ? segment.values(field) : null;
-    Map<Long, Counted> known = new HashMap<>();
-    Set<Counted> seen = new HashSet<>();
+    IntFunction<Counted> counted = values == null ? byNumber(column) : byPlace(column, values);
     for (int doc = docs.next(0); doc >= 0 && budget.step(); doc = docs.next(doc + 1)) {
-      seen.clear();
-      for (int row = (int) firsts.get(doc); row < firsts.get(doc + 1L); row++) {
-        if (request.rows()) {
-          seen.clear();
-        }
-        for (int i = column.first(row); i < column.end(row); i++) {
-          Counted one = known.computeIfAbsent(column.value(i), number -> counted(values, number));
-          if (seen.add(one)) {
+      looked++;
+      int end = (int) firsts.get(doc + 1L);
+      for (int row = (int) firsts.get(doc); row < end; row++) {
+        looked += request.rows() ? 1 : 0;
+        int last = column.end(row);
+        for (int i = column.first(row); i < last; i++) {
+          Counted one = counted.apply(i);
+          if (one.last != looked) {
+            one.last = looked;
             one.count++;
           }
         }
@@ -63,11 +68,28 @@ final class ChildValues extends FacetCounter {
     }
   }
 
-  private Counted counted(@Nullable Dictionary values, long number) {
-    Object shown =
-        values == null
-            ? field.fromNumber(number)
-            : new String(values.get((int) number), StandardCharsets.UTF_8);
+  /** What a value of the column is counted as, by its index. */
+  private IntFunction<Counted> byNumber(Column column) {
+    Map<Long, Counted> known = new HashMap<>();
+    return i -> known.computeIfAbsent(column.value(i), number -> counted(field.fromNumber(number)));
+  }
+
+  /** What a value of the column is counted as, by its index; values have places in a dictionary. */
+  private IntFunction<Counted> byPlace(Column column, Dictionary values) {
+    budget.take(4L * values.size());
+    @Nullable Counted[] known = new Counted[values.size()];
+    return i -> {
+      int place = (int) column.value(i);
+      Counted one = known[place];
+      if (one == null) {
+        one = counted(new String(values.get(place), StandardCharsets.UTF_8));
+        known[place] = one;
+      }
+      return one;
+    };
+  }
+
+  private Counted counted(Object shown) {
     Counted one = counts.computeIfAbsent(term(shown), term -> new Counted(shown));
     if (counts.size() > MAX_VALUES) {
       throw new QueryRefusedException(

@@ -40,7 +40,9 @@ final class WithNone extends FacetCounter {
     with.and(
         field.type() == FieldType.PLACE
             ? segment.places(field).present().present()
-            : segment.column(field).present());
+            // Where a document may have several values, finding this out takes a walk through all.
+            : segment.derived(
+                "documents with " + field.name(), () -> segment.column(field).present()));
     none += docs.count() - with.count();
   }
 
