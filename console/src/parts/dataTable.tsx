@@ -13,6 +13,7 @@ import {
 import { ArrowDown, ArrowUp } from "lucide-react";
 import Papa from "papaparse";
 import { Fragment, type ReactNode, useMemo } from "react";
+import { count } from "../format";
 import { CopyButton } from "./copyButton";
 import { Scrolled } from "./scrolled";
 
@@ -26,6 +27,23 @@ export interface Column<Item> {
   /** Stands at the right, as numbers do. */
   right?: boolean;
   className?: string;
+}
+
+/** A column of numbers; what has none stays empty. */
+export function numbers<Item>(
+  title: string,
+  value: (item: Item) => number | undefined,
+  shown: (n: number) => string = count,
+): Column<Item> {
+  return {
+    title,
+    value,
+    cell: (item) => {
+      const n = value(item);
+      return n === undefined ? "" : shown(n);
+    },
+    right: true,
+  };
 }
 
 /** From here on a table is worth looking through by words. */
@@ -153,21 +171,24 @@ export function DataTable<Item extends object>(props: {
             </tr>
           </thead>
           <tbody>
-            {rows.map((item) => (
-              <Fragment key={identity(item)}>
-                <tr className="border-t border-line align-top">
-                  {cells(item)}
-                  {acts && <td className="py-1 pr-4 pl-2 text-right">{acts(item)}</td>}
-                </tr>
-                {below?.(item) && (
-                  <tr>
-                    <td colSpan={columns.length + (acts ? 1 : 0)} className="px-4 pb-3">
-                      {below(item)}
-                    </td>
+            {rows.map((item) => {
+              const under = below?.(item);
+              return (
+                <Fragment key={identity(item)}>
+                  <tr className="border-t border-line align-top">
+                    {cells(item)}
+                    {acts && <td className="py-1 pr-4 pl-2 text-right">{acts(item)}</td>}
                   </tr>
-                )}
-              </Fragment>
-            ))}
+                  {under && (
+                    <tr>
+                      <td colSpan={columns.length + (acts ? 1 : 0)} className="px-4 pb-3">
+                        {under}
+                      </td>
+                    </tr>
+                  )}
+                </Fragment>
+              );
+            })}
             {last && (
               <tr className="border-t border-line font-semibold">
                 {cells(last)}

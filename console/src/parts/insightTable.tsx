@@ -1,27 +1,10 @@
 import { useMemo, useState } from "react";
 import type { Endpoint, InsightRow } from "../api";
-import { count, decimal, percent } from "../format";
-import { type Column, DataTable } from "./dataTable";
+import { decimal, percent } from "../format";
+import { type Column, DataTable, numbers } from "./dataTable";
 import { InsightActs } from "./insightActs";
 
 type InsightColumn = Column<InsightRow>;
-
-/** A column of numbers. */
-function number(
-  title: string,
-  value: InsightColumn["value"],
-  shown: (n: number) => string = count,
-): InsightColumn {
-  return {
-    title,
-    value,
-    cell: (row) => {
-      const n = value(row);
-      return n === undefined ? "" : shown(Number(n));
-    },
-    right: true,
-  };
-}
 
 const SEARCHED: InsightColumn[] = [
   {
@@ -29,26 +12,26 @@ const SEARCHED: InsightColumn[] = [
     value: (row) => row.words,
     className: "min-w-40 font-semibold break-words",
   },
-  number("searches", (row) => row.searches),
+  numbers("searches", (row) => row.searches),
 ];
 
 const COLUMNS = {
-  before: number("before", (row) => row.before),
-  nothing: number("no results", (row) => row.withoutResults),
-  few: number("1 or 2", (row) => row.fewResults),
-  results: number("results", (row) => Math.round(row.meanResults)),
-  opened: number(
+  before: numbers("before", (row) => row.before),
+  nothing: numbers("no results", (row) => row.withoutResults),
+  few: numbers("1 or 2", (row) => row.fewResults),
+  results: numbers("results", (row) => Math.round(row.meanResults)),
+  opened: numbers(
     "opened",
     (row) => (row.searches === 0 ? undefined : row.opened / row.searches),
     (share) => percent(share, 1),
   ),
-  place: number("at place", (row) => row.meanPosition, decimal),
-  later: number("later pages", (row) => row.laterPages),
-  relaxed: number("words left out", (row) => row.relaxed),
-  corrected: number("corrected", (row) => row.corrected),
-  curated: number("curated", (row) => row.curated),
-  millis: number("mean ms", (row) => row.meanMillis, decimal),
-  slowest: number("slowest ms", (row) => row.slowest, decimal),
+  place: numbers("at place", (row) => row.meanPosition, decimal),
+  later: numbers("later pages", (row) => row.laterPages),
+  relaxed: numbers("words left out", (row) => row.relaxed),
+  corrected: numbers("corrected", (row) => row.corrected),
+  curated: numbers("curated", (row) => row.curated),
+  millis: numbers("mean ms", (row) => row.meanMillis, decimal),
+  slowest: numbers("slowest ms", (row) => row.slowest, decimal),
 } satisfies Record<string, InsightColumn>;
 
 /** The reports, and what tells about each. */

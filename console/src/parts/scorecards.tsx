@@ -3,7 +3,7 @@ import { lazy, Suspense, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, type Endpoint, type Scorecard, type Scored } from "../api";
 import { Button } from "./button";
-import { type Column, DataTable } from "./dataTable";
+import { type Column, DataTable, numbers } from "./dataTable";
 import { Judge } from "./judge";
 import { ErrorNotice } from "./notice";
 import { Pick } from "./pick";
@@ -96,10 +96,10 @@ function Outcome({ scored }: { scored: Scored }) {
   const columns = useMemo(
     (): Column<QueryScore>[] => [
       { title: `Edition ${scored.edition}`, value: (query) => query.words },
-      score(`nDCG@${scored.top}`, (query) => query.score.ndcg),
-      score("MRR", (query) => query.score.reciprocalRank),
-      score("Precision", (query) => query.score.precision),
-      score("Recall", (query) => query.score.recall),
+      numbers(`nDCG@${scored.top}`, (query) => query.score.ndcg, three),
+      numbers("MRR", (query) => query.score.reciprocalRank, three),
+      numbers("Precision", (query) => query.score.precision, three),
+      numbers("Recall", (query) => query.score.recall, three),
       {
         title: "Not among the first",
         value: (query) => query.problem ?? query.missing.join(", "),
@@ -119,8 +119,4 @@ function Outcome({ scored }: { scored: Scored }) {
       />
     </div>
   );
-}
-
-function score(title: string, value: (query: QueryScore) => number): Column<QueryScore> {
-  return { title, value, cell: (query) => three(value(query)), right: true };
 }

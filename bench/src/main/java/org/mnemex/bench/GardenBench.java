@@ -68,6 +68,9 @@ public final class GardenBench {
     boolean callsOnly = left.remove("--calls");
     int visits = number(left, "--visits");
     int days = number(left, "--days");
+    if (days > 0 && visits == 0) {
+      throw new IllegalArgumentException("--days says when the visitors of --visits N come; give both");
+    }
     int accessions = left.isEmpty() ? Garden.USUAL_ACCESSIONS : Integer.parseInt(left.getFirst());
     Path folder = Files.createTempDirectory("mnemex-bench");
     PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);

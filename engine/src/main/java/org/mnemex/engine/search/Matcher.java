@@ -133,6 +133,7 @@ abstract class Matcher {
     private final Matcher[] rarestFirst;
     private final Matcher[] optional;
     private final Budget budget;
+    private double optionalBound;
 
     All(List<Matcher> required, List<Matcher> optional, Budget budget) {
       this.budget = budget;
@@ -192,13 +193,9 @@ abstract class Matcher {
       return sum;
     }
 
-    /** The most that what is optional can add in a range; ranges must not go back. */
-    double optionalBound(int from, int to) {
-      double sum = 0;
-      for (Matcher matcher : optional) {
-        sum += matcher.bound(from, to);
-      }
-      return sum * SLACK;
+    /** The most that what is optional can add in the range of which a bound was asked last. */
+    double optionalBound() {
+      return optionalBound;
     }
 
     boolean hasOptional() {
@@ -224,10 +221,12 @@ abstract class Matcher {
         double bound = matcher.bound(from, to);
         sum += bound;
       }
+      double added = 0;
       for (Matcher matcher : optional) {
-        sum += matcher.bound(from, to);
+        added += matcher.bound(from, to);
       }
-      return sum * SLACK;
+      optionalBound = added * SLACK;
+      return (sum + added) * SLACK;
     }
 
     @Override

@@ -127,13 +127,11 @@ final class TopSearch {
   /**
    * Offers a document, unless what is required and the most that the rest can add is too little:
    * whether words stand close to one another, above all, takes longer to tell than all the others.
-   *
-   * @param optional the most that can be added
    */
-  private void offer(Matcher.All all, double optional, int doc) {
+  private void offer(Matcher.All all, int doc) {
     counted++;
     double required = all.requiredScore();
-    double most = (required + optional) * Matcher.SLACK;
+    double most = (required + all.optionalBound()) * Matcher.SLACK;
     if (most * signalBound < least()) {
       return;
     }
@@ -165,6 +163,7 @@ final class TopSearch {
   }
 
   private void runWindows(Matcher matcher) {
+    Matcher.All all = matcher instanceof Matcher.All some && some.hasOptional() ? some : null;
     int doc = matcher.advance(0);
     while (doc != Matcher.END) {
       int to = windowEnd(matcher, doc);
@@ -172,13 +171,14 @@ final class TopSearch {
         return;
       }
       double threshold = threshold();
-      if (threshold > 0 && matcher.bound(doc, to) < threshold) {
+      // Once a window: ranges of bounds must not go back.
+      double bound =
+          all == null && threshold <= 0 ? Double.POSITIVE_INFINITY : matcher.bound(doc, to);
+      if (threshold > 0 && bound < threshold) {
         pruned = true;
         doc = to + 1 >= documents ? Matcher.END : matcher.advance(to + 1);
         continue;
       }
-      Matcher.All all = matcher instanceof Matcher.All some && some.hasOptional() ? some : null;
-      double optional = all == null ? 0 : all.optionalBound(doc, to);
       while (doc <= to) {
         if (isEnough()) {
           return;
@@ -187,7 +187,7 @@ final class TopSearch {
           if (all == null) {
             offer(doc, matcher.score());
           } else {
-            offer(all, optional, doc);
+            offer(all, doc);
           }
           doc = matcher.advance(doc + 1);
         } else {
