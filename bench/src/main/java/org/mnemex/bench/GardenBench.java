@@ -69,7 +69,8 @@ public final class GardenBench {
     int visits = number(left, "--visits");
     int days = number(left, "--days");
     if (days > 0 && visits == 0) {
-      throw new IllegalArgumentException("--days says when the visitors of --visits N come; give both");
+      throw new IllegalArgumentException(
+          "--days says when the visitors of --visits N come; give both");
     }
     int accessions = left.isEmpty() ? Garden.USUAL_ACCESSIONS : Integer.parseInt(left.getFirst());
     Path folder = Files.createTempDirectory("mnemex-bench");

@@ -132,29 +132,24 @@ final class TopSearch {
     counted++;
     double required = all.requiredScore();
     double most = (required + all.optionalBound()) * Matcher.SLACK;
-    if (most * signalBound < least()) {
+    if (most * signalBound < top.threshold()) {
       return;
     }
     double factor = factor(doc);
-    if (most * factor >= least()) {
+    if (most * factor >= top.threshold()) {
       top.offer(doc, all.withOptional(required) * factor);
     }
   }
 
   private void offer(int doc, double relevance) {
     counted++;
-    if (relevance * signalBound >= least()) {
+    if (relevance * signalBound >= top.threshold()) {
       top.offer(doc, relevance * factor(doc));
     }
   }
 
   private double factor(int doc) {
     return signals.isEmpty() ? 1 : signals.factor(doc);
-  }
-
-  /** What scores less cannot be among the best. */
-  private double least() {
-    return anyOfEqual ? top.threshold() * EQUAL : top.threshold();
   }
 
   private int windowEnd(Matcher matcher, int from) {
