@@ -113,28 +113,34 @@ final class Signals {
   }
 
   private static Value value(Signal.OfField signal, Field field, Column column) {
-    Shapes shapes = new Shapes(signal, field);
+    Shapes shapes = new Shapes(signal, field, column.rows());
     return doc -> column.has(doc) ? shapes.of(column.value(column.end(doc) - 1)) : 0;
   }
 
   /** Numbers repeat, and a logarithm takes longer than finding the one from before. */
   private static final class Shapes {
     /** One slot a number: a new one takes the place of the old one. */
-    private static final int SLOTS = 1 << 10;
+    private static final int MOST_SLOTS = 1 << 10;
 
     private final Signal.OfField signal;
     private final Field field;
-    private final long[] numbers = new long[SLOTS];
-    private final double[] shapes = new double[SLOTS];
+    private final long[] numbers;
+    private final double[] shapes;
 
-    Shapes(Signal.OfField signal, Field field) {
+    /**
+     * @param rows how many numbers there may be: most segments are small
+     */
+    Shapes(Signal.OfField signal, Field field, int rows) {
       this.signal = signal;
       this.field = field;
+      int slots = Integer.highestOneBit(Math.clamp(rows, 1, MOST_SLOTS));
+      this.numbers = new long[slots];
+      this.shapes = new double[slots];
       Arrays.fill(shapes, Double.NaN);
     }
 
     double of(long number) {
-      int slot = (int) number & SLOTS - 1;
+      int slot = (int) number & shapes.length - 1;
       double known = shapes[slot];
       if (numbers[slot] != number || Double.isNaN(known)) {
         known = shaped(signal, field, number);
