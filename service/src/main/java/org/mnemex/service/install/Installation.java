@@ -10,7 +10,6 @@ import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
@@ -39,7 +38,6 @@ import org.mnemex.sync.edition.EditionStore;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.push.PushStore;
-import org.mnemex.sync.source.OwnReaders;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -65,6 +63,7 @@ public class Installation {
   private final PlanReview review;
   private final ChangeThread changing = new ChangeThread();
   private final Map<String, Failure> failures = new ConcurrentHashMap<>();
+  private final InstalledReaders readers;
   private volatile Running running = Running.NOTHING;
 
   /**
@@ -90,6 +89,9 @@ public class Installation {
     this.definitions = definitions;
     this.transaction = transaction;
     this.review = review;
+    this.readers =
+        new InstalledReaders(
+            restored.installation(), editionStore, () -> running, failures::values);
     this.parts =
         new InstallationParts(
             restored.installation(),
@@ -105,6 +107,7 @@ public class Installation {
             pushes,
             checks,
             departures,
+            readers.positions(),
             clock);
   }
 
@@ -130,6 +133,7 @@ public class Installation {
         openIndexOrNote(row);
       }
     }
+    readers.started();
     running.sources().values().forEach(source -> parts.departures().resume(source.source()));
   }
 
@@ -445,38 +449,14 @@ public class Installation {
     }
   }
 
-  /** The readers of all existing editions, with a description of the edition. */
-  public Map<String, String> readers() {
-    Map<String, String> readers = new TreeMap<>();
-    for (RunningIndex index : running.indexes().values()) {
-      for (Edition edition : index.editions().all()) {
-        readers.put(
-            index.editions().reader(edition.number()),
-            "edition %d of index '%s'".formatted(edition.number(), index.index().name()));
-      }
-    }
-    // Indexes that could not be started are kept.
-    for (Failure failure : failures.values()) {
-      for (EditionStore.EditionEntry entry : parts.editionStore().of(failure.row().keptAs())) {
-        if (entry.state() != EditionStore.State.RETIRED) {
-          readers.put(
-              OwnReaders.name(failure.row().keptAs(), entry.number(), parts.id()),
-              "edition %d of index '%s', which is not running"
-                  .formatted(entry.number(), failure.row().name()));
-        }
-      }
-    }
+  /** The readers of all existing editions. */
+  public InstalledReaders readers() {
     return readers;
   }
 
   /** Identifies this installation at its sources. */
   public String id() {
     return parts.id();
-  }
-
-  /** The readers of this installation. */
-  public OwnReaders ownReaders() {
-    return new OwnReaders(parts.id(), readers().keySet());
   }
 
   /** Everything that runs. */

@@ -29,12 +29,14 @@ import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.edition.PromotionCheck;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.push.PushStore;
+import org.mnemex.sync.source.ReaderPositions;
 
 /**
  * What running definitions are built with.
  *
  * @param id identifies this installation
  * @param indexFolder where each index has its folder
+ * @param positions how far the readers at each source are
  */
 public record InstallationParts(
     String id,
@@ -46,6 +48,7 @@ public record InstallationParts(
     PushStore pushes,
     PromotionCheck check,
     StoredDepartures departures,
+    ReaderPositions positions,
     Clock clock) {
   static final int ENDPOINT_VERSIONS_KEPT = 5;
 
@@ -87,7 +90,7 @@ public record InstallationParts(
 
   RunningSource source(Definition definition, int version) {
     Definition.OfSource of = (Definition.OfSource) definition.content();
-    return new RunningSource(definition, version, OpenSources.open(of.source(), pushes));
+    return new RunningSource(definition, version, OpenSources.open(of.source(), pushes, positions));
   }
 
   static RunningAnalyser analyser(Definition definition, int version) {
@@ -150,7 +153,16 @@ public record InstallationParts(
             .orElse("");
   }
 
-  private List<DefinitionPart> needs(DefinitionRow row) {
+  /** The name of the source that an index was recorded with; empty if unknown. */
+  static String sourceName(DefinitionRow row) {
+    return needs(row).stream()
+        .filter(part -> part.kind() == DefinitionKind.SOURCE)
+        .map(DefinitionPart::name)
+        .findFirst()
+        .orElse("");
+  }
+
+  private static List<DefinitionPart> needs(DefinitionRow row) {
     return row.needs().isEmpty() ? List.of() : ParsedFile.parts(row.file(), row.needs());
   }
 

@@ -5,6 +5,7 @@ import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.push.PushSource;
 import org.mnemex.sync.push.PushStore;
+import org.mnemex.sync.source.ReaderPositions;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.sqlite.SqliteSource;
 
@@ -13,13 +14,13 @@ final class OpenSources {
   private OpenSources() {}
 
   /** The source of a definition, not connected yet. */
-  static Source open(SourceDefinition definition, PushStore pushes) {
+  static Source open(SourceDefinition definition, PushStore pushes, ReaderPositions positions) {
     return switch (definition) {
       case SourceDefinition.Push push -> new PushSource(push, pushes);
       case SourceDefinition.Sqlite sqlite -> new SqliteSource(sqlite);
       case SourceDefinition.Server server ->
           switch (server.kind()) {
-            case POSTGRES -> new PostgresSource(server);
+            case POSTGRES -> new PostgresSource(server, positions);
             case MARIADB -> new MariadbSource(server);
           };
     };

@@ -43,8 +43,8 @@ public class Retention {
     Running running = installation.running();
     for (RunningSource source : running.sources().values()) {
       try {
-        Map<String, SourceReader> readers = new ConcurrentHashMap<>();
-        source.source().readers().forEach(reader -> readers.put(reader.name(), reader));
+        Map<String, SourceReader> readers =
+            source.source().retained(installation.readers().of(source.source().name()).keySet());
         for (RunningIndex index : running.indexes().values()) {
           if (index.index().source().equals(source.source().name())) {
             for (Edition edition : index.editions().all()) {
@@ -56,13 +56,13 @@ public class Retention {
         LOG.debug("the retained changes of source '{}' are unknown", source.source().name(), e);
       }
     }
-    retained.keySet().retainAll(installation.readers().keySet());
+    retained.keySet().retainAll(installation.readers().all().keySet());
   }
 
   private void look(
       Source source, RunningIndex index, Edition edition, Map<String, SourceReader> readers) {
     String reader = index.editions().reader(edition.number());
-    SourceReader found = readers.get(source.readerName(reader));
+    SourceReader found = readers.get(reader);
     if (found == null) {
       retained.remove(reader);
       return;

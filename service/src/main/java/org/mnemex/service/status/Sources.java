@@ -62,7 +62,7 @@ public class Sources {
    * A reader for which a source keeps changes.
    *
    * @param name its name in the database
-   * @param feeds the edition that it feeds; null if it belongs to another installation
+   * @param feeds the editions that it feeds; null if it belongs to another installation
    * @param retained how much is kept for it
    * @param unit bytes or changes
    */
@@ -110,7 +110,11 @@ public class Sources {
     Map<String, String> feeding = new TreeMap<>();
     installation
         .readers()
-        .forEach((reader, feeds) -> feeding.put(source.readerName(reader), feeds));
+        .of(source.name())
+        .forEach(
+            (reader, feeds) ->
+                feeding.merge(
+                    source.readerName(reader), feeds, (one, other) -> one + ", " + other));
     return source.readers().stream()
         .map(
             reader ->
@@ -259,7 +263,7 @@ public class Sources {
             ProblemType.DEFINITION_IN_USE,
             "source '%s' is used by an index; remove that first".formatted(name));
       }
-      OwnReaders own = installation.ownReaders();
+      OwnReaders own = installation.readers().own();
       List<String> statements = source.removal(own);
       if (run) {
         source.forget(own);

@@ -127,7 +127,7 @@ final class FeedWork {
             writer,
             pace,
             settings.origin());
-    this.capture = source.capture(settings.readerName());
+    this.capture = source.capture(settings.readerName(), definition.shape().watchedColumns());
     this.guard = new RemovalGuard(definition.mostRemoved(), clock);
     this.waiting = quarantine;
     this.applier =
@@ -151,6 +151,7 @@ final class FeedWork {
       return;
     }
     position = before.position();
+    capture.continueFrom(before.position());
     handedOut = position;
     committed = position;
     visiblePosition = position;
@@ -307,8 +308,8 @@ final class FeedWork {
         show();
       }
       visiblePosition = position;
-      if (fill.isDone() && changes.complete() && applier.isSettled()) {
-        trueAt = looked;
+      if (fill.isDone() && applier.isSettled()) {
+        seeTruth(changes, looked);
       }
       return changes.list().size();
     } catch (SourceUnavailableException | IOException | RuntimeException | Error e) {
@@ -318,6 +319,14 @@ final class FeedWork {
       applier.reset();
       capture.close();
       throw e;
+    }
+  }
+
+  private void seeTruth(Changes changes, Instant looked) {
+    Duration age = changes.age();
+    Instant at = age != null ? clock.instant().minus(age) : changes.complete() ? looked : null;
+    if (at != null) {
+      trueAt = at;
     }
   }
 

@@ -197,7 +197,7 @@ public abstract class ServerJournal implements CaptureMethod {
   }
 
   @Override
-  public final Source.Capture open(String reader) {
+  public final Source.Capture open(String reader, Map<String, Set<String>> columnsByTable) {
     return new JournalCapture(source, this, reader);
   }
 

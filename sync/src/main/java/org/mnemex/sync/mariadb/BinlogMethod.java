@@ -25,7 +25,7 @@ final class BinlogMethod implements CaptureMethod {
   }
 
   @Override
-  public Source.Capture open(String reader) {
+  public Source.Capture open(String reader, Map<String, Set<String>> columnsByTable) {
     return new BinlogCapture(source);
   }
 

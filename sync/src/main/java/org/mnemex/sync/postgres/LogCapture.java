@@ -1,29 +1,30 @@
 package org.mnemex.sync.postgres;
 
 import java.nio.ByteBuffer;
-import java.sql.Connection;
-import java.sql.PreparedStatement;
-import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.sync.record.SqlDatabase;
+import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.ReaderPositions;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
-import org.postgresql.PGConnection;
 import org.postgresql.replication.LogSequenceNumber;
-import org.postgresql.replication.PGReplicationStream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 
 /**
- * Follows the write-ahead log through a replication slot of its own.
+ * Follows the write-ahead log for one reader: usually through the {@link LogReceiver} of all
+ * readers, and through a stream of its own while it is behind that.
  *
  * <h2>Positions</h2>
  *
@@ -32,52 +33,72 @@ import org.postgresql.replication.PGReplicationStream;
  * is handed out in pieces under the position before it, so that a crash in the middle reads it
  * again.
  *
- * <p>A connection starts at the confirmed position, which is at or before the requested one, and
- * skips what lies between: the last transaction before the position must be there, and none after
- * it. So a restored older copy is noticed even if its log has continued counting.
+ * <p>A log is read from the slot's confirmed position, which is at or before the requested one, and
+ * what lies between is skipped: the last transaction before the position must be there, and none
+ * after it. So a restored older copy is noticed even if its log has continued counting.
  *
  * <h2>What the server keeps</h2>
  *
- * <p>The slot makes the server keep the log from the last confirmed position on. Only {@link #done}
- * confirms: the position of a commit that a crash cannot undo. A slot that is gone, was
- * invalidated, or was confirmed beyond the requested position (by somebody else) means lost
- * changes, which is reported.
+ * <p>The slot of all readers makes the server keep the log from the least position on that one of
+ * them has confirmed. Only {@link #done} confirms: the position of a commit that a crash cannot
+ * undo. A slot that is gone, was invalidated, or was confirmed beyond the requested position means
+ * lost changes, which is reported.
+ *
+ * <h2>Behind</h2>
+ *
+ * <p>What a reader needs may be gone from the receiver's window, or not be watched by it yet, or
+ * the slot may be in use elsewhere. Such a reader streams from a copy of the slot, which the server
+ * forgets with the connection, until it can join. A reader of an earlier version has a slot of its
+ * own; it reads that up to where the slot of all begins, and then drops it.
  *
  * <h2>Before a change is handed out</h2>
  *
  * <p>A commit is in the log a moment before other sessions see it. A record read in that moment
  * would keep its old state forever. So changes are held back until a snapshot of the database
- * includes all their transactions.
+ * includes all their transactions. For the same reason, a first position is one that all
+ * transactions before it are visible at.
  */
 final class LogCapture implements Source.Capture {
+  private static final Logger LOG = LoggerFactory.getLogger(LogCapture.class);
   private static final int MAX_NAME = 63;
-  private static final long POLL_MILLIS = 1;
-  private static final int STATUS_SECONDS = 10;
-  private static final Duration VISIBLE_WAIT = Duration.ofSeconds(30);
-  private static final int DROP_TRIES = 50;
-  private static final long DROP_PAUSE_MILLIS = 100;
+  private static final Duration OPENING_WAIT = Duration.ofMillis(50);
+  private static final Duration REST_WAIT = Duration.ofSeconds(1);
+  private static final Duration END_WAIT = Duration.ofSeconds(2);
 
   private final PostgresSource source;
-  private final String slot;
-  private volatile @Nullable Connection queries;
-  private volatile @Nullable Connection replication;
-  private @Nullable PGReplicationStream stream;
+  private final LogReceiver receiver;
+  private final ReaderPositions positions;
+  private final String reader;
+  private final Map<String, Set<String>> columns;
+
+  private @Nullable LogWindow window;
+  private LogWindow.@Nullable Cursor cursor;
+  private volatile @Nullable LogStream stream;
   private @Nullable LogDecoder decoder;
   private @Nullable Position next;
+  private volatile boolean aborted;
 
-  LogCapture(PostgresSource source, String reader) {
+  LogCapture(
+      PostgresSource source,
+      LogReceiver receiver,
+      ReaderPositions positions,
+      String reader,
+      Map<String, Set<String>> columns) {
     this.source = source;
-    this.slot = slot(reader);
+    this.receiver = receiver;
+    this.positions = positions;
+    this.reader = reader;
+    this.columns = columns;
   }
 
-  /** The slot of a reader. Long names are cut at the front: the end identifies the installation. */
-  static String slot(String reader) {
-    String name = "mnemex_" + cleaned(reader);
-    if (name.length() <= MAX_NAME) {
-      return name;
+  /** The slot of a name. Long names are cut at the front: the end identifies the installation. */
+  static String slot(String name) {
+    String slot = "mnemex_" + cleaned(name);
+    if (slot.length() <= MAX_NAME) {
+      return slot;
     }
-    String end = "_" + Integer.toHexString(reader.hashCode()) + slotEnd(installation(reader));
-    return name.substring(0, MAX_NAME - end.length()) + end;
+    String end = "_" + Integer.toHexString(name.hashCode()) + slotEnd(installation(name));
+    return slot.substring(0, MAX_NAME - end.length()) + end;
   }
 
   /** The suffix of an installation's slots. */
@@ -85,7 +106,8 @@ final class LogCapture implements Source.Capture {
     return "_" + cleaned(installation);
   }
 
-  private static String installation(String reader) {
+  /** The installation of a reader. */
+  static String installation(String reader) {
     return reader.substring(reader.lastIndexOf('@') + 1);
   }
 
@@ -93,95 +115,109 @@ final class LogCapture implements Source.Capture {
     return text.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9_]", "_");
   }
 
+  /** Its name. */
+  String reader() {
+    return reader;
+  }
+
+  /** The columns that it needs, by table. */
+  Map<String, Set<String>> columns() {
+    return columns;
+  }
+
+  /** The slot that it has if it comes from an earlier version. */
+  String ownSlot() {
+    return slot(reader);
+  }
+
+  @Override
+  public void continueFrom(Position position) {
+    positions.note(source.name(), reader, position);
+    receiver.watch(columns);
+  }
+
   @Override
   public Position now() throws SourceUnavailableException {
-    try {
-      Connection connection = queries();
-      Long confirmed = confirmed(connection);
-      if (confirmed == null) {
-        confirmed = create(connection);
-      }
-      return new Position(history(), confirmed, CommitMark.NONE.toString());
+    positions.expect(source.name(), reader);
+    try (LogStream asking = new LogStream(source)) {
+      LogWindow shared = enter(true);
+      long written = asking.written();
+      asking.awaitEnds();
+      Position seen = shared == null ? null : shared.awaitEnd(written, END_WAIT);
+      Position now = seen == null ? new Position(asking.history(), written) : seen;
+      positions.note(source.name(), reader, now);
+      return now;
     } catch (SQLException e) {
       throw broken(e);
+    } catch (InterruptedException e) {
+      throw interrupted(e);
     }
   }
 
   @Override
   public Position last() throws SourceUnavailableException {
-    try {
-      return new Position(history(), written());
+    try (LogStream asking = new LogStream(source)) {
+      return new Position(asking.history(), asking.written());
     } catch (SQLException e) {
       throw broken(e);
     }
   }
 
-  private Long create(Connection connection) throws SQLException {
-    try (PreparedStatement create =
-        connection.prepareStatement(
-            "SELECT lsn FROM pg_create_logical_replication_slot(?, 'pgoutput')")) {
-      create.setString(1, slot);
-      try (ResultSet rows = create.executeQuery()) {
-        rows.next();
-        return LogSequenceNumber.valueOf(rows.getString(1)).asLong();
-      }
+  /** The window of all readers; null if their slot is in use elsewhere. */
+  private @Nullable LogWindow enter(boolean create)
+      throws SourceUnavailableException, InterruptedException {
+    LogWindow shared = receiver.enter(this, create);
+    if (shared == null) {
+      return null;
     }
+    Exception why = shared.awaitOpen(() -> aborted);
+    if (why == null) {
+      return shared;
+    }
+    if (receiver.isBusy()) {
+      return null;
+    }
+    throw failed(why);
   }
 
-  /** The slot's confirmed position, or null if there is no slot. */
-  private @Nullable Long confirmed(Connection connection) throws SQLException {
-    try (PreparedStatement select =
-        connection.prepareStatement(
-            "SELECT confirmed_flush_lsn, to_jsonb(s) ->> 'wal_status' FROM pg_replication_slots s"
-                + " WHERE slot_name = ?")) {
-      select.setString(1, slot);
-      try (ResultSet rows = select.executeQuery()) {
-        if (!rows.next()) {
-          return null;
-        }
-        if ("lost".equals(rows.getString(2))) {
-          throw new PositionLostException(
-              "the server has invalidated replication slot '%s': it needed more log than"
-                      .formatted(slot)
-                  + " max_slot_wal_keep_size allows");
-        }
-        return LogSequenceNumber.valueOf(rows.getString(1)).asLong();
-      }
+  /** The same exception for this reader, which may try again. */
+  private SourceUnavailableException failed(Exception why) {
+    close();
+    if (why instanceof PositionLostException lost) {
+      throw new PositionLostException(String.valueOf(lost.getMessage()));
     }
+    return new SourceUnavailableException(String.valueOf(why.getMessage()), why);
   }
 
   @Override
   public Changes after(Position position, int limit, Duration wait)
       throws SourceUnavailableException, InterruptedException {
-    long deadline = System.nanoTime() + wait.toNanos();
     try {
-      if (stream == null || !position.equals(next)) {
-        open(position);
+      if (!positions.areKnown()) {
+        // Their editions are still being opened; they all have to take part from the beginning.
+        TimeUnit.NANOSECONDS.sleep(Math.min(wait.toNanos(), OPENING_WAIT.toNanos()));
+        return new Changes(List.of(), position, false);
       }
-      PGReplicationStream open = Objects.requireNonNull(stream);
-      LogDecoder decoding = Objects.requireNonNull(decoder);
-      long written = written();
-      while (decoding.size() < limit) {
-        ByteBuffer message = open.readPending();
-        if (message != null) {
-          decoding.decode(message);
-        } else if (decoding.isOpen()) {
-          // The rest of the transaction is in transit.
-          TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
-        } else if (decoding.size() > 0 || System.nanoTime() >= deadline) {
-          decoding.seen(open.getLastReceiveLSN().asLong());
-          break;
-        } else {
-          TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
+      if (!position.equals(next)) {
+        leavePlace();
+        next = position;
+        if (positions.of(source.name(), reader) == null) {
+          positions.note(source.name(), reader, position);
         }
       }
-      awaitVisible(decoding.takeTransactions());
-      next = decoding.committed();
-      return new Changes(
-          decoding.takeChanges(),
-          decoding.committed(),
-          decoding.isKnown() && !decoding.isOpen() && next.number() >= written,
-          decoding.takeTablesChanged());
+      if (cursor == null && stream == null) {
+        LogWindow.Place place = join(position);
+        if (place == LogWindow.Place.AHEAD && awaitLog(position, wait)) {
+          place = join(position);
+        }
+        if (place == LogWindow.Place.AHEAD) {
+          return new Changes(List.of(), position, false);
+        }
+        if (place == LogWindow.Place.BEHIND) {
+          stream(position);
+        }
+      }
+      return stream == null ? shared(position, limit, wait) : own(limit, wait);
     } catch (SQLException e) {
       throw broken(e);
     } catch (PositionLostException e) {
@@ -190,14 +226,131 @@ final class LogCapture implements Source.Capture {
     }
   }
 
-  private void open(Position position) throws SQLException, SourceUnavailableException {
-    close();
-    String history = history();
+  /** Whether the log is read up to a position in time. */
+  private boolean awaitLog(Position position, Duration wait) throws InterruptedException {
+    return Objects.requireNonNull(window).awaitEnd(position.number(), wait) != null;
+  }
+
+  private LogWindow.Place join(Position position)
+      throws SourceUnavailableException, InterruptedException {
+    LogWindow shared = enter(false);
+    window = shared;
+    return shared == null || Long.compareUnsigned(position.number(), receiver.given()) < 0
+        ? LogWindow.Place.BEHIND
+        : shared.join(position, columns, place -> cursor = place);
+  }
+
+  /** The next changes from the window of all readers. */
+  private Changes shared(Position position, int limit, Duration wait)
+      throws SourceUnavailableException, SQLException, InterruptedException {
+    List<Change> changes = new ArrayList<>();
+    boolean tablesChanged = false;
+    Duration left = wait;
+    while (true) {
+      LogWindow.Taken taken;
+      try {
+        taken =
+            Objects.requireNonNull(window)
+                .take(Objects.requireNonNull(cursor), limit - changes.size(), left);
+      } catch (InterruptedException e) {
+        throw e;
+      } catch (Exception e) {
+        throw failed(e);
+      }
+      if (taken == null) {
+        cursor = null;
+        Position from = Objects.requireNonNull(next);
+        if (!changes.isEmpty()) {
+          return new Changes(changes, from, false, tablesChanged);
+        }
+        LOG.info("source '{}': reader '{}' is behind the others", source.name(), reader);
+        stream(position);
+        return own(limit, wait);
+      }
+      tablesChanged |= add(taken.pieces(), changes);
+      next = taken.upTo();
+      // The rest of a large transaction is in transit.
+      left = taken.isCut() ? REST_WAIT : Duration.ZERO;
+      if (taken.pieces().isEmpty() || changes.size() >= limit) {
+        return new Changes(changes, taken.upTo(), taken.complete(), tablesChanged, taken.age());
+      }
+    }
+  }
+
+  /**
+   * Adds the changes that are needed.
+   *
+   * @return whether a table was described again
+   * @throws PositionLostException if a table was truncated
+   */
+  private boolean add(List<LogPiece> pieces, List<Change> changes) {
+    boolean tablesChanged = false;
+    for (LogPiece piece : pieces) {
+      tablesChanged |= piece.redefined().stream().anyMatch(columns::containsKey);
+      for (Change change : piece.changes()) {
+        if (columns.containsKey(change.table())) {
+          changes.add(change);
+        }
+      }
+      for (String table : piece.emptied()) {
+        if (columns.containsKey(table)) {
+          throw new PositionLostException("table '" + table + "' was truncated");
+        }
+      }
+    }
+    return tablesChanged;
+  }
+
+  /** Opens a stream of its own. */
+  private void stream(Position position)
+      throws SQLException, SourceUnavailableException, InterruptedException {
+    LogStream own = new LogStream(source);
+    stream = own;
+    String history = own.history();
     if (!history.equals(position.history())) {
       throw new PositionLostException(
           "source '" + source.name() + "' is a different database system than before");
     }
-    long written = written();
+    requireWritten(own.written(), position);
+    Map<String, LogStream.Slot> slots = own.slots();
+    LogStream.Slot mine = slots.get(ownSlot());
+    LogStream.Slot all = slots.get(receiver.slot());
+    boolean isOwn = mine != null;
+    LogStream.Slot from = mine == null ? all : mine;
+    if (from == null) {
+      throw new PositionLostException(
+          "replication slot '%s' of source '%s' is gone".formatted(receiver.slot(), source.name()));
+    }
+    long confirmed = from.start();
+    if (!isOwn && Long.compareUnsigned(receiver.given(), confirmed) > 0) {
+      confirmed = receiver.given();
+    }
+    if (Long.compareUnsigned(confirmed, position.number()) > 0) {
+      throw new PositionLostException(
+          "replication slot '%s' was moved to %s, beyond position %s"
+              .formatted(
+                  from.name(),
+                  LogSequenceNumber.valueOf(confirmed).asString(),
+                  LogSequenceNumber.valueOf(position.number()).asString()));
+    }
+    if (!isOwn) {
+      String copy = slot("behind/" + reader);
+      own.copy(from.name(), copy);
+      from = Objects.requireNonNull(own.slots().get(copy));
+    }
+    // Positions of earlier builds have no mark, so they cannot be checked.
+    long start = position.mark().isEmpty() ? position.number() : from.start();
+    decoder =
+        new LogDecoder(
+            history,
+            source.schema(),
+            table -> columns.getOrDefault(table, Set.of()),
+            position,
+            start);
+    own.start(from.name(), start);
+  }
+
+  private void requireWritten(long written, Position position) {
     if (Long.compareUnsigned(written, position.number()) < 0) {
       // The server would wait for its log to get there, and skip everything until then.
       throw new PositionLostException(
@@ -207,155 +360,87 @@ final class LogCapture implements Source.Capture {
                   LogSequenceNumber.valueOf(written).asString(),
                   LogSequenceNumber.valueOf(position.number()).asString()));
     }
-    Long confirmed = confirmed(queries());
-    if (confirmed == null) {
-      throw new PositionLostException(
-          "replication slot '%s' of source '%s' is gone".formatted(slot, source.name()));
-    }
-    if (Long.compareUnsigned(confirmed, position.number()) > 0) {
-      throw new PositionLostException(
-          "replication slot '%s' was moved to %s, beyond position %s"
-              .formatted(
-                  slot,
-                  LogSequenceNumber.valueOf(confirmed).asString(),
-                  LogSequenceNumber.valueOf(position.number()).asString()));
-    }
-    // Positions of earlier builds have no mark, so they cannot be checked.
-    long start = position.mark().isEmpty() ? position.number() : confirmed;
-    decoder = new LogDecoder(history, source.schema(), source::watched, position, start);
-    stream =
-        replication()
-            .unwrap(PGConnection.class)
-            .getReplicationAPI()
-            .replicationStream()
-            .logical()
-            .withSlotName(slot)
-            .withStartPosition(LogSequenceNumber.valueOf(start))
-            .withSlotOption("proto_version", 1)
-            .withSlotOption("publication_names", "\"" + source.publication() + "\"")
-            .withStatusInterval(STATUS_SECONDS, TimeUnit.SECONDS)
-            // Otherwise the driver confirms everything it has received, committed here or not.
-            .withAutomaticFlush(false)
-            .start();
-    next = position;
   }
 
-  /** The current end of the log. */
-  private long written() throws SQLException, SourceUnavailableException {
-    try (Statement statement = queries().createStatement();
-        ResultSet rows = statement.executeQuery("SELECT pg_current_wal_flush_lsn()")) {
-      rows.next();
-      return LogSequenceNumber.valueOf(rows.getString(1)).asLong();
-    }
-  }
-
-  /** Waits until queries see some transactions. */
-  private void awaitVisible(Set<Integer> transactions)
+  /** The next changes from the stream of its own; joins the others if it can. */
+  private Changes own(int limit, Duration wait)
       throws SQLException, SourceUnavailableException, InterruptedException {
-    long deadline = System.nanoTime() + VISIBLE_WAIT.toNanos();
-    while (!transactions.isEmpty()) {
-      try (Statement statement = queries().createStatement();
-          ResultSet rows = statement.executeQuery("SELECT pg_current_snapshot()::text")) {
-        rows.next();
-        String[] snapshot = rows.getString(1).split(":", -1);
-        if (transactions.stream().allMatch(xid -> isVisible(xid, snapshot))) {
-          return;
-        }
+    long deadline = System.nanoTime() + wait.toNanos();
+    LogStream open = Objects.requireNonNull(stream);
+    LogDecoder decoding = Objects.requireNonNull(decoder);
+    long written = open.written();
+    while (decoding.size() < limit) {
+      ByteBuffer message = open.next();
+      if (message != null) {
+        decoding.decode(message);
+      } else if (decoding.isOpen()) {
+        // The rest of the transaction is in transit.
+        TimeUnit.MILLISECONDS.sleep(LogStream.POLL_MILLIS);
+      } else if (decoding.size() > 0 || System.nanoTime() >= deadline) {
+        decoding.seen(open.received());
+        break;
+      } else {
+        TimeUnit.MILLISECONDS.sleep(LogStream.POLL_MILLIS);
       }
-      if (System.nanoTime() > deadline) {
-        throw source.unavailable(
-            new SQLException(
-                "transactions of the log are not visible after %d s"
-                    .formatted(VISIBLE_WAIT.toSeconds())));
-      }
-      TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
     }
+    open.awaitVisible(decoding.takeTransactions());
+    List<Change> changes = new ArrayList<>();
+    boolean tablesChanged = add(decoding.takePieces(), changes);
+    Position upTo = decoding.committed();
+    next = upTo;
+    boolean complete = decoding.isKnown() && !decoding.isOpen() && upTo.number() >= written;
+    if (decoding.isKnown() && !decoding.isOpen()) {
+      joinIfPossible(upTo);
+    }
+    return new Changes(changes, upTo, complete, tablesChanged);
   }
 
-  /**
-   * Whether a snapshot includes a committed transaction.
-   *
-   * @param xid the low 32 bits of its number
-   * @param snapshot {@code xmin, xmax, open transactions}
-   */
-  static boolean isVisible(int xid, String[] snapshot) {
-    if (xid - (int) Long.parseLong(snapshot[1]) >= 0) {
-      return false;
+  private void joinIfPossible(Position position) {
+    LogWindow shared = receiver.enter(this, false);
+    if (shared != null
+        && shared.isOpen()
+        && shared.join(position, columns, place -> cursor = place) == LogWindow.Place.HERE) {
+      window = shared;
+      closeStream();
     }
-    for (String open : snapshot[2].split(",", -1)) {
-      if (!open.isEmpty() && (int) Long.parseLong(open) == xid) {
-        return false;
-      }
-    }
-    return true;
   }
 
   @Override
   public void done(Position position) throws SourceUnavailableException {
-    PGReplicationStream open = stream;
-    if (open != null) {
-      LogSequenceNumber number = LogSequenceNumber.valueOf(position.number());
-      open.setFlushedLSN(number);
-      open.setAppliedLSN(number);
-      try {
-        open.forceUpdateStatus();
-      } catch (SQLException e) {
-        throw broken(e);
-      }
+    positions.note(source.name(), reader, position);
+    receiver.confirm();
+    if (cursor != null
+        && receiver.hasFound(ownSlot())
+        && Long.compareUnsigned(position.number(), receiver.given()) >= 0) {
+      dropOwnSlot();
+    }
+  }
+
+  private void dropOwnSlot() throws SourceUnavailableException {
+    try (LogStream asking = new LogStream(source)) {
+      asking.drop(ownSlot());
+      receiver.forget(ownSlot());
+    } catch (SQLException e) {
+      throw broken(e);
+    } catch (InterruptedException e) {
+      throw interrupted(e);
     }
   }
 
   @Override
   public void leave() throws SourceUnavailableException {
-    closeStream();
-    try (PreparedStatement drop =
-        queries()
-            .prepareStatement(
-                "SELECT pg_drop_replication_slot(slot_name) FROM pg_replication_slots"
-                    + " WHERE slot_name = ?")) {
-      drop.setString(1, slot);
-      for (int tries = 1; ; tries++) {
-        try {
-          drop.execute();
-          return;
-        } catch (SQLException e) {
-          // The server takes a moment to notice the closed stream.
-          if (!"55006".equals(e.getSQLState()) || tries == DROP_TRIES) {
-            throw e;
-          }
-          TimeUnit.MILLISECONDS.sleep(DROP_PAUSE_MILLIS);
-        }
+    close();
+    positions.leave(source.name(), reader);
+    receiver.confirm();
+    dropOwnSlot();
+    if (!positions.isNeeded(source.name())) {
+      try (LogStream asking = new LogStream(source)) {
+        asking.drop(receiver.slot());
+      } catch (SQLException e) {
+        throw broken(e);
+      } catch (InterruptedException e) {
+        throw interrupted(e);
       }
-    } catch (SQLException e) {
-      throw broken(e);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-    }
-  }
-
-  private Connection queries() throws SourceUnavailableException {
-    Connection open = queries;
-    if (open == null) {
-      open = source.connect();
-      queries = open;
-    }
-    return open;
-  }
-
-  private Connection replication() throws SourceUnavailableException {
-    Connection open = replication;
-    if (open == null) {
-      open = source.connectForReplication();
-      replication = open;
-    }
-    return open;
-  }
-
-  private String history() throws SQLException, SourceUnavailableException {
-    try (Statement statement = replication().createStatement();
-        ResultSet rows = statement.executeQuery("IDENTIFY_SYSTEM")) {
-      rows.next();
-      return "wal-" + rows.getString("systemid");
     }
   }
 
@@ -364,36 +449,43 @@ final class LogCapture implements Source.Capture {
     return source.unavailable(cause);
   }
 
+  private static SourceUnavailableException interrupted(InterruptedException cause) {
+    Thread.currentThread().interrupt();
+    return new SourceUnavailableException("interrupted", cause);
+  }
+
   private void closeStream() {
-    quietly(stream);
-    quietly(replication);
+    LogStream open = stream;
+    if (open != null) {
+      open.close();
+    }
     stream = null;
-    replication = null;
     decoder = null;
+  }
+
+  private void leavePlace() {
+    closeStream();
+    LogWindow shared = window;
+    if (shared != null && cursor != null) {
+      shared.leave(cursor);
+    }
+    cursor = null;
+    window = null;
     next = null;
   }
 
   @Override
   public void abort() {
-    SqlDatabase.abort(replication);
-    SqlDatabase.abort(queries);
+    aborted = true;
+    LogStream open = stream;
+    if (open != null) {
+      open.abort();
+    }
   }
 
   @Override
   public void close() {
-    closeStream();
-    quietly(queries);
-    queries = null;
-  }
-
-  private static void quietly(@Nullable AutoCloseable resource) {
-    if (resource != null) {
-      try {
-        resource.close();
-      } catch (Exception e) {
-        // The connection is being discarded anyway.
-        return;
-      }
-    }
+    leavePlace();
+    receiver.leave(this);
   }
 }

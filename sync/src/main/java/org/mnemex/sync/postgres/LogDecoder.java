@@ -27,10 +27,12 @@ final class LogDecoder {
 
   private final String history;
   private final String schema;
-  private final Function<String, Set<String>> watched;
+  private Function<String, Set<String>> watched;
   private final Map<Integer, Table> tables = new HashMap<>();
-  private final List<Change> changes = new ArrayList<>();
+  private final List<LogPiece> pieces = new ArrayList<>();
   private final Set<Integer> transactions = new HashSet<>();
+  private LogPiece.Draft draft = new LogPiece.Draft();
+  private int size;
   private Instant at = Instant.EPOCH;
   private Position inTransaction;
   private Position committed;
@@ -46,7 +48,6 @@ final class LogDecoder {
   private boolean marked;
 
   private boolean open;
-  private boolean tablesChanged;
 
   /**
    * @param watched columns to decode, by table
@@ -75,13 +76,37 @@ final class LogDecoder {
    *
    * @param wanted for each column in order, whether it is watched
    */
-  private record Table(String name, String[] columns, int[] types, boolean[] wanted) {}
+  private record Table(
+      String namespace, String name, String[] columns, int[] types, boolean[] wanted) {
+    Table watching(Set<String> watched) {
+      boolean[] wanted = new boolean[columns.length];
+      for (int i = 0; i < columns.length; i++) {
+        wanted[i] = watched.contains(columns[i]);
+      }
+      return new Table(namespace, name, columns, types, wanted);
+    }
+  }
 
-  /** Takes the changes decoded since the last call. */
-  List<Change> takeChanges() {
-    List<Change> taken = List.copyOf(changes);
-    changes.clear();
+  private Set<String> wanted(Table table) {
+    return table.namespace.equals(schema) ? watched.apply(table.name) : Set.of();
+  }
+
+  /** Takes what was decoded since the last call. An open transaction ends in an open piece. */
+  List<LogPiece> takePieces() {
+    if (open && draft.hasContent()) {
+      pieces.add(draft.piece(inTransaction.number(), null));
+      draft = new LogPiece.Draft();
+    }
+    List<LogPiece> taken = List.copyOf(pieces);
+    pieces.clear();
+    size = 0;
     return taken;
+  }
+
+  /** Watches other columns from now on. Between transactions only. */
+  void watch(Function<String, Set<String>> columns) {
+    watched = columns;
+    tables.replaceAll((id, table) -> table.watching(wanted(table)));
   }
 
   /** The transactions decoded since the last call, by their 32-bit numbers. */
@@ -91,8 +116,9 @@ final class LogDecoder {
     return taken;
   }
 
+  /** The number of changes decoded since the last {@link #takePieces}. */
   int size() {
-    return changes.size();
+    return size;
   }
 
   /** The end of the last complete transaction. */
@@ -124,11 +150,7 @@ final class LogDecoder {
     }
   }
 
-  /**
-   * Decodes one message.
-   *
-   * @throws PositionLostException if a watched table was truncated
-   */
+  /** Decodes one message. */
   void decode(ByteBuffer in) {
     char kind = (char) in.get();
     switch (kind) {
@@ -171,6 +193,8 @@ final class LogDecoder {
       again = false;
     } else {
       committed = new Position(history, mark.end(), mark.toString());
+      pieces.add(draft.piece(inTransaction.number(), committed));
+      draft = new LogPiece.Draft();
     }
   }
 
@@ -188,6 +212,11 @@ final class LogDecoder {
   }
 
   private PositionLostException anotherLog() {
+    return anotherLog(start, from);
+  }
+
+  /** Says that a log is not the one that was read before. */
+  static PositionLostException anotherLog(long start, Position from) {
     return new PositionLostException(
         "the log from %s on is not the one read up to %s: an older copy was restored"
             .formatted(
@@ -201,24 +230,18 @@ final class LogDecoder {
     String name = string(in);
     in.get();
     int count = in.getShort();
-    Set<String> wanted = namespace.equals(schema) ? watched.apply(name) : Set.of();
-    Table table = new Table(name, new String[count], new int[count], new boolean[count]);
+    Table table = new Table(namespace, name, new String[count], new int[count], new boolean[count]);
     for (int i = 0; i < count; i++) {
       in.get();
       table.columns[i] = string(in);
       table.types[i] = in.getInt();
       in.getInt();
-      table.wanted[i] = wanted.contains(table.columns[i]);
     }
-    Table before = tables.put(id, table);
-    tablesChanged |= before != null && !wanted.isEmpty();
-  }
-
-  /** Whether the log has described a watched table again since the last call. */
-  boolean takeTablesChanged() {
-    boolean taken = tablesChanged;
-    tablesChanged = false;
-    return taken;
+    Set<String> wanted = wanted(table);
+    Table before = tables.put(id, table.watching(wanted));
+    if (before != null && !wanted.isEmpty()) {
+      draft.redefined(name);
+    }
   }
 
   private void insert(ByteBuffer in) {
@@ -257,15 +280,16 @@ final class LogDecoder {
     in.get();
     for (int i = 0; i < count; i++) {
       Table table = tables.get(in.getInt());
-      if (!again && table != null && !watched.apply(table.name).isEmpty()) {
-        throw new PositionLostException("table '" + table.name + "' was truncated");
+      if (!again && table != null && !wanted(table).isEmpty()) {
+        draft.emptied(table.name);
       }
     }
   }
 
   private void add(Table table, Map<String, Object> columns) {
     if (!again && !columns.isEmpty()) {
-      changes.add(new Change(table.name, columns, at, inTransaction));
+      draft.add(new Change(table.name, columns, at, inTransaction));
+      size++;
     }
   }
 

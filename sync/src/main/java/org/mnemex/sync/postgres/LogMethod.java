@@ -4,7 +4,9 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -12,16 +14,21 @@ import java.util.stream.Collectors;
 import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.source.OwnReaders;
+import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.ReaderPositions;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceReader;
+import org.postgresql.replication.LogSequenceNumber;
 
 /** Captures changes by logical replication. */
 final class LogMethod implements CaptureMethod {
   private final PostgresSource source;
+  private final ReaderPositions positions;
 
-  LogMethod(PostgresSource source) {
+  LogMethod(PostgresSource source, ReaderPositions positions) {
     this.source = source;
+    this.positions = positions;
   }
 
   @Override
@@ -32,14 +39,17 @@ final class LogMethod implements CaptureMethod {
   }
 
   @Override
-  public Source.Capture open(String reader) {
-    return new LogCapture(source, reader);
+  public Source.Capture open(String reader, Map<String, Set<String>> columnsByTable) {
+    return new LogCapture(source, source.receiver(reader), positions, reader, columnsByTable);
   }
 
   @Override
   public List<String> removal(Connection connection, OwnReaders own) throws SQLException {
     List<String> all = new ArrayList<>();
     Set<String> inUse = own.inUse().stream().map(LogCapture::slot).collect(Collectors.toSet());
+    if (positions.isNeeded(source.name())) {
+      inUse.add(source.receiver(own.installation()).slot());
+    }
     String ours = LogCapture.slotEnd(own.installation());
     boolean others = false;
     for (SourceReader slot : readers(connection)) {
@@ -70,6 +80,7 @@ final class LogMethod implements CaptureMethod {
                 "SELECT slot_name, active,"
                     + " coalesce(pg_wal_lsn_diff(pg_current_wal_lsn(), restart_lsn), 0)::bigint"
                     + " FROM pg_replication_slots WHERE database = current_database()"
+                    + " AND NOT temporary"
                     + " AND slot_name LIKE 'mnemex!_%' ESCAPE '!' ORDER BY slot_name");
         ResultSet rows = select.executeQuery()) {
       while (rows.next()) {
@@ -86,7 +97,36 @@ final class LogMethod implements CaptureMethod {
 
   @Override
   public String readerName(String reader) {
-    return LogCapture.slot(reader);
+    return source.receiver(reader).slot();
+  }
+
+  @Override
+  public Map<String, SourceReader> retained(Connection connection, Set<String> readers)
+      throws SQLException {
+    Map<String, SourceReader> slots = new HashMap<>();
+    readers(connection).forEach(slot -> slots.put(slot.name(), slot));
+    Map<String, SourceReader> retained = new HashMap<>();
+    try (Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SELECT pg_current_wal_lsn()")) {
+      rows.next();
+      long written = LogSequenceNumber.valueOf(rows.getString(1)).asLong();
+      for (String reader : readers) {
+        LogReceiver receiver = source.receiver(reader);
+        SourceReader slot = slots.getOrDefault(LogCapture.slot(reader), slots.get(receiver.slot()));
+        if (slot != null) {
+          // What the slowest reader needs is kept for all; each is told what it needs itself.
+          Position position = positions.of(source.name(), reader);
+          retained.put(
+              reader,
+              new SourceReader(
+                  slot.name(),
+                  receiver.isUsedBy(reader),
+                  position == null ? slot.retained() : Math.max(0, written - position.number()),
+                  slot.unit()));
+        }
+      }
+    }
+    return retained;
   }
 
   @Override

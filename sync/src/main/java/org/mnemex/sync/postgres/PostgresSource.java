@@ -11,6 +11,7 @@ import java.sql.Statement;
 import java.util.Map;
 import java.util.Properties;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.definition.Tls;
@@ -19,6 +20,7 @@ import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.ReaderPositions;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.mnemex.sync.source.TableIdentity;
 import org.mnemex.sync.source.TableNotes;
@@ -39,10 +41,42 @@ public final class PostgresSource extends SqlSource {
   private static final String MAX_RESULT_SHARE = "30pct";
 
   private final SourceDefinition.Server definition;
+  private final ReaderPositions positions;
+  private final LogWindow.Limits limits;
+  private final Map<String, LogReceiver> receivers = new ConcurrentHashMap<>();
 
+  /** A database whose readers are those that this object opens. */
   public PostgresSource(SourceDefinition.Server definition) {
+    this(definition, new ReaderPositions());
+  }
+
+  /**
+   * A database.
+   *
+   * @param positions how far its readers are; shared by all objects for the same database
+   */
+  public PostgresSource(SourceDefinition.Server definition, ReaderPositions positions) {
+    this(definition, positions, LogWindow.Limits.USUAL);
+  }
+
+  PostgresSource(
+      SourceDefinition.Server definition, ReaderPositions positions, LogWindow.Limits limits) {
     super(definition);
     this.definition = definition;
+    this.positions = positions;
+    this.limits = limits;
+  }
+
+  /** What limits the part of the log that is held for its readers. */
+  LogWindow.Limits limits() {
+    return limits;
+  }
+
+  /** What reads the log for a reader and the others of its installation. */
+  LogReceiver receiver(String reader) {
+    return receivers.computeIfAbsent(
+        LogCapture.installation(reader),
+        installation -> new LogReceiver(this, installation, positions));
   }
 
   String schema() {
@@ -160,7 +194,7 @@ public final class PostgresSource extends SqlSource {
   protected CaptureMethod method() {
     return definition.following().capture() instanceof SourceDefinition.Journal
         ? new PostgresJournal(this)
-        : new LogMethod(this);
+        : new LogMethod(this, positions);
   }
 
   @Override

@@ -163,6 +163,11 @@ public final class PushSource implements Source {
   }
 
   @Override
+  public Map<String, SourceReader> retained(Set<String> readers) {
+    return Map.of();
+  }
+
+  @Override
   public String readerName(String reader) {
     return reader;
   }
@@ -198,7 +203,7 @@ public final class PushSource implements Source {
   }
 
   @Override
-  public Capture capture(String reader) {
+  public Capture capture(String reader, Map<String, Set<String>> columnsByTable) {
     return new PushCapture(reader);
   }
 

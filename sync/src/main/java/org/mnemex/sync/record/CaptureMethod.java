@@ -2,6 +2,7 @@ package org.mnemex.sync.record;
 
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -24,8 +25,9 @@ public interface CaptureMethod {
    * Opens a capture.
    *
    * @param reader name of the reader
+   * @param columnsByTable as for {@link Source#capture}
    */
-  Source.Capture open(String reader);
+  Source.Capture open(String reader, Map<String, Set<String>> columnsByTable);
 
   /**
    * The statements that remove everything it created, in order; what another installation needs
@@ -36,6 +38,21 @@ public interface CaptureMethod {
   /** The readers for which the database keeps changes. */
   default List<SourceReader> readers(Connection connection) throws SQLException {
     return List.of();
+  }
+
+  /**
+   * How much is kept for each of some readers; those for which the database keeps nothing are left
+   * out.
+   */
+  default Map<String, SourceReader> retained(Connection connection, Set<String> readers)
+      throws SQLException {
+    Map<String, SourceReader> retained = new HashMap<>();
+    for (SourceReader found : readers(connection)) {
+      readers.stream()
+          .filter(reader -> readerName(reader).equals(found.name()))
+          .forEach(reader -> retained.put(reader, found));
+    }
+    return retained;
   }
 
   /** The database's name of a reader. */

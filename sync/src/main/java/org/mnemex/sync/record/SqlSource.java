@@ -78,8 +78,8 @@ public abstract class SqlSource implements Source, SqlDatabase {
   }
 
   @Override
-  public Capture capture(String reader) {
-    return wanted().open(reader);
+  public Capture capture(String reader, Map<String, Set<String>> columnsByTable) {
+    return wanted().open(reader, columnsByTable);
   }
 
   @Override
@@ -107,6 +107,16 @@ public abstract class SqlSource implements Source, SqlDatabase {
   public final List<SourceReader> readers() throws SourceUnavailableException {
     try (Connection connection = connect()) {
       return wanted().readers(connection);
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
+  }
+
+  @Override
+  public final Map<String, SourceReader> retained(Set<String> readers)
+      throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      return wanted().retained(connection, readers);
     } catch (SQLException e) {
       throw unavailable(e);
     }

@@ -83,7 +83,15 @@ public interface Source {
   /** The readers for which the database keeps changes. */
   List<SourceReader> readers() throws SourceUnavailableException;
 
-  /** The database's name of a reader. */
+  /**
+   * How much the database keeps for each of some readers of ours; those for which it keeps nothing
+   * are left out.
+   *
+   * @param readers their names, as in {@link #capture}
+   */
+  Map<String, SourceReader> retained(Set<String> readers) throws SourceUnavailableException;
+
+  /** The database's name of a reader; several may share one. */
   String readerName(String reader);
 
   /**
@@ -97,8 +105,15 @@ public interface Source {
    * Opens a way to follow changes; to be closed by the caller.
    *
    * @param reader name of the reader, under which the source remembers what is still needed
+   * @param columnsByTable by table, the columns by which its rows are related to records; changes
+   *     of other tables may be handed out too
    */
-  Capture capture(String reader);
+  Capture capture(String reader, Map<String, Set<String>> columnsByTable);
+
+  /** Opens a way to ask for positions, or to end a reader. */
+  default Capture capture(String reader) {
+    return capture(reader, Map.of());
+  }
 
   /** The columns that a shape reads if reading starts now. */
   ReadColumns columns(RecordShape shape) throws SourceUnavailableException;
@@ -136,6 +151,11 @@ public interface Source {
   interface Capture extends AutoCloseable {
     /** The position after the last change; later changes are kept from now on. */
     Position now() throws SourceUnavailableException;
+
+    /** Notes that this reader will ask for the changes after a position. Asks nobody. */
+    default void continueFrom(Position position) {
+      // Most sources know by themselves.
+    }
 
     /** The position after the last change, for comparison only. */
     Position last() throws SourceUnavailableException;

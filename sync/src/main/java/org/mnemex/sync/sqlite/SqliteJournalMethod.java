@@ -34,7 +34,7 @@ final class SqliteJournalMethod implements CaptureMethod {
   }
 
   @Override
-  public Source.Capture open(String reader) {
+  public Source.Capture open(String reader, Map<String, Set<String>> columnsByTable) {
     return new SqliteCapture(source, reader);
   }
 

@@ -84,7 +84,7 @@ class FeedTest {
 
   @BeforeEach
   void open() throws Exception {
-    when(source.capture(anyString())).thenReturn(capture);
+    when(source.capture(anyString(), any())).thenReturn(capture);
     when(source.reader(any(), any(), any())).thenReturn(reader);
     when(source.columns(any())).thenReturn(new ReadColumns(Map.of()));
     when(capture.now()).thenReturn(at(0));

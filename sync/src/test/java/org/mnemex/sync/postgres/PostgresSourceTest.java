@@ -139,7 +139,7 @@ class PostgresSourceTest {
   }
 
   private Set<String> affectedBy(String sql) throws Exception {
-    try (Source.Capture capture = source.capture("affected");
+    try (Source.Capture capture = source.capture("affected", SHAPE.watchedColumns());
         RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
       Position before = capture.now();
       run(sql);
@@ -238,7 +238,7 @@ class PostgresSourceTest {
   @Test
   void aTransactionTooLargeForOneBatchComesInPiecesAndAgainAfterACrash() throws Exception {
     Position start;
-    Source.Capture capture = source.capture("large");
+    Source.Capture capture = source.capture("large", SHAPE.watchedColumns());
     start = capture.now();
     run("INSERT INTO note SELECT i, 1, 'l' || i, 0, NULL FROM generate_series(1000, 5999) i");
     Changes first = capture.after(start, 1500, LONG);
@@ -248,7 +248,7 @@ class PostgresSourceTest {
     assertThat(second.list()).hasSize(1500);
     assertThat(second.list().getFirst().columns()).containsEntry("line", "l2500");
     capture.close();
-    try (Source.Capture again = source.capture("large")) {
+    try (Source.Capture again = source.capture("large", SHAPE.watchedColumns())) {
       assertThat(drain(again, start)).hasSize(5000);
       again.leave();
     }
@@ -258,7 +258,7 @@ class PostgresSourceTest {
 
   @Test
   void whatIsDoneIsGivenBackToTheServerAndALostSlotIsNoticed() throws Exception {
-    try (Source.Capture capture = source.capture("slot")) {
+    try (Source.Capture capture = source.capture("slot", SHAPE.watchedColumns())) {
       Position start = capture.now();
       run("UPDATE note SET rank = 2 WHERE id = 1");
       Position end = capture.after(start, 10, LONG).upTo();
@@ -278,7 +278,7 @@ class PostgresSourceTest {
 
   @Test
   void aTruncatedTableNeedsANewBackfill() throws Exception {
-    try (Source.Capture capture = source.capture("truncated")) {
+    try (Source.Capture capture = source.capture("truncated", SHAPE.watchedColumns())) {
       Position start = capture.now();
       run("TRUNCATE note");
       assertThatThrownBy(() -> capture.after(start, 10, LONG))
@@ -290,7 +290,7 @@ class PostgresSourceTest {
 
   @Test
   void afterKilledConnectionsAndARestartNothingIsMissing() throws Exception {
-    try (Source.Capture capture = source.capture("cut")) {
+    try (Source.Capture capture = source.capture("cut", SHAPE.watchedColumns())) {
       Position start = capture.now();
       run("UPDATE note SET rank = 2 WHERE id = 1");
       Position at = capture.after(start, 10, LONG).upTo();
@@ -344,7 +344,7 @@ class PostgresSourceTest {
 
   @Test
   void aLogThatEndsBeforeThePositionBelongsToAnOlderCopy() throws Exception {
-    try (Source.Capture capture = source.capture("older")) {
+    try (Source.Capture capture = source.capture("older", SHAPE.watchedColumns())) {
       Position now = capture.now();
       assertThatThrownBy(
               () ->
