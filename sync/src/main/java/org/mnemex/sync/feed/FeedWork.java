@@ -21,10 +21,8 @@ import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
-import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
-import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
@@ -40,9 +38,6 @@ final class FeedWork {
 
   /** Rare, because trimming takes the source's write lock for a moment. */
   private static final Duration TRIM_INTERVAL = Duration.ofSeconds(30);
-
-  /** The longest time until a changed table is noticed; at once if a statement fails. */
-  private static final Duration TABLES_INTERVAL = Duration.ofSeconds(30);
 
   /** For one batch of few changes. */
   private static final int SMALL_SEGMENT_DOCUMENTS = 64;
@@ -69,9 +64,9 @@ final class FeedWork {
   private final Quarantine waiting;
   private final ChangeApplier applier;
   private final CommitSchedule commits;
+  private final WatchedTables tables;
 
   private volatile @Nullable RecordReader reader;
-  private @Nullable ReadColumns columns;
   private boolean prepared;
 
   /** Everything up to this position is applied. */
@@ -87,7 +82,6 @@ final class FeedWork {
   private boolean unrefreshed;
   private boolean unrefreshedFill;
   private Instant lastTrim = Instant.EPOCH;
-  private Instant lastTablesCheck = Instant.EPOCH;
 
   /** Whether re-reads may have been requested. */
   private volatile boolean asked = true;
@@ -142,6 +136,7 @@ final class FeedWork {
             clock,
             Math.min(pace.batch(), pace.portion()));
     this.commits = new CommitSchedule(clock);
+    this.tables = new WatchedTables(source, () -> definition, clock);
     resume(folder.snapshot().checkpoint());
   }
 
@@ -156,7 +151,7 @@ final class FeedWork {
     committed = position;
     visiblePosition = position;
     fill.resume(before.fill());
-    columns = before.columns();
+    tables.resume(before.columns());
     trueAt = before.time();
   }
 
@@ -174,8 +169,8 @@ final class FeedWork {
       throws SourceUnavailableException, NotPreparedException, IOException, InterruptedException {
     if (!prepared) {
       prepare();
-    } else if (Duration.between(lastTablesCheck, clock.instant()).compareTo(TABLES_INTERVAL) >= 0) {
-      checkTables();
+    } else {
+      tables.checkIfDue(position != null);
     }
     if (!fill.isDone()) {
       fill();
@@ -217,10 +212,10 @@ final class FeedWork {
   }
 
   private void prepare() throws SourceUnavailableException, NotPreparedException {
-    if (columns == null) {
-      columns = fill.columns();
+    if (tables.columns() == null) {
+      tables.resume(fill.columns());
     }
-    checkTables();
+    tables.check(position != null);
     source.prepare(definition.shape().watchedColumns());
     if (position == null) {
       position = capture.now();
@@ -233,30 +228,10 @@ final class FeedWork {
     prepared = true;
   }
 
-  /**
-   * Checks that the tables have not changed since the edition was started, and that their changes
-   * are captured.
-   */
-  private void checkTables() throws SourceUnavailableException {
-    ReadColumns now = source.columns(definition.shape());
-    ReadColumns before = columns;
-    columns = before == null ? now : ColumnsCheck.check(definition, before, now);
-    if (position != null) {
-      for (Requirement requirement : source.requirements(definition.shape().watchedColumns())) {
-        // Preparing again would not recover the changes that were missed.
-        if (requirement.isMissing() && requirement.kind() == Requirement.Kind.PREPARABLE) {
-          throw new PositionLostException(
-              "changes may not have been captured; this no longer held: " + requirement.what());
-        }
-      }
-    }
-    lastTablesCheck = clock.instant();
-  }
-
   private RecordReader reader() {
     RecordReader open = reader;
     if (open == null) {
-      open = source.reader(definition.shape(), definition.expressions(), columns);
+      open = source.reader(definition.shape(), definition.expressions(), tables.columns());
       reader = open;
     }
     return open;
@@ -264,7 +239,7 @@ final class FeedWork {
 
   /** Writes the next portion of the fill, if one is ready. */
   private void fill() throws SourceUnavailableException, IOException, InterruptedException {
-    commits.wrote(fill.next(Objects.requireNonNull(position), columns, this::readAgain));
+    commits.wrote(fill.next(Objects.requireNonNull(position), tables.columns(), this::readAgain));
     if (fill.isDone() || commits.isFillDue()) {
       unrefreshedFill = true;
       refresh();
@@ -293,7 +268,7 @@ final class FeedWork {
               ? new Changes(List.of(), from, false)
               : capture.after(from, pace.batch(), wait);
       if (changes.tablesChanged()) {
-        checkTables();
+        tables.check(true);
       }
       sawAll = changes.complete();
       if (!changes.list().isEmpty() || !applier.isSettled()) {
@@ -386,7 +361,8 @@ final class FeedWork {
   private void refresh() throws IOException {
     Map<String, String> filled = new TreeMap<>();
     fill.note(filled);
-    folder.refresh(new FeedCheckpoint(position, clock.instant(), columns, filled).toCheckpoint());
+    folder.refresh(
+        new FeedCheckpoint(position, clock.instant(), tables.columns(), filled).toCheckpoint());
     visiblePosition = position;
     unrefreshed = false;
     unrefreshedFill = false;

@@ -14,6 +14,8 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.definition.Tls;
 import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.record.ConnectionPool;
+import org.mnemex.sync.record.Connections;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
@@ -37,6 +39,7 @@ public final class MariadbSource extends SqlSource {
   /** The server's statement timeout, shorter than our socket timeout. */
   private static final int STATEMENT_SECONDS = 110;
 
+  private final ConnectionPool pool = new ConnectionPool(this);
   private final SourceDefinition.Server definition;
 
   public MariadbSource(SourceDefinition.Server definition) {
@@ -161,6 +164,11 @@ public final class MariadbSource extends SqlSource {
   @Override
   public Sql sql() {
     return Sql.MARIADB;
+  }
+
+  @Override
+  public Connections connections(Runnable givenUp) {
+    return pool.lent(givenUp);
   }
 
   @Override

@@ -105,14 +105,20 @@ final class LogWindow {
     private long hungrySince;
     private boolean hungry;
 
+    /** Whether it has taken something since the last sighting of the log's end. */
+    private boolean unsighted;
+
+    /** Whether there was a sighting since then, which the reader does not know of. */
+    private boolean sighted;
+
     private Cursor(Held at, Position position) {
       this.at = at;
       this.position = position;
     }
 
-    /** Everything up to here was taken. */
-    Position position() {
-      return position;
+    private void sight() {
+      sighted |= unsighted;
+      unsighted = false;
     }
   }
 
@@ -178,6 +184,7 @@ final class LogWindow {
           if (sightings.size() == SIGHTINGS) {
             sightings.removeFirst();
           }
+          cursors.forEach(Cursor::sight);
           sightings.addLast(new Sighting(written, nanos));
         });
   }
@@ -431,7 +438,8 @@ final class LogWindow {
           cursor.hungry = true;
           cursor.hungrySince = System.nanoTime();
         }
-        if (left <= 0) {
+        // A reader that has taken something learns soon how true it is.
+        if (left <= 0 || cursor.sighted) {
           return takeNow(cursor, limit);
         }
         left = changed.awaitNanos(left);
@@ -475,6 +483,8 @@ final class LogWindow {
       upTo = current();
     }
     cursor.position = upTo;
+    cursor.sighted = false;
+    cursor.unsighted |= !pieces.isEmpty();
     Sighting newest = sightings.peekLast();
     return new Taken(
         pieces,

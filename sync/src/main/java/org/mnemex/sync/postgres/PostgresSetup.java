@@ -24,7 +24,8 @@ import org.mnemex.sync.source.Requirement;
  *       stale.
  * </ul>
  *
- * <p>In addition, each edition has a replication slot, created and dropped by {@link LogCapture}.
+ * <p>In addition, all editions share a replication slot, created by {@link LogReceiver} and dropped
+ * by {@link LogCapture} with the last of them.
  */
 final class PostgresSetup {
   private static final String IDENTITY =

@@ -16,6 +16,8 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.definition.Tls;
 import org.mnemex.sync.record.CaptureMethod;
+import org.mnemex.sync.record.ConnectionPool;
+import org.mnemex.sync.record.Connections;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
@@ -40,6 +42,7 @@ public final class PostgresSource extends SqlSource {
   /** A share of the heap, in the driver's notation. */
   private static final String MAX_RESULT_SHARE = "30pct";
 
+  private final ConnectionPool pool = new ConnectionPool(this);
   private final SourceDefinition.Server definition;
   private final ReaderPositions positions;
   private final LogWindow.Limits limits;
@@ -225,6 +228,11 @@ public final class PostgresSource extends SqlSource {
   @Override
   public Sql sql() {
     return Sql.POSTGRES;
+  }
+
+  @Override
+  public Connections connections(Runnable givenUp) {
+    return pool.lent(givenUp);
   }
 
   @Override

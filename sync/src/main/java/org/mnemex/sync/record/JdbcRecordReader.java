@@ -46,7 +46,7 @@ final class JdbcRecordReader implements RecordReader {
   private final RecordShape shape;
   private final Map<String, String> expressions;
   private final @Nullable ReadColumns columns;
-  private final KeptConnection connection;
+  private final Connections connections;
   private @Nullable ShapeSql sql;
 
   /**
@@ -64,7 +64,7 @@ final class JdbcRecordReader implements RecordReader {
     this.database = database;
     this.shape = shape;
     this.expressions = Map.copyOf(expressions);
-    this.connection = new KeptConnection(database, open -> open, () -> sql = null);
+    this.connections = database.connections(() -> sql = null);
   }
 
   @Override
@@ -406,7 +406,7 @@ final class JdbcRecordReader implements RecordReader {
 
   private <T extends @Nullable Object> T inOneState(Work<T> work)
       throws SourceUnavailableException {
-    return connection.use(
+    return connections.use(
         open -> {
           ShapeSql statements = sql;
           if (statements == null) {
@@ -433,11 +433,11 @@ final class JdbcRecordReader implements RecordReader {
 
   @Override
   public void abort() {
-    connection.abort();
+    connections.abort();
   }
 
   @Override
   public void close() {
-    connection.close();
+    connections.close();
   }
 }

@@ -9,18 +9,12 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * A connection that is opened when needed and kept. It is discarded after an error, and when it no
  * longer leads to the source. Used by one thread, except {@link #abort}.
  */
-public final class KeptConnection implements AutoCloseable {
+public final class KeptConnection implements Connections {
   private final SqlDatabase database;
   private final Work<?> opened;
   private final Runnable givenUp;
   private volatile @Nullable Connection connection;
   private @Nullable Object identity;
-
-  /** Work with a connection. */
-  @FunctionalInterface
-  public interface Work<T extends @Nullable Object> {
-    T on(Connection connection) throws SQLException, InterruptedException;
-  }
 
   /**
    * A connection that is not open yet.
@@ -35,11 +29,7 @@ public final class KeptConnection implements AutoCloseable {
     this.givenUp = givenUp;
   }
 
-  /**
-   * Runs work with the connection.
-   *
-   * @throws SourceUnavailableException if the database refuses it
-   */
+  @Override
   public <T extends @Nullable Object> T use(Work<T> work) throws SourceUnavailableException {
     Object now = database.identity();
     if (connection != null && !now.equals(identity)) {
@@ -67,7 +57,7 @@ public final class KeptConnection implements AutoCloseable {
     }
   }
 
-  /** Aborts the connection. */
+  @Override
   public void abort() {
     SqlDatabase.abort(connection);
   }

@@ -26,6 +26,15 @@ public interface SqlDatabase {
   }
 
   /**
+   * A way to read through connections of this database.
+   *
+   * @param givenUp runs when what was learned through a connection may not hold for the next one
+   */
+  default Connections connections(Runnable givenUp) {
+    return new KeptConnection(this, open -> open, givenUp);
+  }
+
+  /**
    * Aborts a connection. Returns at once: closing an encrypted connection waits for an answer of
    * the server, up to the socket timeout.
    */

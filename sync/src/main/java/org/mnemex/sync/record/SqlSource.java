@@ -35,6 +35,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   private final SourceDefinition definition;
   private final Map<String, Set<String>> watched = new ConcurrentHashMap<>();
+  private @Nullable SeenTables seen;
 
   protected SqlSource(SourceDefinition definition) {
     this.definition = definition;
@@ -206,10 +207,16 @@ public abstract class SqlSource implements Source, SqlDatabase {
   @Override
   public final List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
       throws SourceUnavailableException {
-    try (Connection connection = connect()) {
-      return requirements(connection, columnsByTable);
-    } catch (SQLException e) {
-      throw unavailable(e);
+    try (Connections connections = connections(() -> {})) {
+      return connections.use(
+          open -> {
+            beginReading(open);
+            try {
+              return requirements(open, columnsByTable);
+            } finally {
+              open.rollback();
+            }
+          });
     }
   }
 
@@ -336,11 +343,53 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public final ReadColumns columns(RecordShape shape) throws SourceUnavailableException {
-    try (Connection connection = connect()) {
-      return ReadColumns.of(
-          shape, catalogue(connection), identities(connection, shape.watchedColumns().keySet()));
-    } catch (SQLException e) {
-      throw unavailable(e);
+    try (Connections connections = connections(() -> {})) {
+      return connections.use(
+          open -> {
+            beginReading(open);
+            try {
+              return ReadColumns.of(
+                  shape, catalogue(open), identities(open, shape.watchedColumns().keySet()));
+            } finally {
+              open.rollback();
+            }
+          });
+    }
+  }
+
+  @Override
+  public final @Nullable ReadColumns seenColumns(RecordShape shape, Duration age)
+      throws SourceUnavailableException {
+    SeenTables tables = seenTables(age);
+    return tables.areCaptured(shape) ? tables.columns(shape) : null;
+  }
+
+  private synchronized SeenTables seenTables(Duration age) throws SourceUnavailableException {
+    SeenTables known = seen;
+    if (known == null || !known.isYoungerThan(age)) {
+      Map<String, Set<String>> tables = Map.copyOf(watched);
+      try (Connections connections = connections(() -> {})) {
+        known = connections.use(open -> look(open, tables));
+      }
+      seen = known;
+    }
+    return known;
+  }
+
+  private SeenTables look(Connection connection, Map<String, Set<String>> tables)
+      throws SQLException {
+    long now = System.nanoTime();
+    beginReading(connection);
+    try {
+      return new SeenTables(
+          catalogue(connection),
+          identities(connection, tables.keySet()),
+          tables,
+          requirements(connection, tables).stream()
+              .noneMatch(r -> r.isMissing() && r.kind() == Requirement.Kind.PREPARABLE),
+          now);
+    } finally {
+      connection.rollback();
     }
   }
 

@@ -119,6 +119,17 @@ public interface Source {
   ReadColumns columns(RecordShape shape) throws SourceUnavailableException;
 
   /**
+   * The columns that a shape read when somebody last looked.
+   *
+   * @param age how long ago that may have been
+   * @return null if changes of its tables may not have been captured then
+   */
+  default @Nullable ReadColumns seenColumns(RecordShape shape, Duration age)
+      throws SourceUnavailableException {
+    return columns(shape);
+  }
+
+  /**
    * Opens a way to read records of a shape; to be closed by the caller.
    *
    * @param columns the columns to read; null for all that exist at the first read
