@@ -5,11 +5,12 @@ import java.sql.SQLException;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
@@ -60,7 +61,6 @@ import org.slf4j.LoggerFactory;
  */
 final class LogCapture implements Source.Capture {
   private static final Logger LOG = LoggerFactory.getLogger(LogCapture.class);
-  private static final int MAX_NAME = 63;
   private static final Duration OPENING_WAIT = Duration.ofMillis(50);
   private static final Duration REST_WAIT = Duration.ofSeconds(1);
   private static final Duration END_WAIT = Duration.ofSeconds(2);
@@ -77,6 +77,7 @@ final class LogCapture implements Source.Capture {
   private @Nullable LogDecoder decoder;
   private @Nullable Position next;
   private volatile boolean aborted;
+  private volatile @Nullable LogStream starting;
 
   LogCapture(
       PostgresSource source,
@@ -91,30 +92,6 @@ final class LogCapture implements Source.Capture {
     this.columns = columns;
   }
 
-  /** The slot of a name. Long names are cut at the front: the end identifies the installation. */
-  static String slot(String name) {
-    String slot = "mnemex_" + cleaned(name);
-    if (slot.length() <= MAX_NAME) {
-      return slot;
-    }
-    String end = "_" + Integer.toHexString(name.hashCode()) + slotEnd(installation(name));
-    return slot.substring(0, MAX_NAME - end.length()) + end;
-  }
-
-  /** The suffix of an installation's slots. */
-  static String slotEnd(String installation) {
-    return "_" + cleaned(installation);
-  }
-
-  /** The installation of a reader. */
-  static String installation(String reader) {
-    return reader.substring(reader.lastIndexOf('@') + 1);
-  }
-
-  private static String cleaned(String text) {
-    return text.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9_]", "_");
-  }
-
   /** Its name. */
   String reader() {
     return reader;
@@ -127,7 +104,7 @@ final class LogCapture implements Source.Capture {
 
   /** The slot that it has if it comes from an earlier version. */
   String ownSlot() {
-    return slot(reader);
+    return SlotNames.slot(reader);
   }
 
   @Override
@@ -140,6 +117,7 @@ final class LogCapture implements Source.Capture {
   public Position now() throws SourceUnavailableException {
     positions.expect(source.name(), reader);
     try (LogStream asking = new LogStream(source)) {
+      starting = asking;
       LogWindow shared = enter(true);
       long written = asking.written();
       asking.awaitEnds();
@@ -151,6 +129,8 @@ final class LogCapture implements Source.Capture {
       throw broken(e);
     } catch (InterruptedException e) {
       throw interrupted(e);
+    } finally {
+      starting = null;
     }
   }
 
@@ -334,7 +314,7 @@ final class LogCapture implements Source.Capture {
                   LogSequenceNumber.valueOf(position.number()).asString()));
     }
     if (!isOwn) {
-      String copy = slot("behind/" + reader);
+      String copy = SlotNames.slot("behind/" + reader);
       own.copy(from.name(), copy);
       from = Objects.requireNonNull(own.slots().get(copy));
     }
@@ -407,7 +387,7 @@ final class LogCapture implements Source.Capture {
 
   @Override
   public void done(Position position) throws SourceUnavailableException {
-    positions.note(source.name(), reader, position);
+    positions.advance(source.name(), reader, position);
     receiver.confirm();
     if (cursor != null
         && receiver.hasFound(ownSlot())
@@ -431,16 +411,24 @@ final class LogCapture implements Source.Capture {
   public void leave() throws SourceUnavailableException {
     close();
     positions.leave(source.name(), reader);
-    receiver.confirm();
     dropOwnSlot();
-    if (!positions.isNeeded(source.name())) {
-      try (LogStream asking = new LogStream(source)) {
+    if (receiver.isUsed()) {
+      receiver.confirm();
+      return;
+    }
+    try (LogStream asking = new LogStream(source)) {
+      if (!positions.isNeeded(source.name())) {
         asking.drop(receiver.slot());
-      } catch (SQLException e) {
-        throw broken(e);
-      } catch (InterruptedException e) {
-        throw interrupted(e);
+        return;
       }
+      Position least = positions.least(source.name(), asking.history(), receiver.given());
+      if (least != null) {
+        asking.advance(receiver.slot(), least.number());
+      }
+    } catch (SQLException e) {
+      throw broken(e);
+    } catch (InterruptedException e) {
+      throw interrupted(e);
     }
   }
 
@@ -477,10 +465,9 @@ final class LogCapture implements Source.Capture {
   @Override
   public void abort() {
     aborted = true;
-    LogStream open = stream;
-    if (open != null) {
-      open.abort();
-    }
+    Stream.of(Optional.ofNullable(stream), Optional.ofNullable(starting))
+        .flatMap(Optional::stream)
+        .forEach(LogStream::abort);
   }
 
   @Override

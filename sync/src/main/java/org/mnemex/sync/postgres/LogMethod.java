@@ -46,11 +46,11 @@ final class LogMethod implements CaptureMethod {
   @Override
   public List<String> removal(Connection connection, OwnReaders own) throws SQLException {
     List<String> all = new ArrayList<>();
-    Set<String> inUse = own.inUse().stream().map(LogCapture::slot).collect(Collectors.toSet());
+    Set<String> inUse = own.inUse().stream().map(SlotNames::slot).collect(Collectors.toSet());
     if (positions.isNeeded(source.name())) {
       inUse.add(source.receiver(own.installation()).slot());
     }
-    String ours = LogCapture.slotEnd(own.installation());
+    String ours = SlotNames.end(own.installation());
     boolean others = false;
     for (SourceReader slot : readers(connection)) {
       if (!slot.name().endsWith(ours)) {
@@ -112,7 +112,7 @@ final class LogMethod implements CaptureMethod {
       long written = LogSequenceNumber.valueOf(rows.getString(1)).asLong();
       for (String reader : readers) {
         LogReceiver receiver = source.receiver(reader);
-        SourceReader slot = slots.getOrDefault(LogCapture.slot(reader), slots.get(receiver.slot()));
+        SourceReader slot = slots.getOrDefault(SlotNames.slot(reader), slots.get(receiver.slot()));
         if (slot != null) {
           // What the slowest reader needs is kept for all; each is told what it needs itself.
           Position position = positions.of(source.name(), reader);

@@ -28,6 +28,11 @@ record LogPiece(
     return Long.compareUnsigned(commit, position.number()) < 0;
   }
 
+  /** Whether it says anything about watched tables. */
+  boolean hasContent() {
+    return !changes.isEmpty() || !redefined.isEmpty() || !emptied.isEmpty();
+  }
+
   /** A piece while it is decoded. */
   static final class Draft {
     private final List<Change> changes = new ArrayList<>();

@@ -34,6 +34,7 @@ final class LogReceiver {
 
   private static final Duration SIGHT_INTERVAL = Duration.ofMillis(100);
   private static final Duration GREET_INTERVAL = Duration.ofSeconds(5);
+  private static final Duration END_WAIT = Duration.ofSeconds(2);
   private static final Duration ROOM_WAIT = Duration.ofMillis(100);
 
   /** How long a slot that is in use elsewhere is not asked for again. */
@@ -48,6 +49,7 @@ final class LogReceiver {
   private final Set<String> foundSlots = new HashSet<>();
   private @Nullable LogWindow window;
   private @Nullable Thread thread;
+  private @Nullable LogStream stream;
   private long busySince;
   private boolean busy;
   private boolean creates;
@@ -59,7 +61,7 @@ final class LogReceiver {
 
   LogReceiver(PostgresSource source, String installation, ReaderPositions positions) {
     this.source = source;
-    this.slot = LogCapture.slot("shared/" + source.name() + "@" + installation);
+    this.slot = SlotNames.slot("shared/" + source.name() + "@" + installation);
     this.positions = positions;
   }
 
@@ -87,10 +89,15 @@ final class LogReceiver {
       return null;
     }
     LogWindow opening = new LogWindow(source.limits());
+    LogStream opened = new LogStream(source);
     window = opening;
+    stream = opened;
     busy = false;
     thread =
-        Thread.ofPlatform().name("log-" + source.name()).daemon().start(() -> receive(opening));
+        Thread.ofPlatform()
+            .name("log-" + source.name())
+            .daemon()
+            .start(() -> receive(opening, opened));
     return opening;
   }
 
@@ -119,6 +126,11 @@ final class LogReceiver {
     return busy;
   }
 
+  /** Whether anybody takes part. */
+  synchronized boolean isUsed() {
+    return !users.isEmpty();
+  }
+
   /** Whether a reader takes part. */
   synchronized boolean isUsedBy(String reader) {
     return users.stream().anyMatch(user -> user.reader().equals(reader));
@@ -126,21 +138,29 @@ final class LogReceiver {
 
   /** A user no longer takes anything. Nobody left means that the receiver stops. */
   void leave(LogCapture user) {
-    Thread last = null;
+    Thread last;
+    LogStream left;
     synchronized (this) {
-      if (users.remove(user) && users.isEmpty()) {
-        last = thread;
-        thread = null;
-        window = null;
+      if (!users.remove(user) || !users.isEmpty()) {
+        return;
       }
+      last = thread;
+      left = stream;
+      thread = null;
+      stream = null;
+      window = null;
     }
-    if (last != null && last != Thread.currentThread()) {
-      last.interrupt();
-      try {
-        last.join();
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
+    if (last == null || left == null) {
+      return;
+    }
+    last.interrupt();
+    try {
+      if (!last.join(END_WAIT)) {
+        // The server does not answer.
+        left.abort();
       }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
     }
   }
 
@@ -165,10 +185,9 @@ final class LogReceiver {
     return given;
   }
 
-  private void receive(LogWindow mine) {
-    LogStream stream = new LogStream(source);
+  private void receive(LogWindow mine, LogStream stream) {
     try {
-      receive(mine, stream);
+      follow(mine, stream);
     } catch (SQLException e) {
       if (LogStream.isBusy(e)) {
         synchronized (this) {
@@ -186,7 +205,7 @@ final class LogReceiver {
     }
   }
 
-  private void receive(LogWindow mine, LogStream stream)
+  private void follow(LogWindow mine, LogStream stream)
       throws SQLException, SourceUnavailableException, InterruptedException {
     String history = stream.history();
     long start = start(stream);
@@ -195,10 +214,10 @@ final class LogReceiver {
     LogDecoder decoder = new LogDecoder(history, source.schema(), tables(columns), from, start);
     stream.start(slot, start);
     given = start;
-    mine.sight(stream.written(), System.nanoTime());
+    long sighted = System.nanoTime();
+    mine.sight(stream.written(), sighted);
     mine.open(from, columns);
     confirms = true;
-    long sighted = System.nanoTime();
     long greeted = sighted;
     while (isCurrent(mine)) {
       ByteBuffer message = stream.next();

@@ -124,6 +124,22 @@ final class LogStream implements AutoCloseable {
     }
   }
 
+  /** Lets the server forget the log up to a position, for a slot that nobody reads from. */
+  void advance(String slot, long number)
+      throws SQLException, SourceUnavailableException, InterruptedException {
+    try (PreparedStatement advance =
+        queries()
+            .prepareStatement(
+                "SELECT pg_replication_slot_advance(slot_name, ?::pg_lsn) FROM pg_replication_slots"
+                    + " WHERE slot_name = ? AND confirmed_flush_lsn < ?::pg_lsn")) {
+      String position = LogSequenceNumber.valueOf(number).asString();
+      advance.setString(1, position);
+      advance.setString(2, slot);
+      advance.setString(3, position);
+      onceFree(advance::execute);
+    }
+  }
+
   /** Something to do with a slot. */
   private interface SlotUse<T> {
     T now() throws SQLException;

@@ -1,9 +1,7 @@
 package org.mnemex.sync.postgres;
 
 import java.time.Duration;
-import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.Deque;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -40,14 +38,22 @@ final class LogWindow {
     static final Limits USUAL = new Limits(USUAL_ROOM, USUAL_PATIENCE);
   }
 
-  private static final int SIGHTINGS = 32;
   private static final long OPENING_MILLIS = 100;
 
   private final ReentrantLock lock = new ReentrantLock();
-  private final Condition changed = lock.newCondition();
+
+  /** There is something to take. */
+  private final Condition more = lock.newCondition();
+
+  /** The end has moved. */
+  private final Condition moved = lock.newCondition();
+
+  /** Something was taken. */
+  private final Condition taken = lock.newCondition();
+
   private final Limits limits;
   private final Set<Cursor> cursors = new HashSet<>();
-  private final Deque<Sighting> sightings = new ArrayDeque<>();
+  private final Sightings sightings = new Sightings();
   private final List<Watching> watching = new ArrayList<>();
 
   /** The last piece that is no longer held. */
@@ -82,13 +88,6 @@ final class LogWindow {
       return piece == null ? 0 : piece.changes().size() + 1;
     }
   }
-
-  /**
-   * The end of the log at some moment.
-   *
-   * @param nanos the moment, by {@link System#nanoTime}
-   */
-  private record Sighting(long written, long nanos) {}
 
   /**
    * Columns that are watched.
@@ -154,6 +153,7 @@ final class LogWindow {
           floor = position.number();
           end = position;
           watching.add(new Watching(columns, position.number()));
+          moved.signalAll();
         });
   }
 
@@ -173,25 +173,37 @@ final class LogWindow {
             size += held.size();
             open = piece.after() == null;
           }
-          end = upTo;
+          // A transaction without watched changes is no reason to wake anybody.
+          if (pieces.stream().anyMatch(LogPiece::hasContent)) {
+            more.signalAll();
+          }
+          if (!upTo.equals(end)) {
+            end = upTo;
+            moved.signalAll();
+          }
         });
   }
 
-  /** Notes the end of the log, asked for at some moment. */
+  /** Notes the end of the log, as {@link Sightings#add}. */
   void sight(long written, long nanos) {
     locked(
         () -> {
-          if (sightings.size() == SIGHTINGS) {
-            sightings.removeFirst();
-          }
+          sightings.add(written, nanos);
           cursors.forEach(Cursor::sight);
-          sightings.addLast(new Sighting(written, nanos));
+          if (cursors.stream().anyMatch(cursor -> cursor.sighted)) {
+            more.signalAll();
+          }
         });
   }
 
   /** Ends the window: whoever takes from it gets the exception. */
   void fail(Exception why) {
-    locked(() -> failure = why);
+    locked(
+        () -> {
+          failure = why;
+          more.signalAll();
+          moved.signalAll();
+        });
   }
 
   boolean hasFailed() {
@@ -207,7 +219,6 @@ final class LogWindow {
     lock.lock();
     try {
       change.run();
-      changed.signalAll();
     } finally {
       lock.unlock();
     }
@@ -244,7 +255,7 @@ final class LogWindow {
         if (givenUp.getAsBoolean()) {
           return new CancellationException("given up");
         }
-        var _ = changed.await(OPENING_MILLIS, TimeUnit.MILLISECONDS);
+        var _ = moved.await(OPENING_MILLIS, TimeUnit.MILLISECONDS);
       }
       return failure;
     } finally {
@@ -262,7 +273,7 @@ final class LogWindow {
         if (known != null && Long.compareUnsigned(known.number(), number) >= 0) {
           return known;
         }
-        left = changed.awaitNanos(left);
+        left = moved.awaitNanos(left);
       }
       return null;
     } finally {
@@ -284,7 +295,7 @@ final class LogWindow {
         if (size < limits.room || left <= 0) {
           return size < limits.room;
         }
-        left = changed.awaitNanos(left);
+        left = taken.awaitNanos(left);
       }
     } finally {
       lock.unlock();
@@ -344,10 +355,7 @@ final class LogWindow {
         return Place.BEHIND;
       }
       if (Long.compareUnsigned(number, known.number()) > 0) {
-        Sighting newest = sightings.peekLast();
-        return newest != null && Long.compareUnsigned(newest.written, number) < 0
-            ? Place.BEHIND
-            : Place.AHEAD;
+        return sightings.endBefore(number) ? Place.BEHIND : Place.AHEAD;
       }
       Cursor cursor = new Cursor(skip(position), position);
       cursors.add(cursor);
@@ -403,7 +411,11 @@ final class LogWindow {
 
   /** Ends a reader's place. */
   void leave(Cursor cursor) {
-    locked(() -> cursors.remove(cursor));
+    locked(
+        () -> {
+          cursors.remove(cursor);
+          taken.signalAll();
+        });
   }
 
   /**
@@ -430,9 +442,9 @@ final class LogWindow {
         }
         if (cursor.at.next != null) {
           cursor.hungry = false;
-          Taken taken = takeNow(cursor, limit);
-          changed.signalAll();
-          return taken;
+          Taken result = takeNow(cursor, limit);
+          taken.signalAll();
+          return result;
         }
         if (!cursor.hungry) {
           cursor.hungry = true;
@@ -442,7 +454,7 @@ final class LogWindow {
         if (left <= 0 || cursor.sighted) {
           return takeNow(cursor, limit);
         }
-        left = changed.awaitNanos(left);
+        left = more.awaitNanos(left);
       }
     } finally {
       lock.unlock();
@@ -485,21 +497,7 @@ final class LogWindow {
     cursor.position = upTo;
     cursor.sighted = false;
     cursor.unsighted |= !pieces.isEmpty();
-    Sighting newest = sightings.peekLast();
     return new Taken(
-        pieces,
-        upTo,
-        all && newest != null && Long.compareUnsigned(newest.written, upTo.number()) <= 0,
-        age(upTo));
-  }
-
-  private @Nullable Duration age(Position upTo) {
-    for (var it = sightings.descendingIterator(); it.hasNext(); ) {
-      Sighting sighting = it.next();
-      if (Long.compareUnsigned(sighting.written, upTo.number()) <= 0) {
-        return Duration.ofNanos(System.nanoTime() - sighting.nanos);
-      }
-    }
-    return null;
+        pieces, upTo, all && sightings.endAt(upTo.number()), sightings.age(upTo.number()));
   }
 }

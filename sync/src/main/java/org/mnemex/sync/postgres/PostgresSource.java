@@ -78,7 +78,7 @@ public final class PostgresSource extends SqlSource {
   /** What reads the log for a reader and the others of its installation. */
   LogReceiver receiver(String reader) {
     return receivers.computeIfAbsent(
-        LogCapture.installation(reader),
+        SlotNames.installation(reader),
         installation -> new LogReceiver(this, installation, positions));
   }
 

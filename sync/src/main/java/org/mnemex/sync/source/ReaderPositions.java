@@ -63,6 +63,13 @@ public final class ReaderPositions {
     left.computeIfAbsent(source, name -> new HashSet<>()).remove(reader);
   }
 
+  /** Notes that a reader needs less than before, unless it has left. */
+  public synchronized void advance(String source, String reader, Position position) {
+    if (bySource.getOrDefault(source, Map.of()).containsKey(reader)) {
+      note(source, reader, position);
+    }
+  }
+
   /** Notes that a reader needs nothing any more. */
   public synchronized void leave(String source, String reader) {
     bySource.computeIfAbsent(source, name -> new HashMap<>()).remove(reader);

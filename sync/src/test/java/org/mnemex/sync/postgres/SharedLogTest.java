@@ -322,7 +322,7 @@ class SharedLogTest {
 
     /** The slot and position of a reader of an earlier version. */
     Position oldSlot(String name) throws Exception {
-      String slot = LogCapture.slot(name + "@" + installation);
+      String slot = SlotNames.slot(name + "@" + installation);
       run("SELECT pg_create_logical_replication_slot('" + slot + "', 'pgoutput')");
       try (Source.Capture asking = source.capture("asking")) {
         return new Position(
