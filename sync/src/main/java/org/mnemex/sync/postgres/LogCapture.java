@@ -56,8 +56,8 @@ import org.slf4j.LoggerFactory;
  *
  * <p>A commit is in the log a moment before other sessions see it. A record read in that moment
  * would keep its old state forever. So changes are held back until a snapshot of the database
- * includes all their transactions. For the same reason, a first position is one that all
- * transactions before it are visible at.
+ * includes all their transactions. For the same reason, all transactions before a first position
+ * have ended when it is given.
  */
 final class LogCapture implements Source.Capture {
   private static final Logger LOG = LoggerFactory.getLogger(LogCapture.class);
@@ -115,9 +115,17 @@ final class LogCapture implements Source.Capture {
 
   @Override
   public Position now() throws SourceUnavailableException {
+    Position before = positions.of(source.name(), reader);
+    if (before != null) {
+      // It was asked before, and the changes since then are kept.
+      return before;
+    }
     positions.expect(source.name(), reader);
     try (LogStream asking = new LogStream(source)) {
       starting = asking;
+      while (!positions.areKnown() && !aborted) {
+        TimeUnit.NANOSECONDS.sleep(OPENING_WAIT.toNanos());
+      }
       LogWindow shared = enter(true);
       long written = asking.written();
       asking.awaitEnds();
@@ -292,28 +300,8 @@ final class LogCapture implements Source.Capture {
           "source '" + source.name() + "' is a different database system than before");
     }
     requireWritten(own.written(), position);
-    Map<String, LogStream.Slot> slots = own.slots();
-    LogStream.Slot mine = slots.get(ownSlot());
-    LogStream.Slot all = slots.get(receiver.slot());
-    boolean isOwn = mine != null;
-    LogStream.Slot from = mine == null ? all : mine;
-    if (from == null) {
-      throw new PositionLostException(
-          "replication slot '%s' of source '%s' is gone".formatted(receiver.slot(), source.name()));
-    }
-    long confirmed = from.start();
-    if (!isOwn && Long.compareUnsigned(receiver.given(), confirmed) > 0) {
-      confirmed = receiver.given();
-    }
-    if (Long.compareUnsigned(confirmed, position.number()) > 0) {
-      throw new PositionLostException(
-          "replication slot '%s' was moved to %s, beyond position %s"
-              .formatted(
-                  from.name(),
-                  LogSequenceNumber.valueOf(confirmed).asString(),
-                  LogSequenceNumber.valueOf(position.number()).asString()));
-    }
-    if (!isOwn) {
+    LogStream.Slot from = slotFor(position, own.slots());
+    if (!from.name().equals(ownSlot())) {
       String copy = SlotNames.slot("behind/" + reader);
       own.copy(from.name(), copy);
       from = Objects.requireNonNull(own.slots().get(copy));
@@ -328,6 +316,43 @@ final class LogCapture implements Source.Capture {
             position,
             start);
     own.start(from.name(), start);
+  }
+
+  /**
+   * The slot of all, or that of its own if only that has what the reader needs.
+   *
+   * @throws PositionLostException if none has
+   */
+  private LogStream.Slot slotFor(Position position, Map<String, LogStream.Slot> slots) {
+    LogStream.Slot all = slots.get(receiver.slot());
+    LogStream.Slot own = slots.get(ownSlot());
+    LogStream.Slot slot = all == null || own != null && isPast(all, position) ? own : all;
+    if (slot == null) {
+      throw new PositionLostException(
+          "replication slot '%s' of source '%s' is gone".formatted(receiver.slot(), source.name()));
+    }
+    if (isPast(slot, position)) {
+      throw new PositionLostException(
+          "replication slot '%s' was moved to %s, beyond position %s"
+              .formatted(
+                  slot.name(),
+                  LogSequenceNumber.valueOf(confirmed(slot)).asString(),
+                  LogSequenceNumber.valueOf(position.number()).asString()));
+    }
+    return slot;
+  }
+
+  private boolean isPast(LogStream.Slot slot, Position position) {
+    return Long.compareUnsigned(confirmed(slot), position.number()) > 0;
+  }
+
+  /** Up to where changes were given up, which the server may not know of yet. */
+  private long confirmed(LogStream.Slot slot) {
+    long start = slot.start();
+    long given = receiver.given();
+    return slot.name().equals(receiver.slot()) && Long.compareUnsigned(given, start) > 0
+        ? given
+        : start;
   }
 
   private void requireWritten(long written, Position position) {

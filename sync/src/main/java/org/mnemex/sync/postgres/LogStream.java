@@ -27,7 +27,8 @@ import org.postgresql.replication.PGReplicationStream;
 final class LogStream implements AutoCloseable {
   static final long POLL_MILLIS = 1;
   private static final int STATUS_SECONDS = 10;
-  private static final Duration WAIT = Duration.ofSeconds(30);
+  private static final Duration VISIBLE_WAIT = Duration.ofSeconds(30);
+  private static final Duration ENDS_WAIT = Duration.ofSeconds(100);
 
   /** A server takes a moment to notice that the connection that used a slot is closed. */
   private static final int BUSY_TRIES = 100;
@@ -236,29 +237,33 @@ final class LogStream implements AutoCloseable {
    */
   void awaitVisible(Set<Integer> transactions)
       throws SQLException, SourceUnavailableException, InterruptedException {
-    long deadline = System.nanoTime() + WAIT.toNanos();
+    long deadline = System.nanoTime() + VISIBLE_WAIT.toNanos();
     while (!transactions.isEmpty()) {
       String[] snapshot = snapshot();
       if (transactions.stream().allMatch(xid -> isVisible(xid, snapshot))) {
         return;
       }
-      pauseBefore(deadline, "transactions of the log are not visible after %d s");
+      pauseBefore(
+          deadline,
+          "transactions of the log are not visible after %d s".formatted(VISIBLE_WAIT.toSeconds()));
     }
   }
 
   /** Waits until all transactions have ended that are open now. */
   void awaitEnds() throws SQLException, SourceUnavailableException, InterruptedException {
     long next = Long.parseUnsignedLong(snapshot()[1]);
-    long deadline = System.nanoTime() + WAIT.toNanos();
+    long deadline = System.nanoTime() + ENDS_WAIT.toNanos();
     while (Long.compareUnsigned(Long.parseUnsignedLong(snapshot()[0]), next) < 0) {
-      pauseBefore(deadline, "a transaction has been open for more than %d s");
+      pauseBefore(
+          deadline,
+          "a transaction has been open for more than %d s".formatted(ENDS_WAIT.toSeconds()));
     }
   }
 
   private void pauseBefore(long deadline, String otherwise)
       throws SourceUnavailableException, InterruptedException {
     if (System.nanoTime() > deadline) {
-      throw source.unavailable(new SQLException(otherwise.formatted(WAIT.toSeconds())));
+      throw source.unavailable(new SQLException(otherwise));
     }
     TimeUnit.MILLISECONDS.sleep(POLL_MILLIS);
   }
