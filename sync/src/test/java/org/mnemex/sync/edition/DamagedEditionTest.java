@@ -26,7 +26,8 @@ import org.mnemex.sync.sqlite.SqliteSource;
 
 /** What happens to the files of an edition, while it is in use and while it is not. */
 class DamagedEditionTest {
-  private static final int PLANTS = 300;
+  /** So many that each segment is larger than a page: what is cut off within a page reads as 0. */
+  private static final int PLANTS = 3000;
 
   @TempDir private Path folder;
   private Path file;
