@@ -81,7 +81,7 @@ public final class IndexesBench {
     long began = System.nanoTime();
     service.client().apply(files);
     ServiceProcess.await(() -> live() == indexes);
-    out.printf("%n%d indexes, live after %.1f s%n", indexes, (System.nanoTime() - began) / 1e9);
+    out.printf("%nindexes: %d, live after %.1f s%n", indexes, (System.nanoTime() - began) / 1e9);
     Thread.sleep(SETTLE_MILLIS);
     double busy = processorSeconds();
     Thread.sleep(IDLE_MILLIS);
