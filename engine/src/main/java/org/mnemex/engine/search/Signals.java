@@ -120,7 +120,7 @@ final class Signals {
   /** Numbers repeat, and a logarithm takes longer than finding the one from before. */
   private static final class Shapes {
     /** One slot a number: a new one takes the place of the old one. */
-    private static final int MOST_SLOTS = 1 << 10;
+    private static final int MAX_SLOTS = 1 << 10;
 
     private final Signal.OfField signal;
     private final Field field;
@@ -133,7 +133,7 @@ final class Signals {
     Shapes(Signal.OfField signal, Field field, int rows) {
       this.signal = signal;
       this.field = field;
-      int slots = Integer.highestOneBit(Math.clamp(rows, 1, MOST_SLOTS));
+      int slots = Integer.highestOneBit(Math.clamp(rows, 1, MAX_SLOTS));
       this.numbers = new long[slots];
       this.shapes = new double[slots];
       Arrays.fill(shapes, Double.NaN);

@@ -25,19 +25,6 @@ import org.mnemex.sync.source.PositionLostException;
  * needs them has to read them elsewhere before it can {@link #join} again.
  */
 final class LogWindow {
-  /**
-   * What limits a window.
-   *
-   * @param room the most that is held, in changes and pieces
-   * @param patience how long a reader waits for the sake of slower ones
-   */
-  record Limits(int room, Duration patience) {
-    private static final int USUAL_ROOM = 50_000;
-    private static final Duration USUAL_PATIENCE = Duration.ofSeconds(2);
-
-    static final Limits USUAL = new Limits(USUAL_ROOM, USUAL_PATIENCE);
-  }
-
   private static final long OPENING_MILLIS = 100;
 
   private final ReentrantLock lock = new ReentrantLock();
@@ -51,7 +38,7 @@ final class LogWindow {
   /** Something was taken. */
   private final Condition taken = lock.newCondition();
 
-  private final Limits limits;
+  private final WindowLimits limits;
   private final Set<Cursor> cursors = new HashSet<>();
   private final Sightings sightings = new Sightings();
   private final List<Watching> watching = new ArrayList<>();
@@ -69,7 +56,7 @@ final class LogWindow {
   private boolean open;
   private @Nullable Exception failure;
 
-  LogWindow(Limits limits) {
+  LogWindow(WindowLimits limits) {
     this.limits = limits;
   }
 
@@ -113,6 +100,15 @@ final class LogWindow {
     private Cursor(Held at, Position position) {
       this.at = at;
       this.position = position;
+    }
+
+    /** Whether it still needs a dropped piece; it then keeps none of them in memory. */
+    private boolean isLeftBehind(Held dropped) {
+      boolean left = at.number < dropped.number;
+      if (left) {
+        at = new Held(null, at.number);
+      }
+      return left;
     }
 
     private void sight() {
@@ -196,7 +192,7 @@ final class LogWindow {
         });
   }
 
-  /** Ends the window: whoever takes from it gets the exception. */
+  /** Ends the window with an exception, which is thrown to all its readers. */
   void fail(Exception why) {
     locked(
         () -> {
@@ -292,8 +288,8 @@ final class LogWindow {
     try {
       while (true) {
         dropWhatMayGo();
-        if (size < limits.room || left <= 0) {
-          return size < limits.room;
+        if (size < limits.room() || left <= 0) {
+          return size < limits.room();
         }
         left = taken.awaitNanos(left);
       }
@@ -303,7 +299,7 @@ final class LogWindow {
   }
 
   private void dropWhatMayGo() {
-    while (size >= limits.room) {
+    while (size >= limits.room()) {
       Held oldest = before.next;
       if (oldest == null || isNeeded(oldest) && !isAnyoneHungry()) {
         return;
@@ -319,7 +315,8 @@ final class LogWindow {
   private boolean isAnyoneHungry() {
     long now = System.nanoTime();
     return cursors.stream()
-        .anyMatch(c -> c.hungry && c.at == last && now - c.hungrySince > limits.patience.toNanos());
+        .anyMatch(
+            c -> c.hungry && c.at == last && now - c.hungrySince > limits.patience().toNanos());
   }
 
   private void drop(Held oldest) {
@@ -331,7 +328,7 @@ final class LogWindow {
     }
     size -= oldest.size();
     before = oldest;
-    cursors.removeIf(cursor -> cursor.at.number < oldest.number);
+    cursors.removeIf(cursor -> cursor.isLeftBehind(oldest));
   }
 
   /**

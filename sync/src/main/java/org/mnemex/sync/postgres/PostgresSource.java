@@ -45,7 +45,7 @@ public final class PostgresSource extends SqlSource {
   private final ConnectionPool pool = new ConnectionPool(this);
   private final SourceDefinition.Server definition;
   private final ReaderPositions positions;
-  private final LogWindow.Limits limits;
+  private final WindowLimits limits;
   private final Map<String, LogReceiver> receivers = new ConcurrentHashMap<>();
 
   /** A database whose readers are those that this object opens. */
@@ -59,11 +59,11 @@ public final class PostgresSource extends SqlSource {
    * @param positions how far its readers are; shared by all objects for the same database
    */
   public PostgresSource(SourceDefinition.Server definition, ReaderPositions positions) {
-    this(definition, positions, LogWindow.Limits.USUAL);
+    this(definition, positions, WindowLimits.USUAL);
   }
 
   PostgresSource(
-      SourceDefinition.Server definition, ReaderPositions positions, LogWindow.Limits limits) {
+      SourceDefinition.Server definition, ReaderPositions positions, WindowLimits limits) {
     super(definition);
     this.definition = definition;
     this.positions = positions;
@@ -71,7 +71,7 @@ public final class PostgresSource extends SqlSource {
   }
 
   /** What limits the part of the log that is held for its readers. */
-  LogWindow.Limits limits() {
+  WindowLimits limits() {
     return limits;
   }
 

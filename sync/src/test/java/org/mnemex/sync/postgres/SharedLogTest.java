@@ -37,7 +37,7 @@ class SharedLogTest {
   private static final int STEPS = 120;
 
   /** So small that readers fall behind. */
-  private static final LogWindow.Limits TIGHT = new LogWindow.Limits(40, Duration.ofMillis(20));
+  private static final WindowLimits TIGHT = new WindowLimits(40, Duration.ofMillis(20));
 
   @Property(tries = TRIES, shrinking = ShrinkingMode.OFF)
   void eachReaderGetsItsChangesOnceAndInOrder(@ForAll long seed) throws Exception {
