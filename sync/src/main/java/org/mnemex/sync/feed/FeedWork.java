@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -299,7 +300,10 @@ final class FeedWork {
 
   private void seeTruth(Changes changes, Instant looked) {
     Duration age = changes.age();
-    Instant at = age != null ? clock.instant().minus(age) : changes.complete() ? looked : null;
+    Instant at =
+        age != null
+            ? clock.instant().minus(age).truncatedTo(ChronoUnit.MILLIS)
+            : changes.complete() ? looked : null;
     if (at != null) {
       trueAt = at;
     }
