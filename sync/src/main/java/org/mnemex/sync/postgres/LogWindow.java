@@ -448,7 +448,7 @@ final class LogWindow {
           cursor.hungrySince = System.nanoTime();
         }
         // A reader that has taken something learns soon how true it is.
-        if (left <= 0 || cursor.sighted) {
+        if (left <= 0 || cursor.sighted && !open) {
           return takeNow(cursor, limit);
         }
         left = more.awaitNanos(left);

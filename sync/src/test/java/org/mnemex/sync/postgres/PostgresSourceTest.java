@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.mnemex.sync.OrderLines;
@@ -241,12 +242,16 @@ class PostgresSourceTest {
     Source.Capture capture = source.capture("large", SHAPE.watchedColumns());
     start = capture.now();
     run("INSERT INTO note SELECT i, 1, 'l' || i, 0, NULL FROM generate_series(1000, 5999) i");
-    Changes first = capture.after(start, 1500, LONG);
-    assertThat(first.list()).hasSize(1500);
-    assertThat(first.upTo()).isEqualTo(start);
-    Changes second = capture.after(first.upTo(), 1500, LONG);
-    assertThat(second.list()).hasSize(1500);
-    assertThat(second.list().getFirst().columns()).containsEntry("line", "l2500");
+    List<String> lines = new ArrayList<>();
+    while (lines.size() < 3000) {
+      // A server that is slow to send it ends a piece early.
+      Changes piece = capture.after(start, 1500, LONG);
+      assertThat(piece.list()).hasSizeLessThanOrEqualTo(1500);
+      assertThat(piece.upTo()).isEqualTo(start);
+      piece.list().forEach(change -> lines.add(String.valueOf(change.columns().get("line"))));
+    }
+    assertThat(lines)
+        .isEqualTo(IntStream.range(0, lines.size()).mapToObj(i -> "l" + (1000 + i)).toList());
     capture.close();
     try (Source.Capture again = source.capture("large", SHAPE.watchedColumns())) {
       assertThat(drain(again, start)).hasSize(5000);
