@@ -78,7 +78,34 @@ class OwnDatabaseTest {
       assertThat(mnemex(0, "audit", "-i", "select"))
           .contains("300 of 300 records agree; 0 missing, 0 stale, 0 extra; 0 in quarantine");
       change();
+      applyAgainWithAnother(source, capture);
       remove(source);
+    }
+
+    /** A source that is applied again, unchanged, is still read once for all indexes. */
+    private void applyAgainWithAnother(String source, String capture) throws Exception {
+      Path both = folder.resolve("both.yaml");
+      Files.writeString(
+          both,
+          Files.readString(folder.resolve(source + ".source.yaml"))
+              + """
+
+              ---
+              index: growers
+              source: %s
+              record: {root: Grower, key: [Grower Id]}
+              fields:
+                name: {from: Full Name, type: text}
+              """
+                  .formatted(source));
+      mnemex(0, "apply", both.toString(), "--prepare");
+      service.awaitLive("growers");
+      if (capture.equals("log")) {
+        // It may have a stream of its own for a moment, until it has caught up with the others.
+        RunningService.await(() -> ask("SELECT count(*) FROM pg_replication_slots").equals("1"));
+        assertThat(ask("SELECT count(*) FROM pg_stat_replication")).isEqualTo("1");
+      }
+      mnemex(0, "remove", "index", "growers", "--yes");
     }
 
     private void connect(String source, String capture, PostgresServer server) throws Exception {
@@ -144,6 +171,16 @@ class OwnDatabaseTest {
       mnemex(0, "source", "forget", source, "--run");
       assertThat(traces(database)).isEmpty();
       assertThat(service.log()).doesNotContain("@quillmere.example");
+    }
+
+    private String ask(String sql) {
+      try (Statement statement = database.createStatement();
+          ResultSet rows = statement.executeQuery(sql)) {
+        rows.next();
+        return rows.getString(1);
+      } catch (SQLException e) {
+        throw new IllegalStateException(e);
+      }
     }
 
     private String mnemex(int exitCode, String... arguments) throws Exception {

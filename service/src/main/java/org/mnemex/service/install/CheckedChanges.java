@@ -205,8 +205,12 @@ final class CheckedChanges {
 
   private RunningSource source(DefinitionPart part) {
     Definition definition = read(part);
-    int version = note(part, after.sources().get(part.name()), "", "");
-    return parts.source(definition, version);
+    RunningSource former = after.sources().get(part.name());
+    int version = note(part, former, "", "");
+    // All that read a database share what reads its log, as long as it is the same database.
+    return former != null && former.definition().content().equals(definition.content())
+        ? new RunningSource(definition, version, former.source())
+        : parts.source(definition, version);
   }
 
   private RunningAnalyser analyser(DefinitionPart part) {

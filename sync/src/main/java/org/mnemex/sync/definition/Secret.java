@@ -14,6 +14,16 @@ public final class Secret {
   }
 
   @Override
+  public boolean equals(Object other) {
+    return other instanceof Secret secret && secret.value.equals(value);
+  }
+
+  @Override
+  public int hashCode() {
+    return value.hashCode();
+  }
+
+  @Override
   public String toString() {
     return "***";
   }
