@@ -35,7 +35,9 @@ import org.mnemex.engine.write.EditionWriter;
  * <p>All methods may be called by several threads at once; reading never waits.
  */
 public final class EditionFolder implements AutoCloseable {
-  private static final long MEMORY_BUDGET_BYTES = 64L << 20;
+  /** For what one thread has written; a small heap gives less of itself. */
+  private static final long MEMORY_BUDGET_BYTES =
+      Math.clamp(Runtime.getRuntime().maxMemory() / 64, 8L << 20, 64L << 20);
 
   private static final long FILTER_CACHE_BYTES = 16L << 20;
 

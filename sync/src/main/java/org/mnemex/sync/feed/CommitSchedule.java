@@ -41,11 +41,12 @@ final class CommitSchedule {
   }
 
   /**
-   * Whether to commit a fill. By time as well, so that a slow fill does not start over after a
-   * crash and the source can trim its log.
+   * Whether to commit a fill. Rarely, as each commit writes what is pending, and small segments are
+   * merged again and again; often enough that a crash repeats little and the source can trim its
+   * log.
    */
   boolean isFillDue() {
-    return uncommitted >= MAX_RECORDS || uncommitted > 0 && isIdleDue();
+    return uncommitted > 0 && isIdleDue();
   }
 
   /** Whether to commit a position after which nothing was written. */

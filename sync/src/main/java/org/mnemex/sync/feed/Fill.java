@@ -49,8 +49,10 @@ final class Fill implements AutoCloseable {
   private boolean done;
   private long recordsDone;
   private long recordsTotal;
+  private long written;
   private long nanos;
-  private volatile Progress progress = new Progress(0, 0, 0);
+  private long measuredTo;
+  private volatile Progress progress = new Progress(0, 0, 0, 0);
 
   /** Opens a reader of the database's records. */
   @FunctionalInterface
@@ -127,11 +129,12 @@ final class Fill implements AutoCloseable {
    *
    * @param done written records
    * @param expected approximate total of records
-   * @param nanos elapsed time
+   * @param written those written since this process began
+   * @param nanos the time they took, with all that is done in between
    */
-  record Progress(long done, long expected, long nanos) {
+  record Progress(long done, long expected, long written, long nanos) {
     long perSecond() {
-      return nanos == 0 ? 0 : done * 1_000_000_000L / nanos;
+      return nanos == 0 ? 0 : written * 1_000_000_000L / nanos;
     }
   }
 
@@ -152,9 +155,9 @@ final class Fill implements AutoCloseable {
    */
   int next(Position position, @Nullable ReadColumns columns, Asked unreadable)
       throws SourceUnavailableException, IOException, InterruptedException {
-    long start = System.nanoTime();
     Backfill records = backfill;
     if (records == null) {
+      measuredTo = System.nanoTime();
       Supplier<RecordReader> open = open(position, columns);
       if (open == null) {
         TimeUnit.MILLISECONDS.sleep(ORIGIN_WAIT_MILLIS);
@@ -165,16 +168,16 @@ final class Fill implements AutoCloseable {
     }
     try {
       Backfill.Portion portion = records.next(PORTION_WAIT);
-      nanos += System.nanoTime() - start;
       if (portion == null) {
         return 0;
       }
-      start = System.nanoTime();
       write(portion, unreadable);
-      nanos += System.nanoTime() - start;
+      long now = System.nanoTime();
+      nanos += now - measuredTo;
+      measuredTo = now;
       // An estimate may be too low.
       recordsTotal = done ? recordsDone : Math.max(recordsTotal, recordsDone);
-      progress = new Progress(recordsDone, recordsTotal, nanos);
+      progress = new Progress(recordsDone, recordsTotal, written, nanos);
       return portion.rows();
     } catch (SourceUnavailableException | IOException | RuntimeException e) {
       // The unwritten rest is read again.
@@ -221,6 +224,7 @@ final class Fill implements AutoCloseable {
     ManyRecords.each(portion.documents(), writer::write);
     portion.problems().forEach(writer::setAside);
     recordsDone += portion.rows();
+    written += portion.rows();
     if (portion.last() != null) {
       after = portion.last();
     }
