@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.GrowingBytes;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.Field;
@@ -34,27 +35,58 @@ import org.mnemex.engine.store.Bytes;
 public final class StoredCodec {
   private StoredCodec() {}
 
-  /** The bytes of what {@code schema} says is stored of {@code document}. */
-  public static byte[] encode(Document document, Schema schema) {
-    GrowingBytes out = new GrowingBytes();
-    out.varInt(document.record().length);
-    out.put(document.record());
-    writeFields(schema.fields(), document.fields(), "", out);
-    return out.toArray();
+  /** Makes the bytes of documents, one after the other. Used by one thread. */
+  public static final class Encoder {
+    private final List<Stored> stored;
+    private final GrowingBytes out = new GrowingBytes();
+
+    /** Encodes what a schema says is stored. */
+    public Encoder(Schema schema) {
+      stored = Stored.of(schema.fields().stream().filter(Field::isStored).toList());
+    }
+
+    /** The bytes of a document. */
+    public byte[] encode(Document document) {
+      out.clear();
+      out.varInt(document.record().length);
+      out.put(document.record());
+      writeFields(stored, document.fields(), out);
+      return out.toArray();
+    }
+  }
+
+  /**
+   * A field with what is the same for every document.
+   *
+   * @param written the name as it is written
+   */
+  private record Stored(Field field, String name, byte[] written, List<Stored> children) {
+    static List<Stored> of(Collection<Field> fields) {
+      List<Stored> all = new ArrayList<>();
+      for (Field field : fields) {
+        GrowingBytes name = new GrowingBytes();
+        writeText(name, field.ownName());
+        all.add(new Stored(field, field.ownName(), name.toArray(), of(field.children())));
+      }
+      return all;
+    }
   }
 
   private static void writeFields(
-      Collection<Field> fields, Map<String, List<Object>> values, String group, GrowingBytes out) {
-    boolean isTop = group.isEmpty();
+      List<Stored> fields, Map<String, List<Object>> values, GrowingBytes out) {
+    List<@Nullable List<Object>> found = new ArrayList<>(fields.size());
     int present = 0;
-    for (Field field : fields) {
-      present += (!isTop || field.isStored()) && values.containsKey(field.ownName()) ? 1 : 0;
+    for (Stored field : fields) {
+      List<Object> all = values.get(field.name);
+      found.add(all);
+      present += all == null ? 0 : 1;
     }
     out.varInt(present);
-    for (Field field : fields) {
-      List<Object> all = isTop && !field.isStored() ? null : values.get(field.ownName());
+    for (int i = 0; i < found.size(); i++) {
+      List<Object> all = found.get(i);
       if (all != null) {
-        writeText(out, field.ownName());
+        Stored field = fields.get(i);
+        out.put(field.written);
         out.varInt(all.size());
         for (Object value : all) {
           writeValue(field, value, out);
@@ -63,7 +95,8 @@ public final class StoredCodec {
     }
   }
 
-  private static void writeValue(Field field, Object value, GrowingBytes out) {
+  private static void writeValue(Stored stored, Object value, GrowingBytes out) {
+    Field field = stored.field;
     switch (field.type().storage()) {
       case TEXT, ORDINALS -> writeText(out, (String) value);
       case PLACES -> {
@@ -71,7 +104,7 @@ public final class StoredCodec {
         out.varLong(zigzag(Place.units(place.latitude())));
         out.varLong(zigzag(Place.units(place.longitude())));
       }
-      case ROWS -> writeFields(field.children(), ((GroupRow) value).fields(), field.name(), out);
+      case ROWS -> writeFields(stored.children, ((GroupRow) value).fields(), out);
       case NUMBERS -> out.varLong(zigzag(field.toNumber(value)));
     }
   }

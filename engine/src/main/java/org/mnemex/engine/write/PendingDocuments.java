@@ -20,6 +20,7 @@ import org.mnemex.engine.schema.Schema;
 /** Documents that were put but are in no segment yet, already analysed. Used by one thread. */
 final class PendingDocuments implements SegmentContent {
   private final Schema schema;
+  private final StoredCodec.Encoder encoder;
   private final List<byte[]> keys = new ArrayList<>();
   private final List<byte[]> stored = new ArrayList<>();
   private final Map<String, FieldBuffer> fields = new LinkedHashMap<>();
@@ -30,6 +31,7 @@ final class PendingDocuments implements SegmentContent {
 
   PendingDocuments(Schema schema) {
     this.schema = schema;
+    this.encoder = new StoredCodec.Encoder(schema);
     for (Field field : schema.fields()) {
       FieldBuffer buffer = new FieldBuffer(field);
       buffers.add(buffer);
@@ -46,7 +48,7 @@ final class PendingDocuments implements SegmentContent {
   int add(Document document) {
     byte[] bytes;
     try {
-      bytes = StoredCodec.encode(document, schema);
+      bytes = encoder.encode(document);
       for (FieldBuffer buffer : buffers) {
         buffer.add(document.fields().getOrDefault(buffer.field.name(), List.of()));
       }

@@ -3,7 +3,6 @@ package org.mnemex.sync.mapping;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import org.jsoup.Jsoup;
 import org.mnemex.sync.definition.CleanStep;
 import org.mnemex.sync.extract.HtmlText;
 
@@ -83,9 +82,7 @@ final class Cleaner {
   }
 
   private static String html(String value) {
-    return value.indexOf('<') < 0 && value.indexOf('&') < 0
-        ? value
-        : HtmlText.of(Jsoup.parseBodyFragment(value));
+    return value.indexOf('<') < 0 && value.indexOf('&') < 0 ? value : HtmlText.ofFragment(value);
   }
 
   private static void cut(String value, String separator, List<String> parts) {
