@@ -3,17 +3,13 @@ package org.mnemex.service.status;
 import java.time.Clock;
 import java.util.HashMap;
 import java.util.HashSet;
-import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
-import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.job.JobKind;
 import org.mnemex.service.job.Jobs;
-import org.mnemex.service.status.Indexes.EditionStatus;
 import org.mnemex.service.store.JobMapper.JobRow;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -36,13 +32,13 @@ class FilledEditions {
   /**
    * Editions that were there when we looked last; renaming their index does not fill them again.
    */
-  private final Set<Built> seen = new HashSet<>();
+  private final Set<Seen> seen = new HashSet<>();
 
   /** A fill, by what is told of it. */
   private record Filled(String index, String detail) {}
 
   /** An edition, by how its index is kept. */
-  private record Built(String keptAs, int number) {}
+  private record Seen(String keptAs, int number) {}
 
   FilledEditions(Jobs jobs, Indexes indexes, Clock clock) {
     this.jobs = jobs;
@@ -74,31 +70,29 @@ class FilledEditions {
                       HashMap::new));
       known = watched;
     }
-    Map<Filled, EditionStatus> filling = new HashMap<>();
-    Map<Filled, EditionStatus> there = new HashMap<>();
-    Set<Built> built = new HashSet<>();
-    for (Indexes.IndexStatus index : indexes.all()) {
-      for (EditionStatus edition : editions(index)) {
-        Filled filled = new Filled(index.name(), detail(edition));
-        there.put(filled, edition);
-        Built one = new Built(indexes.keptAs(index.name()), edition.number());
-        built.add(one);
-        if (edition.state().equals("filling")) {
-          filling.put(filled, edition);
-        } else if (!isFirst && !seen.contains(one) && !watched.containsKey(filled)) {
-          // It was filled between two looks.
-          watched.put(filled, begin(filled));
-        }
+    Map<Filled, Indexes.Built> filling = new HashMap<>();
+    Map<Filled, Indexes.Built> there = new HashMap<>();
+    Set<Seen> built = new HashSet<>();
+    for (Indexes.Built edition : indexes.built()) {
+      Filled filled = new Filled(edition.index(), detail(edition));
+      there.put(filled, edition);
+      Seen one = new Seen(edition.keptAs(), edition.number());
+      built.add(one);
+      if (edition.state().equals("filling")) {
+        filling.put(filled, edition);
+      } else if (!isFirst && !seen.contains(one) && !watched.containsKey(filled)) {
+        // It was filled between two looks.
+        watched.put(filled, begin(filled));
       }
     }
-    for (Map.Entry<Filled, EditionStatus> one : filling.entrySet()) {
+    for (Map.Entry<Filled, Indexes.Built> one : filling.entrySet()) {
       Filled filled = one.getKey();
       long id = watched.computeIfAbsent(filled, this::begin);
-      jobs.at(id, one.getValue().recordsDone(), one.getValue().recordsTotal());
+      jobs.at(id, one.getValue().done(), one.getValue().expected());
     }
     for (Filled over : Set.copyOf(watched.keySet())) {
       if (!filling.containsKey(over)) {
-        EditionStatus edition = there.get(over);
+        Indexes.Built edition = there.get(over);
         Long id = watched.remove(over);
         if (edition != null) {
           jobs.at(id, edition.documents(), edition.documents());
@@ -114,7 +108,7 @@ class FilledEditions {
     return jobs.watch(JobKind.FILL, filled.index, filled.detail, clock.instant().toString());
   }
 
-  private static String end(@Nullable EditionStatus edition) {
+  private static String end(Indexes.@Nullable Built edition) {
     if (edition == null) {
       return "the edition was given up";
     }
@@ -124,11 +118,7 @@ class FilledEditions {
             edition.state().equals("ready") ? "ready and waits for approval" : edition.state());
   }
 
-  private static List<EditionStatus> editions(Indexes.IndexStatus index) {
-    return Stream.of(index.live(), index.next(), index.former()).filter(Objects::nonNull).toList();
-  }
-
-  private static String detail(EditionStatus edition) {
+  private static String detail(Indexes.Built edition) {
     return "edition %d from %s"
         .formatted(edition.number(), edition.fromStored() ? "stored records" : "the database");
   }

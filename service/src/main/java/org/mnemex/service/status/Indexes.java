@@ -22,6 +22,7 @@ import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.edition.EditionStore;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.feed.ChangeTrace;
+import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.Source;
@@ -358,6 +359,45 @@ public class Indexes {
                     .findFirst()
                     .ifPresent(edition -> editions.put(name, edition)));
     return editions;
+  }
+
+  /**
+   * An edition that is there, as far as that can be told without asking the database of our
+   * records.
+   *
+   * @param keptAs the storage name of its index
+   * @param done filled records
+   * @param expected approximate total of records
+   */
+  record Built(
+      String index,
+      String keptAs,
+      int number,
+      String state,
+      boolean fromStored,
+      long documents,
+      long done,
+      long expected) {}
+
+  /** Every edition that is there. */
+  List<Built> built() {
+    List<Built> all = new ArrayList<>();
+    for (RunningIndex index : installation.running().indexes().values()) {
+      for (Edition edition : index.editions().all()) {
+        Feed.Filled filled = edition.feed().filled();
+        all.add(
+            new Built(
+                index.index().name(),
+                index.index().keptAs(),
+                edition.number(),
+                edition.entry().state().name().toLowerCase(Locale.ROOT),
+                edition.entry().plan().fromStored(),
+                edition.folder().snapshot().documents(),
+                filled.done(),
+                filled.expected()));
+      }
+    }
+    return all;
   }
 
   /** The definition that the live edition was built from. */

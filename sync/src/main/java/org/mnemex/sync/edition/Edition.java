@@ -44,6 +44,10 @@ import org.slf4j.LoggerFactory;
 public final class Edition {
   private static final Logger LOG = LoggerFactory.getLogger(Edition.class);
   private static final long MERGE_PAUSE_MILLIS = 200;
+
+  /** While nothing is written. */
+  private static final long QUIET_MERGE_PAUSE_MILLIS = 1000;
+
   private static final long FAILED_MERGE_PAUSE_MILLIS = 2000;
   private static final long LONGEST_MERGE_PAUSE_MILLIS = 60_000;
 
@@ -226,12 +230,17 @@ public final class Edition {
 
   private void merge() {
     long pause = 0;
+    long looked = -1;
     try {
       while (!stopping) {
         try {
-          if (folder.mergeStep() == 0) {
+          long now = folder.snapshot().number();
+          boolean quiet = now == looked;
+          if (quiet || folder.mergeStep() == 0) {
+            looked = now;
             FutureTask<Integer> wanted =
-                compactions.poll(MERGE_PAUSE_MILLIS, TimeUnit.MILLISECONDS);
+                compactions.poll(
+                    quiet ? QUIET_MERGE_PAUSE_MILLIS : MERGE_PAUSE_MILLIS, TimeUnit.MILLISECONDS);
             if (wanted != null) {
               wanted.run();
             }

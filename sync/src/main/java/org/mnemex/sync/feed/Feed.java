@@ -236,6 +236,20 @@ public final class Feed implements Runnable, AutoCloseable {
     return phase;
   }
 
+  /**
+   * How far the fill of an edition is.
+   *
+   * @param done filled records
+   * @param expected approximate total of records
+   */
+  public record Filled(long done, long expected) {}
+
+  /** How far the fill is. */
+  public Filled filled() {
+    Fill.Progress progress = work.progress();
+    return new Filled(progress.done(), progress.expected());
+  }
+
   /** The status of the feed. Too costly for a search: it sorts lags. */
   public FeedStatus status() {
     Fill.Progress progress = work.progress();

@@ -46,6 +46,11 @@ final class FeedWork {
   /** The number of segments that await merging if merging keeps up. */
   private static final int MAX_SMALL_SEGMENTS = 8;
 
+  /** After so long without a change a feed wakes less often to look after other things. */
+  private static final Duration QUIET = Duration.ofSeconds(10);
+
+  private static final int QUIET_WAITS = 4;
+
   private static final long GATHER_MILLIS_A_SEGMENT = 20;
   private static final long MAX_GATHER_MILLIS = 200;
 
@@ -80,6 +85,8 @@ final class FeedWork {
   private @Nullable Position trimmable;
   private boolean announcedLive;
   private boolean sawAll;
+  private boolean knowsAge;
+  private long lastChange = System.nanoTime();
   private boolean unrefreshed;
   private boolean unrefreshedFill;
   private Instant lastTrim = Instant.EPOCH;
@@ -182,7 +189,7 @@ final class FeedWork {
         refresh();
       }
       applyAsked();
-      int applied = applyChanges(applier.hasFanOuts() ? Duration.ZERO : pace.idleWait());
+      int applied = applyChanges(applier.hasFanOuts() ? Duration.ZERO : idleWait());
       // A batch below its limit had all changes, so even a source that never rests is caught up
       // with.
       if (applied < pace.batch()
@@ -198,6 +205,14 @@ final class FeedWork {
         gather();
       }
     }
+  }
+
+  /** How long to wait for changes; longer where waiting does not make the known truth older. */
+  private Duration idleWait() {
+    boolean quiet = System.nanoTime() - lastChange > QUIET.toNanos();
+    return quiet && knowsAge && announcedLive
+        ? pace.idleWait().multipliedBy(QUIET_WAITS)
+        : pace.idleWait();
   }
 
   /** If small segments pile up faster than they are merged, write fewer and larger ones. */
@@ -272,6 +287,10 @@ final class FeedWork {
         tables.check(true);
       }
       sawAll = changes.complete();
+      knowsAge = changes.age() != null;
+      if (!changes.list().isEmpty()) {
+        lastChange = System.nanoTime();
+      }
       if (!changes.list().isEmpty() || !applier.isSettled()) {
         beginWriting();
         commits.wrote(Math.max(1, applier.apply(changes.list(), changes.complete())));

@@ -33,6 +33,12 @@ final class LogReceiver {
   private static final int PIECE = 1000;
 
   private static final Duration SIGHT_INTERVAL = Duration.ofMillis(100);
+
+  /** After so long without a message it is looked for less often, and the end of the log, too. */
+  private static final Duration QUIET = Duration.ofSeconds(2);
+
+  private static final Duration QUIET_SIGHT_INTERVAL = Duration.ofMillis(500);
+  private static final long QUIET_POLL_MILLIS = 5;
   private static final Duration GREET_INTERVAL = Duration.ofSeconds(5);
   private static final Duration END_WAIT = Duration.ofSeconds(2);
   private static final Duration ROOM_WAIT = Duration.ofMillis(100);
@@ -219,10 +225,12 @@ final class LogReceiver {
     mine.open(from, columns);
     confirms = true;
     long greeted = sighted;
+    long heard = sighted;
     while (isCurrent(mine)) {
       ByteBuffer message = stream.next();
       if (message != null) {
         decoder.decode(message);
+        heard = System.nanoTime();
       }
       boolean idle = message == null;
       if (decoder.size() >= PIECE || idle && !decoder.isOpen()) {
@@ -238,7 +246,8 @@ final class LogReceiver {
         mine.watch(more);
       }
       long now = System.nanoTime();
-      if (now - sighted >= SIGHT_INTERVAL.toNanos()) {
+      boolean quiet = now - heard >= QUIET.toNanos();
+      if (now - sighted >= (quiet ? QUIET_SIGHT_INTERVAL : SIGHT_INTERVAL).toNanos()) {
         sighted = now;
         mine.sight(stream.written(), now);
       }
@@ -251,7 +260,7 @@ final class LogReceiver {
         }
       }
       if (idle) {
-        TimeUnit.MILLISECONDS.sleep(LogStream.POLL_MILLIS);
+        TimeUnit.MILLISECONDS.sleep(quiet ? QUIET_POLL_MILLIS : LogStream.POLL_MILLIS);
       }
     }
   }
