@@ -383,13 +383,6 @@ final class BinlogCapture implements Source.Capture {
     if (open != null) {
       open.close();
     }
-    if (connection != null) {
-      try {
-        connection.close();
-      } catch (SQLException e) {
-        // The connection is being discarded anyway.
-        return;
-      }
-    }
+    SqlDatabase.discard(connection);
   }
 }

@@ -321,22 +321,11 @@ final class LogStream implements AutoCloseable {
 
   @Override
   public void close() {
-    quietly(stream);
-    quietly(replication);
-    quietly(queries);
+    SqlDatabase.discard(stream);
+    SqlDatabase.discard(replication);
+    SqlDatabase.discard(queries);
     stream = null;
     replication = null;
     queries = null;
-  }
-
-  private static void quietly(@Nullable AutoCloseable resource) {
-    if (resource != null) {
-      try {
-        resource.close();
-      } catch (Exception e) {
-        // The connection is being discarded anyway.
-        return;
-      }
-    }
   }
 }

@@ -67,13 +67,6 @@ public final class KeptConnection implements Connections {
     Connection open = connection;
     connection = null;
     givenUp.run();
-    if (open != null) {
-      try {
-        open.close();
-      } catch (SQLException e) {
-        // The connection is being discarded anyway.
-        return;
-      }
-    }
+    SqlDatabase.discard(open);
   }
 }

@@ -53,6 +53,17 @@ public interface SqlDatabase {
     }
   }
 
+  /** Closes a connection, or a part of one, that is no longer needed; errors no longer matter. */
+  static void discard(@Nullable AutoCloseable resource) {
+    if (resource != null) {
+      try {
+        resource.close();
+      } catch (Exception e) {
+        return;
+      }
+    }
+  }
+
   /** An error message with the database's name. */
   SourceUnavailableException unavailable(SQLException cause);
 
