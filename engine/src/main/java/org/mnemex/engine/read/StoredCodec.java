@@ -63,8 +63,9 @@ public final class StoredCodec {
   private record Stored(Field field, String name, byte[] written, List<Stored> children) {
     static List<Stored> of(Collection<Field> fields) {
       List<Stored> all = new ArrayList<>();
+      GrowingBytes name = new GrowingBytes();
       for (Field field : fields) {
-        GrowingBytes name = new GrowingBytes();
+        name.clear();
         writeText(name, field.ownName());
         all.add(new Stored(field, field.ownName(), name.toArray(), of(field.children())));
       }

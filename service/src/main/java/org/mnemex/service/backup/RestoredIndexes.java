@@ -55,7 +55,7 @@ class RestoredIndexes {
     this.clock = clock;
   }
 
-  @Scheduled(fixedDelay = 1, timeUnit = TimeUnit.SECONDS)
+  @Scheduled(fixedDelay = 200, timeUnit = TimeUnit.MILLISECONDS)
   void look() {
     RestoredData.Mark mark = restored.mark();
     if (mark == null) {

@@ -23,7 +23,7 @@ public final class HtmlText {
     Text text = new Text();
     Element body = new Element("body");
     text.head(body, 0);
-    // A document around it would take as long to make as parsing some words.
+    // A document around it would be made for nothing.
     for (Node node : Parser.htmlParser().parseFragmentInput(html, body, "")) {
       node.traverse(text);
     }

@@ -207,7 +207,10 @@ final class FeedWork {
     }
   }
 
-  /** How long to wait for changes; longer where waiting does not make the known truth older. */
+  /**
+   * How long to wait for changes. Longer after a while without any, where it is known afterwards
+   * that there were none in the meantime.
+   */
   private Duration idleWait() {
     boolean quiet = System.nanoTime() - lastChange > QUIET.toNanos();
     return quiet && knowsAge && announcedLive
