@@ -36,6 +36,7 @@ class IndexMeters {
   private final Audits audits;
   private final Clock clock;
   private final Map<MultiGauge, ToDoubleFunction<Seen>> gauges = new LinkedHashMap<>();
+  private volatile Map<String, Seen> last = Map.of();
 
   IndexMeters(
       MeterRegistry registry,
@@ -170,16 +171,26 @@ class IndexMeters {
   }
 
   private void readAll() {
-    List<Seen> all = indexes.all().stream().map(this::seen).toList();
+    Map<String, Seen> all = new LinkedHashMap<>();
+    for (IndexStatus index : indexes.all()) {
+      all.put(index.name(), seen(index));
+    }
+    last = all;
     for (Map.Entry<MultiGauge, ToDoubleFunction<Seen>> gauge : gauges.entrySet()) {
       List<MultiGauge.Row<?>> rows = new ArrayList<>();
-      for (Seen seen : all) {
-        double value = gauge.getValue().applyAsDouble(seen);
-        if (!Double.isNaN(value)) {
-          rows.add(MultiGauge.Row.of(Tags.of("index", seen.index.name()), value));
+      for (String index : all.keySet()) {
+        if (!Double.isNaN(value(index, gauge.getValue()))) {
+          rows.add(
+              MultiGauge.Row.of(Tags.of("index", index), () -> value(index, gauge.getValue())));
         }
       }
-      gauge.getKey().register(rows, true);
+      // A row that was replaced would be away for a moment, and missing to who scrapes then.
+      gauge.getKey().register(rows, false);
     }
+  }
+
+  private double value(String index, ToDoubleFunction<Seen> of) {
+    Seen seen = last.get(index);
+    return seen == null ? Double.NaN : of.applyAsDouble(seen);
   }
 }
