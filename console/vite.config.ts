@@ -1,12 +1,14 @@
 /// <reference types="vitest/config" />
+import babel from "@rolldown/plugin-babel";
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
+import { marked } from "./texts.mjs";
 
 const SERVICE = "http://127.0.0.1:7077";
 
 export default defineConfig({
-  plugins: [react(), tailwindcss()],
+  plugins: [babel({ plugins: [marked] }), react(), tailwindcss()],
   server: {
     proxy: Object.fromEntries(
       // The service takes changes from pages of its own only.

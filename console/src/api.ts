@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 /** The calls of the service, and the names that the console has for what it answers. */
 
 import type { Answers } from "./generated/answers";
@@ -90,7 +91,7 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
     const body = await response.json().catch(() => ({}));
     throw new Problem(
       response.status,
-      body.detail ?? `HTTP status ${response.status}`,
+      body.detail ?? t`HTTP status ${response.status}`,
       body.suggestion,
       body.problems,
     );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+
 /** Numbers in the browser's language, and times in the reader's zone. */
 
 const WHOLE = new Intl.NumberFormat();
@@ -14,9 +16,6 @@ const PERCENT_OF_FEW = new Intl.NumberFormat(undefined, {
 
 export const count = (n: number) => WHOLE.format(n);
 
-export const plural = (n: number, one: string, many = `${one}s`) =>
-  `${count(n)} ${n === 1 ? one : many}`;
-
 export const percent = (part: number, whole: number) =>
   whole === 0
     ? "–"
@@ -26,10 +25,10 @@ export const percent = (part: number, whole: number) =>
 export const decimal = (n: number) => ONE_DIGIT.format(n);
 
 export const millis = (n: number) =>
-  n < 0 ? "–" : n < 10_000 ? `${count(n)} ms` : `${count(Math.round(n / 1000))} s`;
+  n < 0 ? "–" : n < 10_000 ? t`${count(n)} ms` : t`${count(Math.round(n / 1000))} s`;
 
 export function megabytes(bytes: number): string {
-  return `${ONE_DIGIT.format(bytes / 1e6)} MB`;
+  return t`${ONE_DIGIT.format(bytes / 1e6)} MB`;
 }
 
 const TIME_OF_DAY = new Intl.DateTimeFormat(undefined, {
@@ -58,9 +57,9 @@ export function moment(iso: string, now: Date): string {
 /** How long ago, in one unit. */
 export function ago(iso: string, now: number): string {
   const seconds = Math.max(0, (now - Date.parse(iso)) / 1000);
-  if (seconds < 2) return "just now";
-  if (seconds < 120) return `${Math.round(seconds)} s ago`;
-  if (seconds < 7200) return `${Math.round(seconds / 60)} min ago`;
-  if (seconds < 172_800) return `${Math.round(seconds / 3600)} h ago`;
-  return `${Math.round(seconds / 86_400)} days ago`;
+  if (seconds < 2) return t`just now`;
+  if (seconds < 120) return t`${Math.round(seconds)} s ago`;
+  if (seconds < 7200) return t`${Math.round(seconds / 60)} min ago`;
+  if (seconds < 172_800) return t`${Math.round(seconds / 3600)} h ago`;
+  return t`${Math.round(seconds / 86_400)} days ago`;
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { type AccessKey, type Act, api } from "../api";
@@ -8,11 +10,16 @@ import { At } from "../parts/time";
 
 const RIGHTS = ["search", "write", "read", "admin"];
 
+/** Names of what a key may be for. */
+const EXAMPLES: Record<string, string> = { search: "plant-search", write: "tools" };
+
 /** Keys, and who did what with them. */
 export function AccessPage() {
   return (
     <div className="flex flex-col gap-6">
-      <h1 className="text-2xl font-semibold tracking-tight">Access</h1>
+      <h1 className="text-2xl font-semibold tracking-tight">
+        <Trans>Access</Trans>
+      </h1>
       <Keys />
       <Activity />
     </div>
@@ -30,23 +37,29 @@ function Keys() {
   return (
     <section aria-labelledby="keys">
       <h2 id="keys" className="mb-1.5 text-lg font-semibold">
-        Keys
+        <Trans>Keys</Trans>
       </h2>
       {keys.error && <ErrorNotice error={keys.error} />}
       {act.error && <ErrorNotice error={act.error} />}
       {secret && (
         <div className="mb-2">
           <Notice tone="warn">
-            Keep this key now, it is not shown again:{" "}
-            <code className="font-semibold break-all">{secret}</code>
+            <Trans>
+              Keep this key now, it is not shown again:{" "}
+              <code className="font-semibold break-all">{secret}</code>
+            </Trans>
           </Notice>
         </div>
       )}
-      {keys.data?.length === 0 && <p className="mb-2 text-quiet">There are no keys yet.</p>}
+      {keys.data?.length === 0 && (
+        <p className="mb-2 text-quiet">
+          <Trans>There are no keys yet.</Trans>
+        </p>
+      )}
       {(keys.data?.length ?? 0) > 0 && (
         <div className="mb-3">
           <DataTable
-            label="Keys"
+            label={t`Keys`}
             columns={KEY_COLUMNS}
             items={keys.data ?? []}
             identity={(key) => key.id}
@@ -58,9 +71,11 @@ function Keys() {
                       act.mutate(async () => setSecret((await api.rotateKey(key.id)).secret))
                     }
                   >
-                    Rotate
+                    <Trans>Rotate</Trans>
                   </Button>
-                  <Button onClick={() => act.mutate(() => api.revokeKey(key.id))}>Revoke</Button>
+                  <Button onClick={() => act.mutate(() => api.revokeKey(key.id))}>
+                    <Trans>Revoke</Trans>
+                  </Button>
                 </span>
               )
             }
@@ -75,14 +90,14 @@ function Keys() {
 }
 
 const KEY_COLUMNS: Column<AccessKey>[] = [
-  { title: "Name", value: (key) => key.name, className: "font-semibold" },
-  { title: "Identifier", value: (key) => key.id, className: "font-mono text-sm" },
-  { title: "Right", value: (key) => key.right },
-  { title: "Limits", value: limits, className: "text-sm" },
-  moment("Last used", (key) => key.lastUsed),
-  moment("Expires", (key) => key.expires),
+  { title: t`Name`, value: (key) => key.name, className: "font-semibold" },
+  { title: t`Identifier`, value: (key) => key.id, className: "font-mono text-sm" },
+  { title: t`Right`, value: (key) => key.right },
+  { title: t`Limits`, value: limits, className: "text-sm" },
+  moment(t`Last used`, (key) => key.lastUsed),
+  moment(t`Expires`, (key) => key.expires),
   {
-    title: "State",
+    title: t`State`,
     value: (key) => key.state,
     cell: (key) => <span className={key.state === "active" ? "" : "text-quiet"}>{key.state}</span>,
   },
@@ -92,10 +107,10 @@ function limits(key: AccessKey): string {
   const parts = [
     key.right === "search" ? key.endpoints.join(", ") : "",
     key.right === "write" ? key.indexes.join(", ") : "",
-    key.filter ? `where ${key.filter}` : "",
-    key.origins.length > 0 ? `on ${key.origins.join(", ")}` : "",
-    key.networks.length > 0 ? `from ${key.networks.join(", ")}` : "",
-    key.perMinute ? `${key.perMinute} a minute` : "",
+    key.filter ? t`where ${key.filter}` : "",
+    key.origins.length > 0 ? t`on ${key.origins.join(", ")}` : "",
+    key.networks.length > 0 ? t`from ${key.networks.join(", ")}` : "",
+    key.perMinute ? t`${key.perMinute} a minute` : "",
   ];
   return parts.filter((part) => part !== "").join("; ");
 }
@@ -113,7 +128,7 @@ function NewKey(props: { onCreate: (body: Record<string, unknown>) => void }) {
     .filter((one) => one !== "");
   return (
     <form
-      aria-label="New key"
+      aria-label={t`New key`}
       className="flex flex-wrap items-end gap-3"
       onSubmit={(event) => {
         event.preventDefault();
@@ -129,11 +144,11 @@ function NewKey(props: { onCreate: (body: Record<string, unknown>) => void }) {
       }}
     >
       <label className="flex flex-col gap-0.5 text-sm">
-        Name
+        <Trans>Name</Trans>
         <input className={field} value={name} onChange={(e) => setName(e.target.value)} />
       </label>
       <label className="flex flex-col gap-0.5 text-sm">
-        Right
+        <Trans>Right</Trans>
         <select className={field} value={right} onChange={(e) => setRight(e.target.value)}>
           {RIGHTS.map((one) => (
             <option key={one}>{one}</option>
@@ -142,32 +157,32 @@ function NewKey(props: { onCreate: (body: Record<string, unknown>) => void }) {
       </label>
       {(right === "search" || right === "write") && (
         <label className="flex flex-col gap-0.5 text-sm">
-          {right === "search" ? "Endpoints" : "Indexes"}
+          {right === "search" ? <Trans>Endpoints</Trans> : <Trans>Indexes</Trans>}
           <input
             className={field}
             value={named}
-            placeholder={right === "search" ? "plant-search" : "tools"}
+            placeholder={EXAMPLES[right]}
             onChange={(e) => setNamed(e.target.value)}
           />
         </label>
       )}
       {right === "search" && (
         <label className="flex flex-col gap-0.5 text-sm">
-          Filter
+          <Trans>Filter</Trans>
           <input
             className={`${field} w-64`}
             value={filter}
-            placeholder="optional, as in SQL"
+            placeholder={t`optional, as in SQL`}
             onChange={(e) => setFilter(e.target.value)}
           />
         </label>
       )}
       <label className="flex flex-col gap-0.5 text-sm">
-        Expires
+        <Trans>Expires</Trans>
         <input
           className={`${field} w-28`}
           value={expires}
-          placeholder="never"
+          placeholder={t`never`}
           onChange={(e) => setExpires(e.target.value)}
         />
       </label>
@@ -176,7 +191,7 @@ function NewKey(props: { onCreate: (body: Record<string, unknown>) => void }) {
         disabled={name === ""}
         className="rounded border border-accent bg-accent px-3 py-1 text-surface hover:opacity-90 disabled:opacity-60"
       >
-        Create key
+        <Trans>Create key</Trans>
       </button>
     </form>
   );
@@ -193,7 +208,7 @@ function Activity() {
     <section aria-labelledby="activity">
       <div className="mb-1.5 flex items-center gap-4">
         <h2 id="activity" className="text-lg font-semibold">
-          Activity
+          <Trans>Activity</Trans>
         </h2>
         <label className="flex items-center gap-1.5 text-sm">
           <input
@@ -201,14 +216,18 @@ function Activity() {
             checked={refused}
             onChange={(event) => setRefused(event.target.checked)}
           />
-          only refused
+          <Trans>only refused</Trans>
         </label>
       </div>
       {acts.error && <ErrorNotice error={acts.error} />}
-      {acts.data?.length === 0 && <p className="text-quiet">Nothing yet.</p>}
+      {acts.data?.length === 0 && (
+        <p className="text-quiet">
+          <Trans>Nothing yet.</Trans>
+        </p>
+      )}
       {(acts.data?.length ?? 0) > 0 && (
         <DataTable
-          label="Activity"
+          label={t`Activity`}
           columns={ACT_COLUMNS}
           items={acts.data ?? []}
           identity={(act) => String(act.id)}
@@ -220,16 +239,16 @@ function Activity() {
 }
 
 const ACT_COLUMNS: Column<Act>[] = [
-  moment("When", (act) => act.at),
-  { title: "Who", value: (act) => act.caller, className: "font-semibold" },
-  { title: "Key", value: (act) => act.keyId, className: "font-mono" },
-  { title: "From", value: (act) => act.address },
-  { title: "What", value: (act) => act.act, className: "font-mono break-all" },
+  moment(t`When`, (act) => act.at),
+  { title: t`Who`, value: (act) => act.caller, className: "font-semibold" },
+  { title: t`Key`, value: (act) => act.keyId, className: "font-mono" },
+  { title: t`From`, value: (act) => act.address },
+  { title: t`What`, value: (act) => act.act, className: "font-mono break-all" },
   {
-    title: "Result",
-    value: (act) => (act.status < 400 ? "done" : `refused (${act.status})`),
+    title: t`Result`,
+    value: (act) => (act.status < 400 ? t`done` : t`refused (${act.status})`),
     cell: (act) =>
-      act.status < 400 ? "done" : <span className="text-bad">refused ({act.status})</span>,
+      act.status < 400 ? t`done` : <span className="text-bad">{t`refused (${act.status})`}</span>,
   },
 ];
 
@@ -240,7 +259,7 @@ function moment<Item>(title: string, value: (item: Item) => string | undefined):
     value,
     cell: (item) => {
       const iso = value(item);
-      return iso ? <At iso={iso} /> : "never";
+      return iso ? <At iso={iso} /> : t`never`;
     },
     className: "text-sm whitespace-nowrap",
   };

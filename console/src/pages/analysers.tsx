@@ -1,7 +1,9 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Analysed, type Analyser, api, type Token } from "../api";
-import { plural } from "../format";
+import { count } from "../format";
 import { FieldTrial } from "../parts/fieldTrial";
 import { ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
@@ -23,13 +25,19 @@ export function AnalysersPage() {
   return (
     <div className="flex flex-col gap-4">
       <div>
-        <h1 className="text-2xl font-semibold tracking-tight">Compare analysers</h1>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>Compare analysers</Trans>
+        </h1>
         <p className="text-quiet">
-          Outlined terms come from one analyser only. A dot is a position that stays empty.
+          <Trans>
+            Outlined terms come from one analyser only. A dot is a position that stays empty.
+          </Trans>
         </p>
       </div>
       <label>
-        <span className="sr-only">Text to analyse</span>
+        <span className="sr-only">
+          <Trans>Text to analyse</Trans>
+        </span>
         <textarea
           value={text}
           rows={2}
@@ -41,7 +49,7 @@ export function AnalysersPage() {
       {(analysers.error ?? tried.error) && <ErrorNotice error={analysers.error ?? tried.error} />}
       <div className="grid items-start gap-4 lg:grid-cols-2">
         <Column
-          side="Left analyser"
+          side={t`Left analyser`}
           name={left}
           onPick={setLeft}
           analysers={analysers.data ?? []}
@@ -49,7 +57,7 @@ export function AnalysersPage() {
           other={b}
         />
         <Column
-          side="Right analyser"
+          side={t`Right analyser`}
           name={right}
           onPick={setRight}
           analysers={analysers.data ?? []}
@@ -88,7 +96,10 @@ function Column(props: {
         <span className="text-sm text-quiet">{analyser?.chain.join(" → ")}</span>
         {analyser?.warnings.map((warning) => (
           <p key={warning} className="w-full text-sm">
-            <strong>Beware:</strong> {warning}
+            <strong>
+              <Trans>Beware:</Trans>
+            </strong>{" "}
+            {warning}
           </p>
         ))}
       </header>
@@ -104,7 +115,9 @@ function Column(props: {
             >
               <div className="flex justify-between text-sm text-quiet">
                 <span>{step.step}</span>
-                {!step.text && <span>{plural(step.tokens.length, "token")}</span>}
+                {!step.text && (
+                  <span>{t`${count(step.tokens.length)} ${plural(step.tokens.length, { one: "token", other: "tokens" })}`}</span>
+                )}
               </div>
               {step.text && <p className="mt-1 font-mono">{step.text}</p>}
               <Tokens
@@ -137,13 +150,15 @@ function Tokens(props: {
           // biome-ignore lint/suspicious/noArrayIndexKey: a hole has no identity but its place
           <li key={i} className="px-1 text-quiet">
             <span aria-hidden>·</span>
-            <span className="sr-only">empty position</span>
+            <span className="sr-only">
+              <Trans>empty position</Trans>
+            </span>
           </li>
         ) : (
           <li
             // biome-ignore lint/suspicious/noArrayIndexKey: equal tokens may stand at one position
             key={i}
-            title={`position ${token.position}, characters ${token.start} to ${token.end}`}
+            title={t`position ${token.position}, characters ${token.start} to ${token.end}`}
             className={`rounded border bg-ground px-1.5 ${
               props.marked(token) ? "border-accent border-2 font-semibold" : "border-line"
             } ${props.changed(token) ? "text-accent" : ""}`}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, type EditionStatus, type IndexStatus } from "../api";
 import { count, megabytes } from "../format";
@@ -21,25 +23,33 @@ export function EditionsPage() {
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
-        <h1 className="text-2xl font-semibold tracking-tight">Editions of {index.name}</h1>
-        <span className="text-quiet">definition version {index.version}</span>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>Editions of {index.name}</Trans>
+        </h1>
+        <span className="text-quiet">
+          <Trans>definition version {index.version}</Trans>
+        </span>
       </div>
       <Switches index={index} />
       <div className="grid gap-3 lg:grid-cols-3">
         <EditionCard
-          title="Previous"
+          title={t`Previous`}
           edition={index.former}
           none={
             index.live && index.live.number > 1
-              ? "No previous edition: its grace period has ended."
-              : "No previous edition yet."
+              ? t`No previous edition: its grace period has ended.`
+              : t`No previous edition yet.`
           }
         />
-        <EditionCard title="Live" edition={index.live} none="The first edition is being filled." />
         <EditionCard
-          title="Next"
+          title={t`Live`}
+          edition={index.live}
+          none={t`The first edition is being filled.`}
+        />
+        <EditionCard
+          title={t`Next`}
           edition={index.next}
-          none="None. A change below that needs new index files starts one."
+          none={t`None. A change below that needs new index files starts one.`}
         />
       </div>
       {other && index.live && other.state !== "filling" && (
@@ -70,7 +80,9 @@ function Switches({ index }: { index: IndexStatus }) {
     <>
       {index.held && (
         <Notice tone="warn">
-          Edition {next?.number} is complete: {index.held}.
+          <Trans>
+            Edition {next?.number} is complete: {index.held}.
+          </Trans>
         </Notice>
       )}
       {act.error && <ErrorNotice error={act.error} />}
@@ -78,12 +90,12 @@ function Switches({ index }: { index: IndexStatus }) {
         <div className="flex flex-wrap gap-2">
           {next?.state === "ready" && (
             <Button changes main onClick={() => act.mutate("promote")} busy={act.isPending}>
-              Promote edition {next.number}
+              <Trans>Promote edition {next.number}</Trans>
             </Button>
           )}
           {index.former && (
             <Button changes onClick={() => act.mutate("rollback")} busy={act.isPending}>
-              Roll back to edition {index.former.number}
+              <Trans>Roll back to edition {index.former.number}</Trans>
             </Button>
           )}
         </div>
@@ -103,23 +115,31 @@ function EditionCard(props: { title: string; edition?: EditionStatus; none: stri
       {!edition && <p className="mt-1 text-quiet">{props.none}</p>}
       {edition && (
         <>
-          <p className="text-xl font-semibold">Edition {edition.number}</p>
+          <p className="text-xl font-semibold">
+            <Trans>Edition {edition.number}</Trans>
+          </p>
           <p>
-            {count(edition.documents)} documents, {megabytes(edition.bytes)}
+            <Trans>
+              {count(edition.documents)} documents, {megabytes(edition.bytes)}
+            </Trans>
           </p>
           <p className="text-quiet">
-            Definition version {edition.version}, filled from{" "}
-            {edition.fromStored ? "stored records" : "the database"}
-            {edition.trueAt && (
-              <>
-                , up to date as of <At iso={edition.trueAt} />
-              </>
-            )}
-            .
+            <Trans>
+              Definition version {edition.version}, filled from{" "}
+              {edition.fromStored ? t`stored records` : t`the database`}
+              {edition.trueAt && (
+                <Trans>
+                  , up to date as of <At iso={edition.trueAt} />
+                </Trans>
+              )}
+              .
+            </Trans>
           </p>
           {edition.until && (
             <p className="text-quiet">
-              Kept and fed until <At iso={edition.until} />.
+              <Trans>
+                Kept and fed until <At iso={edition.until} />.
+              </Trans>
             </p>
           )}
           {edition.problem && <p className="text-warn">{edition.problem}</p>}
@@ -135,8 +155,12 @@ function Progress({ edition }: { edition: EditionStatus }) {
   return (
     <div className="mt-2">
       <p className="text-sm text-quiet">
-        {count(edition.recordsDone)} of {count(edition.recordsTotal)} records
-        {edition.recordsPerSecond > 0 && <>, {count(edition.recordsPerSecond)} a second</>}
+        <Trans>
+          {count(edition.recordsDone)} of {count(edition.recordsTotal)} records
+          {edition.recordsPerSecond > 0 && (
+            <Trans>, {count(edition.recordsPerSecond)} a second</Trans>
+          )}
+        </Trans>
       </p>
       <div className="mt-1 h-2 overflow-hidden rounded bg-ground">
         <div

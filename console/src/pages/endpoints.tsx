@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
@@ -10,7 +12,7 @@ import { read, withSynonym } from "../parts/definitionText";
 import { EndpointForm } from "../parts/endpointForm";
 import { EndpointPreview, type ResultAct } from "../parts/endpointPreview";
 import { useMayChange } from "../parts/mayChange";
-import { ErrorNotice } from "../parts/notice";
+import { Asking, ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
 import { useTrial } from "../parts/useTrial";
 import { Versions } from "../parts/versions";
@@ -31,7 +33,7 @@ export function EndpointsPage() {
   if (error) return <ErrorNotice error={error} />;
   if (known && !endpoint) return <NoEndpointYet />;
   if (!endpoint || !definitions.data || !shape.data) {
-    return <p className="text-quiet">Asking the service …</p>;
+    return <Asking />;
   }
   const offered = concerned(definitions.data, endpoint.name);
   const chosen = params.get("definition") ?? id(offered[0]);
@@ -40,29 +42,35 @@ export function EndpointsPage() {
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
-        <h1 className="text-2xl font-semibold tracking-tight">Endpoint {endpoint.name}</h1>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>Endpoint {endpoint.name}</Trans>
+        </h1>
         {endpoints.length > 1 && (
           <Pick
-            label="Endpoint"
+            label={t`Endpoint`}
             value={endpoint.name}
             options={endpoints.map((one) => ({ value: one.name, label: one.name }))}
             onPick={(name) => setParams({ endpoint: name })}
           />
         )}
         <Pick
-          label="Definition"
+          label={t`Definition`}
           value={chosen}
           options={[...offered.map((one) => ({ value: id(one), label: id(one) })), ...MORE]}
           onPick={choose}
         />
-        {edited && <span className="text-quiet">version {edited.version}</span>}
+        {edited && (
+          <span className="text-quiet">
+            <Trans>version {edited.version}</Trans>
+          </span>
+        )}
         <a
           href={`/pages/${encodeURIComponent(endpoint.name)}`}
           target="_blank"
           rel="noreferrer"
           className="ml-auto text-accent underline"
         >
-          Open its search page
+          <Trans>Open its search page</Trans>
         </a>
       </div>
       {chosen === NEW ? (
@@ -79,7 +87,7 @@ export function EndpointsPage() {
   );
 }
 
-const MORE = [{ value: NEW, label: "a new curation" }];
+const MORE = [{ value: NEW, label: t`a new curation` }];
 
 const id = (definition?: { kind: string; name: string }) =>
   definition ? `${definition.kind} ${definition.name}` : "";
@@ -118,7 +126,7 @@ function Settings(props: {
         {definition.kind === "endpoint" && mayChange && (
           <section
             className="rounded border border-line bg-surface px-4 py-3 lg:max-h-[36rem] lg:overflow-y-auto"
-            aria-label="Settings"
+            aria-label={t`Settings`}
             // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard
             tabIndex={0}
           >
@@ -127,14 +135,16 @@ function Settings(props: {
         )}
         <section
           className={`min-w-0 rounded border border-line bg-surface px-4 py-3 ${definition.kind === "endpoint" && mayChange ? "" : "lg:col-span-2"}`}
-          aria-label="Definition"
+          aria-label={t`Definition`}
         >
           <h2 className="text-lg font-semibold">
-            {definition.kind === "endpoint" ? "As YAML" : id(definition)}
+            {definition.kind === "endpoint" ? t`As YAML` : id(definition)}
           </h2>
           {definition.kind === "curation" && (
             <p className="text-quiet">
-              Type words below and put results first or hide them, or write rules here.
+              <Trans>
+                Type words below and put results first or hide them, or write rules here.
+              </Trans>
             </p>
           )}
           <PlannedEditor
@@ -181,7 +191,7 @@ function ruleActs(
     done: (key: string) => keysOf(text, words, what).includes(key),
     act: (key: string) => onText(withKey(text, words, what, key)),
   });
-  return [act("Put first", "first"), act("Hide", "hide")];
+  return [act(t`Put first`, "first"), act(t`Hide`, "hide")];
 }
 
 /** Names a curation and lets its rules be tried before there is one. */
@@ -201,7 +211,9 @@ function NewCuration(props: {
   return (
     <>
       <label className="flex items-center gap-2">
-        <span className="font-semibold">Name of the curation</span>
+        <span className="font-semibold">
+          <Trans>Name of the curation</Trans>
+        </span>
         <input
           className="rounded border border-line bg-surface px-2 py-0.5"
           value={name}

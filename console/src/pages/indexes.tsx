@@ -1,10 +1,12 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api, type Definition, type IndexField } from "../api";
 import { PlannedEditor } from "../parts/changeDefinition";
 import { NoIndexYet, useChosenIndex } from "../parts/chosenIndex";
 import { type Column, DataTable } from "../parts/dataTable";
-import { ErrorNotice } from "../parts/notice";
+import { Asking, ErrorNotice } from "../parts/notice";
 import { RecordPicture } from "../parts/recordPicture";
 import { RecordPreview } from "../parts/recordPreview";
 import { Versions } from "../parts/versions";
@@ -15,13 +17,17 @@ export function IndexesPage() {
   const indexes = (definitions.data ?? []).filter((definition) => definition.kind === "index");
   const index = useChosenIndex(indexes);
   if (definitions.error) return <ErrorNotice error={definitions.error} />;
-  if (!definitions.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!definitions.data) return <Asking />;
   if (!index) return <NoIndexYet />;
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
-        <h1 className="text-2xl font-semibold tracking-tight">Index {index.name}</h1>
-        <span className="text-quiet">definition version {index.version}</span>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>Index {index.name}</Trans>
+        </h1>
+        <span className="text-quiet">
+          <Trans>definition version {index.version}</Trans>
+        </span>
       </div>
       <IndexShown key={`${index.name} ${index.version}`} definition={index} />
     </div>
@@ -35,23 +41,36 @@ function IndexShown({ definition }: { definition: Definition }) {
     queryFn: () => api.shape(definition.name),
   });
   if (shape.error) return <ErrorNotice error={shape.error} />;
-  if (!shape.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!shape.data) return <Asking />;
   return (
     <>
       <section className="rounded border border-line bg-surface px-4 py-3">
-        <h2 className="text-lg font-semibold">Tables of a record</h2>
+        <h2 className="text-lg font-semibold">
+          <Trans>Tables of a record</Trans>
+        </h2>
         <p className="mb-3 text-quiet">
-          One row of {shape.data.tables[0]?.name} of source {shape.data.source}, and the rows that
-          belong to it.
-          {shape.data.never.length > 0 && <> Never read: {shape.data.never.join(", ")}.</>}
+          <Trans>
+            One row of {shape.data.tables[0]?.name} of source {shape.data.source}, and the rows that
+            belong to it.
+            {shape.data.never.length > 0 && (
+              <Trans> Never read: {shape.data.never.join(", ")}.</Trans>
+            )}
+          </Trans>
         </p>
         <RecordPicture tables={shape.data.tables} />
       </section>
       <Fields fields={shape.data.fields} />
-      <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Definition">
-        <h2 className="text-lg font-semibold">Definition</h2>
+      <section
+        className="rounded border border-line bg-surface px-4 py-3"
+        aria-label={t`Definition`}
+      >
+        <h2 className="text-lg font-semibold">
+          <Trans>Definition</Trans>
+        </h2>
         <p className="text-quiet">
-          Press Ctrl+Space for suggestions. Nothing changes before you have seen what it would do.
+          <Trans>
+            Press Ctrl+Space for suggestions. Nothing changes before you have seen what it would do.
+          </Trans>
         </p>
         <PlannedEditor definition={definition} shape={shape.data} onText={setText} />
       </section>
@@ -62,36 +81,41 @@ function IndexShown({ definition }: { definition: Definition }) {
 }
 
 const FIELD_COLUMNS: Column<IndexField>[] = [
-  { title: "field", value: (field) => field.name, className: "font-semibold" },
-  { title: "type", value: (field) => field.type },
+  { title: t`field`, value: (field) => field.name, className: "font-semibold" },
+  { title: t`type`, value: (field) => field.type },
   {
-    title: "from",
+    title: t`from`,
     value: (field) => field.from,
     className: "max-w-xs break-words font-mono text-sm",
   },
   {
-    title: "analyser",
+    title: t`analyser`,
     value: (field) => field.analyser,
     cell: (field) => (
       <>
         {field.analyser}
         {field.queryAnalyser && (
-          <span className="text-quiet"> (queries: {field.queryAnalyser})</span>
+          <span className="text-quiet">
+            {" "}
+            <Trans>(queries: {field.queryAnalyser})</Trans>
+          </span>
         )}
       </>
     ),
   },
-  { title: "used to", value: (field) => field.uses.join(", "), className: "text-quiet" },
-  { title: "cleaned", value: (field) => field.clean.join(", "), className: "text-quiet" },
+  { title: t`used to`, value: (field) => field.uses.join(", "), className: "text-quiet" },
+  { title: t`cleaned`, value: (field) => field.clean.join(", "), className: "text-quiet" },
 ];
 
 function Fields({ fields }: { fields: IndexField[] }) {
   const all = useMemo(() => fields.flatMap((field) => [field, ...field.children]), [fields]);
   return (
-    <section aria-label="Fields">
-      <h2 className="mb-1.5 text-lg font-semibold">{fields.length} fields</h2>
+    <section aria-label={t`Fields`}>
+      <h2 className="mb-1.5 text-lg font-semibold">
+        <Trans>{fields.length} fields</Trans>
+      </h2>
       <DataTable
-        label="Fields"
+        label={t`Fields`}
         columns={FIELD_COLUMNS}
         items={all}
         identity={(field) => field.name}

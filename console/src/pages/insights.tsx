@@ -1,13 +1,15 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { lazy, Suspense } from "react";
 import { useSearchParams } from "react-router";
 import { api, type Endpoint } from "../api";
-import { count, decimal, percent, plural } from "../format";
+import { count, decimal, percent } from "../format";
 import { Button } from "../parts/button";
 import { NoEndpointYet, useChosenEndpoint } from "../parts/chosenIndex";
 import { InsightTable, REPORTS } from "../parts/insightTable";
-import { ErrorNotice } from "../parts/notice";
+import { Asking, ErrorNotice } from "../parts/notice";
 import { Pick } from "../parts/pick";
 import { SuggestedGrades } from "../parts/suggestedGrades";
 import { Views } from "../parts/views";
@@ -15,13 +17,13 @@ import { Views } from "../parts/views";
 const InsightChart = lazy(() => import("../parts/insightChart"));
 
 const SPANS = [
-  { value: "1", label: "last day" },
-  { value: "7", label: "last 7 days" },
-  { value: "30", label: "last 30 days" },
-  { value: "90", label: "last 90 days" },
+  { value: "1", label: t`last day` },
+  { value: "7", label: t`last 7 days` },
+  { value: "30", label: t`last 30 days` },
+  { value: "90", label: t`last 90 days` },
 ];
 
-const GRADES = { value: "grades", title: "Suggested grades" };
+const GRADES = { value: "grades", title: t`Suggested grades` };
 const REFRESHED_MILLIS = 10_000;
 
 /** What people search for, find and open at an endpoint, and what to do about it. */
@@ -36,22 +38,24 @@ export function InsightsPage() {
     setParams(next, { replace: true });
   };
   if (error) return <ErrorNotice error={error} />;
-  if (!known) return <p className="text-quiet">Asking the service …</p>;
+  if (!known) return <Asking />;
   if (!endpoint) return <NoEndpointYet />;
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
-        <h1 className="text-2xl font-semibold tracking-tight">Searches of {endpoint.name}</h1>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>Searches of {endpoint.name}</Trans>
+        </h1>
         {endpoints.length > 1 && (
           <Pick
-            label="Endpoint"
+            label={t`Endpoint`}
             value={endpoint.name}
             options={endpoints.map((one) => ({ value: one.name, label: one.name }))}
             onPick={(name) => change("endpoint", name)}
           />
         )}
         <Pick
-          label="Time"
+          label={t`Time`}
           value={String(days)}
           options={SPANS}
           onPick={(span) => change("days", span)}
@@ -63,7 +67,7 @@ export function InsightsPage() {
         onValueChange={(value) => change("report", value)}
         className="rounded border border-line bg-surface px-4 py-3"
       >
-        <Views label="Reports" views={[...REPORTS, GRADES]} />
+        <Views label={t`Reports`} views={[...REPORTS, GRADES]} />
         <Tabs.Content value={report}>
           {report === GRADES.value ? (
             <SuggestedGrades endpoint={endpoint} days={days} />
@@ -97,24 +101,34 @@ function Together({ endpoint, days }: { endpoint: string; days: number }) {
   if (all.data && !mine?.searches) {
     return (
       <p className="text-quiet">
-        Nobody searched here in this time. What is tried in this console does not count.
+        <Trans>
+          Nobody searched here in this time. What is tried in this console does not count.
+        </Trans>
       </p>
     );
   }
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Over time">
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Over time`}>
       {mine && (
         <p className="mb-1">
-          <strong>{plural(mine.searches, "search", "searches")}</strong>
+          <strong>{t`${count(mine.searches)} ${plural(mine.searches, { one: "search", other: "searches" })}`}</strong>
           <span className="text-quiet">
-            : {percent(mine.withoutResults, mine.searches)} found nothing, a result was opened after{" "}
-            {percent(mine.opened, mine.searches)}, {decimal(mine.meanMillis)} ms on average. Nothing
-            says who searched.
+            <Trans>
+              : {percent(mine.withoutResults, mine.searches)} found nothing, a result was opened
+              after {percent(mine.opened, mine.searches)}, {decimal(mine.meanMillis)} ms on average.
+              Nothing says who searched.
+            </Trans>
           </span>
         </p>
       )}
       {(times.data?.length ?? 0) > 1 && (
-        <Suspense fallback={<p className="text-quiet">Loading the chart …</p>}>
+        <Suspense
+          fallback={
+            <p className="text-quiet">
+              <Trans>Loading the chart …</Trans>
+            </p>
+          }
+        >
           <InsightChart times={times.data ?? []} />
         </Suspense>
       )}
@@ -131,13 +145,20 @@ function Report(props: { endpoint: Endpoint; report: string; days: number }) {
     placeholderData: keepPreviousData,
   });
   if (rows.error) return <ErrorNotice error={rows.error} />;
-  if (!rows.data) return <p className="mt-2 text-quiet">Asking the service …</p>;
+  if (!rows.data)
+    return (
+      <p className="mt-2 text-quiet">
+        <Trans>Asking the service …</Trans>
+      </p>
+    );
   return (
     <>
       <InsightTable report={report} rows={rows.data} endpoint={endpoint} />
       {rows.data.length > 0 && (
         <div className="mt-3">
-          <Button onClick={() => save(endpoint.name, report, days)}>Save as CSV</Button>
+          <Button onClick={() => save(endpoint.name, report, days)}>
+            <Trans>Save as CSV</Trans>
+          </Button>
         </div>
       )}
     </>
@@ -154,7 +175,7 @@ async function save(endpoint: string, report: string, days: number) {
 
 function UsedFacets({ endpoint, days }: { endpoint: Endpoint; days: number }) {
   const used = useQuery({
-    queryKey: ["used facets", endpoint.name, days],
+    queryKey: [t`used facets`, endpoint.name, days],
     queryFn: () => api.usedFacets(endpoint.name, days),
     refetchInterval: REFRESHED_MILLIS,
   });
@@ -164,8 +185,10 @@ function UsedFacets({ endpoint, days }: { endpoint: Endpoint; days: number }) {
     (name) => !used.data?.some((facet) => facet.facet === name),
   );
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Facets">
-      <h2 className="text-lg font-semibold">Facets that people choose from</h2>
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Facets`}>
+      <h2 className="text-lg font-semibold">
+        <Trans>Facets that people choose from</Trans>
+      </h2>
       <ul className="mt-1 grid gap-x-6 gap-y-1 sm:grid-cols-2">
         {used.data?.map((facet) => (
           <li
@@ -182,7 +205,9 @@ function UsedFacets({ endpoint, days }: { endpoint: Endpoint; days: number }) {
         ))}
       </ul>
       {unused.length > 0 && (
-        <p className="mt-2 text-quiet">Never chosen from: {unused.join(", ")}</p>
+        <p className="mt-2 text-quiet">
+          <Trans>Never chosen from: {unused.join(", ")}</Trans>
+        </p>
       )}
     </section>
   );

@@ -1,9 +1,11 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Job } from "../api";
-import { count, plural } from "../format";
+import { count } from "../format";
 import { Button } from "../parts/button";
-import { ErrorNotice } from "../parts/notice";
+import { Asking, ErrorNotice } from "../parts/notice";
 import { Ago, At } from "../parts/time";
 
 const REFRESHED_MILLIS = 1000;
@@ -17,16 +19,18 @@ export function JobsPage() {
   });
   const [open, setOpen] = useState<number>();
   if (jobs.error) return <ErrorNotice error={jobs.error} />;
-  if (!jobs.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!jobs.data) return <Asking />;
   const running = jobs.data.filter((job) => job.ended === undefined);
   return (
     <div className="flex flex-col gap-4">
       <div>
-        <h1 className="text-2xl font-semibold tracking-tight">Jobs</h1>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>Jobs</Trans>
+        </h1>
         <p className="text-quiet">
           {running.length === 0
-            ? "Nothing is running. Fills, audits, comparisons, scores, compactions, imports, exports, backups and restores are listed here."
-            : `${plural(running.length, "job")} running or waiting.`}
+            ? t`Nothing is running. Fills, audits, comparisons, scores, compactions, imports, exports, backups and restores are listed here.`
+            : t`${count(running.length)} ${plural(running.length, { one: "job", other: "jobs" })} running or waiting.`}
         </p>
       </div>
       {jobs.data.length > 0 && (
@@ -83,7 +87,7 @@ function Line(props: { job: Job; isOpen: boolean; onOpen: () => void }) {
         </span>
         {job.ended === undefined && job.kind !== "fill" && job.kind !== "restore" && (
           <Button changes onClick={() => cancel.mutate()} busy={cancel.isPending}>
-            Cancel
+            <Trans>Cancel</Trans>
           </Button>
         )}
       </div>
@@ -105,9 +109,10 @@ function Progress({ job }: { job: Job }) {
       )}
       <span className="tabular-nums text-quiet">
         {count(job.done)}
-        {job.total !== undefined && ` of ${count(job.total)}`}
-        {job.perSecond !== undefined && `, ${count(Math.round(job.perSecond))} a second`}
-        {job.secondsLeft !== undefined && `, ${plural(job.secondsLeft, "second")} left`}
+        {job.total !== undefined && t` of ${count(job.total)}`}
+        {job.perSecond !== undefined && t`, ${count(Math.round(job.perSecond))} a second`}
+        {job.secondsLeft !== undefined &&
+          t`, ${count(job.secondsLeft)} ${plural(job.secondsLeft, { one: "second", other: "seconds" })} left`}
       </span>
     </span>
   );
@@ -121,18 +126,20 @@ function Details({ id }: { id: number }) {
       query.state.data?.ended === undefined ? REFRESHED_MILLIS : undefined,
   });
   if (job.error) return <ErrorNotice error={job.error} />;
-  if (!job.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!job.data) return <Asking />;
   const { started, ended, log = [], result } = job.data;
   return (
     <div className="mt-1 rounded bg-ground px-3 py-2">
       <p className="text-quiet">
-        Begun <At iso={started} />
-        {ended && (
-          <>
-            , ended <At iso={ended} />
-          </>
-        )}
-        .
+        <Trans>
+          Begun <At iso={started} />
+          {ended && (
+            <Trans>
+              , ended <At iso={ended} />
+            </Trans>
+          )}
+          .
+        </Trans>
       </p>
       {log.length > 0 && (
         <ol>
@@ -148,7 +155,9 @@ function Details({ id }: { id: number }) {
       )}
       {result !== undefined && (
         <details>
-          <summary className="cursor-pointer">What it found, as JSON</summary>
+          <summary className="cursor-pointer">
+            <Trans>What it found, as JSON</Trans>
+          </summary>
           <pre
             className="mt-1 max-h-80 overflow-auto font-mono text-sm"
             // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard

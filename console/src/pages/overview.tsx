@@ -1,6 +1,8 @@
+import { t } from "@lingui/core/macro";
+import { Plural, Trans } from "@lingui/react/macro";
 import { CircleCheck, Hourglass, TriangleAlert } from "lucide-react";
 import type { ConditionView, IndexStatus } from "../api";
-import { plural } from "../format";
+import { count } from "../format";
 import { FirstSteps } from "../parts/firstSteps";
 import { IndexCard } from "../parts/indexCard";
 import { IndexList } from "../parts/indexList";
@@ -25,11 +27,15 @@ export function OverviewPage() {
     <div className="flex flex-col gap-5">
       {!connected && (
         <Notice tone="bad">
-          The service is unreachable. The page shows its last state and reconnects automatically.
+          <Trans>
+            The service is unreachable. The page shows its last state and reconnects automatically.
+          </Trans>
         </Notice>
       )}
       {indexes.length === 0 ? (
-        <h1 className="text-2xl font-semibold tracking-tight">No index yet</h1>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>No index yet</Trans>
+        </h1>
       ) : (
         <Verdict indexes={indexes} />
       )}
@@ -58,16 +64,16 @@ function Verdict({ indexes }: { indexes: IndexStatus[] }) {
   const building = inState("building");
   const quarantined = indexes.reduce((sum, index) => sum + (index.live?.quarantined ?? 0), 0);
   let icon = <CircleCheck size={30} className="text-accent" aria-hidden />;
-  let sentence = "All indexes are up to date.";
+  let sentence = t`All indexes are up to date.`;
   if (down.length > 0) {
     icon = <TriangleAlert size={30} className="text-bad" aria-hidden />;
-    sentence = `${names(down)}: not running. Its searches are refused.`;
+    sentence = t`${names(down)}: not running. Its searches are refused.`;
   } else if (behind.length > 0) {
     icon = <TriangleAlert size={30} className="text-warn" aria-hidden />;
-    sentence = `${names(behind)}: behind the database. Searches use the data indexed so far.`;
+    sentence = t`${names(behind)}: behind the database. Searches use the data indexed so far.`;
   } else if (building.length > 0) {
     icon = <Hourglass size={30} className="text-warn" aria-hidden />;
-    sentence = `${names(building)}: being built for the first time. Searches work when it is complete.`;
+    sentence = t`${names(building)}: being built for the first time. Searches work when it is complete.`;
   }
   return (
     <section className="flex items-center gap-3" aria-live="polite">
@@ -76,7 +82,10 @@ function Verdict({ indexes }: { indexes: IndexStatus[] }) {
         <h1 className="text-2xl font-semibold tracking-tight">{sentence}</h1>
         {quarantined > 0 && (
           <p className="text-warn">
-            {plural(quarantined, "record")} could not be read or mapped and are in quarantine.
+            <Trans>
+              {count(quarantined)} <Plural value={quarantined} one="record" other="records" /> could
+              not be read or mapped and are in quarantine.
+            </Trans>
           </p>
         )}
       </div>
@@ -87,8 +96,9 @@ function Verdict({ indexes }: { indexes: IndexStatus[] }) {
 /** The first few of them, and how many more there are. */
 function names(indexes: IndexStatus[]): string {
   const first = indexes.slice(0, NAMED).map((index) => index.name);
+  const listed = first.join(", ");
   const more = indexes.length - first.length;
-  return first.join(", ") + (more > 0 ? ` and ${more} more` : "");
+  return more > 0 ? t`${listed} and ${more} more` : listed;
 }
 
 /** What somebody should know of, the oldest first. */
@@ -97,7 +107,10 @@ function Conditions({ held }: { held: ConditionView[] }) {
   return (
     <section aria-labelledby="conditions" className="rounded border border-warn bg-surface">
       <h2 id="conditions" className="border-b border-line px-4 py-2.5 text-lg font-semibold">
-        {plural(held.length, "condition")} to look at
+        <Trans>
+          {count(held.length)} <Plural value={held.length} one="condition" other="conditions" /> to
+          look at
+        </Trans>
       </h2>
       <ul className="divide-y divide-line">
         {held.map((one) => (

@@ -1,8 +1,10 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight, X } from "lucide-react";
 import { useSearchParams } from "react-router";
 import { api, type CuratedRule, type SearchAnswer } from "../api";
-import { count, plural } from "../format";
+import { count } from "../format";
 import { NoEndpointYet, useChosenEndpoint } from "../parts/chosenIndex";
 import { FacetBox } from "../parts/facetBox";
 import { ErrorNotice } from "../parts/notice";
@@ -42,7 +44,9 @@ export function SearchPage() {
   if (known && !endpoint) return <NoEndpointYet />;
   return (
     <div className="flex flex-col gap-4">
-      <h1 className="sr-only">Search</h1>
+      <h1 className="sr-only">
+        <Trans>Search</Trans>
+      </h1>
       <div className="flex flex-wrap items-center gap-2">
         <Words
           words={params.get("q") ?? ""}
@@ -51,7 +55,7 @@ export function SearchPage() {
         />
         {endpoint && endpoints.length > 1 && (
           <Pick
-            label="Endpoint"
+            label={t`Endpoint`}
             value={endpoint.name}
             options={endpoints.map((e) => ({ value: e.name, label: e.name }))}
             onPick={(name) => setParams({ endpoint: name, q: params.get("q") ?? "" })}
@@ -59,9 +63,9 @@ export function SearchPage() {
         )}
         {endpoint && (
           <Pick
-            label="Sort"
+            label={t`Sort`}
             value={params.get("sort") ?? Object.keys(endpoint.sorts)[0] ?? ""}
-            options={Object.keys(endpoint.sorts).map((s) => ({ value: s, label: `by ${s}` }))}
+            options={Object.keys(endpoint.sorts).map((s) => ({ value: s, label: t`by ${s}` }))}
             onPick={(sort) => change((next) => next.set("sort", sort))}
           />
         )}
@@ -75,7 +79,7 @@ export function SearchPage() {
       {answer.error && <ErrorNotice error={answer.error} />}
       {answer.data?.didYouMean && (
         <p>
-          Did you mean{" "}
+          <Trans>Did you mean </Trans>
           <button
             type="button"
             className="text-accent underline"
@@ -112,7 +116,7 @@ export function SearchPage() {
                 }}
               />
             </div>
-            <aside aria-label="Facets" className="flex flex-col gap-4">
+            <aside aria-label={t`Facets`} className="flex flex-col gap-4">
               {Object.entries(answer.data.facets).map(([name, facet]) => (
                 <FacetBox
                   key={name}
@@ -167,17 +171,20 @@ function Summary(props: {
     <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
       <output>
         <strong>
-          {answer.total && !answer.total.exact && "at least "}
-          {answer.total && plural(answer.total.count, "result")}
+          {answer.total && !answer.total.exact && t`at least `}
+          {answer.total &&
+            t`${count(answer.total.count)} ${plural(answer.total.count, { one: "result", other: "results" })}`}
         </strong>{" "}
         <span className="text-quiet">
-          in {answer.millis} ms
-          {answer.asOf.time && (
-            <>
-              , up to date as of <JustAt iso={answer.asOf.time} />
-            </>
-          )}
-          , edition {answer.asOf.edition}
+          <Trans>
+            in {answer.millis} ms
+            {answer.asOf.time && (
+              <Trans>
+                , up to date as of <JustAt iso={answer.asOf.time} />
+              </Trans>
+            )}
+            , edition {answer.asOf.edition}
+          </Trans>
         </span>
       </output>
       {answer.chosen.map((chosen) => (
@@ -189,12 +196,14 @@ function Summary(props: {
         >
           {chosen.label}
           <X size={14} aria-hidden />
-          <span className="sr-only">(take away)</span>
+          <span className="sr-only">
+            <Trans>(take away)</Trans>
+          </span>
         </button>
       ))}
       {answer.chosen.length > 1 && (
         <button type="button" onClick={props.onClear} className="text-accent underline">
-          take all away
+          <Trans>take all away</Trans>
         </button>
       )}
     </div>
@@ -205,7 +214,7 @@ function Summary(props: {
 function Curated(props: { rules: CuratedRule[] }) {
   if (props.rules.length === 0) return null;
   return (
-    <ul className="mb-3 rounded border border-line bg-surface px-4 py-2" aria-label="Curation">
+    <ul className="mb-3 rounded border border-line bg-surface px-4 py-2" aria-label={t`Curation`}>
       {props.rules.map(({ curation, rule, message, link }) => (
         <li key={`${curation} ${rule}`} className="flex flex-wrap items-baseline gap-x-3">
           {message && (
@@ -220,7 +229,9 @@ function Curated(props: { rules: CuratedRule[] }) {
             </strong>
           )}
           <span className="text-sm text-quiet">
-            rule {rule} of curation {curation}
+            <Trans>
+              rule {rule} of curation {curation}
+            </Trans>
           </span>
         </li>
       ))}
@@ -234,17 +245,19 @@ function Pages(props: { answer: SearchAnswer; onPage: (page: number) => void }) 
   const button =
     "inline-flex items-center gap-1 rounded border border-line bg-surface px-2.5 py-1 enabled:hover:border-quiet disabled:opacity-60";
   return (
-    <nav aria-label="Pages of results" className="mt-3 flex items-center justify-between">
+    <nav aria-label={t`Pages of results`} className="mt-3 flex items-center justify-between">
       <button
         type="button"
         className={button}
         disabled={page <= 1}
         onClick={() => props.onPage(page - 1)}
       >
-        <ChevronLeft size={16} aria-hidden /> Before
+        <ChevronLeft size={16} aria-hidden /> <Trans>Before</Trans>
       </button>
       <span className="text-quiet">
-        page {count(page)} of {count(pages)}
+        <Trans>
+          page {count(page)} of {count(pages)}
+        </Trans>
       </span>
       <button
         type="button"
@@ -252,7 +265,7 @@ function Pages(props: { answer: SearchAnswer; onPage: (page: number) => void }) 
         disabled={page >= pages}
         onClick={() => props.onPage(page + 1)}
       >
-        Next <ChevronRight size={16} aria-hidden />
+        <Trans>Next</Trans> <ChevronRight size={16} aria-hidden />
       </button>
     </nav>
   );

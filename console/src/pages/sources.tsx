@@ -1,16 +1,18 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { CircleCheck, CircleX, Lightbulb } from "lucide-react";
 import { useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, type Requirement, type SourceReader, type SourceTable } from "../api";
-import { count, plural } from "../format";
+import { count } from "../format";
 import { Button } from "../parts/button";
 import { PlannedEditor } from "../parts/changeDefinition";
 import { ConnectDatabase } from "../parts/connectDatabase";
 import { type Column, DataTable } from "../parts/dataTable";
 import { named } from "../parts/definitionText";
 import { useMayChange } from "../parts/mayChange";
-import { ErrorNotice, Notice } from "../parts/notice";
+import { Asking, ErrorNotice, Notice } from "../parts/notice";
 import { Pick } from "../parts/pick";
 import { StartFromFile } from "../parts/startFromFile";
 
@@ -20,11 +22,13 @@ export function SourcesPage() {
   const [parameters, setParameters] = useSearchParams();
   const [another, setAnother] = useState(false);
   if (sources.error) return <ErrorNotice error={sources.error} />;
-  if (!sources.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!sources.data) return <Asking />;
   if (sources.data.length === 0) {
     return (
       <div className="flex flex-col gap-5">
-        <h1 className="text-2xl font-semibold tracking-tight">No database is connected yet</h1>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>No database is connected yet</Trans>
+        </h1>
         <ConnectDatabase onConnected={(name) => setParameters({ source: name })} />
         <StartFromFile />
       </div>
@@ -34,10 +38,12 @@ export function SourcesPage() {
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
-        <h1 className="text-2xl font-semibold tracking-tight">Source {chosen}</h1>
+        <h1 className="text-2xl font-semibold tracking-tight">
+          <Trans>Source {chosen}</Trans>
+        </h1>
         {sources.data.length > 1 && (
           <Pick
-            label="Source"
+            label={t`Source`}
             value={chosen}
             options={sources.data.map((name) => ({ value: name, label: name }))}
             onPick={(name) => setParameters({ source: name })}
@@ -45,7 +51,7 @@ export function SourcesPage() {
         )}
         {!another && (
           <Button changes onClick={() => setAnother(true)}>
-            Connect another
+            <Trans>Connect another</Trans>
           </Button>
         )}
       </div>
@@ -71,7 +77,12 @@ function CheckList({ source }: { source: string }) {
     refetchInterval: 15_000,
   });
   if (check.error) return <ErrorNotice error={check.error} />;
-  if (!check.data) return <p className="text-quiet">Asking the database …</p>;
+  if (!check.data)
+    return (
+      <p className="text-quiet">
+        <Trans>Asking the database …</Trans>
+      </p>
+    );
   if (!check.data.reachable) return <Notice tone="bad">{check.data.problem}</Notice>;
   const must = check.data.requirements.filter((r) => r.kind !== "ADVICE");
   const missing = must.filter((r) => !r.met);
@@ -81,11 +92,13 @@ function CheckList({ source }: { source: string }) {
       <header className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-4 py-2.5">
         <h2 id="checks" className="text-lg font-semibold">
           {missing.length === 0
-            ? "Connected. Everything the indexes need is in place."
-            : `${plural(missing.length, "thing")} missing`}
+            ? t`Connected. Everything the indexes need is in place.`
+            : t`${count(missing.length)} ${plural(missing.length, { one: "thing", other: "things" })} missing`}
         </h2>
         <span className="ml-auto text-quiet">
-          {must.length === 0 ? "no index uses it yet" : plural(must.length, "check")}
+          {must.length === 0
+            ? t`no index uses it yet`
+            : t`${count(must.length)} ${plural(must.length, { one: "check", other: "checks" })}`}
         </span>
       </header>
       <ul className="flex flex-col">
@@ -107,11 +120,11 @@ function RequirementLine({ requirement }: { requirement: Requirement }) {
   return (
     <li className="flex items-start gap-2.5 border-b border-line px-4 py-2 last:border-0">
       {requirement.met ? (
-        <CircleCheck size={18} className="mt-0.5 shrink-0 text-accent" aria-label="met" />
+        <CircleCheck size={18} className="mt-0.5 shrink-0 text-accent" aria-label={t`met`} />
       ) : advice ? (
-        <Lightbulb size={18} className="mt-0.5 shrink-0 text-warn" aria-label="advice" />
+        <Lightbulb size={18} className="mt-0.5 shrink-0 text-warn" aria-label={t`advice`} />
       ) : (
-        <CircleX size={18} className="mt-0.5 shrink-0 text-bad" aria-label="missing" />
+        <CircleX size={18} className="mt-0.5 shrink-0 text-bad" aria-label={t`missing`} />
       )}
       <div className="min-w-0">
         {requirement.what}
@@ -122,7 +135,9 @@ function RequirementLine({ requirement }: { requirement: Requirement }) {
           </pre>
         )}
         {!requirement.met && requirement.kind === "ADMINISTRATIVE" && (
-          <p className="text-sm text-quiet">To be run by an administrator of the database.</p>
+          <p className="text-sm text-quiet">
+            <Trans>To be run by an administrator of the database.</Trans>
+          </p>
         )}
       </div>
     </li>
@@ -133,10 +148,12 @@ function RequirementLine({ requirement }: { requirement: Requirement }) {
 function ForeignReader({ source, reader }: { source: string; reader: SourceReader }) {
   return (
     <li className="flex items-start gap-2.5 border-b border-line px-4 py-2 last:border-0">
-      <Lightbulb size={18} className="mt-0.5 shrink-0 text-warn" aria-label="advice" />
+      <Lightbulb size={18} className="mt-0.5 shrink-0 text-warn" aria-label={t`advice`} />
       <div className="min-w-0">
-        {count(reader.retained)} {reader.unit} are kept for the reader {reader.name}, which feeds no
-        edition of this service. If no other installation needs it:
+        <Trans>
+          {count(reader.retained)} {reader.unit} are kept for the reader {reader.name}, which feeds
+          no edition of this service. If no other installation needs it:
+        </Trans>
         {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls is reached by keyboard */}
         <pre className="mt-1 overflow-x-auto rounded bg-ground px-3 py-2 text-sm" tabIndex={0}>
           mnemex source drop-reader {source} {reader.name}
@@ -150,31 +167,40 @@ function Tables({ source }: { source: string }) {
   const tables = useQuery({ queryKey: ["tables", source], queryFn: () => api.tables(source) });
   const [picked, setPicked] = useState<string>();
   if (tables.error) return <ErrorNotice error={tables.error} />;
-  if (!tables.data) return <p className="text-quiet">Reading the tables …</p>;
+  if (!tables.data)
+    return (
+      <p className="text-quiet">
+        <Trans>Reading the tables …</Trans>
+      </p>
+    );
   if (tables.data.length === 0) {
-    return <p className="text-quiet">Records are pushed to this source; it has no tables.</p>;
+    return (
+      <p className="text-quiet">
+        <Trans>Records are pushed to this source; it has no tables.</Trans>
+      </p>
+    );
   }
   const table = tables.data.find((t) => t.name === picked) ?? tables.data[0];
   return (
     <section aria-labelledby="tables">
       <h2 id="tables" className="mb-1.5 text-lg font-semibold">
-        Tables
+        <Trans>Tables</Trans>
       </h2>
       <div className="grid items-start gap-4 md:grid-cols-[15rem_1fr]">
         <ul className="rounded border border-line bg-surface">
-          {tables.data.map((t) => (
-            <li key={t.name} className="border-b border-line last:border-0">
+          {tables.data.map((one) => (
+            <li key={one.name} className="border-b border-line last:border-0">
               <button
                 type="button"
-                aria-pressed={t === table}
-                onClick={() => setPicked(t.name)}
+                aria-pressed={one === table}
+                onClick={() => setPicked(one.name)}
                 className={`flex w-full items-baseline gap-2 px-3 py-1.5 text-left ${
-                  t === table ? "bg-wash font-semibold text-accent" : "hover:bg-ground"
+                  one === table ? "bg-wash font-semibold text-accent" : "hover:bg-ground"
                 }`}
               >
-                <span className="truncate">{t.name}</span>
+                <span className="truncate">{one.name}</span>
                 <span className="ml-auto text-sm font-normal text-quiet">
-                  {t.view ? "view" : t.columns.length}
+                  {one.view ? t`view` : one.columns.length}
                 </span>
               </button>
             </li>
@@ -221,7 +247,7 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
         <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-3 py-2">
           <h3 className="font-semibold">{table.name}</h3>
           <span className="text-quiet">
-            {table.key.length > 0 ? `key ${table.key.join(", ")}` : "no primary key"}
+            {table.key.length > 0 ? t`key ${table.key.join(", ")}` : t`no primary key`}
           </span>
           {mayChange && !table.view && table.key.length > 0 && (
             <button
@@ -230,7 +256,7 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
               disabled={draft.isPending}
               className="ml-auto rounded border border-line bg-ground px-3 py-1 disabled:text-quiet"
             >
-              Propose an index
+              <Trans>Propose an index</Trans>
             </button>
           )}
         </div>
@@ -247,10 +273,14 @@ function TableView({ source, table }: { source: string; table: SourceTable }) {
       {draft.error && <ErrorNotice error={draft.error} />}
       {draft.data && <Proposed table={table.name} yaml={draft.data.yaml} />}
       {rows.error && <ErrorNotice error={rows.error} />}
-      {rows.data?.length === 0 && <p className="px-3 py-2 text-quiet">The table has no rows.</p>}
+      {rows.data?.length === 0 && (
+        <p className="px-3 py-2 text-quiet">
+          <Trans>The table has no rows.</Trans>
+        </p>
+      )}
       {sample.length > 0 && (
         <DataTable
-          label={`Some rows of ${table.name}`}
+          label={t`Some rows of ${table.name}`}
           columns={shown}
           items={sample}
           identity={(row) => String(row.place)}
@@ -268,10 +298,12 @@ function Proposed({ table, yaml }: { table: string; yaml: string }) {
   return (
     <section
       className="rounded border border-line bg-surface px-4 py-3"
-      aria-label="Proposed definitions"
+      aria-label={t`Proposed definitions`}
     >
       <p className="mb-1">
-        Review every line, correct it where needed, and apply it. Nothing happens before.
+        <Trans>
+          Review every line, correct it where needed, and apply it. Nothing happens before.
+        </Trans>
       </p>
       <PlannedEditor
         key={yaml}
@@ -282,7 +314,7 @@ function Proposed({ table, yaml }: { table: string; yaml: string }) {
       {index && (
         <p className="mt-2">
           <Link className="text-accent underline" to={`/console/sync?index=${index}`}>
-            See how index {index} is filled
+            <Trans>See how index {index} is filled</Trans>
           </Link>
         </p>
       )}

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Pause, Play } from "lucide-react";
 import { lazy, Suspense } from "react";
@@ -23,12 +25,20 @@ export function SyncPage() {
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="text-2xl font-semibold tracking-tight">
-          {index.name} follows {index.source}
+          <Trans>
+            {index.name} follows {index.source}
+          </Trans>
         </h1>
         {(index.live || index.next) && <FeedButtons index={index} />}
       </div>
       <State index={index} />
-      <Suspense fallback={<p className="text-quiet">Loading the charts …</p>}>
+      <Suspense
+        fallback={
+          <p className="text-quiet">
+            <Trans>Loading the charts …</Trans>
+          </p>
+        }
+      >
         <FeedCharts index={index.name} />
       </Suspense>
       <LastChanges changes={overview.changes.filter((c) => c.index === index.name).slice(0, 10)} />
@@ -51,11 +61,11 @@ function FeedButtons({ index }: { index: IndexStatus }) {
         busy={act.isPending}
       >
         {index.paused ? <Play size={15} aria-hidden /> : <Pause size={15} aria-hidden />}
-        {index.paused ? "Go on" : "Pause"}
+        {index.paused ? t`Go on` : t`Pause`}
       </Button>
       {(index.held || index.live?.phase === "HELD") && (
         <Button changes onClick={() => act.mutate("agree")} busy={act.isPending}>
-          Allow the held removals
+          <Trans>Allow the held removals</Trans>
         </Button>
       )}
     </div>
@@ -70,19 +80,21 @@ function State({ index }: { index: IndexStatus }) {
     <>
       <p>
         {index.paused
-          ? "The feed is paused. Searches use the data indexed so far, and the source keeps its changes."
+          ? t`The feed is paused. Searches use the data indexed so far, and the source keeps its changes.`
           : index.fresh
-            ? "Up to date with its database."
+            ? t`Up to date with its database.`
             : index.live
-              ? "Behind the database. Searches use the data indexed so far."
-              : "Being built for the first time."}
+              ? t`Behind the database. Searches use the data indexed so far.`
+              : t`Being built for the first time.`}
         {edition && (
           <span className="text-quiet">
-            {" "}
-            {edition.position && <>Position {edition.position}. </>}
-            {count(edition.changes)} records updated since the service started, lag{" "}
-            {millis(edition.lagMedianMillis)} in the median, {millis(edition.lagP99Millis)} at the
-            99th percentile.
+            <Trans>
+              {" "}
+              {edition.position && <Trans>Position {edition.position}. </Trans>}
+              {count(edition.changes)} records updated since the service started, lag{" "}
+              {millis(edition.lagMedianMillis)} in the median, {millis(edition.lagP99Millis)} at the
+              99th percentile.
+            </Trans>
           </span>
         )}
       </p>
@@ -106,18 +118,20 @@ function Quarantine({ index, waiting }: { index: string; waiting: number }) {
     <section aria-labelledby="quarantine">
       <div className="mb-1.5 flex items-center gap-3">
         <h2 id="quarantine" className="text-lg font-semibold">
-          Quarantine
+          <Trans>Quarantine</Trans>
         </h2>
         {(records.data?.length ?? 0) > 0 && (
           <Button changes onClick={() => act.mutate(() => api.retry(index))} busy={act.isPending}>
-            Retry all
+            <Trans>Retry all</Trans>
           </Button>
         )}
       </div>
       {records.error && <ErrorNotice error={records.error} />}
       {act.error && <ErrorNotice error={act.error} />}
       {records.data?.length === 0 && (
-        <p className="text-quiet">Quarantine is empty: every record could be read and mapped.</p>
+        <p className="text-quiet">
+          <Trans>Quarantine is empty: every record could be read and mapped.</Trans>
+        </p>
       )}
       {(records.data?.length ?? 0) > 0 && (
         <ul className="rounded border border-line bg-surface">
@@ -130,20 +144,22 @@ function Quarantine({ index, waiting }: { index: string; waiting: number }) {
               <span className={record.dismissed ? "text-quiet" : "text-warn"}>{record.reason}</span>
               <span className="ml-auto flex items-center gap-2">
                 <span className="text-sm text-quiet">
-                  {record.dismissed && "dismissed, "}since <At iso={record.since} />
+                  <Trans>
+                    {record.dismissed && t`dismissed, `}since <At iso={record.since} />
+                  </Trans>
                 </span>
                 <Button
                   changes
                   onClick={() => act.mutate(() => api.retry(index, record.recordKey))}
                 >
-                  Retry
+                  <Trans>Retry</Trans>
                 </Button>
                 {!record.dismissed && (
                   <Button
                     changes
                     onClick={() => act.mutate(() => api.dismiss(index, record.recordKey))}
                   >
-                    Dismiss
+                    <Trans>Dismiss</Trans>
                   </Button>
                 )}
               </span>
@@ -165,7 +181,7 @@ function Audits({ index }: { index: string }) {
   return (
     <section aria-labelledby="audits">
       <h2 id="audits" className="mb-1.5 text-lg font-semibold">
-        Audits
+        <Trans>Audits</Trans>
       </h2>
       <div className="rounded border border-line bg-surface">
         <div className="-mt-px">

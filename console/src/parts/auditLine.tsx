@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ShieldAlert, ShieldCheck } from "lucide-react";
 import { api } from "../api";
@@ -36,13 +38,13 @@ export function AuditLine({ index }: { index: string }) {
       )}
       <output className={bad ? "text-warn" : ""}>
         {running ? (
-          "Comparing every record with the database …"
+          t`Comparing every record with the database …`
         ) : last ? (
-          <>
+          <Trans>
             Audit of <At iso={last.started} />: {last.statement}
-          </>
+          </Trans>
         ) : (
-          "Never audited. Run an audit to prove that the index matches the database."
+          t`Never audited. Run an audit to prove that the index matches the database.`
         )}
         {differing.length > 0 && !running && (
           <span className="block">
@@ -58,7 +60,7 @@ export function AuditLine({ index }: { index: string }) {
           onClick={() => begin.mutate()}
           className="ml-auto rounded border border-line bg-ground px-3 py-1 disabled:text-quiet"
         >
-          Audit now
+          <Trans>Audit now</Trans>
         </button>
       )}
       {begin.error && <ErrorNotice error={begin.error} />}

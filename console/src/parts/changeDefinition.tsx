@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Definition, type IndexShape, type Plan, Problem } from "../api";
@@ -20,16 +22,22 @@ function Definitions({ index }: { index: string }) {
   const list = (definitions.data ?? []).filter((d) => d.kind !== "source");
   const definition = list.find((d) => id(d) === chosen);
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Change">
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Change`}>
       <div className="flex flex-wrap items-center gap-3">
-        <h2 className="text-lg font-semibold">Change a definition</h2>
+        <h2 className="text-lg font-semibold">
+          <Trans>Change a definition</Trans>
+        </h2>
         <Pick
-          label="Definition"
+          label={t`Definition`}
           value={chosen}
           options={list.map((d) => ({ value: id(d), label: id(d) }))}
           onPick={setChosen}
         />
-        {definition && <span className="text-quiet">version {definition.version}</span>}
+        {definition && (
+          <span className="text-quiet">
+            <Trans>version {definition.version}</Trans>
+          </span>
+        )}
       </div>
       {definition && (
         <PlannedEditor key={`${id(definition)} ${definition.version}`} definition={definition} />
@@ -72,7 +80,7 @@ export function PlannedEditor(props: {
   return (
     <>
       <DefinitionEditor
-        label={`Definition of ${id(definition)}`}
+        label={t`Definition of ${id(definition)}`}
         file={definition.file}
         text={text}
         schemas={help.schemas}
@@ -86,7 +94,7 @@ export function PlannedEditor(props: {
       />
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <Button changes onClick={() => plan.mutate()} busy={plan.isPending}>
-          Show the plan
+          <Trans>Show the plan</Trans>
         </Button>
       </div>
       {plan.error && <Problems error={plan.error} />}
@@ -99,7 +107,7 @@ export function PlannedEditor(props: {
               onClick={() => apply.mutate(plan.data.plan)}
               busy={apply.isPending}
             >
-              Apply this plan
+              <Trans>Apply this plan</Trans>
             </Button>
             {!atOnce && (
               <label className="flex items-center gap-1.5">
@@ -108,7 +116,7 @@ export function PlannedEditor(props: {
                   checked={hold}
                   onChange={(event) => setHold(event.target.checked)}
                 />
-                a new edition waits for my approval
+                <Trans>a new edition waits for my approval</Trans>
               </label>
             )}
           </div>
@@ -126,8 +134,10 @@ function Problems({ error }: { error: Error }) {
     <ul className="mt-2 text-bad" role="alert">
       {problems.map((problem) => (
         <li key={`${problem.line}:${problem.column}:${problem.key}`}>
-          line {problem.line}, {problem.key}: {problem.detail}
-          {problem.suggestion && <> – did you mean {problem.suggestion}?</>}
+          <Trans>
+            line {problem.line}, {problem.key}: {problem.detail}
+            {problem.suggestion && <Trans> – did you mean {problem.suggestion}?</Trans>}
+          </Trans>
         </li>
       ))}
     </ul>
@@ -135,22 +145,27 @@ function Problems({ error }: { error: Error }) {
 }
 
 const TAKES: Record<string, string> = {
-  "at once": "immediately, from the next query on",
-  "from stored": "a new edition from stored records",
-  "from database": "a new edition from the database",
+  "at once": t`immediately, from the next query on`,
+  "from stored": t`a new edition from stored records`,
+  "from database": t`a new edition from the database`,
 };
 
 function PlanShown({ plan, children }: { plan: Plan; children: React.ReactNode }) {
-  if (plan.changes.length === 0) return <p className="mt-2">Nothing would change.</p>;
+  if (plan.changes.length === 0)
+    return (
+      <p className="mt-2">
+        <Trans>Nothing would change.</Trans>
+      </p>
+    );
   return (
-    <section className="mt-3 rounded bg-ground px-3 py-2" aria-label="Plan">
+    <section className="mt-3 rounded bg-ground px-3 py-2" aria-label={t`Plan`}>
       {plan.changes.map((change) => (
         <div key={`${change.kind} ${change.name}`} className="mb-2">
           <p>
             <strong>
               {change.kind} {change.name}
             </strong>{" "}
-            {change.change === "new" ? "is new" : `changes to version ${change.version}`}
+            {change.change === "new" ? t`is new` : t`changes to version ${change.version}`}
             {change.cost && <>: {TAKES[change.cost] ?? change.cost}</>}
           </p>
           <ul>
@@ -165,15 +180,17 @@ function PlanShown({ plan, children }: { plan: Plan; children: React.ReactNode }
           </ul>
           {change.estimate && (
             <p className="text-quiet">
-              {count(change.estimate.records)} records,{" "}
-              {change.estimate.seconds === undefined
-                ? "for an unknown time"
-                : `about ${Math.max(1, change.estimate.seconds)} s`}
-              , {megabytes(change.estimate.bytes)} of disk,{" "}
-              {change.estimate.databaseReads === 0
-                ? "nothing read from the database"
-                : `${count(change.estimate.databaseReads)} records read from the database`}{" "}
-              ({change.estimate.basis})
+              <Trans>
+                {count(change.estimate.records)} records,{" "}
+                {change.estimate.seconds === undefined
+                  ? t`for an unknown time`
+                  : t`about ${Math.max(1, change.estimate.seconds)} s`}
+                , {megabytes(change.estimate.bytes)} of disk,{" "}
+                {change.estimate.databaseReads === 0
+                  ? t`nothing read from the database`
+                  : t`${count(change.estimate.databaseReads)} records read from the database`}{" "}
+                ({change.estimate.basis})
+              </Trans>
             </p>
           )}
         </div>

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
@@ -54,9 +55,13 @@ export function useChosenEndpoint(): {
 export function NoIndexYet() {
   return (
     <section className="rounded border border-line bg-surface p-6">
-      <h1 className="text-xl font-semibold">There is no index yet</h1>
+      <h1 className="text-xl font-semibold">
+        <Trans>There is no index yet</Trans>
+      </h1>
       <p className="mt-1">
-        Sources shows the tables of a database and drafts a definition from one of them.
+        <Trans>
+          Sources shows the tables of a database and drafts a definition from one of them.
+        </Trans>
       </p>
     </section>
   );
@@ -66,9 +71,13 @@ export function NoIndexYet() {
 export function NoEndpointYet() {
   return (
     <section className="rounded border border-line bg-surface p-6">
-      <h1 className="text-xl font-semibold">There is no endpoint yet</h1>
+      <h1 className="text-xl font-semibold">
+        <Trans>There is no endpoint yet</Trans>
+      </h1>
       <p className="mt-1">
-        Sources drafts an index together with an endpoint, from a table or from a file.
+        <Trans>
+          Sources drafts an index together with an endpoint, from a table or from a file.
+        </Trans>
       </p>
     </section>
   );

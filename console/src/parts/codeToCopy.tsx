@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { useContext, useState } from "react";
@@ -21,26 +23,30 @@ export function CodeToCopy(props: { endpoint: Endpoint; shape: IndexShape; words
   const query = props.words === "" ? "" : `?q=${encodeURIComponent(props.words)}`;
   const link = page + query + (secret ? `#key=${secret}` : "");
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Use it">
-      <h2 className="text-lg font-semibold">Use it</h2>
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Use it`}>
+      <h2 className="text-lg font-semibold">
+        <Trans>Use it</Trans>
+      </h2>
       <div className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1">
-        <span className="text-quiet">A link to hand around:</span>
+        <span className="text-quiet">
+          <Trans>A link to hand around:</Trans>
+        </span>
         <a href={link} target="_blank" rel="noreferrer" className="break-all text-accent underline">
           {link}
         </a>
-        <CopyButton what="the link" text={() => link} />
+        <CopyButton what={t`the link`} text={() => link} />
         <KeyButton endpoint={endpoint.name} secret={secret} onSecret={setSecret} />
       </div>
       <Tabs.Root defaultValue={all[0]?.title} className="mt-2">
         <Views
-          label="Language"
+          label={t`Language`}
           views={all.map((one) => ({ value: one.title, title: one.title }))}
         />
         {all.map((one) => (
           <Tabs.Content key={one.title} value={one.title} className="mt-1">
             <div className="flex items-center justify-between gap-3">
               <p className="text-quiet">{one.needs}</p>
-              <CopyButton what={`the code for ${one.title}`} text={() => one.code} />
+              <CopyButton what={t`the code for ${one.title}`} text={() => one.code} />
             </div>
             <pre
               // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard
@@ -76,21 +82,28 @@ function KeyButton(props: {
       queries.invalidateQueries({ queryKey: ["keys"] });
     },
   });
-  if (!session.keys) return <span className="text-quiet">This service works without keys.</span>;
+  if (!session.keys)
+    return (
+      <span className="text-quiet">
+        <Trans>This service works without keys.</Trans>
+      </span>
+    );
   const { secret } = props;
   if (secret) {
     return (
       <Notice tone="warn">
-        The link has this key, which is not shown again. Whoever has the link can search with it:{" "}
-        <code className="break-all">{secret}</code>{" "}
-        <CopyButton what="the key" text={() => secret} />
+        <Trans>
+          The link has this key, which is not shown again. Whoever has the link can search with it:{" "}
+          <code className="break-all">{secret}</code>{" "}
+        </Trans>
+        <CopyButton what={t`the key`} text={() => secret} />
       </Notice>
     );
   }
   return (
     <>
       <Button changes onClick={() => create.mutate()} busy={create.isPending}>
-        Create a key that only searches here
+        <Trans>Create a key that only searches here</Trans>
       </Button>
       {create.error && <ErrorNotice error={create.error} />}
     </>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation } from "@tanstack/react-query";
 import { Search } from "lucide-react";
 import { Dialog } from "radix-ui";
@@ -35,7 +37,9 @@ export function CommandBox(props: { pages: Page[]; indexes: IndexStatus[] }) {
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Trigger className="inline-flex items-center gap-2 rounded border border-line px-2.5 py-1 text-quiet hover:border-quiet">
         <Search size={15} aria-hidden />
-        Go to <kbd className="text-sm max-sm:hidden">Ctrl+K</kbd>
+        <Trans>
+          Go to <kbd className="text-sm max-sm:hidden">Ctrl+K</kbd>
+        </Trans>
       </Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-black/40" />
@@ -44,7 +48,7 @@ export function CommandBox(props: { pages: Page[]; indexes: IndexStatus[] }) {
           className="fixed top-[12vh] left-1/2 w-[min(36rem,calc(100vw-2rem))] -translate-x-1/2 rounded border border-line bg-surface p-3 shadow-lg"
         >
           <Dialog.Title className="sr-only">
-            Go to a page, an index, a record or a command
+            <Trans>Go to a page, an index, a record or a command</Trans>
           </Dialog.Title>
           <Box {...props} onDone={() => setOpen(false)} />
         </Dialog.Content>
@@ -79,7 +83,7 @@ function Box(props: { pages: Page[]; indexes: IndexStatus[]; onDone: () => void 
     <>
       <input
         role="combobox"
-        aria-label="Page, index, record or command"
+        aria-label={t`Page, index, record or command`}
         aria-expanded={found.length > 0}
         aria-controls="commands"
         aria-activedescendant={found.length > 0 ? `command-${chosen}` : undefined}
@@ -89,11 +93,11 @@ function Box(props: { pages: Page[]; indexes: IndexStatus[]; onDone: () => void 
           setAt(0);
         }}
         onKeyDown={pressed}
-        placeholder="A page, an index, the key of a record, words to search for …"
+        placeholder={t`A page, an index, the key of a record, words to search for …`}
         className="w-full rounded border border-line bg-ground px-3 py-2 text-lg"
       />
       {error && <ErrorNotice error={error} />}
-      <div id="commands" role="listbox" aria-label="What was found" className="mt-2">
+      <div id="commands" role="listbox" aria-label={t`What was found`} className="mt-2">
         {found.map((command, i) => (
           // biome-ignore lint/a11y/useKeyWithClickEvents: the keys are those of the text field
           <div
@@ -110,7 +114,11 @@ function Box(props: { pages: Page[]; indexes: IndexStatus[]; onDone: () => void 
           </div>
         ))}
       </div>
-      {found.length === 0 && <p className="px-3 py-1.5 text-quiet">There is nothing to go to.</p>}
+      {found.length === 0 && (
+        <p className="px-3 py-1.5 text-quiet">
+          <Trans>There is nothing to go to.</Trans>
+        </p>
+      )}
     </>
   );
 }
@@ -144,7 +152,7 @@ function useCommands(pages: Page[], indexes: IndexStatus[]) {
       all.push({ what: page.title, about: name, run: () => navigate(pageOf(page.to, name)) });
     }
     if (mayChange) {
-      all.push({ what: "Audit now", about: name, run: () => audit.mutate(name) });
+      all.push({ what: t`Audit now`, about: name, run: () => audit.mutate(name) });
     }
   }
   return { all, error: audit.error };
@@ -159,12 +167,12 @@ function useTyped(text: string): Command[] {
   const indexes = [...new Set(endpoints.map((endpoint) => endpoint.index))];
   return [
     ...endpoints.map(({ name }) => ({
-      what: `Search for “${text}”`,
+      what: t`Search for “${text}”`,
       about: name,
       run: () => navigate(`/console/search?endpoint=${encodeURIComponent(name)}&q=${typed}`),
     })),
     ...indexes.map((name) => ({
-      what: `Record “${text}”`,
+      what: t`Record “${text}”`,
       about: name,
       run: () => navigate(`${pageOf("/console/indexes", name)}&key=${typed}`),
     })),

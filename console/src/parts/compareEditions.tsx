@@ -1,10 +1,12 @@
+import { t } from "@lingui/core/macro";
+import { Plural, Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
 import { api, type ComparedQuery, type ComparedResult, type Endpoint } from "../api";
-import { count, plural } from "../format";
+import { count } from "../format";
 import { Button } from "./button";
-import { ErrorNotice } from "./notice";
+import { Asking, ErrorNotice } from "./notice";
 import { Pick } from "./pick";
 import { Scrolled } from "./scrolled";
 import { Why } from "./why";
@@ -28,14 +30,16 @@ export function CompareEditions(props: { live: number; other: number; endpoints:
   const found = compare.data;
   const different = found?.queries.filter((q) => q.problem || !isSame(q)) ?? [];
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Comparison">
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Comparison`}>
       <h2 className="text-lg font-semibold">
-        How results change from edition {props.live} to edition {props.other}
+        <Trans>
+          How results change from edition {props.live} to edition {props.other}
+        </Trans>
       </h2>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <label className="grow">
           <span className="text-sm text-quiet">
-            One query per line. Leave empty to use the most frequent queries.
+            <Trans>One query per line. Leave empty to use the most frequent queries.</Trans>
           </span>
           <textarea
             value={words}
@@ -47,28 +51,39 @@ export function CompareEditions(props: { live: number; other: number; endpoints:
         </label>
         {props.endpoints.length > 1 && (
           <Pick
-            label="Endpoint"
+            label={t`Endpoint`}
             value={endpoint}
             options={props.endpoints.map((e) => ({ value: e.name, label: e.name }))}
             onPick={setChosen}
           />
         )}
         <Button onClick={() => compare.mutate()} busy={compare.isPending}>
-          Compare
+          <Trans>Compare</Trans>
         </Button>
       </div>
       {compare.error && <ErrorNotice error={compare.error} />}
       {found && (
         <>
           <p className="mt-3">
-            <strong>{(100 * found.changedShare).toFixed(1)}%</strong> of the first {found.top}{" "}
-            results of {plural(found.queries.length, "query", "queries")} differ;{" "}
-            {plural(found.queries.length - different.length, "query", "queries")} unchanged.
+            <Trans>
+              <strong>{(100 * found.changedShare).toFixed(1)}%</strong> of the first {found.top}{" "}
+              results of {count(found.queries.length)}{" "}
+              <Plural value={found.queries.length} one="query" other="queries" /> differ;{" "}
+              {count(found.queries.length - different.length)}{" "}
+              <Plural value={found.queries.length - different.length} one="query" other="queries" />{" "}
+              unchanged.
+            </Trans>
           </p>
           {found.toZero.length > 0 && (
-            <p className="text-warn">Find nothing any more: {found.toZero.join(", ")}</p>
+            <p className="text-warn">
+              <Trans>Find nothing any more: {found.toZero.join(", ")}</Trans>
+            </p>
           )}
-          {found.fromZero.length > 0 && <p>No results before: {found.fromZero.join(", ")}</p>}
+          {found.fromZero.length > 0 && (
+            <p>
+              <Trans>No results before: {found.fromZero.join(", ")}</Trans>
+            </p>
+          )}
           <div className="mt-2 flex flex-col divide-y divide-line">
             {different.map((query) => (
               <Query
@@ -111,18 +126,20 @@ function Query({ endpoint, query, left, right }: Asked) {
       <summary className="cursor-pointer">
         <strong>{query.words}</strong>{" "}
         <span className="text-quiet">
-          {count(query.leftTotal)} → {count(query.rightTotal)} results,{" "}
-          {query.changed === 0
-            ? "same results, different order"
-            : `${query.changed} of the first results changed`}
+          <Trans>
+            {count(query.leftTotal)} → {count(query.rightTotal)} results,{" "}
+            {query.changed === 0
+              ? t`same results, different order`
+              : t`${query.changed} of the first results changed`}
+          </Trans>
         </span>
       </summary>
       <div className="mt-2 grid gap-4 sm:grid-cols-2">
-        <Results title={`Edition ${left}`} results={query.left} gone="goes" onPick={setKey} />
+        <Results title={t`Edition ${left}`} results={query.left} gone={t`goes`} onPick={setKey} />
         <Results
-          title={`Edition ${right}`}
+          title={t`Edition ${right}`}
           results={query.right}
-          gone="comes"
+          gone={t`comes`}
           moves
           onPick={setKey}
         />
@@ -148,22 +165,26 @@ function Reasons(props: {
     queryFn: () => api.explainBoth(endpoint, words, of, left, right),
   });
   if (both.error) return <ErrorNotice error={both.error} />;
-  if (!both.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!both.data) return <Asking />;
   return (
     <div className="mt-2 grid gap-4 rounded bg-ground px-3 py-2 text-sm sm:grid-cols-2">
       {([left, right] as const).map((edition) => {
         const why = edition === left ? both.data.left : both.data.right;
         return (
-          <Scrolled key={edition} label={`Edition ${edition}`} className="min-w-0">
+          <Scrolled key={edition} label={t`Edition ${edition}`} className="min-w-0">
             <h4 className="text-quiet">
-              {of} in edition {edition}
+              <Trans>
+                {of} in edition {edition}
+              </Trans>
             </h4>
             {why ? (
               <ul>
                 <Why part={why} />
               </ul>
             ) : (
-              <p>Not in this edition.</p>
+              <p>
+                <Trans>Not in this edition.</Trans>
+              </p>
             )}
           </Scrolled>
         );
@@ -188,7 +209,7 @@ function Results(props: {
             <span className="w-6 text-right text-quiet">{place + 1}</span>
             <button
               type="button"
-              title="Explain this position"
+              title={t`Explain this position`}
               className="min-w-0 grow truncate text-left hover:underline"
               onClick={() => props.onPick(result.key)}
             >
@@ -198,7 +219,11 @@ function Results(props: {
           </li>
         ))}
       </ol>
-      {props.results.length === 0 && <p className="text-quiet">nothing</p>}
+      {props.results.length === 0 && (
+        <p className="text-quiet">
+          <Trans>nothing</Trans>
+        </p>
+      )}
     </div>
   );
 }
@@ -211,9 +236,9 @@ function Move(props: { result: ComparedResult; place: number; gone: string; move
   return (
     <span className="inline-flex items-center text-quiet">
       {moved > 0 ? (
-        <ArrowUp size={14} aria-label="up" />
+        <ArrowUp size={14} aria-label={t`up`} />
       ) : (
-        <ArrowDown size={14} aria-label="down" />
+        <ArrowDown size={14} aria-label={t`down`} />
       )}
       {Math.abs(moved)}
     </span>

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { type InputHTMLAttributes, useState } from "react";
 import { Button } from "./button";
 import { PlannedEditor } from "./changeDefinition";
@@ -35,13 +37,17 @@ export function ConnectDatabase({ onConnected }: { onConnected: (name: string) =
   return (
     <section className="rounded border border-line bg-surface px-4 py-3" aria-labelledby="connect">
       <h2 id="connect" className="text-lg font-semibold">
-        Connect a database
+        <Trans>Connect a database</Trans>
       </h2>
       <p className="mt-1">
-        The password stays in the service's environment; the definition only refers to it.
+        <Trans>
+          The password stays in the service's environment; the definition only refers to it.
+        </Trans>
       </p>
       <fieldset className="mt-2 flex flex-wrap gap-4">
-        <legend className="sr-only">Kind of database</legend>
+        <legend className="sr-only">
+          <Trans>Kind of database</Trans>
+        </legend>
         {KINDS.map((kind) => (
           <label key={kind.value} className="flex items-center gap-1.5">
             <input
@@ -55,19 +61,23 @@ export function ConnectDatabase({ onConnected }: { onConnected: (name: string) =
         ))}
       </fieldset>
       <div className="mt-3 grid gap-3 sm:grid-cols-2 lg:grid-cols-3">
-        <Text label="Name of the source" value={of.name} onText={(name) => set({ name })} />
+        <Text label={t`Name of the source`} value={of.name} onText={(name) => set({ name })} />
         {isServer ? (
           <>
             <Text
-              label="Host"
+              label={t`Host`}
               placeholder="127.0.0.1"
               value={of.host}
               onText={(host) => set({ host })}
             />
-            <Text label="Database" value={of.database} onText={(database) => set({ database })} />
-            <Text label="User" value={of.user} onText={(user) => set({ user })} />
             <Text
-              label="Variable with the password"
+              label={t`Database`}
+              value={of.database}
+              onText={(database) => set({ database })}
+            />
+            <Text label={t`User`} value={of.user} onText={(user) => set({ user })} />
+            <Text
+              label={t`Variable with the password`}
               placeholder="MNEMEX_GARDEN_PASSWORD"
               value={of.password}
               onText={(password) => set({ password })}
@@ -75,7 +85,7 @@ export function ConnectDatabase({ onConnected }: { onConnected: (name: string) =
           </>
         ) : (
           <Text
-            label="File, from the service's folder"
+            label={t`File, from the service's folder`}
             value={of.file}
             onText={(file) => set({ file })}
           />
@@ -87,7 +97,7 @@ export function ConnectDatabase({ onConnected }: { onConnected: (name: string) =
           checked={of.prepare}
           onChange={(event) => set({ prepare: event.target.checked })}
         />
-        Mnemex may create in the database what it needs to follow it
+        <Trans>Mnemex may create in the database what it needs to follow it</Trans>
       </label>
       <div className="mt-3 flex flex-wrap items-center gap-3">
         <Button
@@ -95,9 +105,13 @@ export function ConnectDatabase({ onConnected }: { onConnected: (name: string) =
           busy={"lacks" in made}
           onClick={() => setDrafted("text" in made ? made.text : undefined)}
         >
-          Write the definition
+          <Trans>Write the definition</Trans>
         </Button>
-        {"lacks" in made && <span className="text-quiet">Still needed: {made.lacks}</span>}
+        {"lacks" in made && (
+          <span className="text-quiet">
+            <Trans>Still needed: {made.lacks}</Trans>
+          </span>
+        )}
       </div>
       {drafted !== undefined && (
         <div className="mt-3">

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { Check, Copy, X } from "lucide-react";
 import { useState } from "react";
 
@@ -5,7 +6,7 @@ import { useState } from "react";
 export function CopyButton(props: { what: string; text: () => string; children?: string }) {
   const [done, setDone] = useState<string>();
   const [refused, setRefused] = useState(false);
-  const title = props.children ?? "Copy";
+  const title = props.children ?? t`Copy`;
   const copied = done !== undefined && done === props.text();
   const Sign = refused ? X : copied ? Check : Copy;
   return (
@@ -26,7 +27,7 @@ export function CopyButton(props: { what: string; text: () => string; children?:
     >
       <Sign size={14} aria-hidden />
       <span aria-live="polite">
-        {refused ? "Refused by the browser" : copied ? "Copied" : title}
+        {refused ? t`Refused by the browser` : copied ? t`Copied` : title}
       </span>
     </button>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import {
   type ColumnDef,
   columnFilteringFeature,
@@ -127,18 +129,18 @@ export function DataTable<Item extends object>(props: {
         {(items.length >= FILTERED_FROM || words !== "") && (
           <input
             type="search"
-            aria-label={`Look through: ${label}`}
-            placeholder="Look through"
+            aria-label={t`Look through: ${label}`}
+            placeholder={t`Look through`}
             className="min-w-0 rounded border border-line bg-surface px-2 py-0.5 text-sm"
             value={words}
             onChange={(event) => table.setGlobalFilter(event.target.value)}
           />
         )}
         <CopyButton what={`(${label})`} text={() => csv(columns, rows)}>
-          Copy as CSV
+          {t`Copy as CSV`}
         </CopyButton>
       </div>
-      <Scrolled label={`${label}, table`} className="max-h-[32rem] overflow-y-auto">
+      <Scrolled label={t`${label}, table`} className="max-h-[32rem] overflow-y-auto">
         <table className={`w-full text-left ${props.small ? "text-sm" : ""}`}>
           <thead className="sticky top-0 z-10 bg-surface text-sm text-quiet shadow-[inset_0_-1px_0_var(--line)]">
             <tr>
@@ -165,7 +167,9 @@ export function DataTable<Item extends object>(props: {
               })}
               {acts && (
                 <th>
-                  <span className="sr-only">What to do</span>
+                  <span className="sr-only">
+                    <Trans>What to do</Trans>
+                  </span>
                 </th>
               )}
             </tr>
@@ -198,7 +202,9 @@ export function DataTable<Item extends object>(props: {
           </tbody>
         </table>
         {rows.length === 0 && items.length > 0 && (
-          <p className="px-4 py-2 text-quiet">No row has “{words}”.</p>
+          <p className="px-4 py-2 text-quiet">
+            <Trans>No row has “{words}”.</Trans>
+          </p>
         )}
       </Scrolled>
     </div>

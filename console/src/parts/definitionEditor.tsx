@@ -12,6 +12,7 @@ import { type Diagnostic, linter, lintGutter } from "@codemirror/lint";
 import { EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
+import { t } from "@lingui/core/macro";
 import { useEffect, useRef } from "react";
 import { api } from "../api";
 import { type Names, offers, type Schema } from "./yamlCompletion";
@@ -80,7 +81,7 @@ export function DefinitionEditor(props: {
           autocompletion({ override: [(context) => complete(context, latest.current)] }),
           linter((editor) => check(editor, latest.current.file), { delay: CHECK_AFTER_MILLIS }),
           keymap.of([
-            { key: "Tab", run: acceptCompletion },
+            { key: t`Tab`, run: acceptCompletion },
             ...completionKeymap,
             ...defaultKeymap,
             ...historyKeymap,
@@ -134,7 +135,7 @@ async function check(editor: EditorView, file: string): Promise<Diagnostic[]> {
       to: Math.max(from, line.to),
       severity: "error",
       message:
-        problem.detail + (problem.suggestion ? ` – did you mean ${problem.suggestion}?` : ""),
+        problem.detail + (problem.suggestion ? t` – did you mean ${problem.suggestion}?` : ""),
     };
   });
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Slider } from "radix-ui";
 import { useState } from "react";
 import type { IndexField, IndexShape } from "../api";
@@ -15,7 +17,12 @@ export function EndpointForm(props: {
 }) {
   const { text, shape, onText } = props;
   const document = read(text);
-  if (!document) return <p className="text-quiet">The definition cannot be read as it stands.</p>;
+  if (!document)
+    return (
+      <p className="text-quiet">
+        <Trans>The definition cannot be read as it stands.</Trans>
+      </p>
+    );
   const facets = names(document, "facets");
   const faceted = facets.map((name) => document.getIn(["facets", name, "field"]) ?? name);
   const sorts = names(document, "sorts");
@@ -26,7 +33,9 @@ export function EndpointForm(props: {
       .map((field) => field.name);
   return (
     <div className="flex flex-col gap-4">
-      <h2 className="sr-only">Settings</h2>
+      <h2 className="sr-only">
+        <Trans>Settings</Trans>
+      </h2>
       <Title
         key={String(document.get("title"))}
         title={String(document.get("title") ?? "")}
@@ -34,7 +43,9 @@ export function EndpointForm(props: {
       />
       <Weights {...props} />
       <label className="flex flex-wrap items-center gap-2">
-        <span className="font-semibold">A result has</span>
+        <span className="font-semibold">
+          <Trans>A result has</Trans>
+        </span>
         <select
           className="rounded border border-line bg-surface px-2 py-0.5"
           value={String(document.get("words") ?? "all")}
@@ -48,7 +59,7 @@ export function EndpointForm(props: {
         </select>
       </label>
       <OrderedList
-        title="Facets"
+        title={t`Facets`}
         items={facets}
         offers={usable("facet", faceted)}
         detail={(name) => <span>{String(document.getIn(["facets", name, "title"]) ?? "")}</span>}
@@ -57,7 +68,7 @@ export function EndpointForm(props: {
         onAdd={(name) => onText(withValue(text, ["facets", name], { field: name }))}
       />
       <OrderedList
-        title="Orders"
+        title={t`Orders`}
         items={sorts}
         offers={sortOffers(shape.fields).filter((offer) => !sorts.includes(offer))}
         detail={(name) => (
@@ -70,7 +81,7 @@ export function EndpointForm(props: {
         onAdd={(name) => onText(withValue(text, ["sorts", name], sortOf(name)))}
       />
       <OrderedList
-        title="Shown fields"
+        title={t`Shown fields`}
         items={shown}
         offers={usable("show", shown)}
         onMove={(from, to) => onText(moved(text, "show", from, to))}
@@ -86,7 +97,9 @@ function Title(props: { title: string; onTitle: (title: string) => void }) {
   const [title, setTitle] = useState(props.title);
   return (
     <label className="flex items-center gap-2">
-      <span className="font-semibold">Title</span>
+      <span className="font-semibold">
+        <Trans>Title</Trans>
+      </span>
       <input
         className="min-w-0 grow rounded border border-line bg-surface px-2 py-0.5"
         value={title}
@@ -100,15 +113,15 @@ function Title(props: { title: string; onTitle: (title: string) => void }) {
 
 function wordChoices(current: string): [string, string][] {
   const choices: [string, string][] = [
-    ["all", "all words"],
-    ["75%", "three of four words"],
-    ["50%", "half of the words"],
-    ["any", "any of the words"],
+    ["all", t`all words`],
+    ["75%", t`three of four words`],
+    ["50%", t`half of the words`],
+    ["any", t`any of the words`],
   ];
   return choices.some(([value]) => value === current) ? choices : [...choices, [current, current]];
 }
 
-const DESCENDING = " (falling)";
+const DESCENDING = t` (falling)`;
 
 function sortOffers(fields: IndexField[]): string[] {
   const sortable = fields.filter((field) => field.uses.includes("sort")).map((f) => f.name);
@@ -144,11 +157,13 @@ function Weights(props: { text: string; shape: IndexShape; onText: (text: string
     }
   };
   return (
-    <section aria-label="Searched fields">
-      <h3 className="font-semibold">Searched fields</h3>
+    <section aria-label={t`Searched fields`}>
+      <h3 className="font-semibold">
+        <Trans>Searched fields</Trans>
+      </h3>
       {own.length === 0 && (
         <p className="text-sm text-quiet">
-          As the index says. Change a weight to choose for this endpoint.
+          <Trans>As the index says. Change a weight to choose for this endpoint.</Trans>
         </p>
       )}
       <ul className="mt-0.5">
@@ -167,7 +182,7 @@ function Weights(props: { text: string; shape: IndexShape; onText: (text: string
                 <Slider.Range className="absolute h-full rounded bg-accent" />
               </Slider.Track>
               <Slider.Thumb
-                aria-label={`Weight of ${name}`}
+                aria-label={t`Weight of ${name}`}
                 className="block size-4 rounded-full border-2 border-accent bg-surface"
               />
             </Slider.Root>
@@ -175,23 +190,25 @@ function Weights(props: { text: string; shape: IndexShape; onText: (text: string
             <button
               type="button"
               className="text-sm text-accent underline"
-              aria-label={`leave out ${name}`}
+              aria-label={t`leave out ${name}`}
               disabled={searched.length === 1}
               onClick={() => change(name, undefined)}
             >
-              leave out
+              <Trans>leave out</Trans>
             </button>
           </li>
         ))}
       </ul>
       {searchable.some((field) => !searched.includes(field.name)) && (
         <select
-          aria-label="Search another field"
+          aria-label={t`Search another field`}
           className="mt-1 rounded border border-line bg-surface px-2 py-0.5 text-sm"
           value=""
           onChange={(event) => change(event.target.value, 1)}
         >
-          <option value="">search another field …</option>
+          <option value="">
+            <Trans>search another field …</Trans>
+          </option>
           {searchable
             .filter((field) => !searched.includes(field.name))
             .map((field) => (

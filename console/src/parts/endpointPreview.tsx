@@ -1,17 +1,19 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { api, Problem, type Result, type SearchAnswer } from "../api";
-import { plural } from "../format";
+import { count } from "../format";
 import { escapeHtml, Marked } from "./marked";
-import { ErrorNotice } from "./notice";
+import { Asking, ErrorNotice } from "./notice";
 import type { useTrial } from "./useTrial";
 import { Views } from "./views";
 
 const VIEWS = [
-  { value: "results", title: "Results" },
-  { value: "page", title: "Page" },
-  { value: "answer", title: "Answer as JSON" },
+  { value: "results", title: t`Results` },
+  { value: "page", title: t`Page` },
+  { value: "answer", title: t`Answer as JSON` },
 ];
 
 /** What may be done with a result of the preview. */
@@ -33,24 +35,26 @@ export function EndpointPreview(props: {
   const { endpoint, trial, words } = props;
   const [beside, setBeside] = useState(true);
   const sides = [
-    ...(trial.differs && beside ? [{ name: endpoint, title: "As it is now" }] : []),
-    { name: trial.name, title: trial.differs ? "With your changes" : "As it is now" },
+    ...(trial.differs && beside ? [{ name: endpoint, title: t`As it is now` }] : []),
+    { name: trial.name, title: trial.differs ? t`With your changes` : t`As it is now` },
   ];
   const columns = sides.length === 2 ? "lg:grid-cols-2" : "";
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Preview">
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Preview`}>
       <Tabs.Root defaultValue="results">
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-          <h2 className="text-lg font-semibold">Preview</h2>
+          <h2 className="text-lg font-semibold">
+            <Trans>Preview</Trans>
+          </h2>
           <input
             type="search"
-            aria-label="Words to try"
-            placeholder="words to try"
+            aria-label={t`Words to try`}
+            placeholder={t`words to try`}
             className="w-64 rounded border border-line bg-surface px-2 py-1"
             value={words}
             onChange={(event) => props.onWords(event.target.value)}
           />
-          <Views label="Preview as" views={VIEWS} />
+          <Views label={t`Preview as`} views={VIEWS} />
           {trial.differs && (
             <label className="flex items-center gap-1.5">
               <input
@@ -58,7 +62,7 @@ export function EndpointPreview(props: {
                 checked={beside}
                 onChange={(event) => setBeside(event.target.checked)}
               />
-              beside what is there now
+              <Trans>beside what is there now</Trans>
             </label>
           )}
         </div>
@@ -103,7 +107,7 @@ function TrialProblem({ error }: { error: Error }) {
   if (error instanceof Problem && error.problems.length > 0) {
     return (
       <output className="text-warn">
-        The definition has problems; this is how it was before them.
+        <Trans>The definition has problems; this is how it was before them.</Trans>
       </output>
     );
   }
@@ -134,7 +138,7 @@ function ResultSide(props: { name: string; against?: string; words: string; acts
   const answer = useAnswer(props.name, props.words, PREVIEWED);
   const other = useAnswer(props.against ?? props.name, props.words, PREVIEWED);
   if (answer.error) return <ErrorNotice error={answer.error} />;
-  if (!answer.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!answer.data) return <Asking />;
   const before = props.against ? other.data?.results.map((result) => result.key) : undefined;
   return (
     <>
@@ -148,7 +152,7 @@ function ResultSide(props: { name: string; against?: string; words: string; acts
                 <Titled result={result} answer={answer.data} />
                 {result.putFirst && (
                   <span className="ml-2 rounded border border-line px-1.5 text-sm text-quiet">
-                    put first
+                    <Trans>put first</Trans>
                   </span>
                 )}
               </span>
@@ -202,7 +206,7 @@ function Moved(props: { before?: string[]; result: Result; at: number }) {
   if (was === props.at) return null;
   return (
     <span className="shrink-0 rounded bg-wash px-1.5 text-sm text-accent">
-      {was < 0 ? "new here" : `was ${was + 1}`}
+      {was < 0 ? t`new here` : t`was ${was + 1}`}
     </span>
   );
 }
@@ -211,16 +215,20 @@ function Moved(props: { before?: string[]; result: Result; at: number }) {
 function Told({ answer }: { answer: SearchAnswer }) {
   return (
     <div className="mb-1 text-quiet">
-      {answer.total && <p>{plural(answer.total.count, "result")}</p>}
+      {answer.total && (
+        <p>{t`${count(answer.total.count)} ${plural(answer.total.count, { one: "result", other: "results" })}`}</p>
+      )}
       {answer.curated?.map((rule) => (
         <p key={`${rule.curation} ${rule.rule}`}>
-          Rule {rule.rule} of {rule.curation} applies
-          {rule.message && (
-            <>
-              {" "}
-              and says: <q>{rule.message}</q>
-            </>
-          )}
+          <Trans>
+            Rule {rule.rule} of {rule.curation} applies
+            {rule.message && (
+              <>
+                <Trans> and says: </Trans>
+                <q>{rule.message}</q>
+              </>
+            )}
+          </Trans>
         </p>
       ))}
     </div>
@@ -242,7 +250,7 @@ function PageSide(props: { name: string; title: string; words: string }) {
   return (
     <iframe
       ref={frame}
-      title={`Page: ${props.title}`}
+      title={t`Page: ${props.title}`}
       className="mt-1 h-[34rem] w-full rounded border border-line"
     />
   );
@@ -257,7 +265,7 @@ function AnswerSide(props: { name: string; title: string; words: string }) {
       tabIndex={0}
       className="mt-1 max-h-[34rem] overflow-auto rounded bg-ground px-3 py-2 font-mono text-xs"
     >
-      {answer.data ? JSON.stringify(answer.data, null, 2) : "Asking the service …"}
+      {answer.data ? JSON.stringify(answer.data, null, 2) : t`Asking the service …`}
     </pre>
   );
 }

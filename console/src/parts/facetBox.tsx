@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { Checkbox } from "radix-ui";
 import { useId, useRef, useState } from "react";
 import type { Facet, FacetValue } from "../api";
@@ -27,10 +29,14 @@ export function FacetBox(props: {
       <section>
         <h3 className="mb-1 font-semibold">{facet.title}</h3>
         <p>
-          {told.least} to {told.greatest}
-          {told.mean !== undefined && told.mean !== null && (
-            <span className="text-quiet">, {told.mean.toFixed(1)} on average</span>
-          )}
+          <Trans>
+            {told.least} to {told.greatest}
+            {told.mean !== undefined && told.mean !== null && (
+              <span className="text-quiet">
+                <Trans>, {told.mean.toFixed(1)} on average</Trans>
+              </span>
+            )}
+          </Trans>
         </p>
         {told.percentiles && (
           <p className="text-sm text-quiet">
@@ -49,14 +55,18 @@ export function FacetBox(props: {
       {props.facet.more && props.facet.searchable && (
         <input
           type="search"
-          aria-label={`Find in ${facet.title}`}
-          placeholder={`find in ${facet.title.toLowerCase()}`}
+          aria-label={t`Find in ${facet.title}`}
+          placeholder={t`find in ${facet.title.toLowerCase()}`}
           value={begins}
           onChange={(event) => look(event.target.value)}
           className="mb-1 w-full rounded border border-line bg-surface px-2 py-0.5"
         />
       )}
-      {begins && facet.values.length === 0 && <p className="text-sm text-quiet">none</p>}
+      {begins && facet.values.length === 0 && (
+        <p className="text-sm text-quiet">
+          <Trans>none</Trans>
+        </p>
+      )}
       <ul>
         {facet.values.map((value) => (
           <FacetRow
@@ -70,7 +80,11 @@ export function FacetBox(props: {
           />
         ))}
       </ul>
-      {facet.more && <p className="text-sm text-quiet">and more</p>}
+      {facet.more && (
+        <p className="text-sm text-quiet">
+          <Trans>and more</Trans>
+        </p>
+      )}
     </fieldset>
   );
 }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import {
   Area,
@@ -26,22 +28,26 @@ export default function FeedCharts({ index }: { index: string }) {
     lag: point.lagMillis ?? 0,
   }));
   if (points.length < 2) {
-    return <p className="text-quiet">Charts appear once the feed has run for a few seconds.</p>;
+    return (
+      <p className="text-quiet">
+        <Trans>Charts appear once the feed has run for a few seconds.</Trans>
+      </p>
+    );
   }
   const worst = Math.max(...points.map((p) => p.lag));
   const most = Math.max(...points.map((p) => p.changes));
   return (
     <div className="grid gap-4 md:grid-cols-2">
       <Chart
-        title="Maximum lag from commit to visible"
-        note={`at most ${millis(worst)} in the last ten minutes`}
+        title={t`Maximum lag from commit to visible`}
+        note={t`at most ${millis(worst)} in the last ten minutes`}
         points={points}
         value="lag"
         format={millis}
       />
       <Chart
-        title="Records updated per second"
-        note={`at most ${count(most)}`}
+        title={t`Records updated per second`}
+        note={t`at most ${count(most)}`}
         points={points}
         value="changes"
         format={count}

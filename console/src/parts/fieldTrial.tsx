@@ -1,7 +1,9 @@
+import { t } from "@lingui/core/macro";
+import { Plural, Trans } from "@lingui/react/macro";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Analyser, api, type TriedAnalyser } from "../api";
-import { count, plural } from "../format";
+import { count } from "../format";
 import { Button } from "./button";
 import { ErrorNotice } from "./notice";
 import { Pick } from "./pick";
@@ -26,35 +28,41 @@ export function FieldTrial({ analysers }: { analysers: Analyser[] }) {
   });
   if (!index || !field) return null;
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Trial">
-      <h2 className="text-lg font-semibold">Try another analyser on a field</h2>
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Trial`}>
+      <h2 className="text-lg font-semibold">
+        <Trans>Try another analyser on a field</Trans>
+      </h2>
       <p className="text-quiet">
-        Compares the terms of the field's values and of recent queries. Changes nothing.
+        <Trans>
+          Compares the terms of the field's values and of recent queries. Changes nothing.
+        </Trans>
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-3">
         {indexes.length > 1 && (
           <Pick
-            label="Index of the trial"
+            label={t`Index of the trial`}
             value={index}
             options={indexes.map((name) => ({ value: name, label: name }))}
             onPick={setPicked}
           />
         )}
         <Pick
-          label="Field of the trial"
+          label={t`Field of the trial`}
           value={field.name}
           options={texts.map((one) => ({ value: one.name, label: `${one.name}: ${one.analyser}` }))}
           onPick={setChosen}
         />
-        <span className="text-quiet">with</span>
+        <span className="text-quiet">
+          <Trans>with</Trans>
+        </span>
         <Pick
-          label="Analyser of the trial"
+          label={t`Analyser of the trial`}
           value={analyser}
           options={analysers.map((one) => ({ value: one.name, label: one.name }))}
           onPick={setAnalyser}
         />
         <Button onClick={() => trial.mutate()} busy={trial.isPending}>
-          Try it
+          <Trans>Try it</Trans>
         </Button>
       </div>
       {trial.error && <ErrorNotice error={trial.error} />}
@@ -68,18 +76,25 @@ function Outcome({ tried }: { tried: TriedAnalyser }) {
   return (
     <div className="mt-3">
       <p>
-        <strong>{count(touched)}</strong> of {plural(looked, "document")} would get different terms
-        with {tried.after} than with {tried.before}.
+        <Trans>
+          <strong>{count(touched)}</strong> of {count(looked)}{" "}
+          <Plural value={looked} one="document" other="documents" /> would get different terms with{" "}
+          {tried.after} than with {tried.before}.
+        </Trans>
       </p>
       <div className="mt-2 grid gap-4 sm:grid-cols-2">
-        <Terms title="Terms removed" terms={goes} />
-        <Terms title="Terms added" terms={comes} />
+        <Terms title={t`Terms removed`} terms={goes} />
+        <Terms title={t`Terms added`} terms={comes} />
       </div>
       {tried.queries.length === 0 ? (
-        <p className="mt-2 text-quiet">No recorded query would be analysed differently.</p>
+        <p className="mt-2 text-quiet">
+          <Trans>No recorded query would be analysed differently.</Trans>
+        </p>
       ) : (
         <>
-          <h3 className="mt-3 text-sm text-quiet">Queries that would be analysed differently</h3>
+          <h3 className="mt-3 text-sm text-quiet">
+            <Trans>Queries that would be analysed differently</Trans>
+          </h3>
           <ul>
             {tried.queries.map((query) => (
               <li key={query.words}>
@@ -103,7 +118,11 @@ function Terms(props: { title: string; terms: { term: string; documents: number 
             {term} <span className="text-sm text-quiet">{count(documents)}</span>
           </li>
         ))}
-        {props.terms.length === 0 && <li className="text-quiet">none</li>}
+        {props.terms.length === 0 && (
+          <li className="text-quiet">
+            <Trans>none</Trans>
+          </li>
+        )}
       </ul>
     </div>
   );

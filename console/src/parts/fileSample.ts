@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 /** The beginning of a file of records, as the service drafts definitions from. */
 export interface FileSample {
   name: string;
@@ -16,10 +17,10 @@ export async function sampleOf(file: File): Promise<FileSample> {
   const ending = file.name.slice(point + 1).toLowerCase();
   if (ending === "json") {
     if (file.size > MAX_LIST_BYTES) {
-      throw new Error("A list of more than 64 MB is drafted by the command mnemex draft --file.");
+      throw new Error(t`A list of more than 64 MB is drafted by the command mnemex draft --file.`);
     }
     const records: unknown = JSON.parse(await file.text());
-    if (!Array.isArray(records)) throw new Error(`${file.name} is not a list of records.`);
+    if (!Array.isArray(records)) throw new Error(t`${file.name} is not a list of records.`);
     const lines = records.slice(0, SAMPLED_RECORDS).map((record) => JSON.stringify(record));
     return { name, format: "ndjson", text: lines.join("\n") };
   }

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { Circle, CircleCheck } from "lucide-react";
 import type { ReactNode } from "react";
@@ -20,47 +22,47 @@ export function FirstSteps({ indexes }: { indexes: IndexStatus[] }) {
   const steps = [
     {
       done: sources.data.length > 0,
-      title: "Connect a database, or take a file",
+      title: t`Connect a database, or take a file`,
       how: (
-        <>
+        <Trans>
           <Link className="text-accent underline" to="/console/sources">
             Sources
           </Link>{" "}
           says how, and checks what the database lacks.
-        </>
+        </Trans>
       ),
     },
     {
       done: indexes.length > 0,
-      title: "Describe a record",
+      title: t`Describe a record`,
       how: (
-        <>
+        <Trans>
           Choose a table on{" "}
           <Link className="text-accent underline" to="/console/sources">
             Sources
           </Link>
           . The proposal is a definition of an index and an endpoint, to be changed and applied.
-        </>
+        </Trans>
       ),
     },
     {
       done: live,
-      title: "Let the index be filled",
+      title: t`Let the index be filled`,
       how: filling
-        ? `${percent(filling.recordsDone, filling.recordsTotal)} of the records are read.`
-        : "It begins by itself once the definition is applied.",
+        ? t`${percent(filling.recordsDone, filling.recordsTotal)} of the records are read.`
+        : t`It begins by itself once the definition is applied.`,
     },
     {
       done: live && page !== undefined,
-      title: "Open the search page",
+      title: t`Open the search page`,
       how: (
-        <>
+        <Trans>
           An{" "}
           <Link className="text-accent underline" to="/console/endpoints">
             endpoint
           </Link>{" "}
           says what is searched and shown; each has a page that is ready to be used.
-        </>
+        </Trans>
       ),
     },
   ];
@@ -69,7 +71,7 @@ export function FirstSteps({ indexes }: { indexes: IndexStatus[] }) {
   return (
     <section className="rounded border border-line bg-surface px-4 py-3" aria-labelledby="first">
       <h2 id="first" className="text-lg font-semibold">
-        From a database to a search page
+        <Trans>From a database to a search page</Trans>
       </h2>
       <ol className="mt-2 flex flex-col gap-2">
         {steps.map((step, i) => (
@@ -79,8 +81,10 @@ export function FirstSteps({ indexes }: { indexes: IndexStatus[] }) {
         ))}
       </ol>
       <p className="mt-3 text-quiet">
-        The same with the command line: <code>mnemex source add</code>, <code>mnemex draft</code>,{" "}
-        <code>mnemex apply</code>.
+        <Trans>
+          The same with the command line: <code>mnemex source add</code>, <code>mnemex draft</code>,{" "}
+          <code>mnemex apply</code>.
+        </Trans>
       </p>
     </section>
   );
@@ -90,9 +94,9 @@ function Step(props: { done: boolean; next: boolean; title: string; children: Re
   return (
     <li className="flex gap-3" aria-current={props.next ? "step" : undefined}>
       {props.done ? (
-        <CircleCheck size={20} className="mt-0.5 shrink-0 text-accent" aria-label="Done" />
+        <CircleCheck size={20} className="mt-0.5 shrink-0 text-accent" aria-label={t`Done`} />
       ) : (
-        <Circle size={20} className="mt-0.5 shrink-0 text-quiet" aria-label="To do" />
+        <Circle size={20} className="mt-0.5 shrink-0 text-quiet" aria-label={t`To do`} />
       )}
       <div>
         <span className={props.next ? "font-semibold" : props.done ? "text-quiet" : ""}>

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { NavLink, Outlet, useLocation, useNavigate } from "react-router";
@@ -42,7 +43,7 @@ function Framed({ session }: { session: Session }) {
             <img src="/mark.svg" alt="" width="22" height="22" />
             Mnemex
           </NavLink>
-          <nav aria-label="Everything" className="flex flex-wrap gap-1">
+          <nav aria-label={t`Everything`} className="flex flex-wrap gap-1">
             {general.map((page) => (
               <To key={page.to} page={page} address={page.to}>
                 {page.to === "/console/jobs" && running.length > 0 && ` (${running.length})`}
@@ -57,7 +58,7 @@ function Framed({ session }: { session: Session }) {
         <div className="mx-auto flex max-w-7xl flex-wrap items-center gap-x-6 gap-y-1 px-4 pt-1 pb-2 sm:px-6">
           {index && <IndexChoice name={index.name} names={indexes.map((one) => one.name)} />}
           {index && (
-            <nav aria-label={`Index ${index.name}`} className="flex flex-wrap gap-1">
+            <nav aria-label={t`Index ${index.name}`} className="flex flex-wrap gap-1">
               {OF_INDEX.map((page) => (
                 <To
                   key={page.to}
@@ -99,7 +100,7 @@ function IndexChoice({ name, names }: { name: string; names: string[] }) {
   if (names.length === 1) return <span className="font-semibold">{name}</span>;
   return (
     <Pick
-      label="Index"
+      label={t`Index`}
       value={name}
       options={names.toSorted().map((one) => ({ value: one, label: one }))}
       onPick={(one) => navigate(`${page}?index=${encodeURIComponent(one)}`)}

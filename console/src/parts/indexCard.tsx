@@ -1,6 +1,8 @@
+import { plural, t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { ReactNode } from "react";
 import type { EditionStatus, IndexChange, IndexStatus } from "../api";
-import { count, megabytes, millis, plural } from "../format";
+import { count, megabytes, millis } from "../format";
 import { AuditLine } from "./auditLine";
 import { Notice } from "./notice";
 import { At } from "./time";
@@ -9,40 +11,42 @@ import { At } from "./time";
 export function IndexCard({ index, changes }: { index: IndexStatus; changes: IndexChange[] }) {
   const edition = index.live ?? index.next;
   return (
-    <section className="rounded border border-line bg-surface" aria-label={`Index ${index.name}`}>
+    <section className="rounded border border-line bg-surface" aria-label={t`Index ${index.name}`}>
       <header className="flex flex-wrap items-baseline gap-x-3 border-b border-line px-4 py-2.5">
         <h2 className="text-lg font-semibold">{index.name}</h2>
         <span className="text-quiet">
-          {index.source && `from ${index.source}, `}definition version {index.version}
+          <Trans>
+            {index.source && t`from ${index.source}, `}definition version {index.version}
+          </Trans>
         </span>
         <span className="ml-auto text-quiet">
           {edition?.trueAt && (
-            <>
+            <Trans>
               up to date as of <At iso={edition.trueAt} />
-            </>
+            </Trans>
           )}
-          {edition && !edition.trueAt && "not up to date yet"}
-          {edition?.position && <> · position {edition.position}</>}
-          {edition?.retained && <> · {edition.retained} kept by the source</>}
+          {edition && !edition.trueAt && t`not up to date yet`}
+          {edition?.position && <Trans> · position {edition.position}</Trans>}
+          {edition?.retained && <Trans> · {edition.retained} kept by the source</Trans>}
         </span>
       </header>
       {edition && (
         <dl className="grid grid-cols-2 gap-px bg-line sm:grid-cols-3 lg:grid-cols-6">
-          <Figure name="Documents" value={count(edition.documents)} />
-          <Figure name="Lag, median" value={millis(edition.lagMedianMillis)}>
+          <Figure name={t`Documents`} value={count(edition.documents)} />
+          <Figure name={t`Lag, median`} value={millis(edition.lagMedianMillis)}>
             <LagBars changes={changes} />
           </Figure>
-          <Figure name="Lag, 99th percentile" value={millis(edition.lagP99Millis)} />
-          <Figure name="Records updated" value={count(edition.changes)} />
+          <Figure name={t`Lag, 99th percentile`} value={millis(edition.lagP99Millis)} />
+          <Figure name={t`Records updated`} value={count(edition.changes)} />
           <Figure
-            name="In quarantine"
+            name={t`In quarantine`}
             value={count(edition.quarantined)}
             tone={edition.quarantined > 0 ? "text-warn" : ""}
           />
           <Figure
-            name={`Edition ${edition.number}`}
+            name={t`Edition ${edition.number}`}
             value={megabytes(edition.bytes)}
-            note={plural(edition.segments, "segment")}
+            note={t`${count(edition.segments)} ${plural(edition.segments, { one: "segment", other: "segments" })}`}
           />
         </dl>
       )}
@@ -90,7 +94,7 @@ function LagBars({ changes }: { changes: IndexChange[] }) {
       height="18"
       width={lags.length * 5}
       role="img"
-      aria-label={`Lags of the last ${lags.length} changes, at most ${most} ms`}
+      aria-label={t`Lags of the last ${lags.length} changes, at most ${most} ms`}
     >
       {lags.map((lag, i) => {
         const height = Math.max(1.5, (lag / most) * 18);
@@ -109,11 +113,17 @@ function Filling({ edition, beside }: { edition: EditionStatus; beside: boolean 
     <div className="border-t border-line px-4 py-3">
       <div className="flex flex-wrap justify-between gap-x-4">
         <span>
-          Edition {edition.number} is being filled{beside && " beside the live one"}
+          <Trans>
+            Edition {edition.number} is being filled{beside && t` beside the live one`}
+          </Trans>
         </span>
         <span className="text-quiet">
-          {count(edition.recordsDone)} of {count(edition.recordsTotal)} records
-          {edition.recordsPerSecond > 0 && <>, {count(edition.recordsPerSecond)} a second</>}
+          <Trans>
+            {count(edition.recordsDone)} of {count(edition.recordsTotal)} records
+            {edition.recordsPerSecond > 0 && (
+              <Trans>, {count(edition.recordsPerSecond)} a second</Trans>
+            )}
+          </Trans>
         </span>
       </div>
       <div className="mt-1.5 h-2 overflow-hidden rounded bg-ground">

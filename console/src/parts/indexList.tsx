@@ -1,7 +1,9 @@
+import { plural, t } from "@lingui/core/macro";
+import { Plural, Trans } from "@lingui/react/macro";
 import { ChevronDown, ChevronRight } from "lucide-react";
 import { useState } from "react";
 import type { IndexChange, IndexStatus } from "../api";
-import { count, megabytes, millis, plural } from "../format";
+import { count, megabytes, millis } from "../format";
 import { IndexCard } from "./indexCard";
 import { STATES, type State, stateOf, worstFirst } from "./indexState";
 
@@ -15,20 +17,20 @@ export function IndexList(props: { indexes: IndexStatus[]; changes: IndexChange[
   );
   const states = Object.keys(STATES) as State[];
   return (
-    <section aria-label="Indexes" className="flex flex-col gap-3">
+    <section aria-label={t`Indexes`} className="flex flex-col gap-3">
       <div className="flex flex-wrap items-center gap-3">
         <input
           type="search"
-          aria-label="Part of an index's name, or its source"
-          placeholder="Part of a name, or a source"
+          aria-label={t`Part of an index's name, or its source`}
+          placeholder={t`Part of a name, or a source`}
           value={text}
           onChange={(event) => setText(event.target.value)}
           className="w-64 rounded border border-line bg-surface px-2.5 py-1.5"
         />
         <output className="text-quiet">
           {wanted
-            ? `${count(shown.length)} of ${plural(props.indexes.length, "index", "indexes")}`
-            : plural(props.indexes.length, "index", "indexes")}
+            ? t`${count(shown.length)} of ${count(props.indexes.length)} ${plural(props.indexes.length, { one: "index", other: "indexes" })}`
+            : t`${count(props.indexes.length)} ${plural(props.indexes.length, { one: "index", other: "indexes" })}`}
         </output>
       </div>
       {states.map((state) => {
@@ -87,9 +89,13 @@ function Row(props: { index: IndexStatus; isOpen: boolean; onOpen: () => void })
       <span className="w-32 text-quiet">{index.source}</span>
       {edition && (
         <span className="min-w-0 flex-1 text-quiet">
-          {plural(edition.documents, "document")}, {megabytes(edition.bytes)}
-          {edition.lagP99Millis >= 0 && <>, lag {millis(edition.lagP99Millis)}</>}
-          {edition.quarantined > 0 && <>, {count(edition.quarantined)} in quarantine</>}
+          <Trans>
+            {count(edition.documents)}{" "}
+            <Plural value={edition.documents} one="document" other="documents" />,{" "}
+            {megabytes(edition.bytes)}
+          </Trans>
+          {edition.lagP99Millis >= 0 && <Trans>, lag {millis(edition.lagP99Millis)}</Trans>}
+          {edition.quarantined > 0 && <Trans>, {count(edition.quarantined)} in quarantine</Trans>}
         </span>
       )}
       {trouble && <span className="basis-full pl-5 text-warn">{trouble}</span>}

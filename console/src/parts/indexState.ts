@@ -1,13 +1,14 @@
+import { t } from "@lingui/core/macro";
 import type { IndexStatus } from "../api";
 
 /** How an index is, the worst first. */
 export const STATES = {
-  down: "Not running",
-  behind: "Behind the database",
-  waiting: "Waiting for a decision",
-  quarantine: "With records in quarantine",
-  building: "Being built for the first time",
-  good: "Up to date",
+  down: t`Not running`,
+  behind: t`Behind the database`,
+  waiting: t`Waiting for a decision`,
+  quarantine: t`With records in quarantine`,
+  building: t`Being built for the first time`,
+  good: t`Up to date`,
 } as const;
 
 export type State = keyof typeof STATES;

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -22,15 +24,19 @@ export function InsightActs({ words, endpoint }: { words: string; endpoint: Endp
   return (
     <div className="flex flex-col gap-2 rounded bg-ground px-3 py-2">
       <ul className="flex flex-wrap gap-x-5 gap-y-1">
-        <Act to={address("search", here)}>Try and explain it</Act>
+        <Act to={address("search", here)}>
+          <Trans>Try and explain it</Trans>
+        </Act>
         {mayChange && (
           <>
             <Act to={address("endpoints", { ...here, definition: rule })}>
-              {curation ? "Add a rule for its results" : "Make a first rule for its results"}
+              {curation ? t`Add a rule for its results` : t`Make a first rule for its results`}
             </Act>
-            <Act to={address("endpoints", here)}>Compare it under a draft of the endpoint</Act>
+            <Act to={address("endpoints", here)}>
+              <Trans>Compare it under a draft of the endpoint</Trans>
+            </Act>
             <Act to={address("editions", { index: endpoint.index, grade: words })}>
-              Grade its results for a scorecard
+              <Trans>Grade its results for a scorecard</Trans>
             </Act>
           </>
         )}
@@ -65,8 +71,10 @@ function Synonym(props: { words: string; endpoint: string; names: string[] }) {
   if (!name) {
     return (
       <p className="text-quiet">
-        No synonyms are defined yet. Once a text field names a definition of synonyms, words can be
-        added to it from here.
+        <Trans>
+          No synonyms are defined yet. Once a text field names a definition of synonyms, words can
+          be added to it from here.
+        </Trans>
       </p>
     );
   }
@@ -87,7 +95,9 @@ function Synonym(props: { words: string; endpoint: string; names: string[] }) {
     >
       <label className="flex flex-wrap items-center gap-2">
         <span>
-          <strong>{props.words}</strong> means the same as
+          <Trans>
+            <strong>{props.words}</strong> means the same as
+          </Trans>
         </span>
         <input
           className="rounded border border-line bg-surface px-2 py-0.5"
@@ -97,9 +107,9 @@ function Synonym(props: { words: string; endpoint: string; names: string[] }) {
       </label>
       {props.names.length > 1 && (
         <Pick
-          label="Synonyms"
+          label={t`Synonyms`}
           value={name}
-          options={props.names.map((one) => ({ value: one, label: `in ${one}` }))}
+          options={props.names.map((one) => ({ value: one, label: t`in ${one}` }))}
           onPick={setChosen}
         />
       )}
@@ -108,7 +118,7 @@ function Synonym(props: { words: string; endpoint: string; names: string[] }) {
         disabled={means.trim() === ""}
         className="rounded border border-line bg-surface px-3 py-0.5 enabled:hover:border-quiet disabled:opacity-60"
       >
-        Try this synonym
+        <Trans>Try this synonym</Trans>
       </button>
     </form>
   );

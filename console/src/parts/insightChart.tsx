@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import {
   Area,
   AreaChart,
@@ -64,9 +65,9 @@ export default function InsightChart({ times }: { times: SearchesAt[] }) {
           iconType="square"
           formatter={(name) => <span className="text-ink">{String(name)}</span>}
         />
-        <Layer of="opened" name="a result was opened" color="var(--accent)" />
-        <Layer of="found" name="found, nothing opened" color="var(--quiet)" />
-        <Layer of="nothing" name="no results" color="var(--bad)" />
+        <Layer of="opened" name={t`a result was opened`} color="var(--accent)" />
+        <Layer of="found" name={t`found, nothing opened`} color="var(--quiet)" />
+        <Layer of="nothing" name={t`no results`} color="var(--bad)" />
       </AreaChart>
     </ResponsiveContainer>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Endpoint, type Result, type Scorecard } from "../api";
@@ -6,10 +8,10 @@ import { ErrorNotice } from "./notice";
 import { scorecardText } from "./scorecardText";
 
 const GRADES = [
-  { grade: 0, title: "useless" },
-  { grade: 1, title: "related" },
-  { grade: 2, title: "good" },
-  { grade: 3, title: "exactly this" },
+  { grade: 0, title: t`useless` },
+  { grade: 1, title: t`related` },
+  { grade: 2, title: t`good` },
+  { grade: 3, title: t`exactly this` },
 ];
 
 /** A result list in which every result gets a grade by hand. */
@@ -51,14 +53,14 @@ export function Judge(props: { card?: Scorecard; endpoints: Endpoint[]; words: s
         }}
       >
         <input
-          aria-label="Query to grade"
+          aria-label={t`Query to grade`}
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
-          placeholder="what people search for"
+          placeholder={t`what people search for`}
           className="grow rounded border border-line bg-surface px-2 py-1"
         />
         <button type="submit" className="rounded border border-line bg-surface px-3 py-1">
-          Show results
+          <Trans>Show results</Trans>
         </button>
       </form>
       {answer.error && <ErrorNotice error={answer.error} />}
@@ -71,7 +73,9 @@ export function Judge(props: { card?: Scorecard; endpoints: Endpoint[]; words: s
                   {label(result)} <span className="text-quiet">{result.key}</span>
                 </span>
                 <fieldset className="flex gap-1">
-                  <legend className="sr-only">Grade of {result.key}</legend>
+                  <legend className="sr-only">
+                    <Trans>Grade of {result.key}</Trans>
+                  </legend>
                   {GRADES.map(({ grade, title }) => (
                     <label
                       key={grade}
@@ -84,7 +88,7 @@ export function Judge(props: { card?: Scorecard; endpoints: Endpoint[]; words: s
                       <input
                         type="radio"
                         className="sr-only"
-                        name={`grade ${result.key}`}
+                        name={t`grade ${result.key}`}
                         checked={grades[result.key] === grade}
                         onChange={() => setGiven({ ...given, [result.key]: grade })}
                       />
@@ -95,7 +99,11 @@ export function Judge(props: { card?: Scorecard; endpoints: Endpoint[]; words: s
               </li>
             ))}
           </ol>
-          {answer.data.results.length === 0 && <p className="text-quiet">No results.</p>}
+          {answer.data.results.length === 0 && (
+            <p className="text-quiet">
+              <Trans>No results.</Trans>
+            </p>
+          )}
           <div className="mt-2">
             <Button
               changes
@@ -103,7 +111,7 @@ export function Judge(props: { card?: Scorecard; endpoints: Endpoint[]; words: s
               onClick={() => save.mutate()}
               busy={save.isPending || Object.keys(given).length === 0}
             >
-              Keep these grades
+              <Trans>Keep these grades</Trans>
             </Button>
           </div>
         </>

@@ -1,43 +1,45 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { Change, IndexChange } from "../api";
 import { millis } from "../format";
 import { type Column, DataTable } from "./dataTable";
 import { JustAt } from "./time";
 
 const OUTCOMES: Record<Change["outcome"], { word: string; tone: string }> = {
-  INDEXED: { word: "indexed", tone: "text-accent" },
-  REMOVED: { word: "removed", tone: "text-ink" },
-  UNCHANGED: { word: "unchanged", tone: "text-quiet" },
-  QUARANTINED: { word: "quarantined", tone: "text-warn" },
+  INDEXED: { word: t`indexed`, tone: "text-accent" },
+  REMOVED: { word: t`removed`, tone: "text-ink" },
+  UNCHANGED: { word: t`unchanged`, tone: "text-quiet" },
+  QUARANTINED: { word: t`quarantined`, tone: "text-warn" },
 };
 
 const COLUMNS: Column<IndexChange>[] = [
   {
-    title: "Committed",
+    title: t`Committed`,
     value: ({ change }) => change.committed,
     cell: ({ change }) => <JustAt iso={change.committed} />,
     className: "whitespace-nowrap",
   },
   {
-    title: "Record",
+    title: t`Record`,
     value: ({ change }) => change.key,
     className: "font-semibold whitespace-nowrap",
   },
-  { title: "Changed in", value: ({ change }) => change.table },
+  { title: t`Changed in`, value: ({ change }) => change.table },
   {
-    title: "Outcome",
+    title: t`Outcome`,
     value: ({ change }) => OUTCOMES[change.outcome].word,
     cell: ({ change }) => (
       <span className={OUTCOMES[change.outcome].tone}>{OUTCOMES[change.outcome].word}</span>
     ),
   },
   {
-    title: "Visible after",
+    title: t`Visible after`,
     value: ({ lagMillis }) => lagMillis,
     cell: ({ lagMillis }) => millis(lagMillis),
     right: true,
     className: "whitespace-nowrap",
   },
-  { title: "Its way", value: ({ change }) => way(change), cell: Way },
+  { title: t`Its way`, value: ({ change }) => way(change), cell: Way },
 ];
 
 /** The last changes with their way through the feed, newest first. */
@@ -46,17 +48,19 @@ export function LastChanges({ changes }: { changes: IndexChange[] }) {
     <section aria-labelledby="last-changes">
       <div className="mb-1.5 flex flex-wrap items-baseline justify-between gap-x-4">
         <h2 id="last-changes" className="text-lg font-semibold">
-          Last changes
+          <Trans>Last changes</Trans>
         </h2>
         <Legend />
       </div>
       {changes.length === 0 ? (
         <p className="text-quiet">
-          No changes since the service started. Change a row in the database to see it here.
+          <Trans>
+            No changes since the service started. Change a row in the database to see it here.
+          </Trans>
         </p>
       ) : (
         <DataTable
-          label="Last changes"
+          label={t`Last changes`}
           columns={COLUMNS}
           items={changes}
           identity={({ index, change }) =>
@@ -69,10 +73,10 @@ export function LastChanges({ changes }: { changes: IndexChange[] }) {
 }
 
 const STEPS = [
-  { name: "captured", shade: 0.3 },
-  { name: "read", shade: 0.52 },
-  { name: "mapped", shade: 0.76 },
-  { name: "visible", shade: 1 },
+  { name: t`captured`, shade: 0.3 },
+  { name: t`read`, shade: 0.52 },
+  { name: t`mapped`, shade: 0.76 },
+  { name: t`visible`, shade: 1 },
 ];
 
 function Legend() {
@@ -104,7 +108,7 @@ function steps(change: Change) {
 
 const way = (change: Change) =>
   steps(change)
-    .map((step) => `${step.name} +${step.millis} ms`)
+    .map((step) => t`${step.name} +${step.millis} ms`)
     .join(" · ");
 
 /** A change's way through the feed: one stretch for each step, as long as it took. */

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { CircleAlert } from "lucide-react";
 import type { ReactNode } from "react";
 import { Problem } from "../api";
@@ -19,11 +20,24 @@ export function Notice(props: { tone: "bad" | "warn"; children: ReactNode }) {
 
 /** A page that has nothing to show yet. */
 export function Waiting(props: { connected: boolean }) {
-  return props.connected ? <p className="text-quiet">Asking the service …</p> : <Unreachable />;
+  return props.connected ? <Asking /> : <Unreachable />;
 }
 
 function Unreachable() {
-  return <Notice tone="bad">The service is unreachable. Is it running?</Notice>;
+  return (
+    <Notice tone="bad">
+      <Trans>The service is unreachable. Is it running?</Trans>
+    </Notice>
+  );
+}
+
+/** Something that the service has not answered yet. */
+export function Asking() {
+  return (
+    <p className="text-quiet">
+      <Trans>Asking the service …</Trans>
+    </p>
+  );
 }
 
 /** An error of a call. */
@@ -34,7 +48,7 @@ export function ErrorNotice(props: { error: unknown }) {
       <Notice tone={error.status === 503 ? "warn" : "bad"}>
         {error.detail}
         {error.suggestion && !error.detail.includes("did you mean") && (
-          <> – did you mean “{error.suggestion}”?</>
+          <Trans> – did you mean “{error.suggestion}”?</Trans>
         )}
       </Notice>
     );

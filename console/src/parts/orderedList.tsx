@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { ArrowDown, ArrowUp, X } from "lucide-react";
 import type { ReactNode } from "react";
 
@@ -29,7 +31,7 @@ export function OrderedList(props: {
             <button
               type="button"
               className={ACT}
-              aria-label={`Move ${item} up`}
+              aria-label={t`Move ${item} up`}
               disabled={at === 0}
               onClick={() => props.onMove(at, at - 1)}
             >
@@ -38,7 +40,7 @@ export function OrderedList(props: {
             <button
               type="button"
               className={ACT}
-              aria-label={`Move ${item} down`}
+              aria-label={t`Move ${item} down`}
               disabled={at === items.length - 1}
               onClick={() => props.onMove(at, at + 1)}
             >
@@ -47,7 +49,7 @@ export function OrderedList(props: {
             <button
               type="button"
               className={ACT}
-              aria-label={`Remove ${item}`}
+              aria-label={t`Remove ${item}`}
               onClick={() => props.onRemove(at)}
             >
               <X size={14} aria-hidden />
@@ -57,12 +59,14 @@ export function OrderedList(props: {
       </ol>
       {props.offers.length > 0 && (
         <select
-          aria-label={`Add to ${title.toLowerCase()}`}
+          aria-label={t`Add to ${title.toLowerCase()}`}
           className="mt-1 rounded border border-line bg-surface px-2 py-0.5 text-sm"
           value=""
           onChange={(event) => props.onAdd(event.target.value)}
         >
-          <option value="">add …</option>
+          <option value="">
+            <Trans>add …</Trans>
+          </option>
           {props.offers.map((offer) => (
             <option key={offer}>{offer}</option>
           ))}

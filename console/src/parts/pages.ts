@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 /** A page of the console. */
 export interface Page {
   to: string;
@@ -8,19 +9,19 @@ export interface Page {
 
 /** What concerns everything. */
 export const GENERAL: Page[] = [
-  { to: "/", title: "Overview" },
-  { to: "/console/sources", title: "Sources" },
-  { to: "/console/jobs", title: "Jobs" },
-  { to: "/console/access", title: "Access", admin: true },
+  { to: "/", title: t`Overview` },
+  { to: "/console/sources", title: t`Sources` },
+  { to: "/console/jobs", title: t`Jobs` },
+  { to: "/console/access", title: t`Access`, admin: true },
 ];
 
 /** What concerns one index, in the order of the job. */
 export const OF_INDEX: Page[] = [
-  { to: "/console/indexes", title: "Record" },
-  { to: "/console/analysers", title: "Analysers" },
-  { to: "/console/editions", title: "Editions" },
-  { to: "/console/sync", title: "Sync" },
-  { to: "/console/endpoints", title: "Endpoints" },
-  { to: "/console/search", title: "Search" },
-  { to: "/console/insights", title: "Insights" },
+  { to: "/console/indexes", title: t`Record` },
+  { to: "/console/analysers", title: t`Analysers` },
+  { to: "/console/editions", title: t`Editions` },
+  { to: "/console/sync", title: t`Sync` },
+  { to: "/console/endpoints", title: t`Endpoints` },
+  { to: "/console/search", title: t`Search` },
+  { to: "/console/insights", title: t`Insights` },
 ];

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { IndexTable } from "../api";
 
 export const BOX_WIDTH = 216;
@@ -59,12 +60,12 @@ export function layout(tables: IndexTable[]): Layout {
 
 function remarks(table: IndexTable): string[] {
   const notes: string[] = [];
-  if (table.link) notes.push(`through ${table.link}`);
-  if (table.only) notes.push(`only ${table.only}`);
-  if (table.order.length > 0) notes.push(`in order of ${table.order.map(direction).join(", ")}`);
-  if (table.limit > 0) notes.push(`the first ${table.limit}`);
+  if (table.link) notes.push(t`through ${table.link}`);
+  if (table.only) notes.push(t`only ${table.only}`);
+  if (table.order.length > 0) notes.push(t`in order of ${table.order.map(direction).join(", ")}`);
+  if (table.limit > 0) notes.push(t`the first ${table.limit}`);
   return notes;
 }
 
 const direction = (column: string) =>
-  column.startsWith("-") ? `${column.slice(1)}, last first` : column;
+  column.startsWith("-") ? t`${column.slice(1)}, last first` : column;

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import type { IndexTable } from "../api";
 import { BOX_WIDTH, LINE_HEIGHT, layout } from "./recordLayout";
 
@@ -6,7 +8,7 @@ export function RecordPicture({ tables }: { tables: IndexTable[] }) {
   const { boxes, lines, width, height } = layout(tables);
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keyboard
-    <section className="overflow-x-auto pb-2" aria-label="Tables of a record" tabIndex={0}>
+    <section className="overflow-x-auto pb-2" aria-label={t`Tables of a record`} tabIndex={0}>
       <div className="relative" style={{ width, height }}>
         <svg
           width={width}
@@ -15,7 +17,9 @@ export function RecordPicture({ tables }: { tables: IndexTable[] }) {
           aria-hidden="true"
           focusable="false"
         >
-          <title>How tables are related</title>
+          <title>
+            <Trans>How tables are related</Trans>
+          </title>
           {lines.map((line) => (
             <g key={line.name}>
               <path d={line.path} fill="none" stroke="currentColor" strokeWidth="1.5" />
@@ -26,7 +30,7 @@ export function RecordPicture({ tables }: { tables: IndexTable[] }) {
                 fill="currentColor"
                 fontSize="13"
               >
-                {line.many ? "many" : "one"}
+                {line.many ? t`many` : t`one`}
               </text>
             </g>
           ))}
@@ -43,7 +47,10 @@ export function RecordPicture({ tables }: { tables: IndexTable[] }) {
             >
               <strong>{table.name}</strong>
               {table.table !== table.name && (
-                <span className="text-quiet"> from {table.table}</span>
+                <span className="text-quiet">
+                  {" "}
+                  <Trans>from {table.table}</Trans>
+                </span>
               )}
             </p>
             <ul className="px-3 pt-0.5 text-sm">

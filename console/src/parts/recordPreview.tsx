@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
@@ -25,18 +27,20 @@ export function RecordPreview({ definition, text }: { definition: Definition; te
   const wrong = preview.data !== undefined && "wrong" in preview.data;
   const found = preview.data && !("wrong" in preview.data) ? preview.data : undefined;
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Preview">
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Preview`}>
       <div className="flex flex-wrap items-center gap-3">
-        <h2 className="text-lg font-semibold">From row to terms</h2>
+        <h2 className="text-lg font-semibold">
+          <Trans>From row to terms</Trans>
+        </h2>
         <input
-          aria-label="Key of the record"
-          placeholder={found?.key ?? "key"}
+          aria-label={t`Key of the record`}
+          placeholder={found?.key ?? t`key`}
           value={key}
           onChange={(event) => setKey(event.target.value)}
           className="w-44 rounded border border-line bg-ground px-2 py-1"
         />
         <span className="text-quiet">
-          {wrong ? "The definition has errors; they are marked in the text." : "as the text says"}
+          {wrong ? t`The definition has errors; they are marked in the text.` : t`as the text says`}
         </span>
       </div>
       {preview.error && <ErrorNotice error={preview.error} />}
@@ -61,7 +65,9 @@ function Way({ preview }: { preview: Preview }) {
     <div className="mt-2 grid items-start gap-4 *:min-w-0 lg:grid-cols-[2fr_3fr]">
       {preview.record && (
         <div>
-          <h3 className="text-sm text-quiet">In the database</h3>
+          <h3 className="text-sm text-quiet">
+            <Trans>In the database</Trans>
+          </h3>
           <dl className="mt-1 text-sm">
             {[
               ...Object.entries(preview.record.columns),
@@ -87,7 +93,9 @@ function Way({ preview }: { preview: Preview }) {
       )}
       {preview.fields && (
         <div>
-          <h3 className="text-sm text-quiet">Indexed fields and terms</h3>
+          <h3 className="text-sm text-quiet">
+            <Trans>Indexed fields and terms</Trans>
+          </h3>
           <dl className="mt-1 text-sm">
             {Object.entries(preview.fields).map(([name, values]) => (
               <div
@@ -133,7 +141,9 @@ function Terms({ terms }: { terms: string[] }) {
         </li>
       ))}
       {terms.length > MOST_TERMS && (
-        <li className="text-quiet">and {terms.length - MOST_TERMS} more</li>
+        <li className="text-quiet">
+          <Trans>and {terms.length - MOST_TERMS} more</Trans>
+        </li>
       )}
     </ul>
   );

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useState } from "react";
 import type { Card, Explanation, Result, SearchAnswer } from "../api";
 import { count } from "../format";
@@ -15,8 +17,10 @@ export function Results({
   if (answer.results.length === 0) {
     return (
       <p className="rounded border border-line bg-surface p-4">
-        No results. Remove a word or a choice, or search for the beginning of a word with a star:{" "}
-        <code>fer*</code>
+        <Trans>
+          No results. Remove a word or a choice, or search for the beginning of a word with a star:{" "}
+          <code>fer*</code>
+        </Trans>
       </p>
     );
   }
@@ -98,7 +102,9 @@ function ResultItem({
             </em>
           )}
           {result.putFirst && (
-            <span className="rounded border border-line px-1.5 text-sm text-quiet">put first</span>
+            <span className="rounded border border-line px-1.5 text-sm text-quiet">
+              <Trans>put first</Trans>
+            </span>
           )}
           <span className="ml-auto text-sm text-quiet">
             {result.key}
@@ -111,7 +117,7 @@ function ResultItem({
                   className="underline decoration-dotted"
                   onClick={async () => setWhy(why ? undefined : await explain(result.key))}
                 >
-                  {result.putFirst ? "why" : `score ${result.score.toFixed(2)}`}
+                  {result.putFirst ? t`why` : t`score ${result.score.toFixed(2)}`}
                 </button>
               </>
             )}
@@ -129,7 +135,7 @@ function ResultItem({
           <p key={group} className="mt-0.5 text-sm text-quiet">
             {group.replaceAll("_", " ")}{" "}
             <span className="text-ink">{rows.slice(0, 3).map(rowText).join(" · ")}</span>
-            {rows.length > 3 && ` and ${count(rows.length - 3)} more`}
+            {rows.length > 3 && t` and ${count(rows.length - 3)} more`}
           </p>
         ))}
         <p className="mt-0.5 text-sm text-quiet">

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import {
   CartesianGrid,
   Legend,
@@ -15,12 +16,12 @@ import { moment } from "../format";
 export default function ScoreChart({ entries }: { entries: ScoreEntry[] }) {
   const points = entries.map((entry, place) => ({
     place: place + 1,
-    title: `edition ${entry.edition}, ${moment(entry.at, new Date())}`,
+    title: t`edition ${entry.edition}, ${moment(entry.at, new Date())}`,
     nDCG: Number(entry.ndcg.toFixed(3)),
     MRR: Number(entry.reciprocalRank.toFixed(3)),
   }));
   return (
-    <figure className="mt-3 h-48" aria-label="Scores, oldest first">
+    <figure className="mt-3 h-48" aria-label={t`Scores, oldest first`}>
       <ResponsiveContainer>
         <LineChart data={points} margin={{ top: 6, right: 12, bottom: 4, left: -12 }}>
           <CartesianGrid stroke="var(--line)" vertical={false} />

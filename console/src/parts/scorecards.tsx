@@ -1,7 +1,10 @@
+import { t } from "@lingui/core/macro";
+import { Plural, Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, type Endpoint, type Scorecard, type Scored } from "../api";
+import { count } from "../format";
 import { Button } from "./button";
 import { type Column, DataTable, numbers } from "./dataTable";
 import { Judge } from "./judge";
@@ -20,12 +23,14 @@ export function Scorecards(props: { editions: number[]; endpoints: Endpoint[] })
   const cards = (all.data ?? []).filter((c) => props.endpoints.some((e) => e.name === c.endpoint));
   const card = cards.find((c) => c.name === chosen) ?? cards[0];
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Scorecards">
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Scorecards`}>
       <div className="flex flex-wrap items-center gap-3">
-        <h2 className="text-lg font-semibold">Search quality</h2>
+        <h2 className="text-lg font-semibold">
+          <Trans>Search quality</Trans>
+        </h2>
         {cards.length > 1 && card && (
           <Pick
-            label="Scorecard"
+            label={t`Scorecard`}
             value={card.name}
             options={cards.map((c) => ({ value: c.name, label: c.name }))}
             onPick={setChosen}
@@ -33,14 +38,16 @@ export function Scorecards(props: { editions: number[]; endpoints: Endpoint[] })
         )}
         <span className="ml-auto">
           <Button changes onClick={() => setJudging(!judging)}>
-            {judging ? "Done with grading" : "Grade results"}
+            {judging ? t`Done with grading` : t`Grade results`}
           </Button>
         </span>
       </div>
       {!card && !judging && (
         <p className="mt-1 text-quiet">
-          No scorecard yet. Grade the results of a few queries to measure every later change against
-          them.
+          <Trans>
+            No scorecard yet. Grade the results of a few queries to measure every later change
+            against them.
+          </Trans>
         </p>
       )}
       {judging && <Judge card={card} endpoints={props.endpoints} words={asked} />}
@@ -63,8 +70,11 @@ function Card({ card, editions }: { card: Scorecard; editions: number[] }) {
     <>
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <span className="text-quiet">
-          {card.name}: {card.queries.length === 1 ? "1 query" : `${card.queries.length} queries`} of{" "}
-          {card.endpoint}, first {card.top} results
+          <Trans>
+            {card.name}: {count(card.queries.length)}{" "}
+            <Plural value={card.queries.length} one="query" other="queries" /> of {card.endpoint},
+            first {card.top} results
+          </Trans>
         </span>
         {editions.map((edition) => (
           <Button
@@ -73,14 +83,20 @@ function Card({ card, editions }: { card: Scorecard; editions: number[] }) {
             onClick={() => score.mutate(edition)}
             busy={score.isPending}
           >
-            Score edition {edition}
+            <Trans>Score edition {edition}</Trans>
           </Button>
         ))}
       </div>
       {score.error && <ErrorNotice error={score.error} />}
       {score.data && <Outcome scored={score.data} />}
       {(history.data?.length ?? 0) > 1 && (
-        <Suspense fallback={<p className="text-quiet">Loading the chart …</p>}>
+        <Suspense
+          fallback={
+            <p className="text-quiet">
+              <Trans>Loading the chart …</Trans>
+            </p>
+          }
+        >
           <ScoreChart entries={history.data ?? []} />
         </Suspense>
       )}
@@ -95,13 +111,13 @@ type QueryScore = Scored["queries"][number];
 function Outcome({ scored }: { scored: Scored }) {
   const columns = useMemo(
     (): Column<QueryScore>[] => [
-      { title: `Edition ${scored.edition}`, value: (query) => query.words },
+      { title: t`Edition ${scored.edition}`, value: (query) => query.words },
       numbers(`nDCG@${scored.top}`, (query) => query.score.ndcg, three),
       numbers("MRR", (query) => query.score.reciprocalRank, three),
-      numbers("Precision", (query) => query.score.precision, three),
-      numbers("Recall", (query) => query.score.recall, three),
+      numbers(t`Precision`, (query) => query.score.precision, three),
+      numbers(t`Recall`, (query) => query.score.recall, three),
       {
-        title: "Not among the first",
+        title: t`Not among the first`,
         value: (query) => query.problem ?? query.missing.join(", "),
         className: "text-quiet",
       },
@@ -111,11 +127,11 @@ function Outcome({ scored }: { scored: Scored }) {
   return (
     <div className="mt-2">
       <DataTable
-        label="Scores"
+        label={t`Scores`}
         columns={columns}
         items={scored.queries}
         identity={(query) => query.words}
-        last={{ words: "All", score: scored.total, missing: [] }}
+        last={{ words: t`All`, score: scored.total, missing: [] }}
       />
     </div>
   );

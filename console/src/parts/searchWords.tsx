@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Search } from "lucide-react";
 import { useEffect, useId, useRef, useState } from "react";
@@ -39,14 +41,16 @@ export function Words(props: {
   }, [typed]);
   return (
     <label className="relative min-w-60 grow">
-      <span className="sr-only">Words to search for</span>
+      <span className="sr-only">
+        <Trans>Words to search for</Trans>
+      </span>
       <Search size={17} className="absolute top-2.5 left-3 text-quiet" aria-hidden />
       <input
         type="search"
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
         list={list}
-        placeholder='shade fern, "slug damage", -rust, harts*'
+        placeholder={t`shade fern, "slug damage", -rust, harts*`}
         className="w-full rounded border border-line bg-surface py-1.5 pr-3 pl-9 text-lg placeholder:text-quiet"
       />
       <datalist id={list}>
@@ -70,12 +74,14 @@ export function Filter(props: { filter: string; onFilter: (filter: string) => vo
       }}
     >
       <label className="flex grow items-center gap-2">
-        <span className="text-sm text-quiet">Filter</span>
+        <span className="text-sm text-quiet">
+          <Trans>Filter</Trans>
+        </span>
         <input
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
           onBlur={() => typed.trim() !== props.filter && props.onFilter(typed.trim())}
-          placeholder="as in SQL: field = 'value' AND other < 50"
+          placeholder={t`as in SQL: field = 'value' AND other < 50`}
           className="grow rounded border border-line bg-surface px-2 py-1 font-mono text-sm placeholder:text-quiet"
           spellCheck={false}
         />

@@ -1,3 +1,4 @@
+import { Trans } from "@lingui/react/macro";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { LogOut } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
@@ -46,10 +47,12 @@ function SignIn() {
       <div className="rounded border border-line bg-surface px-6 py-6">
         <h1 className="mb-1 flex items-center gap-2 text-2xl font-semibold tracking-tight">
           <img src="/mark.svg" alt="" width="26" height="26" />
-          Sign in to Mnemex
+          <Trans>Sign in to Mnemex</Trans>
         </h1>
         <p className="mb-4 text-quiet">
-          With a key that has the right <em>admin</em> or <em>read</em>.
+          <Trans>
+            With a key that has the right <em>admin</em> or <em>read</em>.
+          </Trans>
         </p>
         <form
           className="flex flex-col gap-3"
@@ -59,7 +62,9 @@ function SignIn() {
           }}
         >
           <label className="flex flex-col gap-1">
-            <span className="font-semibold">Key</span>
+            <span className="font-semibold">
+              <Trans>Key</Trans>
+            </span>
             <input
               type="password"
               autoComplete="current-password"
@@ -75,12 +80,14 @@ function SignIn() {
             disabled={key === "" || signIn.isPending}
             className="rounded border border-accent bg-accent px-3 py-1.5 text-surface hover:opacity-90 disabled:opacity-60"
           >
-            Sign in
+            <Trans>Sign in</Trans>
           </button>
         </form>
         <p className="mt-4 text-sm text-quiet">
-          The first key was printed when the service started. An administrator creates others with{" "}
-          <code>mnemex keys create</code>.
+          <Trans>
+            The first key was printed when the service started. An administrator creates others with{" "}
+            <code>mnemex keys create</code>.
+          </Trans>
         </p>
       </div>
     </main>
@@ -95,20 +102,26 @@ export function Who({ session }: { session: Session }) {
     onSettled: () => queries.invalidateQueries({ queryKey: ["session"] }),
   });
   if (!session.keys) {
-    return <span className="text-sm text-quiet">Without keys, this machine only</span>;
+    return (
+      <span className="text-sm text-quiet">
+        <Trans>Without keys, this machine only</Trans>
+      </span>
+    );
   }
   return (
     <div className="flex flex-wrap items-center gap-2 text-sm">
       <span className="text-quiet">
-        Signed in as <span className="font-semibold text-ink">{session.name}</span> ({session.right}
-        )
+        <Trans>
+          Signed in as <span className="font-semibold text-ink">{session.name}</span> (
+          {session.right})
+        </Trans>
       </span>
       <Button onClick={() => signOut.mutate(false)} busy={signOut.isPending}>
         <LogOut size={14} aria-hidden />
-        Sign out
+        <Trans>Sign out</Trans>
       </Button>
       <Button onClick={() => signOut.mutate(true)} busy={signOut.isPending}>
-        Sign out everywhere
+        <Trans>Sign out everywhere</Trans>
       </Button>
     </div>
   );

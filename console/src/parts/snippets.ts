@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 import type { Endpoint } from "../api";
 
 export interface Snippet {
@@ -45,13 +46,13 @@ export function snippets(
   return [
     {
       title: "curl",
-      needs: keys ? "SEARCH_KEY is a key for this endpoint." : "This service asks for no key.",
+      needs: keys ? t`SEARCH_KEY is a key for this endpoint.` : t`This service asks for no key.`,
       code: `curl -G '${service}/search/${name}' \\
 ${keys ? '  -H "Authorization: Bearer $SEARCH_KEY" \\\n' : ""}  --data-urlencode ${shell(`q=${words}`)} --data-urlencode 'size=10'`,
     },
     {
       title: "JavaScript",
-      needs: "The package mnemex-search, for pages and for Node.js.",
+      needs: t`The package mnemex-search, for pages and for Node.js.`,
       code: `import { EndpointClient, SearchStore } from "mnemex-search";
 
 const client = new EndpointClient({ service: "${service}", endpoint: "${name}"${keys ? ", key" : ""} });
@@ -65,7 +66,7 @@ store.type(${quoted});`,
     },
     {
       title: "React",
-      needs: "The package mnemex-search. The parts have no look; style them by their data-part.",
+      needs: t`The package mnemex-search. The parts have no look; style them by their data-part.`,
       code: `import { EndpointClient, SearchStore, textsFor } from "mnemex-search";
 import { ${facet ? "FacetList, " : ""}Pages, Results, SearchBox, SearchProvider, Shown } from "mnemex-search/react";
 
@@ -84,7 +85,7 @@ ${facet ? `      <FacetList name="${facet}" />\n` : ""}      <Results>{(result) 
     },
     {
       title: "Java",
-      needs: "The artifact org.mnemex:mnemex-client, which needs nothing but the JDK and Jackson.",
+      needs: t`The artifact org.mnemex:mnemex-client, which needs nothing but the JDK and Jackson.`,
       code: `record ${type}(String key, ${components.join(", ")}) {}
 
 var client = new MnemexClient(URI.create("${service}"), ClientOptions.usual()${keys ? ".key(key)" : ""});
@@ -94,8 +95,7 @@ found.results().forEach(System.out::println);`,
     },
     {
       title: "Spring",
-      needs:
-        "The artifact org.mnemex:mnemex-spring-boot-starter, and mnemex.client.url and .key among the properties.",
+      needs: t`The artifact org.mnemex:mnemex-spring-boot-starter, and mnemex.client.url and .key among the properties.`,
       code: `record ${type}(String key, ${components.join(", ")}) {}
 
 @RestController

@@ -1,3 +1,4 @@
+import { t } from "@lingui/core/macro";
 /** What is asked of somebody who connects a database. */
 export interface Connection {
   name: string;
@@ -15,17 +16,17 @@ export interface Connection {
 /** The definition of a source, or why there is none yet. */
 export function sourceText(of: Connection): { text: string } | { lacks: string } {
   if (!/^[a-z0-9]+(-[a-z0-9]+)*$/.test(of.name)) {
-    return { lacks: "The name: lower-case letters, digits and hyphens." };
+    return { lacks: t`The name: lower-case letters, digits and hyphens.` };
   }
   const lines = [`source: ${of.name}`, `kind: ${of.kind}`];
   if (of.kind === "sqlite") {
-    if (of.file.trim() === "") return { lacks: "The file of the database." };
+    if (of.file.trim() === "") return { lacks: t`The file of the database.` };
     lines.push(`file: ${scalar(of.file)}`);
   } else {
-    if (of.database.trim() === "") return { lacks: "The name of the database." };
-    if (of.user.trim() === "") return { lacks: "The user." };
+    if (of.database.trim() === "") return { lacks: t`The name of the database.` };
+    if (of.user.trim() === "") return { lacks: t`The user.` };
     if (of.password !== "" && !/^MNEMEX_[A-Z0-9_]+$/.test(of.password)) {
-      return { lacks: "The variable with the password: its name begins with MNEMEX_." };
+      return { lacks: t`The variable with the password: its name begins with MNEMEX_.` };
     }
     if (of.host.trim() !== "") lines.push(`host: ${scalar(of.host)}`);
     lines.push(`database: ${scalar(of.database)}`, `user: ${scalar(of.user)}`);

@@ -1,3 +1,5 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useMutation } from "@tanstack/react-query";
 import { FileUp } from "lucide-react";
 import { useState } from "react";
@@ -33,15 +35,17 @@ export function StartFromFile() {
       aria-labelledby="start-from-file"
     >
       <h2 id="start-from-file" className="text-lg font-semibold">
-        Start from a file
+        <Trans>Start from a file</Trans>
       </h2>
       <p className="mt-1">
-        A table (.csv), a list of objects (.json) or lines of JSON. Types, languages, facets and the
-        key are proposed from its first records; nothing is stored before you apply.
+        <Trans>
+          A table (.csv), a list of objects (.json) or lines of JSON. Types, languages, facets and
+          the key are proposed from its first records; nothing is stored before you apply.
+        </Trans>
       </p>
       <label className="mt-2 inline-flex cursor-pointer items-center gap-2 rounded border border-line bg-ground px-3 py-1 focus-within:outline-2 focus-within:outline-accent hover:border-quiet">
         <FileUp size={17} aria-hidden />
-        {file ? file.name : "Choose a file"}
+        {file ? file.name : t`Choose a file`}
         <input
           type="file"
           accept=".csv,.json,.ndjson,.jsonl"
@@ -49,7 +53,11 @@ export function StartFromFile() {
           onChange={(event) => choose(event.target.files?.[0])}
         />
       </label>
-      {draft.isPending && <p className="mt-2 text-quiet">Reading its first records …</p>}
+      {draft.isPending && (
+        <p className="mt-2 text-quiet">
+          <Trans>Reading its first records …</Trans>
+        </p>
+      )}
       {draft.error && (
         <div className="mt-2">
           <ErrorNotice error={draft.error} />
@@ -81,15 +89,19 @@ function Import(props: { file: File; definitions: string }) {
   const [so, setSo] = useState<Imported>();
   const push = useMutation({ mutationFn: () => api.importFile(index, props.file, setSo) });
   return (
-    <section className="mt-3 rounded bg-ground px-3 py-2" aria-label="Import">
+    <section className="mt-3 rounded bg-ground px-3 py-2" aria-label={t`Import`}>
       <div className="flex flex-wrap items-center gap-3">
         <Button changes main onClick={() => push.mutate()} busy={push.isPending}>
-          Import {props.file.name} into index {index}
+          <Trans>
+            Import {props.file.name} into index {index}
+          </Trans>
         </Button>
         {so && (
           <output>
-            {count(so.taken)} records taken, {count(so.refused)} refused
-            {so.done ? "." : " so far …"}
+            <Trans>
+              {count(so.taken)} records taken, {count(so.refused)} refused
+              {so.done ? "." : t` so far …`}
+            </Trans>
           </output>
         )}
       </div>
@@ -98,7 +110,9 @@ function Import(props: { file: File; definitions: string }) {
         <ul className="mt-2 max-h-60 overflow-auto text-bad">
           {so.problems.map((one) => (
             <li key={`${one.line} ${one.problem}`}>
-              line {one.line}: {one.problem}
+              <Trans>
+                line {one.line}: {one.problem}
+              </Trans>
             </li>
           ))}
         </ul>
@@ -106,7 +120,7 @@ function Import(props: { file: File; definitions: string }) {
       {so?.done && endpoint && (
         <p className="mt-2">
           <a className="text-accent underline" href={`/pages/${endpoint}`}>
-            Open the search page of {endpoint}
+            <Trans>Open the search page of {endpoint}</Trans>
           </a>
         </p>
       )}

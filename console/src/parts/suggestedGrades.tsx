@@ -1,10 +1,12 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Definition, type Endpoint, type OpenedRecord, type Scorecard } from "../api";
 import { count, percent } from "../format";
 import { Button } from "./button";
 import { PlannedEditor } from "./changeDefinition";
-import { ErrorNotice } from "./notice";
+import { Asking, ErrorNotice } from "./notice";
 import { Pick } from "./pick";
 import { scorecardText } from "./scorecardText";
 
@@ -25,20 +27,24 @@ export function SuggestedGrades({ endpoint, days }: { endpoint: Endpoint; days: 
     <div className="mt-2 flex flex-col gap-2">
       <div className="flex flex-wrap items-center gap-3">
         <p className="text-quiet">
-          What people opened, as grades for a scorecard. An open far down the list counts more, as
-          few people look there.
+          <Trans>
+            What people opened, as grades for a scorecard. An open far down the list counts more, as
+            few people look there.
+          </Trans>
         </p>
         <Pick
-          label="Evidence"
+          label={t`Evidence`}
           value={String(least)}
-          options={EVIDENCE.map((n) => ({ value: String(n), label: `at least ${n} opens` }))}
+          options={EVIDENCE.map((n) => ({ value: String(n), label: t`at least ${n} opens` }))}
           onPick={(n) => setLeast(Number(n))}
         />
       </div>
       {opened.data && groups.length === 0 && (
         <p className="text-quiet">
-          No words have so many opens. Search pages tell which result was opened by{" "}
-          <code>POST /search/{endpoint.name}/chosen</code>; the ready page and its React parts do.
+          <Trans>
+            No words have so many opens. Search pages tell which result was opened by{" "}
+            <code>POST /search/{endpoint.name}/chosen</code>; the ready page and its React parts do.
+          </Trans>
         </p>
       )}
       {groups.map((group) => (
@@ -71,13 +77,15 @@ function Words(props: {
             <li key={row.key}>
               {row.key}{" "}
               <span className="text-quiet">
-                grade {row.grade}, {count(row.opens)} opens, {percent(row.share, 1)}
+                <Trans>
+                  grade {row.grade}, {count(row.opens)} opens, {percent(row.share, 1)}
+                </Trans>
               </span>
             </li>
           ))}
         </ul>
         <Button changes onClick={props.onOpen}>
-          {props.isOpen ? "Close" : "Add to a scorecard"}
+          {props.isOpen ? t`Close` : t`Add to a scorecard`}
         </Button>
       </div>
       {props.isOpen && <Added {...props} />}
@@ -88,7 +96,7 @@ function Words(props: {
 /** The scorecard with these grades, which is applied or not. */
 function Added(props: { words: string; rows: OpenedRecord[]; endpoint: Endpoint }) {
   const cards = useQuery({ queryKey: ["scorecards"], queryFn: api.scorecards });
-  if (!cards.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!cards.data) return <Asking />;
   const card = cards.data.find((one) => one.endpoint === props.endpoint.name);
   const name = card?.name ?? `${props.endpoint.name}-grades`;
   return (

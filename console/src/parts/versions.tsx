@@ -1,7 +1,9 @@
+import { t } from "@lingui/core/macro";
+import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Definition } from "../api";
-import { ErrorNotice } from "./notice";
+import { Asking, ErrorNotice } from "./notice";
 import { At } from "./time";
 
 const SHOWN = 12;
@@ -16,15 +18,17 @@ export function Versions({ definition }: { definition: Definition }) {
   });
   if (versions.error) return <ErrorNotice error={versions.error} />;
   return (
-    <section className="rounded border border-line bg-surface px-4 py-3" aria-label="Versions">
-      <h2 className="text-lg font-semibold">Versions</h2>
+    <section className="rounded border border-line bg-surface px-4 py-3" aria-label={t`Versions`}>
+      <h2 className="text-lg font-semibold">
+        <Trans>Versions</Trans>
+      </h2>
       <ul className="mt-1">
         {versions.data?.slice(0, SHOWN).map((one) => (
           <li key={one.version} className="border-t border-line py-1">
             <div className="flex flex-wrap gap-x-3">
               <span className="w-8 text-right font-semibold">{one.version}</span>
               <At iso={one.createdAt} />
-              <span className="text-quiet">{one.author || "nobody said who"}</span>
+              <span className="text-quiet">{one.author || t`nobody said who`}</span>
               {one.version > 1 && (
                 <button
                   type="button"
@@ -32,7 +36,7 @@ export function Versions({ definition }: { definition: Definition }) {
                   aria-expanded={open === one.version}
                   onClick={() => setOpen(open === one.version ? undefined : one.version)}
                 >
-                  show changes
+                  <Trans>show changes</Trans>
                 </button>
               )}
             </div>
@@ -42,7 +46,9 @@ export function Versions({ definition }: { definition: Definition }) {
       </ul>
       {(versions.data?.length ?? 0) > SHOWN && (
         <p className="text-quiet">
-          {`mnemex definitions ${kind} ${name}`} lists all {versions.data?.length} of them.
+          <Trans>
+            {t`mnemex definitions ${kind} ${name}`} lists all {versions.data?.length} of them.
+          </Trans>
         </p>
       )}
     </section>
@@ -56,12 +62,14 @@ function Changed(props: { kind: string; name: string; version: number }) {
     staleTime: Infinity,
   });
   if (compared.error) return <ErrorNotice error={compared.error} />;
-  if (!compared.data) return <p className="text-quiet">Asking the service …</p>;
+  if (!compared.data) return <Asking />;
   const { differences, lines } = compared.data;
   return (
     <div className="mt-1 mb-2 rounded bg-ground px-3 py-2">
       {differences.length === 0 && lines.length === 0 && (
-        <p>The text is unchanged; an analyser or the source it uses changed.</p>
+        <p>
+          <Trans>The text is unchanged; an analyser or the source it uses changed.</Trans>
+        </p>
       )}
       <ul>
         {differences.map((difference) => (

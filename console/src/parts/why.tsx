@@ -1,13 +1,14 @@
+import { t } from "@lingui/core/macro";
 import type { Explanation } from "../api";
 
-const HOW = { SUM: "the sum of", PRODUCT: "the product of", FORMULA: "of" };
+const HOW = { SUM: t`the sum of`, PRODUCT: t`the product of`, FORMULA: t`of` };
 
 /** A number with the numbers it is made of. */
 export function Why({ part }: { part: Explanation }) {
   return (
     <li>
       <span className="inline-block w-16 text-right font-semibold tabular-nums">
-        {part.matched ? part.value.toFixed(3) : "no"}
+        {part.matched ? part.value.toFixed(3) : t`no`}
       </span>{" "}
       {part.what}
       {part.how && part.parts.length > 0 && (
