@@ -133,7 +133,7 @@ public final class GardenBench {
       out.printf("start of the service: %.1f s%n", (System.nanoTime() - start) / 1e9);
       fill(client, !callsOnly && visits == 0);
       if (visits > 0) {
-        visit(client, accessions, visits);
+        visit(service, accessions, visits);
         return;
       }
       if (callsOnly) {
@@ -147,7 +147,7 @@ public final class GardenBench {
     }
   }
 
-  private void visit(MnemexClient client, int accessions, int visits)
+  private void visit(ServiceProcess service, int accessions, int visits)
       throws IOException, SQLException, InterruptedException {
     VisitBench bench = new VisitBench(out);
     Map<String, String> environment = new LinkedHashMap<>(database.environment());
@@ -156,9 +156,9 @@ public final class GardenBench {
         BenchDatabase same = SqliteGarden.create(other.folder(), accessions)) {
       out.printf("without recording, on %s:%n", same.name());
       fill(other.client(), false);
-      bench.compare(client, other.client());
+      bench.compare(service, other);
     }
-    bench.visit(client, visits, new VisitBench.Span(0, 1));
+    bench.visit(service.client(), visits, new VisitBench.Span(0, 1));
     out.println("all is kept in " + folder);
   }
 

@@ -27,11 +27,6 @@ public final class IndexesBench {
   private static final long POLL_MILLIS = 5;
   private static final long RARE_POLL_MILLIS = 200;
 
-  /** Linux counts processor time in hundredths of a second. */
-  private static final double TICKS_A_SECOND = 100;
-
-  private static final int USER_TICKS = 11;
-
   private final PrintStream out;
   private final ServerGarden garden;
   private final ServiceProcess service;
@@ -84,9 +79,9 @@ public final class IndexesBench {
     ServiceProcess.await(() -> live() == indexes);
     out.printf("%nindexes: %d, live after %.1f s%n", indexes, (System.nanoTime() - began) / 1e9);
     Thread.sleep(SETTLE_MILLIS);
-    double busy = processorSeconds();
+    double busy = service.processorSeconds();
     Thread.sleep(IDLE_MILLIS);
-    double idle = (processorSeconds() - busy) / (IDLE_MILLIS / 1000.0);
+    double idle = (service.processorSeconds() - busy) / (IDLE_MILLIS / 1000.0);
     row("processor time when nothing changes", "%.1f%% of one".formatted(100 * idle));
     row("connections", ask("FROM pg_stat_activity WHERE application_name = 'mnemex'"));
     row("replication slots", ask("FROM pg_replication_slots"));
@@ -100,11 +95,11 @@ public final class IndexesBench {
   }
 
   private void changeOthers() throws Exception {
-    double before = processorSeconds();
+    double before = service.processorSeconds();
     execute("INSERT INTO visit (id) SELECT generate_series(1, " + OTHER_ROWS + ")");
     // Asking takes processor time, too.
     awaitFresh(RARE_POLL_MILLIS);
-    double spent = processorSeconds() - before;
+    double spent = service.processorSeconds() - before;
     row(
         "processor time for %,d changes of a table that none reads".formatted(OTHER_ROWS),
         "%.2f s".formatted(spent));
@@ -154,15 +149,6 @@ public final class IndexesBench {
       rows.next();
       return rows.getLong(1);
     }
-  }
-
-  private double processorSeconds() throws IOException {
-    String[] values =
-        Files.readString(Path.of("/proc", String.valueOf(service.process().pid()), "stat"))
-            .replaceFirst("^.*\\) ", "")
-            .split(" ", -1);
-    return (Long.parseLong(values[USER_TICKS]) + Long.parseLong(values[USER_TICKS + 1]))
-        / TICKS_A_SECOND;
   }
 
   private long threads() throws IOException {

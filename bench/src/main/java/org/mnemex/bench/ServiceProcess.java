@@ -60,6 +60,11 @@ public record ServiceProcess(Process process, MnemexClient client, URI uri, Path
     return new ServiceProcess(process, client, uri, folder);
   }
 
+  /** Returns the processor time that it has taken since its start, in seconds. */
+  double processorSeconds() {
+    return process.info().totalCpuDuration().orElseThrow().toNanos() / 1e9;
+  }
+
   /**
    * Waits for a condition, polling rarely enough not to disturb the measurement.
    *

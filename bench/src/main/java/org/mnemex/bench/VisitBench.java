@@ -20,7 +20,8 @@ import org.mnemex.garden.Visitors;
 final class VisitBench {
   private static final String ENDPOINT = "plant-search";
   private static final int AT_A_TIME = 4;
-  private static final int ROUNDS = 11;
+  private static final int ROUNDS = 31;
+  private static final int WARM_UP_ROUNDS = 4;
   private static final int VISITS_A_ROUND = 2_000;
 
   private final PrintStream out;
@@ -31,33 +32,55 @@ final class VisitBench {
     this.out = out;
   }
 
-  /** Compares the throughput of a service that records searches with one that does not. */
-  void compare(MnemexClient recording, MnemexClient other) {
-    double[] with = new double[ROUNDS];
-    double[] without = new double[ROUNDS];
-    double[] ratios = new double[ROUNDS];
-    // The first rounds warm both up.
-    for (int round = -2; round < ROUNDS; round++) {
+  /** Compares what searches cost in a service that records them and in one that does not. */
+  void compare(ServiceProcess recording, ServiceProcess other) {
+    Rounds with = new Rounds(recording);
+    Rounds without = new Rounds(other);
+    for (int round = -WARM_UP_ROUNDS; round < ROUNDS; round++) {
       int seed = seeds.incrementAndGet();
       boolean recordingFirst = round % 2 == 0;
-      double first = rate(recordingFirst ? recording : other, seed);
-      double second = rate(recordingFirst ? other : recording, seed);
-      if (round >= 0) {
-        with[round] = recordingFirst ? first : second;
-        without[round] = recordingFirst ? second : first;
-        ratios[round] = with[round] / without[round];
-      }
+      (recordingFirst ? with : without).search(round, seed);
+      (recordingFirst ? without : with).search(round, seed);
     }
     out.printf(
-        "searches a second: %,.0f recorded, %,.0f not recorded; ratio %.3f"
-            + " (medians of %d interleaved rounds of %,d)%n",
-        median(with), median(without), median(ratios), ROUNDS, VISITS_A_ROUND);
+        "searches a second: %,.0f recorded, %,.0f not recorded, ratio %.3f%n"
+            + "processor time of a search: %.3f ms recorded, %.3f ms not recorded, ratio %.3f%n"
+            + "(medians of %d interleaved rounds of %,d searches, and of their ratios)%n",
+        median(with.rates),
+        median(without.rates),
+        median(ratios(with.rates, without.rates)),
+        median(with.processorMillis),
+        median(without.processorMillis),
+        median(ratios(with.processorMillis, without.processorMillis)),
+        ROUNDS,
+        VISITS_A_ROUND);
   }
 
-  private double rate(MnemexClient client, int seed) {
-    long start = System.nanoTime();
-    run(client, VISITS_A_ROUND, seed, new Span(0, 1), false);
-    return VISITS_A_ROUND / ((System.nanoTime() - start) / 1e9);
+  /** The rounds of searches of a service: searches a second, and processor time of a search. */
+  private final class Rounds {
+    private final ServiceProcess service;
+    private final double[] rates = new double[ROUNDS];
+    private final double[] processorMillis = new double[ROUNDS];
+
+    Rounds(ServiceProcess service) {
+      this.service = service;
+    }
+
+    void search(int round, int seed) {
+      double busy = service.processorSeconds();
+      long start = System.nanoTime();
+      run(service.client(), VISITS_A_ROUND, seed, new Span(0, 1), false);
+      if (round >= 0) {
+        rates[round] = VISITS_A_ROUND / ((System.nanoTime() - start) / 1e9);
+        processorMillis[round] = (service.processorSeconds() - busy) * 1e3 / VISITS_A_ROUND;
+      }
+    }
+  }
+
+  private static double[] ratios(double[] numbers, double[] others) {
+    double[] ratios = new double[numbers.length];
+    Arrays.setAll(ratios, i -> numbers[i] / others[i]);
+    return ratios;
   }
 
   /**
