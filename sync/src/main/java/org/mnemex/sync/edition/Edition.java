@@ -7,12 +7,6 @@ import java.time.Clock;
 import java.time.Duration;
 import java.util.Comparator;
 import java.util.List;
-import java.util.concurrent.BlockingQueue;
-import java.util.concurrent.CancellationException;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.FutureTask;
-import java.util.concurrent.LinkedBlockingQueue;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.LongConsumer;
 import java.util.function.Supplier;
@@ -33,7 +27,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
 /**
- * One physical build of an index: its folder, its feed, and the two threads that serve them.
+ * One physical build of an index: its folder, its feed, and what merges its segments.
  *
  * <h2>Damage</h2>
  *
@@ -43,13 +37,6 @@ import org.slf4j.LoggerFactory;
  */
 public final class Edition {
   private static final Logger LOG = LoggerFactory.getLogger(Edition.class);
-  private static final long MERGE_PAUSE_MILLIS = 200;
-
-  /** While nothing is written. */
-  private static final long QUIET_MERGE_PAUSE_MILLIS = 1000;
-
-  private static final long FAILED_MERGE_PAUSE_MILLIS = 2000;
-  private static final long LONGEST_MERGE_PAUSE_MILLIS = 60_000;
 
   /** How long to wait for a thread that waits for a database, before and after cutting it off. */
   private static final Duration CLOSE_WAIT = Duration.ofSeconds(8);
@@ -63,12 +50,9 @@ public final class Edition {
   private final Feed feed;
   private final Feed.Listener listener;
   private final Thread feedThread;
-  private final Thread mergeThread;
-  private final BlockingQueue<FutureTask<Integer>> compactions = new LinkedBlockingQueue<>();
+  private final Merging merging;
   private final AtomicBoolean looking = new AtomicBoolean();
-  private volatile boolean stopping;
   private volatile @Nullable String damage;
-  private volatile @Nullable String mergeProblem;
 
   Edition(
       EditionStore.EditionEntry entry,
@@ -114,7 +98,8 @@ public final class Edition {
             listener);
     String name = definition.name() + "-" + number;
     this.feedThread = Thread.ofPlatform().name("feed-" + name).daemon().unstarted(feed);
-    this.mergeThread = Thread.ofPlatform().name("merge-" + name).daemon().unstarted(this::merge);
+    this.merging =
+        new Merging(folder, "merge-" + name, () -> this.definition.name(), listener::failed);
   }
 
   public int number() {
@@ -168,7 +153,7 @@ public final class Edition {
 
   /** Why merging is suspended, or null. */
   public @Nullable String mergeProblem() {
-    return mergeProblem;
+    return merging.problem();
   }
 
   /**
@@ -218,49 +203,19 @@ public final class Edition {
   /** Stops answering and following. */
   void giveUp(String why) {
     damage = why;
-    stopping = true;
+    merging.stop();
     feed.giveUp(why);
   }
 
   void start() {
     feedThread.start();
-    mergeThread.start();
+    merging.wake();
     listener.opened();
   }
 
-  private void merge() {
-    long pause = 0;
-    long looked = -1;
-    try {
-      while (!stopping) {
-        try {
-          long now = folder.snapshot().number();
-          boolean quiet = now == looked;
-          if (quiet || folder.mergeStep() == 0) {
-            looked = now;
-            FutureTask<Integer> wanted =
-                compactions.poll(
-                    quiet ? QUIET_MERGE_PAUSE_MILLIS : MERGE_PAUSE_MILLIS, TimeUnit.MILLISECONDS);
-            if (wanted != null) {
-              wanted.run();
-            }
-          }
-          mergeProblem = null;
-          pause = 0;
-        } catch (IOException | RuntimeException | Error e) {
-          pause =
-              pause == 0
-                  ? FAILED_MERGE_PAUSE_MILLIS
-                  : Math.min(2 * pause, LONGEST_MERGE_PAUSE_MILLIS);
-          mergeFailed(e);
-          Thread.sleep(pause);
-        }
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-    } finally {
-      compactions.forEach(compaction -> compaction.cancel(false));
-    }
+  /** Says that there may be something to merge. */
+  void mergeIfNeeded() {
+    merging.wake();
   }
 
   /**
@@ -270,63 +225,15 @@ public final class Edition {
    * @param written told how many bytes are written; what it throws stops the work without a trace
    * @return how many documents were copied; 0 if there was nothing to do
    * @throws IOException if a file cannot be written, such as on a full disk
-   * @throws CancellationException if the edition is closed meanwhile
+   * @throws java.util.concurrent.CancellationException if the edition is closed meanwhile
    */
   public int compact(LongConsumer written) throws IOException, InterruptedException {
-    FutureTask<Integer> compaction = new FutureTask<>(() -> compactNow(written));
-    compactions.add(compaction);
-    if (stopping) {
-      compaction.cancel(false);
-    }
-    try {
-      return compaction.get();
-    } catch (ExecutionException e) {
-      switch (e.getCause()) {
-        case IOException cause -> throw cause;
-        case RuntimeException cause -> throw cause;
-        case Error cause -> throw cause;
-        case null, default -> throw new IllegalStateException(e.getCause());
-      }
-    }
-  }
-
-  private int compactNow(LongConsumer written) throws IOException {
-    try {
-      int copied =
-          folder.compact(
-              bytes -> {
-                if (stopping) {
-                  throw new CancellationException();
-                }
-                written.accept(bytes);
-              });
-      if (copied > 0) {
-        folder.commit();
-        // Only now no manifest names the former files any more.
-        folder.commit();
-      }
-      return copied;
-    } catch (DamagedFileException | InternalError e) {
-      listener.failed(e);
-      throw e;
-    }
+    return merging.compact(written);
   }
 
   /** Free bytes of the disk of its files. */
   public long freeBytes() throws IOException {
     return Files.getFileStore(path).getUsableSpace();
-  }
-
-  private void mergeFailed(Throwable cause) {
-    String message = "segments are not merged: " + cause.getMessage();
-    if (!message.equals(mergeProblem)) {
-      LOG.warn("index '{}': {}; trying again", definition.name(), message, cause);
-    }
-    mergeProblem = message;
-    if (!(cause instanceof IOException)) {
-      // Most I/O errors are a full disk, which may recover.
-      listener.failed(cause);
-    }
   }
 
   /** Ends the threads, commits and closes. Must not be called from the edition's own threads. */
@@ -348,14 +255,14 @@ public final class Edition {
    * that does not help, runs the action when the feed ends.
    */
   private void end(Runnable afterwards) {
-    stopping = true;
     feed.stop();
+    merging.stop();
     if (hasEnded(CLOSE_WAIT)) {
       afterwards.run();
       return;
     }
     feedThread.interrupt();
-    mergeThread.interrupt();
+    merging.interrupt();
     feed.abort();
     if (hasEnded(CLOSE_WAIT)) {
       afterwards.run();
@@ -383,15 +290,14 @@ public final class Edition {
    */
   private boolean hasEnded(Duration wait) {
     try {
-      for (Thread thread : List.of(feedThread, mergeThread)) {
-        if (thread.getState() != Thread.State.NEW) {
-          thread.join(wait.toMillis());
-        }
+      if (feedThread.getState() != Thread.State.NEW) {
+        feedThread.join(wait.toMillis());
       }
+      return merging.hasEnded(wait) && !feedThread.isAlive();
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
+      return false;
     }
-    return !feedThread.isAlive() && !mergeThread.isAlive();
   }
 
   private void closeFolder() {

@@ -57,6 +57,7 @@ public final class Editions implements AutoCloseable {
   private volatile @Nullable String held;
   private volatile @Nullable String problem;
   private boolean agreed;
+
   private final Losses losses;
 
   /**
@@ -88,7 +89,6 @@ public final class Editions implements AutoCloseable {
     this.check = check;
     this.losses = new Losses(clock);
     this.transitions = new TransitionThread("editions-" + keptAs, () -> this.name);
-    transitions.every(LOOK_FOR_FORMER, this::retireFormerIfDue);
   }
 
   /**
@@ -135,6 +135,7 @@ public final class Editions implements AutoCloseable {
         .filter(entry -> entry.state() == State.RETIRED)
         .limit(LAST_RETIRED)
         .forEach(entry -> departures.leave(source, reader(entry.number())));
+    watch(editions.former());
     editions.all().forEach(Edition::start);
   }
 
@@ -319,6 +320,7 @@ public final class Editions implements AutoCloseable {
     store.saveWith(also, written.values().toArray(EditionEntry[]::new));
     written.forEach(Edition::note);
     editions = new EditionGroup(edition, next, keep ? former : null);
+    watch(editions.former());
     if (before.next() == edition) {
       held = null;
       agreed = false;
@@ -383,21 +385,25 @@ public final class Editions implements AutoCloseable {
     return former;
   }
 
-  private void retireFormerIfDue() {
-    try {
-      synchronized (this) {
-        Edition former = editions.former();
-        Instant until = former == null ? null : former.entry().until();
-        if (former != null
-            && (until == null || !clock.instant().isBefore(until) || !former.isFed())) {
-          note(former, former.entry().in(State.RETIRED));
-          editions = editions.withoutFormer();
-          remove(former);
-        }
-      }
-    } catch (RuntimeException e) {
-      LOG.warn("index '{}': its previous edition could not be removed yet", name, e);
+  /** Removes a previous edition once its time is over or it is no longer fed. */
+  private void watch(@Nullable Edition former) {
+    if (former != null) {
+      transitions.later(LOOK_FOR_FORMER, () -> retireIfDue(former));
     }
+  }
+
+  private synchronized void retireIfDue(Edition former) {
+    if (editions.former() != former) {
+      return;
+    }
+    Instant until = former.entry().until();
+    if (until != null && clock.instant().isBefore(until) && former.isFed()) {
+      watch(former);
+      return;
+    }
+    note(former, former.entry().in(State.RETIRED));
+    editions = editions.withoutFormer();
+    remove(former);
   }
 
   String name() {

@@ -43,6 +43,14 @@ final class FeedReactions implements Feed.Listener {
   }
 
   @Override
+  public void refreshed() {
+    Edition edition = index.edition(number);
+    if (edition != null) {
+      edition.mergeIfNeeded();
+    }
+  }
+
+  @Override
   public void caughtUp() {
     transitions.later(Duration.ZERO, () -> index.complete(number));
   }

@@ -2,10 +2,6 @@ package org.mnemex.sync.edition;
 
 import java.io.UncheckedIOException;
 import java.time.Duration;
-import java.util.concurrent.Executors;
-import java.util.concurrent.RejectedExecutionException;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -17,7 +13,7 @@ final class TransitionThread {
   /** The pause between retries of a failed write. */
   static final Duration TRY_AGAIN = Duration.ofSeconds(2);
 
-  private final ScheduledExecutorService thread;
+  private final OnDemandThread thread;
   private final Supplier<String> index;
 
   /**
@@ -26,25 +22,12 @@ final class TransitionThread {
    */
   TransitionThread(String name, Supplier<String> index) {
     this.index = index;
-    this.thread =
-        Executors.newSingleThreadScheduledExecutor(
-            Thread.ofPlatform().name(name).daemon().factory());
-  }
-
-  /** Repeats an action, with a pause after each run. */
-  void every(Duration pause, Runnable work) {
-    var _ =
-        thread.scheduleWithFixedDelay(
-            work, pause.toMillis(), pause.toMillis(), TimeUnit.MILLISECONDS);
+    this.thread = new OnDemandThread(name);
   }
 
   /** Runs an action after a pause, and retries until its writes succeed. */
   void later(Duration pause, Runnable work) {
-    try {
-      var _ = thread.schedule(() -> retryUntilSaved(work), pause.toMillis(), TimeUnit.MILLISECONDS);
-    } catch (RejectedExecutionException _) {
-      LOG.debug("index '{}' is being closed", index.get());
-    }
+    thread.runAfter(pause, () -> retryUntilSaved(work));
   }
 
   private void retryUntilSaved(Runnable work) {
@@ -61,6 +44,6 @@ final class TransitionThread {
 
   /** Stops the thread and drops pending work. */
   void stop() {
-    thread.shutdownNow();
+    thread.interrupt();
   }
 }

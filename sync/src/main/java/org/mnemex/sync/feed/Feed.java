@@ -85,6 +85,9 @@ public final class Feed implements Runnable, AutoCloseable {
     /** It answers and follows. Only what is read has been compared with its checksums so far. */
     void opened();
 
+    /** Changes became visible. */
+    void refreshed();
+
     /** The backfill is done and all changes up to now are applied. */
     void caughtUp();
 
@@ -105,7 +108,7 @@ public final class Feed implements Runnable, AutoCloseable {
     this.definition = settings.definition();
     this.folder = folder;
     this.listener = listener;
-    this.work = new FeedWork(settings, folder, quarantine, clock, stop, listener::caughtUp);
+    this.work = new FeedWork(settings, folder, quarantine, clock, stop, listener);
   }
 
   /** Whether the backfill is done, so that the edition holds every record. */

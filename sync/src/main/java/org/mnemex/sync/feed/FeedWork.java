@@ -59,7 +59,7 @@ final class FeedWork {
   private final Source source;
   private final EditionFolder folder;
   private final Clock clock;
-  private final Runnable caughtUp;
+  private final Feed.Listener listener;
   private final RecordWriter writer;
   private final Fill fill;
   private final Source.Capture capture;
@@ -101,7 +101,7 @@ final class FeedWork {
    * Work that continues from the folder's checkpoint.
    *
    * @param stop counted down to stop the feed
-   * @param caughtUp called once, when the backfill is done and all changes up to then are applied
+   * @param listener told when changes became visible, and once that the backfill is complete
    */
   FeedWork(
       FeedSettings settings,
@@ -109,7 +109,7 @@ final class FeedWork {
       Quarantine quarantine,
       Clock clock,
       CountDownLatch stop,
-      Runnable caughtUp) {
+      Feed.Listener listener) {
     this.definition = settings.definition();
     this.edition = settings.edition();
     this.source = settings.source();
@@ -117,7 +117,7 @@ final class FeedWork {
     this.folder = folder;
     this.clock = clock;
     this.stop = stop;
-    this.caughtUp = caughtUp;
+    this.listener = listener;
     DocumentMapper mapper = new DocumentMapper(definition);
     this.writer = new RecordWriter(definition, edition, folder, quarantine, clock);
     this.fill =
@@ -198,7 +198,7 @@ final class FeedWork {
           && !announcedLive) {
         commit();
         announcedLive = true;
-        caughtUp.run();
+        listener.caughtUp();
       }
       commitIfDue(applied == 0 && applier.isSettled());
       if (applied > 0 && applied < pace.batch()) {
@@ -392,6 +392,7 @@ final class FeedWork {
     visiblePosition = position;
     unrefreshed = false;
     unrefreshedFill = false;
+    listener.refreshed();
   }
 
   private void commitIfDue(boolean idle) throws IOException, SourceUnavailableException {
