@@ -27,6 +27,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Counts what people search for, what they find and what they open, without who did. Counts are
@@ -60,6 +61,7 @@ public class RecordedSearches {
   private final InsightMapper insights;
   private final TransactionTemplate transaction;
   private final Clock clock;
+  private final JsonMapper json;
   private final boolean wanted;
   private final int keptDays;
   private final WaitingCounts waiting = new WaitingCounts();
@@ -73,10 +75,12 @@ public class RecordedSearches {
       InsightMapper insights,
       TransactionTemplate transaction,
       Clock clock,
+      JsonMapper json,
       MnemexSettings settings) {
     this.insights = insights;
     this.transaction = transaction;
     this.clock = clock;
+    this.json = json;
     this.wanted = settings.recordQueries();
     this.keptDays = Math.toIntExact(settings.insightRetention().toDays());
   }
@@ -271,9 +275,9 @@ public class RecordedSearches {
     try {
       transaction.executeWithoutResult(
           status -> {
-            batch.searched().forEach(insights::add);
-            batch.facets().forEach(insights::addFacet);
-            batch.opened().forEach(insights::addOpened);
+            insights.addSearched(json.writeValueAsString(batch.searched()));
+            insights.addFacets(json.writeValueAsString(batch.facets()));
+            insights.addOpened(json.writeValueAsString(batch.opened()));
           });
     } catch (RuntimeException e) {
       // A full disk: they are written when there is room again.

@@ -153,28 +153,51 @@ public interface InsightMapper {
    */
   record TimeRow(String time, long searches, long withoutResults, long opened, double meanMillis) {}
 
+  /**
+   * Adds searches, all in one statement: one for each would cost more than the searches may.
+   *
+   * @param rows {@link SearchedRow}s as JSON
+   */
   @Insert(
       """
-      INSERT INTO searched VALUES (#{endpoint}, #{hour}, #{words}, #{searches}, #{withoutResults},
-        #{fewResults}, #{results}, #{millis}, #{slowest}, #{relaxed}, #{corrected}, #{curated},
-        #{laterPages}, #{opened}, #{opens}, #{positions})
+      INSERT INTO searched
+      SELECT value ->> 'endpoint', value ->> 'hour', value ->> 'words', value ->> 'searches',
+        value ->> 'withoutResults', value ->> 'fewResults', value ->> 'results',
+        value ->> 'millis', value ->> 'slowest', value ->> 'relaxed', value ->> 'corrected',
+        value ->> 'curated', value ->> 'laterPages', value ->> 'opened', value ->> 'opens',
+        value ->> 'positions'
+      FROM json_each(#{rows}) WHERE true
       """
           + ADDING)
-  void add(SearchedRow row);
+  void addSearched(@Param("rows") String rows);
 
+  /**
+   * Adds uses of facets.
+   *
+   * @param rows {@link FacetRow}s as JSON
+   */
   @Insert(
       """
-      INSERT INTO used_facet VALUES (#{endpoint}, #{day}, #{facet}, #{searches})
+      INSERT INTO used_facet
+      SELECT value ->> 'endpoint', value ->> 'day', value ->> 'facet', value ->> 'searches'
+      FROM json_each(#{rows}) WHERE true
       ON CONFLICT (endpoint, day, facet) DO UPDATE SET searches = searches + excluded.searches""")
-  void addFacet(FacetRow row);
+  void addFacets(@Param("rows") String rows);
 
+  /**
+   * Adds opened results.
+   *
+   * @param rows {@link OpenedRow}s as JSON
+   */
   @Insert(
       """
       INSERT INTO opened_record
-      VALUES (#{endpoint}, #{day}, #{words}, #{recordKey}, #{opens}, #{weight})
+      SELECT value ->> 'endpoint', value ->> 'day', value ->> 'words', value ->> 'recordKey',
+        value ->> 'opens', value ->> 'weight'
+      FROM json_each(#{rows}) WHERE true
       ON CONFLICT (endpoint, day, words, record_key) DO UPDATE SET
         opens = opens + excluded.opens, weight = weight + excluded.weight""")
-  void addOpened(OpenedRow row);
+  void addOpened(@Param("rows") String rows);
 
   /** The words of most searches first. */
   @Select(

@@ -35,6 +35,7 @@ import org.mnemex.service.store.InsightMapper.TimeRow;
 import org.springframework.transaction.PlatformTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
 import org.sqlite.SQLiteDataSource;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Counts over months, on a real database. */
 class RecordedSearchesTest {
@@ -66,6 +67,7 @@ class RecordedSearchesTest {
             insights,
             new TransactionTemplate(mock(PlatformTransactionManager.class)),
             clock,
+            new JsonMapper(),
             settings);
   }
 
