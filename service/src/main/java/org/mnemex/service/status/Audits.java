@@ -4,8 +4,12 @@ import jakarta.annotation.PostConstruct;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Queue;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.job.JobCancelledException;
@@ -49,7 +53,15 @@ public class Audits {
   private final Jobs jobs;
   private final Clock clock;
   private final Set<String> running = ConcurrentHashMap.newKeySet();
-  private final Set<Long> active = ConcurrentHashMap.newKeySet();
+
+  /** The latest audit of each index that ended with a result. */
+  private final Map<String, Optional<AuditView>> lastDone = new ConcurrentHashMap<>();
+
+  /** When the latest audit of each index began. */
+  private final Map<String, Optional<Instant>> lastBegun = new ConcurrentHashMap<>();
+
+  /** Ends that could not be recorded yet. */
+  private final Queue<End> unrecorded = new ConcurrentLinkedQueue<>();
 
   public Audits(
       Indexes indexes, AuditMapper audits, Quarantine quarantine, Jobs jobs, Clock clock) {
@@ -80,6 +92,16 @@ public class Audits {
       @Nullable Boolean clean,
       @Nullable AuditResult result) {}
 
+  /**
+   * An audit that was begun.
+   *
+   * @param keptAs storage name of its index
+   */
+  private record Begun(long id, String keptAs, Instant at) {}
+
+  /** How an audit ended. */
+  private record End(Begun audit, String state, String result) {}
+
   @PostConstruct
   void start() {
     audits.endAll();
@@ -100,19 +122,32 @@ public class Audits {
           ProblemType.AUDIT_RUNNING, "an audit of index '" + index + "' is running already");
     }
     try {
-      String started = clock.instant().toString();
-      long id = audits.begin(keptAs, started);
-      active.add(id);
-      Audit audit = new Audit(live, source, quarantine, scope, clock);
+      Instant now = clock.instant();
+      Begun begun = new Begun(audits.begin(keptAs, now.toString()), keptAs, now);
+      lastBegun.put(keptAs, Optional.of(now));
       long job =
-          jobs.begin(
-              JobKind.AUDIT,
+          job(
+              begun,
               index,
+              new Audit(live, source, quarantine, scope, clock),
               detail(live, scope, repair),
-              progress -> run(id, keptAs, audit.telling(told(progress)), repair));
-      return new AuditView(id, job, started, "running", null, null, null);
+              repair);
+      return new AuditView(begun.id, job, now.toString(), "running", null, null, null);
     } catch (RuntimeException e) {
       running.remove(keptAs);
+      throw e;
+    }
+  }
+
+  private long job(Begun begun, String index, Audit audit, String detail, boolean repair) {
+    try {
+      return jobs.begin(
+          JobKind.AUDIT,
+          index,
+          detail,
+          progress -> run(begun, audit.telling(told(progress)), repair));
+    } catch (RuntimeException e) {
+      end(new End(begun, "failed", String.valueOf(e.getMessage())));
       throw e;
     }
   }
@@ -142,68 +177,61 @@ public class Audits {
     };
   }
 
-  private JobWork.Outcome run(long id, String keptAs, Audit audit, boolean repair)
+  private JobWork.Outcome run(Begun begun, Audit audit, boolean repair)
       throws JobFailedException, InterruptedException {
     try {
       AuditResult result = audit.run(repair);
       LOG.info("audit of index '{}': {}", result.index(), result.statement());
-      end(id, "done", JSON.writeValueAsString(result));
+      end(new End(begun, "done", JSON.writeValueAsString(result)));
       return new JobWork.Outcome(result.statement(), result);
     } catch (AuditFailedException | SourceUnavailableException e) {
-      end(id, "failed", String.valueOf(e.getMessage()));
+      end(new End(begun, "failed", String.valueOf(e.getMessage())));
       throw new JobFailedException(String.valueOf(e.getMessage()), e);
     } catch (JobCancelledException e) {
-      end(id, "failed", "it was cancelled");
+      end(new End(begun, "failed", "it was cancelled"));
       throw e;
     } catch (RuntimeException | Error e) {
-      end(id, "failed", String.valueOf(e.getMessage()));
+      end(new End(begun, "failed", String.valueOf(e.getMessage())));
       throw e;
     } finally {
-      active.remove(id);
-      running.remove(keptAs);
+      running.remove(begun.keptAs);
     }
   }
 
-  private void end(long id, String state, String result) {
-    try {
-      audits.end(id, state, result);
-    } catch (RuntimeException e) {
-      // A full disk: it is recorded as failed when there is room again.
-      LOG.warn("the result of an audit could not be recorded: {}", result, e);
+  private void end(End end) {
+    if (!isRecorded(end)) {
+      LOG.warn("the result of an audit could not be recorded yet: {}", end.result);
+      unrecorded.add(end);
     }
   }
 
-  /** Records ends that could not be recorded before, and keeps only the latest audits. */
-  private void tidyUp() {
+  /** Records an end, and keeps only the latest audits; false if the disk is full, for example. */
+  private boolean isRecorded(End end) {
     try {
-      for (IndexDefinition index : indexes.definitions()) {
-        for (AuditMapper.AuditRow row : audits.list(index.keptAs(), SHOWN)) {
-          if (row.state().equals("running") && !active.contains(row.id())) {
-            audits.end(row.id(), "failed", "its result could not be recorded");
-          }
-        }
-        audits.trim(index.keptAs(), KEPT);
-      }
+      audits.end(end.audit.id, end.state, end.result);
+      audits.trim(end.audit.keptAs, KEPT);
+      lastDone.remove(end.audit.keptAs);
+      return true;
     } catch (RuntimeException e) {
-      LOG.debug("audits are not tidied up yet", e);
+      LOG.debug("an audit's end is not recorded", e);
+      return false;
     }
   }
 
   /** Starts scheduled audits that are due. */
   @Scheduled(fixedDelay = 5, initialDelay = 5, timeUnit = TimeUnit.SECONDS)
   void beginDue() {
-    tidyUp();
+    unrecorded.removeIf(this::isRecorded);
     for (IndexDefinition index : indexes.definitions()) {
       AuditPlan plan = index.audits();
       if (plan == null || running.contains(index.keptAs())) {
         continue;
       }
-      List<AuditMapper.AuditRow> last = audits.list(index.keptAs(), 1);
       boolean due =
-          last.isEmpty()
-              || Instant.parse(last.getFirst().started())
-                  .plus(plan.every())
-                  .isBefore(clock.instant());
+          lastBegun
+              .computeIfAbsent(index.keptAs(), this::readLastBegun)
+              .map(last -> last.plus(plan.every()).isBefore(clock.instant()))
+              .orElse(true);
       if (due) {
         try {
           begin(index.name(), plan.scope(), plan.repair());
@@ -214,6 +242,10 @@ public class Audits {
     }
   }
 
+  private Optional<Instant> readLastBegun(String keptAs) {
+    return audits.list(keptAs, 1).stream().findFirst().map(row -> Instant.parse(row.started()));
+  }
+
   /** The last audits of an index, newest first. */
   public List<AuditView> list(String index) {
     return audits.list(indexes.keptAs(index), SHOWN).stream().map(Audits::view).toList();
@@ -221,8 +253,11 @@ public class Audits {
 
   /** The latest audit of an index that ended with a result; null if there is none. */
   public @Nullable AuditView last(String index) {
-    AuditMapper.AuditRow row = audits.lastDone(indexes.keptAs(index));
-    return row == null ? null : view(row);
+    return lastDone
+        .computeIfAbsent(
+            indexes.keptAs(index),
+            keptAs -> Optional.ofNullable(audits.lastDone(keptAs)).map(Audits::view))
+        .orElse(null);
   }
 
   private static AuditView view(AuditMapper.AuditRow row) {

@@ -215,7 +215,6 @@ public class Indexes {
   }
 
   private EditionStatus status(RunningIndex of, Edition edition) {
-    IndexDefinition index = of.index();
     SourceReader kept = retention.of(of, edition);
     FeedStatus feed = edition.feed().status();
     Snapshot snapshot = edition.folder().snapshot();
@@ -228,7 +227,7 @@ public class Indexes {
         snapshot.documents(),
         snapshot.bytes(),
         snapshot.segments().size(),
-        quarantine.count(index.keptAs(), edition.number()),
+        edition.feed().setAside(),
         feed.phase(),
         feed.problem() == null ? edition.mergeProblem() : feed.problem(),
         edition.damage(),

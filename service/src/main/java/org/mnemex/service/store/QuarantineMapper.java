@@ -39,9 +39,6 @@ public interface QuarantineMapper {
   @Nullable String reason(
       @Param("index") String index, @Param("edition") int edition, @Param("key") String key);
 
-  @Select("SELECT count(*) FROM quarantine WHERE index_name = #{index} AND edition = #{edition}")
-  long count(@Param("index") String index, @Param("edition") int edition);
-
   @Insert(
       """
       INSERT INTO quarantine (index_name, edition, record_key, reason, since)

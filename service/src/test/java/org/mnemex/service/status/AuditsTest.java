@@ -7,14 +7,17 @@ import static org.mockito.ArgumentMatchers.anyLong;
 import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.ArgumentMatchers.contains;
 import static org.mockito.ArgumentMatchers.eq;
+import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.timeout;
+import static org.mockito.Mockito.times;
 import static org.mockito.Mockito.verify;
 import static org.mockito.Mockito.when;
 
 import java.time.Clock;
 import java.util.Set;
 import java.util.concurrent.CountDownLatch;
+import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.mnemex.service.job.Jobs;
 import org.mnemex.service.problem.ProblemException;
@@ -35,8 +38,8 @@ class AuditsTest {
   private final Quarantine quarantine = mock(Quarantine.class);
   private final Edition live = mock(Edition.class);
 
-  @Test
-  void oneAuditOfAnIndexAtATimeAndWhatItThrowsIsKept() throws Exception {
+  @BeforeEach
+  void plants() {
     IndexDefinition plants = mock(IndexDefinition.class);
     when(plants.name()).thenReturn("plants");
     when(plants.keptAs()).thenReturn("plants");
@@ -44,6 +47,31 @@ class AuditsTest {
     when(indexes.live("plants")).thenReturn(live);
     when(indexes.keptAs("plants")).thenReturn("plants");
     when(quarantine.keys(anyString(), eq(0))).thenReturn(Set.of());
+  }
+
+  @Test
+  void anAuditThatCannotBeginHasFailedAndItsEndIsRecordedOnceThereIsRoom() {
+    Jobs jobs = mock(Jobs.class);
+    when(jobs.begin(any(), anyString(), anyString(), any()))
+        .thenThrow(new ProblemException(ProblemType.TOO_BUSY, "too many audits wait"));
+    when(store.begin(anyString(), anyString())).thenReturn(5L);
+    doThrow(new IllegalStateException("the disk is full"))
+        .doNothing()
+        .when(store)
+        .end(anyLong(), anyString(), anyString());
+    Audits audits = new Audits(indexes, store, quarantine, jobs, Clock.systemUTC());
+    assertThatThrownBy(() -> audits.begin("plants", new AuditScope.All(), false))
+        .hasMessage("too many audits wait");
+    audits.beginDue();
+    audits.beginDue();
+    verify(store, times(2)).end(5, "failed", "too many audits wait");
+    // Another may begin.
+    assertThatThrownBy(() -> audits.begin("plants", new AuditScope.All(), false))
+        .hasMessage("too many audits wait");
+  }
+
+  @Test
+  void oneAuditOfAnIndexAtATimeAndWhatItThrowsIsKept() throws Exception {
     CountDownLatch goOn = new CountDownLatch(1);
     when(live.feed())
         .thenAnswer(

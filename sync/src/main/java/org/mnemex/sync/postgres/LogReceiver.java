@@ -39,6 +39,11 @@ final class LogReceiver {
 
   private static final Duration QUIET_SIGHT_INTERVAL = Duration.ofMillis(500);
   private static final long QUIET_POLL_MILLIS = 5;
+
+  /** And still less often after so long. */
+  private static final Duration RESTING = Duration.ofSeconds(30);
+
+  private static final long RESTING_POLL_MILLIS = 20;
   private static final Duration GREET_INTERVAL = Duration.ofSeconds(5);
   private static final Duration END_WAIT = Duration.ofSeconds(2);
   private static final Duration ROOM_WAIT = Duration.ofMillis(100);
@@ -226,6 +231,7 @@ final class LogReceiver {
     confirms = true;
     long greeted = sighted;
     long heard = sighted;
+    Position handed = from;
     while (isCurrent(mine)) {
       ByteBuffer message = stream.next();
       if (message != null) {
@@ -237,7 +243,10 @@ final class LogReceiver {
         if (idle) {
           decoder.seen(stream.received());
         }
-        hand(mine, stream, decoder);
+        if (decoder.size() > 0 || !decoder.committed().equals(handed)) {
+          hand(mine, stream, decoder);
+          handed = decoder.committed();
+        }
       }
       if (watchesMore && !decoder.isOpen()) {
         hand(mine, stream, decoder);
@@ -246,7 +255,8 @@ final class LogReceiver {
         mine.watch(more);
       }
       long now = System.nanoTime();
-      boolean quiet = now - heard >= QUIET.toNanos();
+      Duration silence = Duration.ofNanos(now - heard);
+      boolean quiet = silence.compareTo(QUIET) >= 0;
       if (now - sighted >= (quiet ? QUIET_SIGHT_INTERVAL : SIGHT_INTERVAL).toNanos()) {
         sighted = now;
         mine.sight(stream.written(), now);
@@ -260,9 +270,16 @@ final class LogReceiver {
         }
       }
       if (idle) {
-        TimeUnit.MILLISECONDS.sleep(quiet ? QUIET_POLL_MILLIS : LogStream.POLL_MILLIS);
+        TimeUnit.MILLISECONDS.sleep(pollMillis(silence));
       }
     }
+  }
+
+  private static long pollMillis(Duration silence) {
+    if (silence.compareTo(RESTING) >= 0) {
+      return RESTING_POLL_MILLIS;
+    }
+    return silence.compareTo(QUIET) >= 0 ? QUIET_POLL_MILLIS : LogStream.POLL_MILLIS;
   }
 
   private static Function<String, Set<String>> tables(Map<String, Set<String>> columns) {
