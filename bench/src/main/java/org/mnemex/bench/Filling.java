@@ -4,16 +4,13 @@ import java.io.IOException;
 import java.io.PrintStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
-import jdk.jfr.consumer.RecordedEvent;
 import jdk.jfr.consumer.RecordedFrame;
-import jdk.jfr.consumer.RecordingFile;
 import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.IndexStatus;
 
@@ -69,8 +66,7 @@ final class Filling {
             .mapToInt(IndexStatus.Edition::number)
             .findFirst()
             .orElse(0);
-    Path recording = Files.createTempFile("mnemex-bench", ".jfr");
-    flightRecorder("JFR.start", "name=fill", "settings=profile");
+    FlightRecording recording = new FlightRecording(service, "settings=profile");
     long database = databaseTicks();
     long own = ticks(service.process().pid());
     long start = System.nanoTime();
@@ -83,7 +79,8 @@ final class Filling {
     double seconds = (System.nanoTime() - start) / 1e9;
     double ownSeconds = (double) (ticks(service.process().pid()) - own) / TICKS_A_SECOND;
     double databaseSeconds = (double) (databaseTicks() - database) / TICKS_A_SECOND;
-    flightRecorder("JFR.stop", "name=fill", "filename=" + recording);
+    Map<String, Integer> samples = new TreeMap<>();
+    recording.end("jdk.ExecutionSample", frames -> samples.merge(stage(frames), 1, Integer::sum));
     IndexStatus.Edition live = service.client().index(index).live();
     if (live == null || live.number() == before) {
       throw new IllegalStateException("nothing was filled");
@@ -97,42 +94,12 @@ final class Filling {
         live.documents() / seconds,
         ownSeconds,
         databaseSeconds);
-    printStages(recording);
-    Files.delete(recording);
+    printStages(samples);
     return live.recordsPerSecond();
   }
 
-  private void flightRecorder(String... command) throws IOException, InterruptedException {
-    List<String> line =
-        new ArrayList<>(
-            List.of(
-                Path.of(System.getProperty("java.home"), "bin", "jcmd").toString(),
-                Long.toString(service.process().pid())));
-    line.addAll(List.of(command));
-    Process process =
-        new ProcessBuilder(line)
-            .redirectErrorStream(true)
-            .redirectOutput(ProcessBuilder.Redirect.DISCARD)
-            .start();
-    if (process.waitFor() != 0) {
-      throw new IOException("jcmd failed: " + line);
-    }
-  }
-
-  private void printStages(Path recording) throws IOException {
-    Map<String, Integer> samples = new TreeMap<>();
-    int all = 0;
-    try (RecordingFile file = new RecordingFile(recording)) {
-      while (file.hasMoreEvents()) {
-        RecordedEvent event = file.readEvent();
-        if (event.getEventType().getName().equals("jdk.ExecutionSample")
-            && event.getStackTrace() != null) {
-          all++;
-          samples.merge(stage(event.getStackTrace().getFrames()), 1, Integer::sum);
-        }
-      }
-    }
-    int total = Math.max(1, all);
+  private void printStages(Map<String, Integer> samples) {
+    int total = Math.max(1, samples.values().stream().mapToInt(Integer::intValue).sum());
     out.println(
         samples.entrySet().stream()
             .sorted(Map.Entry.<String, Integer>comparingByValue().reversed())

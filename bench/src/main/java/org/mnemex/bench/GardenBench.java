@@ -157,6 +157,7 @@ public final class GardenBench {
       out.printf("without recording, on %s:%n", same.name());
       fill(other.client(), false);
       bench.compare(service, other);
+      bench.share(service);
     }
     bench.visit(service.client(), visits, new VisitBench.Span(0, 1));
     out.println("all is kept in " + folder);

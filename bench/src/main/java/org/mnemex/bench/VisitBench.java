@@ -1,5 +1,6 @@
 package org.mnemex.bench;
 
+import java.io.IOException;
 import java.io.PrintStream;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -11,6 +12,7 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.random.RandomGenerator;
+import jdk.jfr.consumer.RecordedFrame;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
@@ -23,6 +25,7 @@ final class VisitBench {
   private static final int ROUNDS = 31;
   private static final int WARM_UP_ROUNDS = 4;
   private static final int VISITS_A_ROUND = 2_000;
+  private static final int SAMPLED_VISITS = 20_000;
 
   private final PrintStream out;
   private final Visitors visitors = new Visitors();
@@ -54,6 +57,36 @@ final class VisitBench {
         median(ratios(with.processorMillis, without.processorMillis)),
         ROUNDS,
         VISITS_A_ROUND);
+  }
+
+  /**
+   * Says what part of the service's processor time recording takes, by samples of its stacks: the
+   * same code is compiled a little differently in each process, which makes more of a difference
+   * between two services than recording does.
+   */
+  void share(ServiceProcess recording) throws IOException, InterruptedException {
+    FlightRecording flight =
+        new FlightRecording(
+            recording, "jdk.CPUTimeSample#enabled=true", "jdk.CPUTimeSample#throttle=5ms");
+    run(recording.client(), SAMPLED_VISITS, seeds.incrementAndGet(), new Span(0, 1), false);
+    AtomicInteger all = new AtomicInteger();
+    AtomicInteger ours = new AtomicInteger();
+    flight.end(
+        "jdk.CPUTimeSample",
+        frames -> {
+          all.incrementAndGet();
+          if (frames.stream().anyMatch(VisitBench::records)) {
+            ours.incrementAndGet();
+          }
+        });
+    out.printf(
+        "recording: %.1f%% of the processor time of all that is not compiling or collecting"
+            + " (%,d of %,d samples in %,d searches)%n",
+        100.0 * ours.get() / Math.max(1, all.get()), ours.get(), all.get(), SAMPLED_VISITS);
+  }
+
+  private static boolean records(RecordedFrame frame) {
+    return frame.getMethod().getType().getName().startsWith("org.mnemex.service.insight.");
   }
 
   /** The rounds of searches of a service: searches a second, and processor time of a search. */
