@@ -175,7 +175,7 @@ async function save(endpoint: string, report: string, days: number) {
 
 function UsedFacets({ endpoint, days }: { endpoint: Endpoint; days: number }) {
   const used = useQuery({
-    queryKey: [t`used facets`, endpoint.name, days],
+    queryKey: ["used facets", endpoint.name, days],
     queryFn: () => api.usedFacets(endpoint.name, days),
     refetchInterval: REFRESHED_MILLIS,
   });

@@ -81,7 +81,7 @@ export function DefinitionEditor(props: {
           autocompletion({ override: [(context) => complete(context, latest.current)] }),
           linter((editor) => check(editor, latest.current.file), { delay: CHECK_AFTER_MILLIS }),
           keymap.of([
-            { key: t`Tab`, run: acceptCompletion },
+            { key: "Tab", run: acceptCompletion },
             ...completionKeymap,
             ...defaultKeymap,
             ...historyKeymap,

@@ -28,7 +28,9 @@ export async function speak(
   wanted: readonly string[],
   translations = TRANSLATIONS,
 ): Promise<string> {
-  for (const language of wanted.map((tag) => new Intl.Locale(tag).language)) {
+  for (const tag of wanted) {
+    // Not every tag is a proper one: a browser without a locale may say `en-US@posix`.
+    const language = tag.toLowerCase().split("-")[0] ?? "";
     const load = translations[`./${language}.json`];
     if (load || language === "en") return use(language, load ? await load() : {});
   }
