@@ -1,26 +1,15 @@
 package org.mnemex.bench;
 
 import java.io.IOException;
-import java.io.OutputStream;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
-import java.sql.Connection;
-import java.sql.PreparedStatement;
-import java.sql.ResultSet;
-import java.sql.SQLException;
-import java.sql.Statement;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.TimeUnit;
-import org.mnemex.client.AuditReport;
-import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
-import org.mnemex.client.ProblemException;
-import org.mnemex.client.SearchQuery;
 import org.mnemex.garden.Garden;
-import org.postgresql.PGConnection;
 
 /**
  * Measures keeping in step on a server at any size: backfill of one table beside what the database
@@ -30,8 +19,6 @@ import org.postgresql.PGConnection;
  */
 public final class SyncBench {
   private static final int CHANGES = 100_000;
-  private static final int CHANGES_PER_COMMIT = 100;
-  private static final long PATIENCE_MINUTES = 60;
 
   /** An index over one table, and one with three joins. */
   static final String DEFINITIONS =
@@ -90,9 +77,14 @@ public final class SyncBench {
     this.garden = garden;
   }
 
-  /** Measures and prints: {@code [--on mariadb] [ACCESSIONS]}. */
+  /** Measures and prints: {@code [--on mariadb] [ACCESSIONS]}, or {@code --input FILE}. */
   public static void main(String[] args) throws Exception {
     List<String> left = new ArrayList<>(List.of(args));
+    if (left.size() == 2 && left.getFirst().equals("--input")) {
+      new OwnDataBench(new PrintStream(System.out, true, StandardCharsets.UTF_8))
+          .run(Path.of(left.getLast()));
+      return;
+    }
     boolean mariadb =
         left.size() >= 2 && left.getFirst().equals("--on") && left.get(1).equals("mariadb");
     if (left.size() >= 2 && left.getFirst().equals("--on")) {
@@ -118,18 +110,21 @@ public final class SyncBench {
     try (ServiceProcess service = ServiceProcess.start(garden.environment())) {
       MnemexClient client = service.client();
       Filling filling = new Filling(out, service);
-      double copy = better(this::copy);
-      backfill(
-          filling,
-          "one-table",
-          copy,
-          garden.postgres() ? "COPY (SELECT …) TO STDOUT" : "a SELECT that is streamed");
-      double json = better(this::json);
+      PlainReading plain = new PlainReading(garden);
+      KeepingUp up = new KeepingUp(out, garden, client);
+      backfill(filling, "one-table", plain.table("accession"), plain.what());
+      double json =
+          plain.query(garden.postgres() ? THREE_JOINS_AS_JSON : THREE_JOINS_AS_JSON_ON_MARIADB);
       long backfill = backfill(filling, "three-joins", json, "one set-based JSON query");
-      audit(client, "three-joins", backfill);
+      up.audit("three-joins", backfill);
       rebuild(filling, "three-joins", backfill);
       client.pauseFeed("three-joins");
-      sustained(client, Math.min(accessions, CHANGES));
+      up.sustained(
+          "one-table",
+          "one-table-search",
+          Math.min(accessions, CHANGES),
+          "UPDATE accession SET visitor_interest = visitor_interest + 1 WHERE accession_no = ?",
+          (update, n) -> update.setString(1, Garden.number(n)));
     }
   }
 
@@ -160,131 +155,5 @@ public final class SyncBench {
         (file, text) -> text.replace("strip_html, squeeze]", "strip_html, squeeze, trim]"));
     long rate = filling.measure(name, "from stored records", files);
     out.printf("  ratio to its backfill %.2f%n", (double) rate / backfill);
-  }
-
-  private static IndexStatus index(MnemexClient client, String name) {
-    return client.indexes().stream().filter(i -> i.name().equals(name)).findFirst().orElseThrow();
-  }
-
-  @FunctionalInterface
-  private interface Rate {
-    double measure() throws SQLException, IOException;
-  }
-
-  /** The better of two runs: the second finds what it reads in the database's cache. */
-  private static double better(Rate rate) throws SQLException, IOException {
-    double first = rate.measure();
-    return Math.max(first, rate.measure());
-  }
-
-  /** Rows a second of the whole table. */
-  private double copy() throws SQLException, IOException {
-    try (Connection connection = garden.connect()) {
-      long start = System.nanoTime();
-      if (garden.postgres()) {
-        long rows =
-            connection
-                .unwrap(PGConnection.class)
-                .getCopyAPI()
-                .copyOut(
-                    "COPY (SELECT * FROM accession) TO STDOUT", OutputStream.nullOutputStream());
-        return rows * 1e9 / (System.nanoTime() - start);
-      }
-      return stream(connection, "SELECT * FROM accession");
-    }
-  }
-
-  private double json() throws SQLException {
-    try (Connection connection = garden.connect()) {
-      return stream(
-          connection, garden.postgres() ? THREE_JOINS_AS_JSON : THREE_JOINS_AS_JSON_ON_MARIADB);
-    }
-  }
-
-  private static double stream(Connection connection, String sql) throws SQLException {
-    connection.setAutoCommit(false);
-    long start = System.nanoTime();
-    long rows = 0;
-    try (Statement statement = connection.createStatement()) {
-      statement.setFetchSize(1000);
-      try (ResultSet result = statement.executeQuery(sql)) {
-        while (result.next()) {
-          rows += result.getString(1).isEmpty() ? 0 : 1;
-        }
-      }
-    }
-    return rows * 1e9 / (System.nanoTime() - start);
-  }
-
-  private void audit(MnemexClient client, String name, long backfill) {
-    long id = client.audit(name, false).id();
-    ServiceProcess.await(
-        () ->
-            client.audits(name).stream()
-                .anyMatch(report -> report.id() == id && !report.state().equals("running")));
-    AuditReport.Result result = client.audits(name).getFirst().result();
-    if (result == null) {
-      throw new IllegalStateException("the audit failed: " + client.audits(name).getFirst());
-    }
-    long rate = result.records() * 1000 / Math.max(1, result.millis());
-    out.printf(
-        "audit of %s: %,d records/s, %.2f of its backfill; %s%n",
-        name, rate, (double) rate / backfill, client.audits(name).getFirst().statement());
-  }
-
-  /** A heap of changes is made while nobody follows; then each side works it off alone. */
-  private void sustained(MnemexClient client, int changes) throws Exception {
-    client.pauseFeed("one-table");
-    ServiceProcess.await(() -> "PAUSED".equals(phase(client)));
-    double bareSeconds;
-    try (BenchDatabase.BareReader bare = garden.bareReader()) {
-      change(changes);
-      long start = System.nanoTime();
-      bare.begin();
-      while (bare.seen() < changes / CHANGES_PER_COMMIT) {
-        Thread.onSpinWait();
-      }
-      bareSeconds = (System.nanoTime() - start) / 1e9;
-    }
-    String position = client.position("one-table");
-    long start = System.nanoTime();
-    client.resumeFeed("one-table");
-    while (true) {
-      try {
-        client.search("one-table-search", SearchQuery.words("").trueFor(position));
-        break;
-      } catch (ProblemException e) {
-        // It waits for some seconds only.
-        if (System.nanoTime() - start > TimeUnit.MINUTES.toNanos(PATIENCE_MINUTES)) {
-          throw e;
-        }
-      }
-    }
-    double seconds = (System.nanoTime() - start) / 1e9;
-    out.printf(
-        "sustained: %,d changes worked off in %.1f s, %,.0f records/s; a bare receiver %,.0f rows/s; ratio %.2f%n",
-        changes, seconds, changes / seconds, changes / bareSeconds, bareSeconds / seconds);
-  }
-
-  private static String phase(MnemexClient client) {
-    IndexStatus.Edition live = index(client, "one-table").live();
-    return live == null ? "" : live.phase();
-  }
-
-  private void change(int changes) throws SQLException {
-    try (Connection connection = garden.connect();
-        PreparedStatement update =
-            connection.prepareStatement(
-                "UPDATE accession SET visitor_interest = visitor_interest + 1 WHERE accession_no = ?")) {
-      connection.setAutoCommit(false);
-      for (int i = 1; i <= changes; i++) {
-        update.setString(1, Garden.number(i));
-        update.addBatch();
-        if (i % CHANGES_PER_COMMIT == 0) {
-          update.executeBatch();
-          connection.commit();
-        }
-      }
-    }
   }
 }

@@ -72,9 +72,9 @@ public final class EngineBench {
   /**
    * Measures.
    *
-   * @param arguments {@code --documents N}, {@code --input FILE} (lines of JSON with a text each),
-   *     {@code --keep FOLDER}, {@code --only PART,PART} of index, size, open, search, facets, heap
-   *     and updates: without index the kept folder of an earlier run is measured
+   * @param arguments {@code --documents N}, {@code --input FILE} (lines of JSON, or CSV), {@code
+   *     --keep FOLDER}, {@code --only PART,PART} of index, size, open, search, facets, heap and
+   *     updates: without index the kept folder of an earlier run is measured
    */
   public static void main(String[] arguments) throws IOException {
     Map<String, String> options = new HashMap<>();

@@ -1,5 +1,7 @@
 package org.mnemex.bench.engine;
 
+import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.NamedCsvRecord;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
@@ -14,6 +16,8 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Random;
 import java.util.Set;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import java.util.zip.GZIPInputStream;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.Field;
@@ -23,12 +27,12 @@ import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Analyser;
 import org.mnemex.engine.text.Components;
-import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * Real text: lines of JSON, each an object with a {@code title} and a {@code body}; or a dictionary
- * in the format of dictd (RFC 2229), such as Debian's package dict-gcide installs.
+ * Real text: lines of JSON or CSV with names in its first line (RFC 4180), of which {@code title}
+ * and {@code body} are indexed, or else the first value and all the others; or a dictionary in the
+ * format of dictd (RFC 2229), such as Debian's package dict-gcide installs.
  */
 final class TextLines {
   private static final Analyser ENGLISH =
@@ -42,6 +46,8 @@ final class TextLines {
   TextLines(Path file) throws IOException {
     if (file.toString().endsWith(".dict.dz")) {
       readDictionary(file);
+    } else if (file.toString().endsWith(".csv")) {
+      readCsv(file);
     } else {
       readJson(file);
     }
@@ -49,13 +55,39 @@ final class TextLines {
 
   private void readJson(Path file) throws IOException {
     JsonMapper json = new JsonMapper();
-    for (String line : Files.readAllLines(file)) {
-      if (!line.isBlank()) {
-        JsonNode node = json.readTree(line);
-        titles.add(node.path("title").asString(""));
-        bodies.add(node.path("body").asString(""));
-      }
+    try (Stream<String> lines = Files.lines(file)) {
+      lines
+          .filter(line -> !line.isBlank())
+          .map(json::readTree)
+          .forEach(
+              record -> {
+                Map<String, String> texts = new LinkedHashMap<>();
+                record
+                    .properties()
+                    .forEach(one -> texts.put(one.getKey(), one.getValue().asString("")));
+                add(texts);
+              });
     }
+  }
+
+  private void readCsv(Path file) throws IOException {
+    try (Stream<NamedCsvRecord> records = CsvReader.builder().ofNamedCsvRecord(file).stream()) {
+      records.map(NamedCsvRecord::getFieldsAsMap).forEach(this::add);
+    }
+  }
+
+  private void add(Map<String, String> texts) {
+    String first = texts.keySet().stream().findFirst().orElse("");
+    String title = texts.containsKey("title") ? "title" : first;
+    titles.add(texts.getOrDefault(title, ""));
+    String body = texts.get("body");
+    bodies.add(
+        body != null
+            ? body
+            : texts.entrySet().stream()
+                .filter(one -> !one.getKey().equals(title))
+                .map(Map.Entry::getValue)
+                .collect(Collectors.joining("\n")));
   }
 
   /** The index beside it has a headword, offset and length a line, in base 64 digits. */
