@@ -126,12 +126,12 @@ function Short({ text }: { text: string }) {
   return <>{text.length > LONG ? `${text.slice(0, LONG)} …` : text}</>;
 }
 
-const MOST_TERMS = 40;
+const MAX_TERMS = 40;
 
 function Terms({ terms }: { terms: string[] }) {
   return (
     <ul className="mt-0.5 flex flex-wrap gap-1">
-      {terms.slice(0, MOST_TERMS).map((term, i) => (
+      {terms.slice(0, MAX_TERMS).map((term, i) => (
         <li
           // biome-ignore lint/suspicious/noArrayIndexKey: a term may come twice
           key={i}
@@ -140,9 +140,9 @@ function Terms({ terms }: { terms: string[] }) {
           {term}
         </li>
       ))}
-      {terms.length > MOST_TERMS && (
+      {terms.length > MAX_TERMS && (
         <li className="text-quiet">
-          <Trans>and {terms.length - MOST_TERMS} more</Trans>
+          <Trans>and {terms.length - MAX_TERMS} more</Trans>
         </li>
       )}
     </ul>

@@ -29,7 +29,7 @@ test("the first of the reader's languages that there are texts for is spoken", a
   expect(shown(2)).toBe("<p><em>Quillmere</em> hat viele Datensätze</p>");
 });
 
-test("English needs no file, and is spoken to whoever there are no texts for", async () => {
+test("English is the default and needs no file", async () => {
   for (const wanted of [["en-US@posix", "de"], ["fr"], []]) {
     expect(await speak(wanted, files)).toBe("en");
     expect(shown(1)).toBe("<p>one record of <em>Quillmere</em></p>");

@@ -13,6 +13,7 @@ import org.mnemex.client.SearchQuery;
 
 /** How fast a filled index is compared with its database, and follows many changes. */
 final class KeepingUp {
+  private static final int MAX_CHANGES = 100_000;
   private static final int CHANGES_PER_COMMIT = 100;
   private static final long PATIENCE_MINUTES = 60;
 
@@ -57,10 +58,12 @@ final class KeepingUp {
    * A heap of changes is made while nobody follows; then each side works it off alone.
    *
    * @param endpoint one that searches the index
+   * @param rows number of rows; each is changed at most once
    * @param sql changes one row
    */
-  void sustained(String index, String endpoint, int changes, String sql, Key key)
+  void sustained(String index, String endpoint, long rows, String sql, Key key)
       throws SQLException, InterruptedException {
+    int changes = (int) Math.min(rows / CHANGES_PER_COMMIT * CHANGES_PER_COMMIT, MAX_CHANGES);
     client.pauseFeed(index);
     ServiceProcess.await(() -> "PAUSED".equals(phase(index)));
     double bareSeconds;

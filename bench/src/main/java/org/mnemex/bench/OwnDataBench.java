@@ -15,8 +15,6 @@ import org.mnemex.client.MnemexClient;
  * PostgreSQL server, under the definition that the service drafts for it.
  */
 final class OwnDataBench {
-  private static final int CHANGES = 100_000;
-  private static final int COMMIT = 100;
   private static final Pattern ANALYSER = Pattern.compile("analyser: ?\\w+");
 
   private final PrintStream out;
@@ -71,7 +69,7 @@ final class OwnDataBench {
     up.sustained(
         index,
         named("endpoint", draft),
-        (int) Math.min(rows.count() / COMMIT * COMMIT, CHANGES),
+        rows.count(),
         "UPDATE %s SET %2$s = coalesce(%2$s, '') || ' x' WHERE row_no = ?"
             .formatted(OwnRows.TABLE, rows.longest()),
         (update, n) -> update.setLong(1, n));

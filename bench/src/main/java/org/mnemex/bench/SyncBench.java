@@ -18,7 +18,6 @@ import org.mnemex.garden.Garden;
  * log.
  */
 public final class SyncBench {
-  private static final int CHANGES = 100_000;
 
   /** An index over one table, and one with three joins. */
   static final String DEFINITIONS =
@@ -122,7 +121,7 @@ public final class SyncBench {
       up.sustained(
           "one-table",
           "one-table-search",
-          Math.min(accessions, CHANGES),
+          accessions,
           "UPDATE accession SET visitor_interest = visitor_interest + 1 WHERE accession_no = ?",
           (update, n) -> update.setString(1, Garden.number(n)));
     }

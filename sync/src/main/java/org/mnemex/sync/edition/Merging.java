@@ -145,23 +145,23 @@ final class Merging {
     }
   }
 
-  /** Begins nothing more; a step of merging that runs ends as usual. */
+  /** Starts no further merge and lets the current one finish. */
   void stop() {
     stopping = true;
     thread.stop();
     compactions.forEach(compaction -> compaction.cancel(false));
   }
 
-  /** Interrupts what runs. */
+  /** Interrupts the current merge. */
   void interrupt() {
     thread.interrupt();
   }
 
   /**
-   * Waits, once it is stopped, for what runs.
+   * Waits for the current merge to finish, after {@link #stop}.
    *
-   * @param wait for how long; zero for no limit
-   * @return whether it has ended
+   * @param wait the longest time to wait; zero for no limit
+   * @return whether it has finished
    */
   boolean hasEnded(Duration wait) throws InterruptedException {
     return thread.hasEnded(wait);

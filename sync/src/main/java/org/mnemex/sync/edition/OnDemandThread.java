@@ -15,7 +15,7 @@ import java.util.concurrent.TimeUnit;
 final class OnDemandThread {
   private static final long KEPT_SECONDS = 2;
 
-  /** Waits for all of them. */
+  /** Starts delayed work of all these threads. */
   private static final ScheduledExecutorService TIMER =
       Executors.newSingleThreadScheduledExecutor(
           Thread.ofPlatform().name("editions-timer").daemon().factory());
@@ -35,9 +35,9 @@ final class OnDemandThread {
   }
 
   /**
-   * Runs work after what is already waiting.
+   * Runs work after all work that is already waiting.
    *
-   * @return false if no more is run
+   * @return false if the thread was stopped
    */
   boolean run(Runnable work) {
     try {
@@ -57,22 +57,22 @@ final class OnDemandThread {
     }
   }
 
-  /** Drops what waits; what runs goes on. */
+  /** Discards waiting work and lets the current work finish. */
   void stop() {
     thread.getQueue().clear();
     thread.shutdown();
   }
 
-  /** Drops what waits, and interrupts what runs. */
+  /** Discards waiting work and interrupts the current work. */
   void interrupt() {
     thread.shutdownNow();
   }
 
   /**
-   * Waits, once it is stopped, for what runs.
+   * Waits for the current work to finish, after {@link #stop} or {@link #interrupt}.
    *
-   * @param wait for how long; zero for no limit
-   * @return whether it has ended
+   * @param wait the longest time to wait; zero for no limit
+   * @return whether it has finished
    */
   boolean hasEnded(Duration wait) throws InterruptedException {
     long millis = wait.isZero() ? Long.MAX_VALUE : wait.toMillis();
