@@ -275,6 +275,7 @@ public final class EngineBench {
         compare(edition, "all of " + words + " words, top 10", words, true, print);
       }
       phrase(edition, print);
+      beginnings(edition, print);
       prefixes(edition, print);
     }
   }
@@ -316,6 +317,20 @@ public final class EngineBench {
     }
     if (print) {
       out.printf("%-28s %s%n", "phrase of 2 words", Times.percentiles(times));
+    }
+  }
+
+  /** Words of which only a beginning is given, with how many results there are. */
+  private void beginnings(EditionFolder edition, boolean print) {
+    double[] times = new double[QUERIES];
+    for (int i = 0; i < QUERIES; i++) {
+      String word = queries.words(new Random(i), 1).getFirst();
+      Query query = new Query.Wildcard(FIELDS, word.substring(0, Math.min(3, word.length())) + "*");
+      SearchRequest request = SearchRequest.of(query, 10).countingUpTo(Long.MAX_VALUE);
+      times[i] = Times.millis(() -> edition.search(request));
+    }
+    if (print) {
+      out.printf("%-28s %s%n", "beginnings of 3 letters", Times.percentiles(times));
     }
   }
 

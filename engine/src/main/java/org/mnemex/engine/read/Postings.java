@@ -241,11 +241,29 @@ public final class Postings {
 
   /** Adds all documents to a set. Only before the first step; it ends with that. */
   public void addTo(DocBits bits) {
-    for (int at = next(); at != END; at = nextBlock()) {
-      for (int i = 0; i < inBlock; i++) {
+    for (int n = nextDocs(); n > 0; n = nextDocs()) {
+      for (int i = 0; i < n; i++) {
         bits.set(docs[i]);
       }
     }
+  }
+
+  /** Goes to the next block, of {@link #docs} and {@link #freqs}; how many it has, 0 at the end. */
+  public int nextDocs() {
+    return nextBlock() == END ? 0 : inBlock;
+  }
+
+  /** The documents of the block, in order; not to be changed, and there may be more numbers. */
+  public int[] docs() {
+    return docs;
+  }
+
+  /** How often the term stands in each of the block's documents; not to be changed. */
+  public int[] freqs() {
+    if (!freqsRead) {
+      readFreqs();
+    }
+    return freqs;
   }
 
   private int lastOf(int wanted) {
@@ -342,7 +360,7 @@ public final class Postings {
     if (freqs.length < docs.length) {
       freqs = new int[docs.length];
     }
-    if (once) {
+    if (once || !frequencies) {
       Arrays.fill(freqs, 0, inBlock, 1);
     } else {
       decoder.decode(bytes, freqsAt, inBlock, freqs);

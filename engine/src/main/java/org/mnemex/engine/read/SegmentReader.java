@@ -3,6 +3,7 @@ package org.mnemex.engine.read;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -168,6 +169,28 @@ public final class SegmentReader {
   /** Lengths of a text field. */
   public Lengths lengths(Field field) {
     return new Lengths(section(SegmentLayout.LENGTHS, field));
+  }
+
+  /**
+   * The least length code of each run of so many documents, for bounds; 1 where none of them has
+   * the text field.
+   */
+  public int[] shortest(Field field, int run) {
+    return derived(
+        "shortest of " + run + ' ' + field.name(),
+        () -> {
+          Lengths lengths = lengths(field);
+          int[] shortest = new int[(documents() + run - 1) / run];
+          for (int doc = 0; doc < documents(); doc++) {
+            int code = lengths.code(doc);
+            int known = shortest[doc / run];
+            if (code > 0 && (known == 0 || code < known)) {
+              shortest[doc / run] = code;
+            }
+          }
+          Arrays.setAll(shortest, i -> Math.max(1, shortest[i]));
+          return shortest;
+        });
   }
 
   /** A numeric field's values, or an exact field's places in {@link #values}. */

@@ -48,6 +48,11 @@ abstract class Matcher {
     return bound();
   }
 
+  /** Whether bounds over few documents cost next to nothing. */
+  boolean hasCheapBounds() {
+    return false;
+  }
+
   /** The last document for which bounds stay the same as at {@code from}. */
   int blockEnd(int from) {
     return END;
@@ -433,6 +438,11 @@ abstract class Matcher {
     @Override
     double bound(int from, int to) {
       return inner.bound(from, to) * factor * SLACK;
+    }
+
+    @Override
+    boolean hasCheapBounds() {
+      return inner.hasCheapBounds();
     }
 
     @Override

@@ -49,6 +49,11 @@ abstract class Occurrences {
     return false;
   }
 
+  /** Whether bounds over few documents cost next to nothing. */
+  boolean hasCheapBounds() {
+    return false;
+  }
+
   /** The last document for which bounds stay the same as at {@code from}. */
   int blockEnd(int from) {
     return END;
@@ -119,70 +124,6 @@ abstract class Occurrences {
     @Override
     void addTo(DocBits bits) {
       postings.addTo(bits);
-    }
-
-    @Override
-    boolean addsBlocks() {
-      return true;
-    }
-  }
-
-  /** Frequencies that were added up by document. */
-  static final class Summed extends Occurrences {
-    private final DocBits docs;
-    private final float[] freqs;
-    private final double greatest;
-    private final long count;
-    private int doc = -1;
-
-    Summed(DocBits docs, float[] freqs) {
-      this.docs = docs;
-      this.freqs = freqs;
-      this.count = docs.count();
-      double most = 0;
-      for (float freq : freqs) {
-        most = Math.max(most, freq);
-      }
-      this.greatest = most;
-    }
-
-    @Override
-    int doc() {
-      return doc;
-    }
-
-    @Override
-    int next() {
-      return advance(doc + 1);
-    }
-
-    @Override
-    int advance(int target) {
-      if (doc < target) {
-        int found = target >= docs.size() ? -1 : docs.next(target);
-        doc = found < 0 ? END : found;
-      }
-      return doc;
-    }
-
-    @Override
-    double freq() {
-      return freqs[doc];
-    }
-
-    @Override
-    long cost() {
-      return count;
-    }
-
-    @Override
-    double bound(double[] factors) {
-      return greatest * factors[Math.min(1, factors.length - 1)];
-    }
-
-    @Override
-    void addTo(DocBits bits) {
-      bits.or(docs);
     }
 
     @Override

@@ -1,5 +1,6 @@
 package org.mnemex.engine.search;
 
+import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.IdentityHashMap;
@@ -146,10 +147,7 @@ final class Planner {
         case Query.Wildcard wildcard ->
             rule(
                 wildcard.fields(),
-                field ->
-                    new TermRule.Matching(
-                        wildcard.pattern(),
-                        PatternText.wildcard(written(field, wildcard.pattern()))));
+                field -> wildcard(wildcard.pattern(), written(field, wildcard.pattern())));
         case Query.Pattern pattern -> {
           TermRule rule =
               new TermRule.Matching(
@@ -412,6 +410,15 @@ final class Planner {
       parts.add(new Plan.Part(field, entry.getValue(), new Plan.Terms(rule)));
     }
     return words("words " + what, parts, WordMatcher.idf(statistics.documents(), having));
+  }
+
+  /** Where a star ends it, all terms stand together that it describes. */
+  private static TermRule wildcard(String pattern, String written) {
+    int star = written.indexOf('*');
+    boolean beginning = star > 0 && star == written.length() - 1 && written.indexOf('?') < 0;
+    return beginning
+        ? new TermRule.Prefix(written.substring(0, star).getBytes(StandardCharsets.UTF_8))
+        : new TermRule.Matching(pattern, PatternText.wildcard(written));
   }
 
   /** A part of a word as the field's terms are written. */

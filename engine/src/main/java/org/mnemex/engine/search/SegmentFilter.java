@@ -3,9 +3,11 @@ package org.mnemex.engine.search;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Set;
 import java.util.function.LongPredicate;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.error.QueryRefusedException;
@@ -39,6 +41,7 @@ final class SegmentFilter {
   private final @Nullable FilterCache cache;
   private final int rows;
   private final boolean inGroup;
+  private final IdentityHashMap<Plan.Part, Sums> sums = new IdentityHashMap<>();
 
   SegmentFilter(
       SegmentReader segment,
@@ -74,6 +77,16 @@ final class SegmentFilter {
   /** How many documents there are, or child rows. */
   int rows() {
     return rows;
+  }
+
+  /** What a part of a plan was added up to, so that counting and scoring need it once. */
+  Sums sums(Plan.Part part, Supplier<Sums> adding) {
+    Sums known = sums.get(part);
+    if (known == null) {
+      known = adding.get();
+      sums.put(part, known);
+    }
+    return known;
   }
 
   SegmentMatchers matchers() {

@@ -7,7 +7,6 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.Dictionary;
-import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Postings;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
@@ -80,7 +79,7 @@ final class SegmentMatchers {
       case Plan.Terms terms -> {
         List<TermRule.Found> found = statistics.terms(segment, field, terms.rule());
         if (found.size() > MAX_SIDE_BY_SIDE) {
-          parts.add(fieldPart(part, summed(field, found), 1));
+          parts.add(fieldPart(part, filter.sums(part, () -> sums(field, found)).walk(), 1));
           return;
         }
         for (TermRule.Found term : found) {
@@ -128,21 +127,16 @@ final class SegmentMatchers {
     return segment.postings(field, walk, false);
   }
 
-  private Occurrences summed(Field field, List<TermRule.Found> terms) {
+  private Sums sums(Field field, List<TermRule.Found> terms) {
     budget.take(5L * filter.rows());
-    DocBits docs = new DocBits(filter.rows());
-    float[] freqs = new float[filter.rows()];
+    Sums sums = new Sums(segment, field, filter.rows());
     Dictionary.Walk walk = segment.terms(field).walk();
     for (TermRule.Found term : terms) {
       walk.goTo(term.place());
-      Postings postings = segment.postings(field, walk, false);
       budget.mayContinue(0);
-      for (int doc = postings.next(); doc != Postings.END; doc = postings.next()) {
-        docs.set(doc);
-        freqs[doc] += term.strength() * postings.freq();
-      }
+      sums.add(segment.postings(field, walk, false), term.strength());
     }
-    return new Occurrences.Summed(docs, freqs);
+    return sums;
   }
 
   private @Nullable Occurrences together(Field field, Plan.Positions positions) {

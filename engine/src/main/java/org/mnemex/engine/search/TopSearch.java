@@ -152,16 +152,17 @@ final class TopSearch {
     return signals.isEmpty() ? 1 : signals.factor(doc);
   }
 
-  private int windowEnd(Matcher matcher, int from) {
-    long end = Math.max(matcher.blockEnd(from), from + (long) MIN_WINDOW - 1);
+  private int windowEnd(Matcher matcher, int from, int least) {
+    long end = Math.max(matcher.blockEnd(from), from + (long) least - 1);
     return (int) Math.min(end, documents - 1);
   }
 
   private void runWindows(Matcher matcher) {
     Matcher.All all = matcher instanceof Matcher.All some && some.hasOptional() ? some : null;
+    int least = matcher.hasCheapBounds() ? 1 : MIN_WINDOW;
     int doc = matcher.advance(0);
     while (doc != Matcher.END) {
-      int to = windowEnd(matcher, doc);
+      int to = windowEnd(matcher, doc, least);
       if (!budget.mayContinue(to - doc + 1)) {
         return;
       }

@@ -136,6 +136,11 @@ final class WordMatcher extends Matcher {
   }
 
   @Override
+  boolean hasCheapBounds() {
+    return Arrays.stream(parts).allMatch(part -> part.occurrences.hasCheapBounds());
+  }
+
+  @Override
   int blockEnd(int from) {
     int end = END;
     for (FieldPart part : parts) {
