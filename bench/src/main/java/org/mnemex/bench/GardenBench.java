@@ -21,6 +21,7 @@ import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.SearchQuery;
 import org.mnemex.garden.Garden;
+import org.mnemex.garden.server.Folders;
 
 /**
  * Measures the packaged service on the demo garden from outside: start, backfill, lag of single
@@ -88,6 +89,8 @@ public final class GardenBench {
       } else {
         bench.run(accessions, callsOnly, visits);
       }
+    } finally {
+      Folders.delete(folder);
     }
   }
 

@@ -1,7 +1,6 @@
 package org.mnemex.bench;
 
 import java.io.PrintStream;
-import java.nio.file.Path;
 import java.sql.Connection;
 import java.util.LinkedHashMap;
 import java.util.Map;
@@ -11,8 +10,8 @@ import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.MnemexClient;
 
 /**
- * Measures keeping in step with one's own records: those of a file, in a table of a private
- * PostgreSQL server, under the definition that the service drafts for it.
+ * Measures keeping in step with one's own records, in a table of a private PostgreSQL server, under
+ * the definition that the service drafts for it.
  */
 final class OwnDataBench {
   private static final Pattern ANALYSER = Pattern.compile("analyser: ?\\w+");
@@ -23,17 +22,17 @@ final class OwnDataBench {
     this.out = out;
   }
 
-  void run(Path file) throws Exception {
+  void run(OwnRecords own) throws Exception {
     long start = System.nanoTime();
     try (ServerGarden garden = ServerGarden.onPostgres(1)) {
       OwnRows rows;
       try (Connection connection = garden.connect()) {
-        rows = OwnRows.load(file, connection);
+        rows = OwnRows.load(own, connection);
       }
       out.printf(
           "Mnemex bench sync: %,d records of %s on %s, %d cores, Java %s; table made in %.0f s%n",
           rows.count(),
-          file.getFileName(),
+          own.name(),
           garden.name(),
           Runtime.getRuntime().availableProcessors(),
           Runtime.version(),

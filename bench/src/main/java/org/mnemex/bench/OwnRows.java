@@ -1,21 +1,14 @@
 package org.mnemex.bench;
 
-import de.siegmar.fastcsv.reader.CsvReader;
-import de.siegmar.fastcsv.reader.NamedCsvRecord;
 import de.siegmar.fastcsv.writer.CsvWriter;
-import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.StringReader;
 import java.io.StringWriter;
-import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
@@ -23,15 +16,11 @@ import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
-import org.jspecify.annotations.Nullable;
 import org.postgresql.PGConnection;
 import org.postgresql.copy.CopyManager;
-import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.json.JsonMapper;
 
 /**
- * The records of a file as a table of texts on a PostgreSQL server: lines of JSON, or CSV whose
- * first line has the names (RFC 4180).
+ * Records of one's own as a table on a PostgreSQL server.
  *
  * @param count how many rows it has
  * @param longest the column with the longest texts
@@ -42,50 +31,44 @@ record OwnRows(long count, String longest) {
 
   private static final int PORTION = 1000;
 
-  /** So many records say which names there are. */
-  private static final int SAMPLE = 1000;
-
   /**
    * Makes the table.
    *
-   * @throws IllegalArgumentException if the file has no records
+   * @throws IllegalArgumentException if there are none, or none with text
    */
-  static OwnRows load(Path file, Connection connection) throws IOException, SQLException {
-    List<String> names;
-    try (Stream<Map<String, String>> records = records(file)) {
-      Set<String> found = new LinkedHashSet<>();
-      records.limit(SAMPLE).forEach(one -> found.addAll(one.keySet()));
-      names = List.copyOf(found);
-    }
-    if (names.isEmpty()) {
-      throw new IllegalArgumentException(file + " has no records");
+  static OwnRows load(OwnRecords records, Connection connection) throws IOException, SQLException {
+    Map<String, String> types = records.columns();
+    List<String> names = List.copyOf(types.keySet());
+    if (!types.containsValue(OwnRecords.TEXT)) {
+      throw new IllegalArgumentException(records.name() + " has no records with text");
     }
     List<String> columns = columns(names);
+    StringBuilder table = new StringBuilder("CREATE TABLE " + TABLE);
+    table.append(" (row_no bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY");
+    List<String> texts = new ArrayList<>();
+    for (int i = 0; i < names.size(); i++) {
+      String type = types.getOrDefault(names.get(i), OwnRecords.TEXT);
+      table.append(", ").append(columns.get(i)).append(' ').append(type);
+      if (type.equals(OwnRecords.TEXT)) {
+        texts.add(columns.get(i));
+      }
+    }
     try (Statement statement = connection.createStatement()) {
-      statement.execute(
-          columns.stream()
-              .map(name -> name + " text")
-              .collect(
-                  Collectors.joining(
-                      ", ",
-                      "CREATE TABLE "
-                          + TABLE
-                          + " (row_no bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, ",
-                      ")")));
-      copy(file, names, columns, connection.unwrap(PGConnection.class).getCopyAPI());
+      statement.execute(table.append(')').toString());
+      copy(records, names, columns, connection.unwrap(PGConnection.class).getCopyAPI());
       statement.execute("ANALYZE " + TABLE);
       String lengths =
-          columns.stream()
+          texts.stream()
               .map(name -> "coalesce(sum(length(" + name + ")), 0)")
               .collect(Collectors.joining(", "));
       try (ResultSet row =
           statement.executeQuery("SELECT count(*), " + lengths + " FROM " + TABLE)) {
         row.next();
         int longest = 0;
-        for (int i = 1; i < columns.size(); i++) {
+        for (int i = 1; i < texts.size(); i++) {
           longest = row.getLong(i + 2) > row.getLong(longest + 2) ? i : longest;
         }
-        return new OwnRows(row.getLong(1), columns.get(longest));
+        return new OwnRows(row.getLong(1), texts.get(longest));
       }
     }
   }
@@ -103,11 +86,12 @@ record OwnRows(long count, String longest) {
     return List.copyOf(columns);
   }
 
-  private static void copy(Path file, List<String> names, List<String> columns, CopyManager copies)
+  private static void copy(
+      OwnRecords own, List<String> names, List<String> columns, CopyManager copies)
       throws IOException, SQLException {
     String sql =
         "COPY %s (%s) FROM STDIN (FORMAT csv)".formatted(TABLE, String.join(", ", columns));
-    try (Stream<Map<String, String>> records = records(file)) {
+    try (Stream<Map<String, String>> records = own.records()) {
       List<Map<String, String>> portion = new ArrayList<>();
       for (Map<String, String> one : (Iterable<Map<String, String>>) records::iterator) {
         portion.add(one);
@@ -125,50 +109,14 @@ record OwnRows(long count, String longest) {
     StringWriter text = new StringWriter();
     try (CsvWriter writer = CsvWriter.builder().build(text)) {
       for (Map<String, String> one : records) {
-        writer.writeRecord(names.stream().map(one::get).toList());
+        // PostgreSQL's text has no such character.
+        writer.writeRecord(
+            names.stream()
+                .map(one::get)
+                .map(value -> value == null ? null : value.replace("\0", ""))
+                .toList());
       }
     }
     return text.toString();
-  }
-
-  private static Stream<Map<String, String>> records(Path file) throws IOException {
-    if (file.toString().endsWith(".csv")) {
-      return CsvReader.builder().ofNamedCsvRecord(file).stream()
-          .map(NamedCsvRecord::getFieldsAsMap);
-    }
-    JsonMapper json = new JsonMapper();
-    BufferedReader lines = Files.newBufferedReader(file);
-    return lines
-        .lines()
-        .onClose(() -> close(lines))
-        .filter(line -> !line.isBlank())
-        .map(line -> values(json.readTree(line)));
-  }
-
-  private static void close(BufferedReader lines) {
-    try {
-      lines.close();
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
-    }
-  }
-
-  private static Map<String, String> values(JsonNode record) {
-    Map<String, String> values = new LinkedHashMap<>();
-    for (Map.Entry<String, JsonNode> one : record.properties()) {
-      String value = text(one.getValue());
-      if (value != null) {
-        // A database's text has no such character.
-        values.put(one.getKey(), value.replace("\0", ""));
-      }
-    }
-    return values;
-  }
-
-  private static @Nullable String text(JsonNode value) {
-    if (value.isNull()) {
-      return null;
-    }
-    return value.isString() ? value.asString() : value.toString();
   }
 }

@@ -9,27 +9,36 @@ import java.util.Map;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.BooleanSupplier;
 import org.mnemex.client.MnemexClient;
+import org.mnemex.garden.server.Folders;
 
 /**
  * The packaged service on a port and in a folder of its own.
  *
  * @param client to call it
  * @param folder where it runs
+ * @param temporary whether the folder is deleted when it has ended
  */
-public record ServiceProcess(Process process, MnemexClient client, URI uri, Path folder)
+public record ServiceProcess(
+    Process process, MnemexClient client, URI uri, Path folder, boolean temporary)
     implements AutoCloseable {
   private static final long START_NANOS = 120_000_000_000L;
   private static final long PATIENCE_NANOS = 7_200_000_000_000L;
   private static final long PAUSE_NANOS = 100_000_000L;
 
-  /** Starts it in a new folder and waits until it answers. */
+  /** Starts it in a new folder, which ends with it, and waits until it answers. */
   public static ServiceProcess start(Map<String, String> environment)
       throws IOException, InterruptedException {
-    return start(Files.createTempDirectory("mnemex-bench"), environment);
+    return start(Files.createTempDirectory("mnemex-bench"), environment, true);
   }
 
   /** Starts it in a folder and waits until it answers. */
   public static ServiceProcess start(Path folder, Map<String, String> environment)
+      throws IOException, InterruptedException {
+    return start(folder, environment, false);
+  }
+
+  private static ServiceProcess start(
+      Path folder, Map<String, String> environment, boolean temporary)
       throws IOException, InterruptedException {
     String launcher = System.getenv("MNEMEX_LAUNCHER");
     if (launcher == null) {
@@ -57,7 +66,7 @@ public record ServiceProcess(Process process, MnemexClient client, URI uri, Path
       }
       Thread.sleep(100);
     }
-    return new ServiceProcess(process, client, uri, folder);
+    return new ServiceProcess(process, client, uri, folder, temporary);
   }
 
   /** Returns the processor time that it has taken since its start, in seconds. */
@@ -81,9 +90,12 @@ public record ServiceProcess(Process process, MnemexClient client, URI uri, Path
   }
 
   @Override
-  public void close() throws InterruptedException {
+  public void close() throws IOException, InterruptedException {
     client.close();
     process.destroy();
     process.waitFor();
+    if (temporary) {
+      Folders.delete(folder);
+    }
   }
 }

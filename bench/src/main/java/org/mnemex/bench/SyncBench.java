@@ -4,10 +4,13 @@ import java.io.IOException;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.garden.Garden;
 
@@ -76,12 +79,25 @@ public final class SyncBench {
     this.garden = garden;
   }
 
-  /** Measures and prints: {@code [--on mariadb] [ACCESSIONS]}, or {@code --input FILE}. */
+  /**
+   * Measures and prints: {@code [--on mariadb] [ACCESSIONS]}, {@code --input FILE}, or {@code
+   * --table NAME --url URL} with a user and a password from the environment.
+   */
   public static void main(String[] args) throws Exception {
     List<String> left = new ArrayList<>(List.of(args));
-    if (left.size() == 2 && left.getFirst().equals("--input")) {
-      new OwnDataBench(new PrintStream(System.out, true, StandardCharsets.UTF_8))
-          .run(Path.of(left.getLast()));
+    OwnRecords own;
+    try {
+      own = own(left);
+      if (own != null) {
+        own.columns();
+      }
+    } catch (IllegalArgumentException | IOException | SQLException e) {
+      System.err.println("The records cannot be read: " + e);
+      System.exit(2);
+      return;
+    }
+    if (own != null) {
+      new OwnDataBench(new PrintStream(System.out, true, StandardCharsets.UTF_8)).run(own);
       return;
     }
     boolean mariadb =
@@ -103,6 +119,27 @@ public final class SyncBench {
           (System.nanoTime() - start) / 1e9);
       new SyncBench(out, garden).run(accessions);
     }
+  }
+
+  private static @Nullable OwnRecords own(List<String> arguments) {
+    Map<String, String> options = new HashMap<>();
+    for (int i = 0; i + 1 < arguments.size(); i += 2) {
+      options.put(arguments.get(i), arguments.get(i + 1));
+    }
+    String file = options.get("--input");
+    String table = options.get("--table");
+    String url = options.get("--url");
+    if (file != null) {
+      return new FileRecords(Path.of(file));
+    }
+    if (table == null && url == null) {
+      return null;
+    }
+    if (table == null || url == null) {
+      throw new IllegalArgumentException("--table NAME needs --url URL, and the other way round");
+    }
+    return new TableRecords(
+        url, table, System.getenv("MNEMEX_BENCH_USER"), System.getenv("MNEMEX_BENCH_PASSWORD"));
   }
 
   private void run(int accessions) throws Exception {

@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.ibm.icu.text.Collator;
 import com.ibm.icu.util.ULocale;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -21,9 +20,12 @@ import java.util.function.Supplier;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
+import net.jqwik.api.lifecycle.AfterTry;
+import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.error.QueryRefusedException;
@@ -52,11 +54,18 @@ class SortOrderTest {
               Field.of("found", FieldType.DATE, null, Use.SORT),
               Field.of("place", FieldType.PLACE, null, Use.SORT)));
 
+  private final TemporaryFolders folders = new TemporaryFolders();
+
+  @AfterTry
+  @AfterEach
+  void clean() {
+    folders.close();
+  }
+
   @Property(tries = 40)
   void everyOrderIsThatOfComparing(@ForAll long seed) throws Exception {
     Random random = new Random(seed);
-    Path folder = Files.createTempDirectory("mnemex-order");
-    try (EditionFolder edition = EditionFolder.open(folder, SCHEMA)) {
+    try (EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
       List<Document> truth = new ArrayList<>();
       for (int i = 0; i < 120; i++) {
         Document document = document("k" + i, random);

@@ -232,6 +232,6 @@ public final class MariadbServer implements DatabaseServer {
   @Override
   public synchronized void close() throws IOException {
     kill();
-    Processes.delete(folder);
+    Folders.delete(folder);
   }
 }

@@ -168,6 +168,6 @@ public final class PostgresServer implements DatabaseServer {
     if (Files.exists(Path.of(data(), "postmaster.pid"))) {
       kill();
     }
-    Processes.delete(folder);
+    Folders.delete(folder);
   }
 }

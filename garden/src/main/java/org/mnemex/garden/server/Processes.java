@@ -5,9 +5,7 @@ import java.net.InetAddress;
 import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.Comparator;
 import java.util.List;
-import java.util.stream.Stream;
 
 /** What running other programs needs. */
 final class Processes {
@@ -53,17 +51,6 @@ final class Processes {
       throw new IOException("interrupted while running " + command, e);
     } finally {
       Files.deleteIfExists(output);
-    }
-  }
-
-  static void delete(Path folder) throws IOException {
-    if (!Files.exists(folder)) {
-      return;
-    }
-    try (Stream<Path> files = Files.walk(folder)) {
-      for (Path file : files.sorted(Comparator.reverseOrder()).toList()) {
-        Files.deleteIfExists(file);
-      }
     }
   }
 }

@@ -7,7 +7,6 @@ import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.spy;
 
-import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -17,7 +16,6 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Clock;
 import java.time.Duration;
-import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
@@ -35,6 +33,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.read.Snapshot;
+import org.mnemex.garden.server.Folders;
 import org.mnemex.sync.InMemory;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.SourceDefinition;
@@ -86,7 +85,7 @@ class FeedModelTest {
           new Random(seed),
           folder.resolve("edition"));
     } finally {
-      delete(folder);
+      Folders.delete(folder);
     }
   }
 
@@ -175,7 +174,7 @@ class FeedModelTest {
           new Random(seed),
           folder.resolve("edition"));
     } finally {
-      delete(folder);
+      Folders.delete(folder);
     }
   }
 
@@ -366,13 +365,5 @@ class FeedModelTest {
                       .toList()));
         });
     return documents;
-  }
-
-  private static void delete(Path folder) throws IOException {
-    try (Stream<Path> files = Files.walk(folder)) {
-      for (Path file : files.sorted(Comparator.reverseOrder()).toList()) {
-        Files.deleteIfExists(file);
-      }
-    }
   }
 }

@@ -2,6 +2,7 @@ package org.mnemex.sync.record;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -15,6 +16,9 @@ import java.util.Random;
 import java.util.function.Supplier;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
+import net.jqwik.api.lifecycle.AfterTry;
+import net.jqwik.api.lifecycle.BeforeTry;
+import org.mnemex.garden.server.Folders;
 import org.mnemex.sync.Plants;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.SourceDefinition;
@@ -40,6 +44,18 @@ class PollModelTest {
           Duration.ofHours(1),
           ZoneId.of("UTC"));
 
+  private Path folder;
+
+  @BeforeTry
+  void make() throws IOException {
+    folder = Files.createTempDirectory("mnemex-poll");
+  }
+
+  @AfterTry
+  void clean() throws IOException {
+    Folders.delete(folder);
+  }
+
   /** Opens connections to a database. */
   @FunctionalInterface
   private interface Connections {
@@ -48,7 +64,6 @@ class PollModelTest {
 
   @Property(tries = 4)
   void sqlite(@ForAll long seed) throws Exception {
-    Path folder = Files.createTempDirectory("mnemex-poll");
     Path file = folder.resolve("garden.db");
     follow(
         () -> DriverManager.getConnection("jdbc:sqlite:" + file + "?busy_timeout=10000"),
@@ -70,7 +85,7 @@ class PollModelTest {
         () -> TestServers.connect(server),
         () -> new PostgresSource(server),
         "timestamptz(0) DEFAULT now()",
-        Files.createTempDirectory("mnemex-poll"),
+        folder,
         new Random(seed));
   }
 
@@ -81,7 +96,7 @@ class PollModelTest {
         () -> TestServers.connect(server),
         () -> new MariadbSource(server),
         "timestamp NULL DEFAULT current_timestamp",
-        Files.createTempDirectory("mnemex-poll"),
+        folder,
         new Random(seed));
   }
 
