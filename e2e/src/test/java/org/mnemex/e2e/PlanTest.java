@@ -50,6 +50,7 @@ class PlanTest {
           weight: 8                      | weight: 9                      | at once       | fields.number.weight
           title: Genus                   | title: Genera                  | at once       | fields.genus.title
           source: garden                 | source: garden\\ngrace: 2h     | at once       | grace
+          source: garden                 | source: garden\\nfreshest: 5s  | at once      | freshest
           analyser: botanical, weight: 4 | analyser: botanical, query_analyser: english, weight: 4 | at once | fields.latin_name.query_analyser
           analyser: french               | analyser: german               | from stored   | fields.name_fr.analyser
           filters: [lowercase, fold]     | filters: [lowercase]           | from stored   | fields.latin_name.analyser

@@ -60,6 +60,7 @@ final class IndexReader {
     AuditPlan audits = problems.of(null, operation::audits);
     CompactPlan compact = problems.of(null, operation::compact);
     Duration grace = problems.of(IndexDefinition.USUAL_GRACE, operation::grace);
+    Duration freshest = problems.of(IndexDefinition.USUAL_FRESHEST, operation::freshest);
     String was = problems.of(null, this::was);
     problems.throwIfAny();
     RecordShape shape = rows.withFiles(files(rows, fields));
@@ -78,6 +79,7 @@ final class IndexReader {
             audits,
             compact,
             grace,
+            freshest,
             text),
         List.copyOf(usedAnalysers),
         List.copyOf(usedSynonyms),

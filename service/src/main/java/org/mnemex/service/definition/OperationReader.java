@@ -5,6 +5,8 @@ import java.time.Duration;
 import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.AuditPlan;
 import org.mnemex.sync.definition.AuditScope;
@@ -13,6 +15,10 @@ import org.mnemex.sync.definition.IndexDefinition;
 
 /** Reads what an index definition says of operation: it does not affect what the index holds. */
 final class OperationReader {
+  private static final Pattern FRESHEST = Pattern.compile("(\\d{1,5})(ms|s)");
+  private static final Duration SHORTEST = Duration.ofMillis(50);
+  private static final Duration LONGEST = Duration.ofSeconds(60);
+
   private final YamlMap map;
 
   OperationReader(YamlMap map) {
@@ -69,6 +75,25 @@ final class OperationReader {
     } catch (IllegalArgumentException e) {
       throw map.problem("grace", e.getMessage() + ", nor none", null);
     }
+  }
+
+  /** How late changes may be seen. */
+  Duration freshest() {
+    String text = map.textOr("freshest", null);
+    if (text == null) {
+      return IndexDefinition.USUAL_FRESHEST;
+    }
+    Matcher time = FRESHEST.matcher(text);
+    if (time.matches()) {
+      long number = Long.parseLong(time.group(1));
+      Duration freshest =
+          time.group(2).equals("s") ? Duration.ofSeconds(number) : Duration.ofMillis(number);
+      if (freshest.compareTo(SHORTEST) >= 0 && freshest.compareTo(LONGEST) <= 0) {
+        return freshest;
+      }
+    }
+    throw map.problem(
+        "freshest", "'" + text + "' is not a time from 50ms to 60s, such as 200ms or 2s", null);
   }
 
   /** The most documents that may be removed without approval, 0 to 1. */

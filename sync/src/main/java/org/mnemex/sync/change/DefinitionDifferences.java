@@ -89,6 +89,7 @@ public final class DefinitionDifferences {
     compare(from.audits(), to.audits(), "audits", Cost.AT_ONCE, settings);
     compare(from.compact(), to.compact(), "compact", Cost.AT_ONCE, settings);
     compare(from.grace(), to.grace(), "grace", Cost.AT_ONCE, settings);
+    compare(from.freshest(), to.freshest(), "freshest", Cost.AT_ONCE, settings);
   }
 
   private void shape() {

@@ -22,6 +22,8 @@ import org.mnemex.engine.schema.Schema;
  * @param audits scheduled audits, or null
  * @param compact when it is compacted by itself, or null
  * @param grace how long a replaced edition is kept and fed
+ * @param freshest how late changes may be seen at most, as far as that is up to how many are
+ *     applied together
  * @param text the definition as it was written, to tell whether it changed
  */
 public record IndexDefinition(
@@ -37,6 +39,7 @@ public record IndexDefinition(
     @Nullable AuditPlan audits,
     @Nullable CompactPlan compact,
     Duration grace,
+    Duration freshest,
     String text) {
   /** The default. */
   public static final double USUAL_MOST_REMOVED = 0.3;
@@ -46,6 +49,9 @@ public record IndexDefinition(
 
   /** The default. */
   public static final Duration USUAL_GRACE = Duration.ofHours(1);
+
+  /** The default. */
+  public static final Duration USUAL_FRESHEST = Duration.ofSeconds(1);
 
   public IndexDefinition {
     fields = List.copyOf(fields);
@@ -68,6 +74,7 @@ public record IndexDefinition(
         null,
         null,
         USUAL_GRACE,
+        USUAL_FRESHEST,
         text);
   }
 
@@ -86,6 +93,7 @@ public record IndexDefinition(
         audits,
         compact,
         grace,
+        freshest,
         text);
   }
 

@@ -50,7 +50,6 @@ final class FeedWork {
   private static final Duration QUIET = Duration.ofSeconds(10);
 
   private static final int QUIET_WAITS = 4;
-
   private static final long GATHER_MILLIS_A_SEGMENT = 20;
   private static final long MAX_GATHER_MILLIS = 200;
 
@@ -65,13 +64,13 @@ final class FeedWork {
   private final Source.Capture capture;
   private final RemovalGuard guard;
   private final Pace pace;
+  private final BatchSize batch;
   private final TraceLog traces = new TraceLog();
   private final CountDownLatch stop;
   private final Quarantine waiting;
   private final ChangeApplier applier;
   private final CommitSchedule commits;
   private final WatchedTables tables;
-
   private volatile @Nullable RecordReader reader;
   private boolean prepared;
 
@@ -114,6 +113,7 @@ final class FeedWork {
     this.edition = settings.edition();
     this.source = settings.source();
     this.pace = settings.pace();
+    this.batch = new BatchSize(pace.batch());
     this.folder = folder;
     this.clock = clock;
     this.stop = stop;
@@ -189,19 +189,16 @@ final class FeedWork {
         refresh();
       }
       applyAsked();
+      int limit = batch.next();
       int applied = applyChanges(applier.hasFanOuts() ? Duration.ZERO : idleWait());
-      // A batch below its limit had all changes, so even a source that never rests is caught up
-      // with.
-      if (applied < pace.batch()
-          && (applied > 0 || sawAll)
-          && applier.isSettled()
-          && !announcedLive) {
+      // A batch below its limit had all changes: a source that never rests is caught up with, too.
+      if (applied < limit && (applied > 0 || sawAll) && applier.isSettled() && !announcedLive) {
         commit();
         announcedLive = true;
         listener.caughtUp();
       }
       commitIfDue(applied == 0 && applier.isSettled());
-      if (applied > 0 && applied < pace.batch()) {
+      if (applied > 0 && applied < limit) {
         gather();
       }
     }
@@ -285,7 +282,7 @@ final class FeedWork {
       Changes changes =
           applier.isFull()
               ? new Changes(List.of(), from, false)
-              : capture.after(from, pace.batch(), wait);
+              : capture.after(from, batch.next(), wait);
       if (changes.tablesChanged()) {
         tables.check(true);
       }
@@ -300,6 +297,9 @@ final class FeedWork {
       }
       handedOut = changes.upTo();
       show();
+      if (!changes.list().isEmpty()) {
+        batch.applied(changes.list().size(), System.nanoTime() - lastChange, definition.freshest());
+      }
       if (applier.hasFanOuts()) {
         beginWriting();
         commits.wrote(applier.updateDeferred());
