@@ -115,8 +115,8 @@ final class BackupCommand implements Callable<Integer> {
       service
           .out()
           .printf(
-              "of which %s in %,d files are new. Everything was compared with its checksums.%n",
-              size(written.fetchedBytes()), written.fetchedFiles());
+              "of which %s in %s are new. Everything was compared with its checksums.%n",
+              size(written.fetchedBytes()), Counted.of(written.fetchedFiles(), "file"));
       for (String path : written.repaired()) {
         service.out().printf("%s had changed in the backup before; it was fetched again.%n", path);
       }
@@ -138,7 +138,7 @@ final class BackupCommand implements Callable<Integer> {
               sentence + "%n",
               written,
               content.taken(),
-              "%,d files, %s".formatted(content.files().size(), size(content.bytes())));
+              Counted.of(content.files().size(), "file") + ", " + size(content.bytes()));
     }
   }
 

@@ -45,8 +45,11 @@ final class CheckCommand implements Callable<Integer> {
           .out()
           .println(
               problems.isEmpty()
-                  ? "%d definitions are well formed.".formatted(definitions)
-                  : "%d problems in %d definitions.".formatted(problems.size(), definitions));
+                  ? Counted.of(definitions, "definition is", "definitions are") + " well formed."
+                  : "%s in %s."
+                      .formatted(
+                          Counted.of(problems.size(), "problem"),
+                          Counted.of(definitions, "definition")));
     }
     return problems.isEmpty() ? ExitCode.DONE : ExitCode.REFUSED;
   }

@@ -97,12 +97,11 @@ final class CompareCommand implements Callable<Integer> {
         .println(
             String.format(
                 Locale.ROOT,
-                "%s, %d %s: %.1f%% of the first %d results differ.",
+                "%s, %s: %.1f%% of the first %d results differ.",
                 with.isEmpty()
                     ? "Editions %d and %d".formatted(compared.left(), compared.right())
                     : "Edition %d now and with the files".formatted(compared.left()),
-                compared.queries().size(),
-                compared.queries().size() == 1 ? "query" : "queries",
+                Counted.of(compared.queries().size(), "query", "queries"),
                 100 * compared.changedShare(),
                 compared.top()));
     zero("Find nothing any more", compared.toZero());
@@ -145,9 +144,12 @@ final class CompareCommand implements Callable<Integer> {
         .out()
         .println(
             service.styled("@|bold %s|@").formatted(query.words())
-                + ": %,d → %,d results, %d of the first %d changed"
+                + ": %,d → %s, %d of the first %d changed"
                     .formatted(
-                        query.leftTotal(), query.rightTotal(), query.changed(), compared.top()));
+                        query.leftTotal(),
+                        Counted.of(query.rightTotal(), "result"),
+                        query.changed(),
+                        compared.top()));
     Table table =
         new Table(
             ">",

@@ -130,6 +130,8 @@ final class DefinitionsCommand implements Callable<Integer> {
     for (Map.Entry<Path, String> file : files.entrySet()) {
       Files.writeString(file.getKey(), file.getValue());
     }
-    service.out().println("%d definitions are in %s".formatted(files.size(), folder));
+    service
+        .out()
+        .println(Counted.of(files.size(), "definition is", "definitions are") + " in " + folder);
   }
 }

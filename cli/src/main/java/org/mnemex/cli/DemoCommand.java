@@ -157,7 +157,7 @@ final class DemoCommand implements Callable<Integer> {
     while (true) {
       IndexStatus index = client.indexes().getFirst();
       if (index.live() != null) {
-        say("%,d plants are searchable.".formatted(index.live().documents()));
+        say(Counted.of(index.live().documents(), "plant is", "plants are") + " searchable.");
         return;
       }
       IndexStatus.Edition filling = index.next();

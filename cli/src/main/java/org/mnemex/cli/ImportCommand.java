@@ -52,7 +52,9 @@ final class ImportCommand implements Callable<Integer> {
       } else {
         service
             .out()
-            .println("%,d records taken, %,d refused.".formatted(pushed.taken(), pushed.refused()));
+            .println(
+                "%s taken, %,d refused."
+                    .formatted(Counted.of(pushed.taken(), "record"), pushed.refused()));
       }
       return pushed.refused() == 0 ? ExitCode.DONE : ExitCode.FAILED;
     }
@@ -75,7 +77,7 @@ final class ImportCommand implements Callable<Integer> {
     @Override
     public void taken(long records) {
       if (records % EVERY == 0) {
-        err.println("%,d records taken …".formatted(records));
+        err.println(Counted.of(records, "record") + " taken …");
       }
     }
   }

@@ -56,8 +56,11 @@ final class InspectCommand implements Callable<Integer> {
           BackupCommand.size(segment.bytes()));
     }
     out.printf(
-        "Commit %d: %,d documents in %d segments, and %,d deleted ones.%n%n",
-        report.commit(), documents, report.segments().size(), deleted);
+        "Commit %d: %s in %s, and %s.%n%n",
+        report.commit(),
+        Counted.of(documents, "document"),
+        Counted.of(report.segments().size(), "segment"),
+        Counted.of(deleted, "deleted one"));
     segments.print(out);
     out.println();
     SizeTables.print(
@@ -71,8 +74,8 @@ final class InspectCommand implements Callable<Integer> {
         out);
     if (!report.unused().isEmpty()) {
       out.printf(
-          "%d files are not needed by this commit; the service removes them.%n",
-          report.unused().size());
+          "Not needed by this commit: %s, which the service removes.%n",
+          Counted.of(report.unused().size(), "file"));
     }
     if (report.damage().isEmpty()) {
       out.println("Every byte is as it was written.");

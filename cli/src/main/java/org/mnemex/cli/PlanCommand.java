@@ -107,14 +107,14 @@ final class PlanCommand implements Callable<Integer> {
     service
         .out()
         .println(
-            "  a new edition of %,d records takes %s and %.1f MB of disk, and reads %s (%s)"
+            "  a new edition of %s takes %s and %.1f MB of disk, and reads %s (%s)"
                 .formatted(
-                    estimate.records(),
+                    Counted.of(estimate.records(), "record"),
                     time,
                     estimate.bytes() / 1e6,
                     estimate.databaseReads() == 0
                         ? "nothing from the database"
-                        : "%,d records from the database".formatted(estimate.databaseReads()),
+                        : Counted.of(estimate.databaseReads(), "record") + " from the database",
                     estimate.basis()));
   }
 }

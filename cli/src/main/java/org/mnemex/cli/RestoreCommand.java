@@ -55,9 +55,11 @@ final class RestoreCommand implements Callable<Integer> {
     BackupReader reader = BackupReader.of(backup);
     BackupContent content = check ? reader.check() : new Restore(reader, data).run(copy);
     String what =
-        "the state of %s, %,d files, %s"
+        "the state of %s, %s, %s"
             .formatted(
-                content.taken(), content.files().size(), BackupCommand.size(content.bytes()));
+                content.taken(),
+                Counted.of(content.files().size(), "file"),
+                BackupCommand.size(content.bytes()));
     if (check) {
       out.printf("%s is whole: %s.%n", reader.place(), what);
     } else {
