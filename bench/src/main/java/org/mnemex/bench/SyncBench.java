@@ -91,9 +91,11 @@ public final class SyncBench {
       if (own != null) {
         own.columns();
       }
-    } catch (IllegalArgumentException | IOException | SQLException e) {
-      System.err.println("The records cannot be read: " + e);
-      System.exit(2);
+    } catch (IllegalArgumentException e) {
+      end(String.valueOf(e.getMessage()));
+      return;
+    } catch (IOException | SQLException e) {
+      end("The records cannot be read: " + e);
       return;
     }
     if (own != null) {
@@ -119,6 +121,11 @@ public final class SyncBench {
           (System.nanoTime() - start) / 1e9);
       new SyncBench(out, garden).run(accessions);
     }
+  }
+
+  private static void end(String why) {
+    System.err.println(why);
+    System.exit(2);
   }
 
   private static @Nullable OwnRecords own(List<String> arguments) {
