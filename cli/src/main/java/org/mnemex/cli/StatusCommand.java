@@ -80,10 +80,10 @@ final class StatusCommand implements Callable<Integer> {
     service
         .out()
         .printf(
-            "Edition %d: %s and %s in %s.%n%n",
+            "Edition %d: %,d documents and %,d deleted ones in %s.%n%n",
             report.edition(),
-            Counted.of(report.documents(), "document"),
-            Counted.of(report.deleted(), "deleted one"),
+            report.documents(),
+            report.deleted(),
             BackupCommand.size(report.bytes()));
     SizeTables.print(
         report.parts(),
