@@ -85,7 +85,11 @@ class DefinitionReaderTest {
               assertThat(index.fields().get(1).clean())
                   .containsExactly(new CleanStep.StripHtml(), new CleanStep.Split(";"));
               assertThat(index.schema().field("height").type()).isEqualTo(FieldType.INTEGER);
+              assertThat(index.freshest()).hasSeconds(1);
             });
+    assertThat(read(INDEX + "freshest: 200ms\n").content())
+        .isInstanceOfSatisfying(
+            Definition.OfIndex.class, of -> assertThat(of.index().freshest()).hasMillis(200));
   }
 
   @Test
@@ -299,6 +303,10 @@ class DefinitionReaderTest {
         mistake(
             INDEX.replace("type: text}", "type: text, media: m}"),
             "only a field with 'extract: true' has this",
+            ""),
+        mistake(
+            INDEX + "freshest: 90s\n",
+            "freshest: '90s' is not a time from 50ms to 60s, such as 200ms or 2s",
             ""),
         mistake(
             INDEX + "audits: {every: often}\n",
