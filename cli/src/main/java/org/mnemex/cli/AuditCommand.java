@@ -97,9 +97,9 @@ final class AuditCommand implements Callable<Integer> {
     service
         .out()
         .printf(
-            "edition %d, %,d records compared in %.1f s%s%n",
+            "edition %d, %s compared in %.1f s%s%n",
             result.edition(),
-            result.records(),
+            Counted.of(result.records(), "record"),
             result.millis() / 1000.0,
             result.repaired() ? "; the feed reads the differences again" : "");
   }

@@ -210,12 +210,8 @@ final class SearchCommand implements Callable<Integer> {
                 .formatted(
                     total == null
                         ? "results"
-                        : "%s%,d %s"
-                            .formatted(
-                                total.exact() ? "" : "at least ",
-                                total.count(),
-                                total.count() == 1 ? "result" : "results"),
-                    answer.groups() == null ? "" : " in %,d groups".formatted(answer.groups()),
+                        : (total.exact() ? "" : "at least ") + Counted.of(total.count(), "result"),
+                    answer.groups() == null ? "" : " in " + Counted.of(answer.groups(), "group"),
                     answer.millis(),
                     answer.page(),
                     answer.pages() == null ? "" : " of " + answer.pages(),

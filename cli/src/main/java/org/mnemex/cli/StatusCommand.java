@@ -80,10 +80,10 @@ final class StatusCommand implements Callable<Integer> {
     service
         .out()
         .printf(
-            "Edition %d: %,d documents and %,d deleted ones in %s.%n%n",
+            "Edition %d: %s and %s in %s.%n%n",
             report.edition(),
-            report.documents(),
-            report.deleted(),
+            Counted.of(report.documents(), "document"),
+            Counted.of(report.deleted(), "deleted one"),
             BackupCommand.size(report.bytes()));
     SizeTables.print(
         report.parts(),
