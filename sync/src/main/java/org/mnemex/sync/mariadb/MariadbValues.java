@@ -15,6 +15,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
+import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.record.SqlDatabase;
 
@@ -79,8 +80,8 @@ final class MariadbValues {
           Map.entry("big5", Charset.forName("Big5")),
           Map.entry("tis620", Charset.forName("TIS-620")));
 
-  private static final DateTimeFormatter SECONDS =
-      DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss", Locale.ROOT);
+  private static final DateTimeFormatter MOMENT =
+      DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss.SSSSSS", Locale.ROOT);
   private static final long MICROS = 1_000_000;
 
   /** The log's value for a day like {@code 0000-00-00}. */
@@ -122,8 +123,14 @@ final class MariadbValues {
           };
       case Types.TIMESTAMP ->
           (rows, column) -> {
-            String text = rows.getString(column);
-            return text == null ? null : moment(text, name.equals("TIMESTAMP"));
+            boolean utc = name.equals("TIMESTAMP");
+            // The driver's own text has passed through the time zone of this process.
+            LocalDateTime time = rows.getObject(column, LocalDateTime.class);
+            if (time != null) {
+              return moment(time, utc);
+            }
+            String noDay = rows.getString(column);
+            return noDay == null ? null : moment(noDay, utc);
           };
       default -> ResultSet::getString;
     };
@@ -146,6 +153,10 @@ final class MariadbValues {
     }
     String shortest = text.substring(0, end);
     return utc ? shortest.replace(' ', 'T') + "Z" : shortest;
+  }
+
+  private static String moment(LocalDateTime time, boolean utc) {
+    return moment(MOMENT.format(time), utc);
   }
 
   private static Object whole(String text) {
@@ -219,11 +230,12 @@ final class MariadbValues {
       if (micros == NO_DAY) {
         return null;
       }
-      String seconds =
-          SECONDS.format(
-              LocalDateTime.ofEpochSecond(Math.floorDiv(micros, MICROS), 0, ZoneOffset.UTC));
-      String fraction = String.format(Locale.ROOT, "%06d", Math.floorMod(micros, MICROS));
-      return MariadbValues.moment(seconds + "." + fraction, utc);
+      return MariadbValues.moment(
+          LocalDateTime.ofEpochSecond(
+              Math.floorDiv(micros, MICROS),
+              (int) TimeUnit.MICROSECONDS.toNanos(Math.floorMod(micros, MICROS)),
+              ZoneOffset.UTC),
+          utc);
     }
 
     private static @Nullable String day(long micros) {

@@ -37,7 +37,10 @@ public final class PostgresSource extends SqlSource {
   private static final int SOCKET_SECONDS = 120;
 
   private static final int STATEMENT_MARGIN = 10;
-  private static final String OPTIONS = "-c TimeZone=UTC -c DateStyle=ISO";
+  private static final String OPTIONS = "-c DateStyle=ISO";
+
+  /** The driver asks for this process's zone, whatever the options say. */
+  private static final String IN_UTC = "SET TimeZone = 'UTC'";
 
   /**
    * We read some rows at a time, by key. The server often expects far more rows of a key than there
@@ -108,6 +111,9 @@ public final class PostgresSource extends SqlSource {
     // Rows that do not fit into memory are refused.
     PGProperty.MAX_RESULT_BUFFER.set(properties, MAX_RESULT_SHARE);
     PGProperty.CURRENT_SCHEMA.set(properties, Sql.POSTGRES.name(definition.schema()));
+    // A statement that is repeated would otherwise get "45.0" where it got "45" before.
+    PGProperty.BINARY_TRANSFER.set(properties, false);
+    PGProperty.BINARY_TRANSFER_DISABLE.set(properties, "point,box");
     // Keys are sent as text; the server infers their types.
     PGProperty.STRING_TYPE.set(properties, "unspecified");
     return open(properties);
@@ -153,7 +159,14 @@ public final class PostgresSource extends SqlSource {
                 definition.port(),
                 URLEncoder.encode(definition.database(), StandardCharsets.UTF_8));
     try {
-      return DriverManager.getConnection(url, properties);
+      Connection connection = DriverManager.getConnection(url, properties);
+      try (Statement statement = connection.createStatement()) {
+        statement.execute(IN_UTC);
+      } catch (SQLException e) {
+        connection.close();
+        throw e;
+      }
+      return connection;
     } catch (SQLException e) {
       throw unavailable(e);
     }

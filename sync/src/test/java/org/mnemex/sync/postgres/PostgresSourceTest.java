@@ -9,11 +9,13 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.mnemex.sync.OrderLines;
@@ -137,6 +139,60 @@ class PostgresSourceTest {
     }
     assertThat(source.catalogue().tables())
         .containsOnlyKeys("Order Line", "Seed \"lot\"", "note", "seen");
+  }
+
+  @Test
+  void valuesStayTheSameHoweverOftenTheyAreReadAndWhereverTheyComeFrom() throws Exception {
+    Map<String, String> types =
+        Map.of(
+            "d", "double precision",
+            "r", "real",
+            "p", "point",
+            "z", "time with time zone",
+            "v", "interval",
+            "s", "timestamptz[]",
+            "t", "timestamp[]",
+            "g", "date[][]",
+            "f", "double precision[]",
+            "n", "numeric(8, 2)[]");
+    String columns =
+        types.entrySet().stream()
+            .map(column -> column.getKey() + " " + column.getValue())
+            .collect(Collectors.joining(", "));
+    run("CREATE TABLE reading (id double precision PRIMARY KEY, %s)".formatted(columns));
+    RecordShape shape = new RecordShape("reading", List.of("id"), null, List.of(), Set.of());
+    Map<String, Set<String>> watched = Map.of("reading", plus(types.keySet(), "id"));
+    source.prepare(watched);
+    try (Source.Capture capture = source.capture("reading", watched);
+        RecordReader reader = source.reader(shape, Map.of())) {
+      Position start = capture.now();
+      run(
+          """
+          INSERT INTO reading (id, d, r, p, z, v, s, t, g, f, n) VALUES (45, 1e20, 45, '(1,2.5)',
+            '10:00:00+02', '1 day 2 hours', '{2026-05-04 10:00:00+02,NULL}',
+            '{2026-05-04 10:00:00.250}', '{{2026-05-04},{2026-05-05}}', '{1,2.5}', '{1.50}')
+          """);
+      Change logged = capture.after(start, 10, LONG).list().getFirst();
+      Map<String, Object> expected = new HashMap<>();
+      for (String column : List.of("id", "d", "r", "p", "z", "v")) {
+        expected.put(column, logged.columns().get(column));
+      }
+      expected.put("s", List.of("2026-05-04T08:00:00Z"));
+      expected.put("t", List.of("2026-05-04 10:00:00.25"));
+      expected.put("g", List.of("2026-05-04", "2026-05-05"));
+      expected.put("f", List.of(1.0, 2.5));
+      expected.put("n", List.of("1.50"));
+      for (int time = 0; time < 12; time++) {
+        AssembledRecord read = reader.read(List.of(RecordKey.parse("45", 1))).found().getFirst();
+        assertThat(read.key().text()).as("reading %d", time).isEqualTo("45");
+        assertThat(read.content().columns()).as("reading %d", time).isEqualTo(expected);
+      }
+      capture.leave();
+    }
+  }
+
+  private static Set<String> plus(Set<String> names, String another) {
+    return Stream.concat(names.stream(), Stream.of(another)).collect(Collectors.toSet());
   }
 
   private Set<String> affectedBy(String sql) throws Exception {
