@@ -2,6 +2,7 @@ package org.mnemex.cli;
 
 import java.io.PrintWriter;
 import java.util.List;
+import java.util.Locale;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Problem;
 import org.mnemex.client.ProblemException;
@@ -63,6 +64,8 @@ public final class Mnemex {
 
   /** Runs a command and exits with its code. */
   public static void main(String[] args) {
+    // Scripts read what is printed, so numbers are the same on all machines.
+    Locale.setDefault(Locale.ROOT);
     System.exit(commandLine().execute(args));
   }
 

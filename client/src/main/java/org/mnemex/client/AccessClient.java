@@ -52,7 +52,7 @@ public final class AccessClient {
   public List<ActivityEntry> activity(
       @Nullable Long before, String key, boolean refused, int limit) {
     return calls.get(
-        "/api/activity?key_id=%s&refused=%s&limit=%d%s"
+        "/api/activity?key_id=%s&refused=%s&limit=%s%s"
             .formatted(
                 Calls.encode(key), refused, limit, before == null ? "" : "&before=" + before),
         new TypeReference<>() {});

@@ -63,7 +63,7 @@ public record ClientOptions(
   /** Without the key, which does not belong into logs. */
   @Override
   public String toString() {
-    return "ClientOptions[author=%s, key=%s, timeout=%s, retries=%d]"
+    return "ClientOptions[author=%s, key=%s, timeout=%s, retries=%s]"
         .formatted(author, key == null ? "none" : "given", timeout, retries);
   }
 }

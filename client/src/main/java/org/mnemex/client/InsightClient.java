@@ -28,20 +28,20 @@ public final class InsightClient {
   public Listed<InsightEntry> report(String endpoint, String report, int days, int limit) {
     return new Listed<>(
         calls,
-        "%s?report=%s&days=%d&limit=%d".formatted(of(endpoint), Calls.encode(report), days, limit),
+        "%s?report=%s&days=%s&limit=%s".formatted(of(endpoint), Calls.encode(report), days, limit),
         new TypeReference<>() {});
   }
 
   /** Searches by hour, or by day for more than three days. */
   public Listed<SearchesOverTime> overTime(String endpoint, int days) {
     return new Listed<>(
-        calls, "%s/over-time?days=%d".formatted(of(endpoint), days), new TypeReference<>() {});
+        calls, "%s/over-time?days=%s".formatted(of(endpoint), days), new TypeReference<>() {});
   }
 
   /** The facets that people choose from, the most used first. */
   public Listed<UsedFacet> facets(String endpoint, int days) {
     return new Listed<>(
-        calls, "%s/facets?days=%d".formatted(of(endpoint), days), new TypeReference<>() {});
+        calls, "%s/facets?days=%s".formatted(of(endpoint), days), new TypeReference<>() {});
   }
 
   /**
@@ -52,7 +52,7 @@ public final class InsightClient {
   public Listed<OpenedRecord> opened(String endpoint, int least, int days, int limit) {
     return new Listed<>(
         calls,
-        "%s/opened?least=%d&days=%d&limit=%d".formatted(of(endpoint), least, days, limit),
+        "%s/opened?least=%s&days=%s&limit=%s".formatted(of(endpoint), least, days, limit),
         new TypeReference<>() {});
   }
 

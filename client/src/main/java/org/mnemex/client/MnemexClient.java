@@ -400,7 +400,7 @@ public final class MnemexClient implements AutoCloseable {
   /** How two versions of a definition differ. */
   public VersionsCompared differences(String kind, String name, int from, int to) {
     return calls.get(
-        "/api/definitions/%s/%s/differences?from=%d&to=%d"
+        "/api/definitions/%s/%s/differences?from=%s&to=%s"
             .formatted(Calls.encode(kind), Calls.encode(name), from, to),
         new TypeReference<>() {});
   }

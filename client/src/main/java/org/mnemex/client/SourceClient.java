@@ -27,7 +27,7 @@ public final class SourceClient {
   /** Some rows of a table. */
   public List<Map<String, Object>> rows(String table, int limit) {
     return calls.get(
-        "/api/sources/%s/tables/%s/rows?limit=%d"
+        "/api/sources/%s/tables/%s/rows?limit=%s"
             .formatted(Calls.encode(name), Calls.encode(table), limit),
         new TypeReference<>() {});
   }

@@ -18,6 +18,7 @@ import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Deque;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.CompletionException;
 import org.jspecify.annotations.Nullable;
@@ -114,6 +115,18 @@ class MnemexClientTest {
                      "facets": {"family": ["Rosaceae", "Ericaceae"]}, "sort": ["newest"],
                      "page": 2, "size": 10, "near": "51.2,-0.3", "true_for": "p:1"}
                     """));
+  }
+
+  @Test
+  void numbersOfCallsHaveTheDigitsOfHttpWhateverTheLanguageOfTheCaller() {
+    Locale usual = Locale.getDefault();
+    Locale.setDefault(Locale.of("ar", "EG"));
+    try {
+      client.differences("index", "plants", 17, 18);
+      assertThat(asked.getLast().path()).endsWith("?from=17&to=18");
+    } finally {
+      Locale.setDefault(usual);
+    }
   }
 
   @Test

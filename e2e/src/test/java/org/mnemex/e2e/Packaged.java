@@ -28,6 +28,11 @@ final class Packaged {
   private static final Path SERVICE_CACHE = FOLDER.resolve("service.aot");
   private static final Path READERS_CACHE = FOLDER.resolve("readers.aot");
   private static final Path CLI_CACHE = FOLDER.resolve("cli.aot");
+
+  /** Where digits are others: what depends on the language of a machine shows. */
+  private static final String OTHER_LANGUAGE = "-Duser.language=ar";
+
+  private static final String OTHER_COUNTRY = "-Duser.country=EG";
   private static @Nullable Path jar;
 
   private Packaged() {}
@@ -50,6 +55,8 @@ final class Packaged {
         List.of(
             "-XX:TieredStopAtLevel=1",
             "-XX:+ExitOnOutOfMemoryError",
+            OTHER_LANGUAGE,
+            OTHER_COUNTRY,
             "-Dmnemex.readers.cache=" + READERS_CACHE,
             "--enable-native-access=ALL-UNNAMED",
             "-jar",
@@ -68,6 +75,8 @@ final class Packaged {
     command.addAll(
         List.of(
             "-XX:TieredStopAtLevel=1",
+            OTHER_LANGUAGE,
+            OTHER_COUNTRY,
             "--enable-native-access=ALL-UNNAMED",
             "-cp",
             packed.contains("mnemex-cli") ? packed : System.getProperty("java.class.path"),

@@ -6,6 +6,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.ZoneOffset;
+import java.util.Locale;
 import java.util.regex.Pattern;
 import org.springframework.aot.AotDetector;
 import org.springframework.boot.SpringApplication;
@@ -36,6 +37,8 @@ public class MnemexService {
 
   /** Starts the service; settings come from arguments, the environment and application.yaml. */
   public static void main(String[] args) {
+    // Programs read the numbers in answers, files and SQL, so they are the same on all machines.
+    Locale.setDefault(Locale.ROOT);
     for (String argument : args) {
       if (!SETTING.matcher(argument).matches()) {
         // Unchecked, it would silently change nothing.
