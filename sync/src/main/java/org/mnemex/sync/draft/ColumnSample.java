@@ -31,6 +31,12 @@ final class ColumnSample {
 
   private static final int MAX_SCALE = 9;
 
+  /** Every whole number of so many characters fits into 64 bits. */
+  private static final int LONG_DIGITS = 18;
+
+  /** One alone may be anything: "y", or "de" in an identifier. */
+  private static final int TELLING_WORDS = 2;
+
   /** So small a share of other values is probably a mistake. */
   private static final double FEW = 0.05;
 
@@ -156,6 +162,16 @@ final class ColumnSample {
     return steps.multiply(half).stripTrailingZeros().toPlainString();
   }
 
+  /** Whether whole numbers of these values are such as an index can hold. */
+  boolean fits() {
+    return longest <= LONG_DIGITS;
+  }
+
+  /** Whether all are identifiers as RFC 9562 writes them. */
+  boolean isIdentifier() {
+    return matches("\\p{XDigit}{8}(-\\p{XDigit}{4}){3}-\\p{XDigit}{12}");
+  }
+
   boolean isHtml() {
     return many(HTML, false);
   }
@@ -206,14 +222,15 @@ final class ColumnSample {
     String best = "words";
     long most = Math.max(2, values / 20);
     for (Map.Entry<String, Set<String>> language : FREQUENT.entrySet()) {
-      long count = 0;
-      for (String text : texts) {
-        for (String word : text.toLowerCase(Locale.ROOT).split("[^\\p{L}]+")) {
-          count += language.getValue().contains(word) ? 1 : 0;
-        }
-      }
-      if (count > most || count == most && language.getKey().compareTo(best) < 0) {
-        most = count;
+      List<String> found =
+          texts.stream()
+              .flatMap(text -> Stream.of(text.toLowerCase(Locale.ROOT).split("[^\\p{L}]+")))
+              .filter(language.getValue()::contains)
+              .toList();
+      if (new HashSet<>(found).size() >= TELLING_WORDS
+          && (found.size() > most
+              || found.size() == most && language.getKey().compareTo(best) < 0)) {
+        most = found.size();
         best = language.getKey();
       }
     }

@@ -112,6 +112,10 @@ final class DraftFields {
         untyped || type.matches("(tiny|small|medium|big)?int(eger)?\\b.*|(big)?serial.*");
     // A leading zero belongs to a code, not to a number.
     if (whole && sample.matches("-?(0|[1-9]\\d*)")) {
+      if (!sample.fits()) {
+        line(column, "exact", "filter, show", "whole numbers of more than 18 digits", "");
+        return true;
+      }
       if (sample.matches("[01]") && sample.distinct <= 2 && !column.many()) {
         facet(line(column, "boolean", FACET, "only 0 and 1", ""), "");
       } else {
@@ -120,7 +124,7 @@ final class DraftFields {
       return true;
     }
     boolean broken = untyped || type.matches("(numeric|decimal|real|double|float|money).*");
-    if (broken && sample.matches("-?(0|[1-9]\\d*)(\\.\\d+)?(E-?\\d+)?")) {
+    if (broken && sample.matches("-?(0|[1-9]\\d*)(\\.\\d+)?([eE][+-]?\\d+)?")) {
       numbers(column, "decimal", "numbers", ", scale: " + sample.scale());
       return true;
     }
@@ -157,7 +161,11 @@ final class DraftFields {
 
   private void text(DraftColumn column) {
     ColumnSample sample = column.sample();
-    if (sample.isJson()) {
+    if (sample.isIdentifier()) {
+      line(column, "exact", "filter, show", "identifiers", "");
+    } else if (column.type().startsWith("enum(")) {
+      facet(line(column, "exact", FACET, "values that the database lists", ""), "");
+    } else if (sample.isJson()) {
       leaveOut(column.join(), column.name(), "JSON; take parts of it by 'sql'");
     } else if (sample.isAddress()) {
       address(column);

@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.FieldType;
@@ -21,6 +22,8 @@ import org.mnemex.sync.source.AssembledRecord;
 public final class DocumentMapper {
   /** Longer values are truncated in messages. */
   private static final int QUOTED_LENGTH = 60;
+
+  private static final Pattern WHOLE = Pattern.compile("\\s*[+-]?\\d+\\s*");
 
   private final IndexDefinition definition;
 
@@ -188,8 +191,13 @@ public final class DocumentMapper {
       field.field().toNumber(number);
       return number;
     } catch (NumberFormatException | DateTimeParseException | ArithmeticException e) {
+      String why =
+          e instanceof ArithmeticException
+                  || e instanceof NumberFormatException && WHOLE.matcher(value).matches()
+              ? "'%s' is beyond what the index can hold as a %s; type 'exact' takes it as text"
+              : "'%s' is not a %s";
       throw new UnmappableRecordException(
-          field.field().name(), "'%s' is not a %s".formatted(quoted(value), type.numbers().form()));
+          field.field().name(), why.formatted(quoted(value), type.numbers().form()));
     }
   }
 

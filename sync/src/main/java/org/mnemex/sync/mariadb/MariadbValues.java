@@ -6,7 +6,9 @@ import java.math.BigInteger;
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.sql.ResultSet;
+import java.sql.SQLException;
 import java.sql.Types;
+import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
@@ -124,16 +126,27 @@ final class MariadbValues {
       case Types.TIMESTAMP ->
           (rows, column) -> {
             boolean utc = name.equals("TIMESTAMP");
-            // The driver's own text has passed through the time zone of this process.
-            LocalDateTime time = rows.getObject(column, LocalDateTime.class);
+            LocalDateTime time = time(rows, column);
             if (time != null) {
-              return moment(time, utc);
+              return moment(MOMENT.format(time), utc);
             }
             String noDay = rows.getString(column);
             return noDay == null ? null : moment(noDay, utc);
           };
       default -> ResultSet::getString;
     };
+  }
+
+  /**
+   * A time, unless its day is incomplete, like {@code 2026-00-10}. The driver's own text of a time
+   * has passed through the time zone of this process, which skips some.
+   */
+  private static @Nullable LocalDateTime time(ResultSet rows, int column) throws SQLException {
+    try {
+      return rows.getObject(column, LocalDateTime.class);
+    } catch (DateTimeException e) {
+      return null;
+    }
   }
 
   /**
@@ -153,10 +166,6 @@ final class MariadbValues {
     }
     String shortest = text.substring(0, end);
     return utc ? shortest.replace(' ', 'T') + "Z" : shortest;
-  }
-
-  private static String moment(LocalDateTime time, boolean utc) {
-    return moment(MOMENT.format(time), utc);
   }
 
   private static Object whole(String text) {
@@ -230,12 +239,12 @@ final class MariadbValues {
       if (micros == NO_DAY) {
         return null;
       }
-      return MariadbValues.moment(
+      LocalDateTime time =
           LocalDateTime.ofEpochSecond(
               Math.floorDiv(micros, MICROS),
               (int) TimeUnit.MICROSECONDS.toNanos(Math.floorMod(micros, MICROS)),
-              ZoneOffset.UTC),
-          utc);
+              ZoneOffset.UTC);
+      return MariadbValues.moment(MOMENT.format(time), utc);
     }
 
     private static @Nullable String day(long micros) {

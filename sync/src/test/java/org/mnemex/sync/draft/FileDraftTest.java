@@ -3,11 +3,13 @@ package org.mnemex.sync.draft;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.math.BigInteger;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import org.junit.jupiter.api.Test;
 
 class FileDraftTest {
@@ -21,6 +23,9 @@ class FileDraftTest {
       tool.put("code", "%04d".formatted(7 * i));
       tool.put("price", 5 + i * i * 0.5);
       tool.put("stock", i);
+      tool.put("serial", new BigInteger("18446744073709551000").add(BigInteger.valueOf(i)));
+      tool.put("tag", new UUID(0xde12_4567_0000_4000L, i).toString());
+      tool.put("size", i + ".5e+" + i % 3);
       tool.put("lent", i % 2 == 0);
       tool.put("owner", "garden");
       tool.put("bought", "2024-03-%02d".formatted(1 + i % 28));
@@ -50,6 +55,9 @@ class FileDraftTest {
             "name: {from: name, type: text, analyser: words, weight: 3, uses: [search, show, suggest]}",
             "shelf: {from: shelf, type: exact, uses: [facet, filter, show]}",
             "price: {from: price, type: decimal, scale: 2, uses: [facet, filter, show, sort]}",
+            "serial: {from: serial, type: exact, uses: [filter, show]}",
+            "tag: {from: tag, type: exact, uses: [filter, show]}",
+            "size: {from: size, type: decimal, scale: 2, uses: [facet, filter, show, sort]}",
             "lent: {from: lent, type: boolean, uses: [facet, filter, show]}",
             "bought: {from: bought, type: date, uses: [filter, show, sort]}",
             "about: {from: about, type: text, analyser: english, uses: [search, show]}",

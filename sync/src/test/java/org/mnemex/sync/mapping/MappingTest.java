@@ -70,6 +70,14 @@ class MappingTest {
     assertThatThrownBy(() -> map(FieldType.INTEGER, "tall", new CleanStep.ParseNumber('.')))
         .isInstanceOf(UnmappableRecordException.class)
         .hasMessage("field 'value': 'tall' is not a number (values: [tall])");
+    assertThatThrownBy(() -> map(FieldType.INTEGER, "18446744073709551615"))
+        .isInstanceOf(UnmappableRecordException.class)
+        .hasMessage(
+            "field 'value': '18446744073709551615' is beyond what the index can hold as a whole"
+                + " number; type 'exact' takes it as text");
+    assertThatThrownBy(() -> map(FieldType.DATE, "20260504"))
+        .isInstanceOf(UnmappableRecordException.class)
+        .hasMessageContaining("'20260504' is not a ");
   }
 
   @Test
