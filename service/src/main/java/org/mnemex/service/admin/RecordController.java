@@ -373,7 +373,7 @@ public class RecordController {
         out.write("}\n".getBytes(StandardCharsets.UTF_8));
       }
       out.flush();
-      job.ended("sent %,d records".formatted(sent));
+      job.ended("records sent: %,d".formatted(sent));
     } catch (JobCancelledException e) {
       // Without a proper end, the caller knows that records are missing.
       throw new IOException("the export was cancelled", e);

@@ -152,8 +152,8 @@ class ConditionChecks {
             (double) limits.quarantine(),
             Condition.QUARANTINE,
             name,
-            "%,d records of index '%s' are in quarantine: 'mnemex quarantine -i %s'"
-                .formatted(live.quarantined(), name, name)));
+            "records of index '%s' in quarantine: %,d; 'mnemex quarantine -i %s' lists them"
+                .formatted(name, live.quarantined(), name)));
     retained(name, looks);
     Audits.AuditView audit = audits.last(name);
     looks.add(

@@ -81,7 +81,7 @@ public class Imports {
         of.taken += taken;
         of.refused += refused;
         if (last) {
-          of.job.ended("took %,d records, refused %,d".formatted(of.taken, of.refused));
+          of.job.ended("records taken: %,d, refused: %,d".formatted(of.taken, of.refused));
         }
       }
     }

@@ -112,7 +112,7 @@ class FilledEditions {
     if (edition == null) {
       return "the edition was given up";
     }
-    return "%,d documents; the edition is %s"
+    return "documents: %,d; the edition is %s"
         .formatted(
             edition.documents(),
             edition.state().equals("ready") ? "ready and waits for approval" : edition.state());
