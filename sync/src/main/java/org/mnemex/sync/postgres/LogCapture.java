@@ -380,12 +380,12 @@ final class LogCapture implements Source.Capture {
         decoding.decode(message);
       } else if (decoding.isOpen()) {
         // The rest of the transaction is in transit.
-        TimeUnit.MILLISECONDS.sleep(LogStream.POLL_MILLIS);
+        open.awaitNext(REST_WAIT);
       } else if (decoding.size() > 0 || System.nanoTime() >= deadline) {
         decoding.seen(open.received());
         break;
       } else {
-        TimeUnit.MILLISECONDS.sleep(LogStream.POLL_MILLIS);
+        open.awaitNext(Duration.ofNanos(deadline - System.nanoTime()));
       }
     }
     open.awaitVisible(decoding.takeTransactions());

@@ -8,7 +8,6 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
-import java.util.concurrent.TimeUnit;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Position;
@@ -34,16 +33,11 @@ final class LogReceiver {
 
   private static final Duration SIGHT_INTERVAL = Duration.ofMillis(100);
 
-  /** After so long without a message it is looked for less often, and the end of the log, too. */
+  /** After so long without a message the end of the log is looked at less often. */
   private static final Duration QUIET = Duration.ofSeconds(2);
 
   private static final Duration QUIET_SIGHT_INTERVAL = Duration.ofMillis(500);
-  private static final long QUIET_POLL_MILLIS = 5;
 
-  /** And still less often after so long. */
-  private static final Duration RESTING = Duration.ofSeconds(30);
-
-  private static final long RESTING_POLL_MILLIS = 20;
   private static final Duration GREET_INTERVAL = Duration.ofSeconds(5);
   private static final Duration END_WAIT = Duration.ofSeconds(2);
   private static final Duration ROOM_WAIT = Duration.ofMillis(100);
@@ -256,8 +250,8 @@ final class LogReceiver {
       }
       long now = System.nanoTime();
       Duration silence = Duration.ofNanos(now - heard);
-      boolean quiet = silence.compareTo(QUIET) >= 0;
-      if (now - sighted >= (quiet ? QUIET_SIGHT_INTERVAL : SIGHT_INTERVAL).toNanos()) {
+      Duration interval = silence.compareTo(QUIET) >= 0 ? QUIET_SIGHT_INTERVAL : SIGHT_INTERVAL;
+      if (now - sighted >= interval.toNanos()) {
         sighted = now;
         mine.sight(stream.written(), now);
       }
@@ -270,16 +264,9 @@ final class LogReceiver {
         }
       }
       if (idle) {
-        TimeUnit.MILLISECONDS.sleep(pollMillis(silence));
+        stream.awaitNext(interval.minusNanos(System.nanoTime() - sighted));
       }
     }
-  }
-
-  private static long pollMillis(Duration silence) {
-    if (silence.compareTo(RESTING) >= 0) {
-      return RESTING_POLL_MILLIS;
-    }
-    return silence.compareTo(QUIET) >= 0 ? QUIET_POLL_MILLIS : LogStream.POLL_MILLIS;
   }
 
   private static Function<String, Set<String>> tables(Map<String, Set<String>> columns) {

@@ -1,5 +1,6 @@
 package org.mnemex.sync.postgres;
 
+import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -25,7 +26,13 @@ import org.postgresql.replication.PGReplicationStream;
  * questions. Used by one thread, except {@link #abort}.
  */
 final class LogStream implements AutoCloseable {
-  static final long POLL_MILLIS = 1;
+  /** How long a message is waited for before the one who waits looks at other things. */
+  private static final Duration MESSAGE_WAIT = Duration.ofMillis(100);
+
+  /** The driver tells the server that we are still here when it is asked for messages. */
+  private static final Duration MAX_SILENCE = Duration.ofSeconds(1);
+
+  private static final long POLL_MILLIS = 1;
   private static final int STATUS_SECONDS = 10;
   private static final Duration VISIBLE_WAIT = Duration.ofSeconds(30);
   private static final Duration ENDS_WAIT = Duration.ofSeconds(100);
@@ -38,8 +45,13 @@ final class LogStream implements AutoCloseable {
 
   private final PostgresSource source;
   private volatile @Nullable Connection queries;
-  private volatile @Nullable Connection replication;
+  private volatile PostgresSource.@Nullable Replication replication;
   private @Nullable PGReplicationStream stream;
+
+  /** Whether nothing had arrived when it was last waited for. */
+  private boolean silent;
+
+  private long asked;
 
   LogStream(PostgresSource source) {
     this.source = source;
@@ -191,7 +203,40 @@ final class LogStream implements AutoCloseable {
 
   /** The next message that has arrived; null if there is none. */
   @Nullable ByteBuffer next() throws SQLException {
+    long now = System.nanoTime();
+    if (silent && now - asked < MAX_SILENCE.toNanos() && !hasArrived()) {
+      return null;
+    }
+    asked = now;
     return Objects.requireNonNull(stream).readPending();
+  }
+
+  private boolean hasArrived() throws SQLException {
+    try {
+      return Objects.requireNonNull(replication).socket().hasArrived();
+    } catch (IOException e) {
+      throw new SQLException(e.getMessage(), e);
+    }
+  }
+
+  /**
+   * Waits until the next message arrives, but not for longer than a moment.
+   *
+   * @param left how long at most, if that is shorter
+   */
+  void awaitNext(Duration left) throws SQLException, InterruptedException {
+    if (Thread.interrupted()) {
+      throw new InterruptedException();
+    }
+    Duration wait = left.compareTo(MESSAGE_WAIT) < 0 ? left : MESSAGE_WAIT;
+    try {
+      silent =
+          !Objects.requireNonNull(replication)
+              .socket()
+              .awaitArrival(Math.max(1, (int) wait.toMillis()));
+    } catch (IOException e) {
+      throw new SQLException(e.getMessage(), e);
+    }
   }
 
   /** Up to where everything was received. */
@@ -305,24 +350,29 @@ final class LogStream implements AutoCloseable {
   }
 
   private Connection replication() throws SourceUnavailableException {
-    Connection open = replication;
+    PostgresSource.Replication open = replication;
     if (open == null) {
       open = source.connectForReplication();
       replication = open;
     }
-    return open;
+    return open.connection();
+  }
+
+  private @Nullable Connection openReplication() {
+    PostgresSource.Replication open = replication;
+    return open == null ? null : open.connection();
   }
 
   /** Aborts its connections. Thread-safe. */
   void abort() {
-    SqlDatabase.abort(replication);
+    SqlDatabase.abort(openReplication());
     SqlDatabase.abort(queries);
   }
 
   @Override
   public void close() {
     SqlDatabase.discard(stream);
-    SqlDatabase.discard(replication);
+    SqlDatabase.discard(openReplication());
     SqlDatabase.discard(queries);
     stream = null;
     replication = null;

@@ -119,13 +119,25 @@ public final class PostgresSource extends SqlSource {
     return open(properties);
   }
 
+  /**
+   * A connection that speaks the replication protocol.
+   *
+   * @param socket its socket, by which it can be waited for
+   */
+  record Replication(Connection connection, ArrivalSocket socket) {}
+
   /** A connection that speaks the replication protocol. */
-  Connection connectForReplication() throws SourceUnavailableException {
+  Replication connectForReplication() throws SourceUnavailableException {
     Properties properties = properties();
+    String name = ArrivalSocketFactory.use(properties);
     PGProperty.REPLICATION.set(properties, "database");
     PGProperty.PREFER_QUERY_MODE.set(properties, "simple");
     PGProperty.ASSUME_MIN_SERVER_VERSION.set(properties, "13");
-    return open(properties);
+    try {
+      return new Replication(open(properties), ArrivalSocketFactory.take(name));
+    } finally {
+      ArrivalSocketFactory.forget(name);
+    }
   }
 
   private Properties properties() throws SourceUnavailableException {
