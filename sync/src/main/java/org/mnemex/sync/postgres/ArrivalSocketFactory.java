@@ -7,7 +7,9 @@ import java.util.Objects;
 import java.util.Properties;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicReference;
 import javax.net.SocketFactory;
+import org.jspecify.annotations.Nullable;
 import org.postgresql.PGProperty;
 
 /**
@@ -16,13 +18,17 @@ import org.postgresql.PGProperty;
  * properties carry.
  */
 public final class ArrivalSocketFactory extends SocketFactory {
-  private static final Map<String, ArrivalSocket> MADE = new ConcurrentHashMap<>();
+  private static final Map<String, AtomicReference<@Nullable ArrivalSocket>> MADE =
+      new ConcurrentHashMap<>();
 
-  private final String name;
+  private final AtomicReference<@Nullable ArrivalSocket> made;
 
   /** A factory as the driver makes it. */
   public ArrivalSocketFactory(Properties properties) {
-    name = Objects.requireNonNull(PGProperty.SOCKET_FACTORY_ARG.getOrDefault(properties));
+    // A connection that was given up may still be tried on the driver's thread.
+    made =
+        MADE.getOrDefault(
+            PGProperty.SOCKET_FACTORY_ARG.getOrDefault(properties), new AtomicReference<>());
   }
 
   /** Sets what makes the driver use it; returns the name to {@link #take} the socket by. */
@@ -30,12 +36,13 @@ public final class ArrivalSocketFactory extends SocketFactory {
     String name = UUID.randomUUID().toString();
     PGProperty.SOCKET_FACTORY.set(properties, ArrivalSocketFactory.class.getName());
     PGProperty.SOCKET_FACTORY_ARG.set(properties, name);
+    MADE.put(name, new AtomicReference<>());
     return name;
   }
 
   /** The last socket that was made under a name: those before it did not lead to a connection. */
   static ArrivalSocket take(String name) {
-    return Objects.requireNonNull(MADE.remove(name));
+    return Objects.requireNonNull(Objects.requireNonNull(MADE.remove(name)).get());
   }
 
   /** Forgets a name that led to no connection. */
@@ -46,7 +53,7 @@ public final class ArrivalSocketFactory extends SocketFactory {
   @Override
   public Socket createSocket() {
     ArrivalSocket socket = new ArrivalSocket();
-    MADE.put(name, socket);
+    made.set(socket);
     return socket;
   }
 

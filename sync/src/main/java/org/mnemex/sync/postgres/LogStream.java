@@ -45,7 +45,8 @@ final class LogStream implements AutoCloseable {
 
   private final PostgresSource source;
   private volatile @Nullable Connection queries;
-  private volatile PostgresSource.@Nullable Replication replication;
+  private volatile @Nullable Connection replication;
+  private @Nullable ArrivalSocket socket;
   private @Nullable PGReplicationStream stream;
 
   /** Whether nothing had arrived when it was last waited for. */
@@ -213,7 +214,7 @@ final class LogStream implements AutoCloseable {
 
   private boolean hasArrived() throws SQLException {
     try {
-      return Objects.requireNonNull(replication).socket().hasArrived();
+      return Objects.requireNonNull(socket).hasArrived();
     } catch (IOException e) {
       throw new SQLException(e.getMessage(), e);
     }
@@ -230,10 +231,7 @@ final class LogStream implements AutoCloseable {
     }
     Duration wait = left.compareTo(MESSAGE_WAIT) < 0 ? left : MESSAGE_WAIT;
     try {
-      silent =
-          !Objects.requireNonNull(replication)
-              .socket()
-              .awaitArrival(Math.max(1, (int) wait.toMillis()));
+      silent = !Objects.requireNonNull(socket).awaitArrival(Math.max(1, (int) wait.toMillis()));
     } catch (IOException e) {
       throw new SQLException(e.getMessage(), e);
     }
@@ -350,32 +348,30 @@ final class LogStream implements AutoCloseable {
   }
 
   private Connection replication() throws SourceUnavailableException {
-    PostgresSource.Replication open = replication;
+    Connection open = replication;
     if (open == null) {
-      open = source.connectForReplication();
+      PostgresSource.Replication opened = source.connectForReplication();
+      open = opened.connection();
       replication = open;
+      socket = opened.socket();
     }
-    return open.connection();
-  }
-
-  private @Nullable Connection openReplication() {
-    PostgresSource.Replication open = replication;
-    return open == null ? null : open.connection();
+    return open;
   }
 
   /** Aborts its connections. Thread-safe. */
   void abort() {
-    SqlDatabase.abort(openReplication());
+    SqlDatabase.abort(replication);
     SqlDatabase.abort(queries);
   }
 
   @Override
   public void close() {
     SqlDatabase.discard(stream);
-    SqlDatabase.discard(openReplication());
+    SqlDatabase.discard(replication);
     SqlDatabase.discard(queries);
     stream = null;
     replication = null;
+    socket = null;
     queries = null;
   }
 }

@@ -1,5 +1,6 @@
 package org.mnemex.sync.postgres;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
@@ -24,6 +25,7 @@ import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.AssembledRecord;
+import org.mnemex.sync.source.Blob;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
@@ -159,8 +161,12 @@ class PostgresSourceTest {
         types.entrySet().stream()
             .map(column -> column.getKey() + " " + column.getValue())
             .collect(Collectors.joining(", "));
-    run("CREATE TABLE reading (id double precision PRIMARY KEY, %s)".formatted(columns));
-    RecordShape shape = new RecordShape("reading", List.of("id"), null, List.of(), Set.of());
+    run(
+        "CREATE TABLE reading (id double precision PRIMARY KEY, file bytea, %s)"
+            .formatted(columns));
+    RecordShape shape =
+        new RecordShape("reading", List.of("id"), null, List.of(), Set.of())
+            .withFiles(Set.of("reading.file"));
     Map<String, Set<String>> watched = Map.of("reading", plus(types.keySet(), "id"));
     source.prepare(watched);
     try (Source.Capture capture = source.capture("reading", watched);
@@ -168,7 +174,7 @@ class PostgresSourceTest {
       Position start = capture.now();
       run(
           """
-          INSERT INTO reading (id, d, r, p, z, v, s, t, g, f, n) VALUES (45, 1e20, 45, '(1,2.5)',
+          INSERT INTO reading (id, file, d, r, p, z, v, s, t, g, f, n) VALUES (45, 'moss', 1e20, 45, '(1,2.5)',
             '10:00:00+02', '1 day 2 hours', '{2026-05-04 10:00:00+02,NULL}',
             '{2026-05-04 10:00:00.250}', '{{2026-05-04},{2026-05-05}}', '{1,2.5}', '{1.50}')
           """);
@@ -185,7 +191,10 @@ class PostgresSourceTest {
       for (int time = 0; time < 12; time++) {
         AssembledRecord read = reader.read(List.of(RecordKey.parse("45", 1))).found().getFirst();
         assertThat(read.key().text()).as("reading %d", time).isEqualTo("45");
-        assertThat(read.content().columns()).as("reading %d", time).isEqualTo(expected);
+        Map<String, Object> values = new HashMap<>(read.content().columns());
+        Blob file = (Blob) values.remove("file");
+        assertThat(file.bytes()).as("reading %d", time).asString(UTF_8).isEqualTo("moss");
+        assertThat(values).as("reading %d", time).isEqualTo(expected);
       }
       capture.leave();
     }
