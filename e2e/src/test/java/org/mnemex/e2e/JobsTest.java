@@ -116,7 +116,7 @@ class JobsTest {
     RunningService.await(() -> fills().stream().anyMatch(JobEntry::isOver));
     JobEntry fill = fills().getFirst();
     assertThat(fill.state()).isEqualTo("done");
-    assertThat(fill.message()).contains("documents: ").contains("; the edition is live");
+    assertThat(fill.message()).contains("documents; the edition is live");
   }
 
   private static List<JobEntry> fills() {

@@ -112,9 +112,10 @@ class FilledEditions {
     if (edition == null) {
       return "the edition was given up";
     }
-    return "documents: %,d; the edition is %s"
+    return "%,d %s; the edition is %s"
         .formatted(
             edition.documents(),
+            edition.documents() == 1 ? "document" : "documents",
             edition.state().equals("ready") ? "ready and waits for approval" : edition.state());
   }
 

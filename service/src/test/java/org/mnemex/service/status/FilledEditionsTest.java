@@ -46,7 +46,7 @@ class FilledEditionsTest {
     look(plants(1, "filling", 40));
     verify(jobs).at(7, 40, 100);
     look(plants(1, "live", 100));
-    verify(jobs).ended(7, true, "documents: 100; the edition is live");
+    verify(jobs).ended(7, true, "100 documents; the edition is live");
     look(plants(1, "live", 100), plants(2, "filling", 0));
     look(plants(1, "live", 100));
     verify(jobs).ended(8, false, "the edition was given up");
@@ -58,7 +58,7 @@ class FilledEditionsTest {
     look(plants(1, "live", 100), edition("beds", "beds", 1, "live", 9));
     verify(jobs)
         .watch(eq(JobKind.FILL), eq("beds"), eq("edition 1 from the database"), anyString());
-    verify(jobs).ended(7, true, "documents: 9; the edition is live");
+    verify(jobs).ended(7, true, "9 documents; the edition is live");
     look(plants(1, "live", 100), edition("borders", "beds", 1, "live", 9));
     verify(jobs).resumed(JobKind.FILL);
     verify(jobs).at(anyLong(), eq(9L), eq(9L));
