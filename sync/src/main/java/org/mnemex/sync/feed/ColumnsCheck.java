@@ -1,9 +1,9 @@
 package org.mnemex.sync.feed;
 
-import java.util.ArrayList;
-import java.util.List;
+import java.util.Collection;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -26,10 +26,60 @@ import org.mnemex.sync.source.SourceUnavailableException;
  *       or truncated: rows came or went without captured changes, so fill a new edition.
  *   <li>A table or column that the definition needs is gone: a person has to decide. The feed
  *       waits, and the edition keeps answering.
+ *   <li>A table or column that the definition needs was not there when the edition was started,
+ *       such as a table that was being renamed: fill a new edition.
  * </ul>
  */
 final class ColumnsCheck {
-  private ColumnsCheck() {}
+  private final IndexDefinition definition;
+
+  /** What needs a column, by table and column. */
+  private final Map<String, Map<String, String>> users = new TreeMap<>();
+
+  private ColumnsCheck(IndexDefinition definition) {
+    this.definition = definition;
+    RecordShape shape = definition.shape();
+    if (shape.root().isEmpty()) {
+      // Pushed records have no tables.
+      return;
+    }
+    shape.key().forEach(column -> need(shape.root(), column, "the record's key"));
+    for (RecordShape.Join join : shape.joins()) {
+      String user = "join '" + join.name() + "'";
+      RecordShape.Link link = join.link();
+      Collection<String> own = link == null ? join.match().keySet() : link.to().values();
+      own.forEach(column -> need(join.table(), column, user));
+      for (String column : join.order()) {
+        need(join.table(), column.startsWith("-") ? column.substring(1) : column, user);
+      }
+      (link == null ? join.match() : link.match()).values().forEach(ref -> need(ref, user));
+    }
+    for (FieldDefinition field : definition.fields()) {
+      refs(field).forEach(ref -> need(ref, "field '" + field.field().name() + "'"));
+    }
+  }
+
+  private void need(ColumnRef ref, String user) {
+    RecordShape shape = definition.shape();
+    RecordShape.Join join = ref.join() == null ? null : shape.join(ref.join());
+    need(join == null ? shape.root() : join.table(), ref.column(), user);
+  }
+
+  private void need(String table, String column, String user) {
+    users.computeIfAbsent(table, name -> new TreeMap<>()).putIfAbsent(column, user);
+  }
+
+  /**
+   * Checks the tables of an edition that is being started.
+   *
+   * @throws SourceUnavailableException if something that the definition needs is not there, perhaps
+   *     for a moment
+   */
+  static ReadColumns first(IndexDefinition definition, ReadColumns now)
+      throws SourceUnavailableException {
+    new ColumnsCheck(definition).checkNeeded(now);
+    return now;
+  }
 
   /**
    * Compares tables with their former state.
@@ -40,19 +90,17 @@ final class ColumnsCheck {
    */
   static ReadColumns check(IndexDefinition definition, ReadColumns before, ReadColumns now)
       throws SourceUnavailableException {
+    return new ColumnsCheck(definition).check(before, now);
+  }
+
+  private ReadColumns check(ReadColumns before, ReadColumns now) throws SourceUnavailableException {
+    checkNeeded(now);
     Map<String, ReadColumns.Table> read = new TreeMap<>();
     for (Map.Entry<String, ReadColumns.Table> entry : before.tables().entrySet()) {
       String name = entry.getKey();
-      ReadColumns.Table table = now.tables().get(name);
-      if (table == null) {
-        throw new SourceUnavailableException(
-            "table '%s' is gone; the index keeps its content until the table is back or"
-                    .formatted(name)
-                + " a definition without it is applied",
-            null);
-      }
+      ReadColumns.Table table = table(name, now);
       for (Map.Entry<String, String> column : entry.getValue().types().entrySet()) {
-        checkColumn(definition, name, column.getKey(), column.getValue(), table);
+        checkColumn(name, column.getKey(), column.getValue(), table);
       }
       if (!table.key().equals(entry.getValue().key())) {
         throw new PositionLostException("the primary key of table '%s' changed".formatted(name));
@@ -64,21 +112,63 @@ final class ColumnsCheck {
       }
       read.put(name, entry.getValue().as(table.identity()));
     }
+    checkWasRead(before);
     return new ReadColumns(read);
   }
 
-  private static void checkColumn(
-      IndexDefinition definition, String table, String column, String type, ReadColumns.Table now)
+  private void checkNeeded(ReadColumns now) throws SourceUnavailableException {
+    for (Map.Entry<String, Map<String, String>> table : users.entrySet()) {
+      Set<String> there = table(table.getKey(), now).types().keySet();
+      for (Map.Entry<String, String> column : table.getValue().entrySet()) {
+        if (!there.contains(column.getKey())) {
+          throw gone(table.getKey(), column.getKey(), column.getValue());
+        }
+      }
+    }
+  }
+
+  private void checkWasRead(ReadColumns before) {
+    users.forEach(
+        (table, columns) -> {
+          ReadColumns.Table read = before.tables().get(table);
+          for (String column : columns.keySet()) {
+            if (read == null || !read.types().containsKey(column)) {
+              throw new PositionLostException(
+                  "column '%s.%s' was not there when this edition was started"
+                      .formatted(table, column));
+            }
+          }
+        });
+  }
+
+  private static ReadColumns.Table table(String name, ReadColumns now)
+      throws SourceUnavailableException {
+    ReadColumns.Table table = now.tables().get(name);
+    if (table == null) {
+      throw new SourceUnavailableException(
+          "table '%s' is gone; the index keeps its content until the table is back or"
+                  .formatted(name)
+              + " a definition without it is applied",
+          null);
+    }
+    return table;
+  }
+
+  private static SourceUnavailableException gone(String table, String column, String user) {
+    return new SourceUnavailableException(
+        "column '%s.%s', which %s needs, is gone; the index keeps its content until"
+                .formatted(table, column, user)
+            + " the column is back or a definition without it is applied",
+        null);
+  }
+
+  private void checkColumn(String table, String column, String type, ReadColumns.Table now)
       throws SourceUnavailableException {
     String typeNow = now.types().get(column);
     if (typeNow == null) {
-      String user = user(definition, table, column);
+      String user = mentions(column);
       if (user != null) {
-        throw new SourceUnavailableException(
-            "column '%s.%s', which %s needs, is gone; the index keeps its content until"
-                    .formatted(table, column, user)
-                + " the column is back or a definition without it is applied",
-            null);
+        throw gone(table, column, user);
       }
       throw new PositionLostException("column '%s.%s' was dropped".formatted(table, column));
     }
@@ -88,48 +178,21 @@ final class ColumnsCheck {
     }
   }
 
-  /** What needs a column, or null if nothing does. */
-  private static @Nullable String user(IndexDefinition definition, String table, String column) {
-    RecordShape shape = definition.shape();
-    List<String> names = new ArrayList<>();
-    if (table.equals(shape.root())) {
-      names.add(column);
-      if (shape.key().contains(column)) {
-        return "the record's key";
-      }
-    }
-    for (RecordShape.Join join : shape.joins()) {
-      if (join.table().equals(table)) {
-        names.add(join.name() + "." + column);
-        if (join.match().containsKey(column)
-            || join.link() != null && join.link().to().containsValue(column)
-            || join.order().contains(column)
-            || join.order().contains("-" + column)) {
-          return "join '" + join.name() + "'";
-        }
-      }
-    }
-    for (RecordShape.Join join : shape.joins()) {
-      Stream<ColumnRef> refs =
-          join.link() == null
-              ? join.match().values().stream()
-              : join.link().match().values().stream();
-      if (refs.anyMatch(ref -> names.contains(ref.toString()))) {
-        return "join '" + join.name() + "'";
-      }
-    }
+  /** What may need a column besides those that name it as theirs: an SQL expression. */
+  private @Nullable String mentions(String column) {
     for (FieldDefinition field : definition.fields()) {
-      if (refs(field).anyMatch(ref -> names.contains(ref.toString()))
-          || field.sql() != null && field.sql().contains(column)) {
+      if (field.sql() != null && field.sql().contains(column)) {
         return "field '" + field.field().name() + "'";
       }
     }
-    return shape.only() != null && shape.only().contains(column) ? "'only'" : null;
+    String only = definition.shape().only();
+    return only != null && only.contains(column) ? "'only'" : null;
   }
 
   private static Stream<ColumnRef> refs(FieldDefinition field) {
+    ColumnRef media = field.file() == null ? null : field.file().media();
     return Stream.concat(
-        Stream.of(field.from(), field.second()).filter(Objects::nonNull),
+        Stream.of(field.from(), field.second(), media).filter(Objects::nonNull),
         field.children().stream().flatMap(ColumnsCheck::refs));
   }
 }

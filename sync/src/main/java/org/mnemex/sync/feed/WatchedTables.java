@@ -85,7 +85,10 @@ final class WatchedTables {
 
   private void accept(ReadColumns now) throws SourceUnavailableException {
     ReadColumns before = columns;
-    columns = before == null ? now : ColumnsCheck.check(definition.get(), before, now);
+    columns =
+        before == null
+            ? ColumnsCheck.first(definition.get(), now)
+            : ColumnsCheck.check(definition.get(), before, now);
     lastCheck = clock.instant();
     lastNanos = System.nanoTime();
   }

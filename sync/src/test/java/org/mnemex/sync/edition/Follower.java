@@ -3,6 +3,7 @@ package org.mnemex.sync.edition;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
@@ -13,6 +14,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.function.BooleanSupplier;
 import java.util.function.Supplier;
+import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.sync.InMemory;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditResult;
@@ -149,6 +151,13 @@ public final class Follower implements AutoCloseable {
     List<String> keys = new ArrayList<>();
     live().folder().snapshot().forEachHash((key, hash) -> keys.add(key));
     return keys;
+  }
+
+  /** The stored record of a document, as JSON. */
+  public String record(String key) {
+    StoredDocument document = live().folder().snapshot().document(key);
+    assertThat(document).as(key).isNotNull();
+    return new String(document.record(), StandardCharsets.UTF_8);
   }
 
   /** Waits until the live edition is true for a moment after this call. */

@@ -55,6 +55,7 @@ import org.mnemex.sync.source.Records;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
+import org.mnemex.sync.source.TableIdentity;
 
 /** What a feed does when its source fails on demand, step by step. */
 class FeedTest {
@@ -86,7 +87,7 @@ class FeedTest {
   void open() throws Exception {
     when(source.capture(anyString(), any())).thenReturn(capture);
     when(source.reader(any(), any(), any())).thenReturn(reader);
-    when(source.columns(any())).thenReturn(new ReadColumns(Map.of()));
+    when(source.columns(any())).thenReturn(columns("no", "height"));
     when(capture.now()).thenReturn(at(0));
     when(capture.after(any(), anyInt(), any()))
         .thenAnswer(call -> new Changes(List.of(), call.getArgument(0), true));
@@ -125,6 +126,13 @@ class FeedTest {
         listener);
   }
 
+  private static ReadColumns columns(String... names) {
+    Map<String, String> types = new LinkedHashMap<>();
+    List.of(names).forEach(name -> types.put(name, "int"));
+    return new ReadColumns(
+        Map.of("accession", new ReadColumns.Table(types, List.of("no"), TableIdentity.UNKNOWN)));
+  }
+
   private static Position at(long number) {
     return new Position("j", number);
   }
@@ -161,6 +169,36 @@ class FeedTest {
     order.verify(capture).now();
     order.verify(capture).done(at(0));
     order.verify(reader).readBetween(null, null);
+  }
+
+  /** A table that is being renamed into place is not there, or not whole, for a moment. */
+  @Test
+  void nothingIsFilledWhileAColumnIsAway() throws Exception {
+    database.put("a", 1L);
+    when(source.columns(any()))
+        .thenReturn(new ReadColumns(Map.of()), columns("no"), columns("no", "height"));
+    assertThatThrownBy(feed::step)
+        .isInstanceOf(SourceUnavailableException.class)
+        .hasMessageContaining("table 'accession' is gone");
+    assertThatThrownBy(feed::step)
+        .isInstanceOf(SourceUnavailableException.class)
+        .hasMessageContaining("column 'accession.height', which field 'height' needs, is gone");
+    feed.step();
+    assertThat(edition.snapshot().documents()).isEqualTo(1);
+    assertThat(FeedCheckpoint.columns(edition.snapshot().checkpoint()))
+        .isEqualTo(columns("no", "height"));
+  }
+
+  @Test
+  void anEditionThatWasFilledWithoutAColumnIsReplaced() throws Exception {
+    edition.refresh(
+        new FeedCheckpoint(at(0), Instant.now(), columns("no"), Map.of("phase", "live"))
+            .toCheckpoint());
+    feed.close();
+    feed = newFeed();
+    assertThatThrownBy(feed::step)
+        .isInstanceOf(PositionLostException.class)
+        .hasMessageContaining("'accession.height' was not there");
   }
 
   @Test
