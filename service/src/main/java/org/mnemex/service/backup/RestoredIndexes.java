@@ -55,7 +55,7 @@ class RestoredIndexes {
     this.clock = clock;
   }
 
-  @Scheduled(fixedDelay = 200, timeUnit = TimeUnit.MILLISECONDS)
+  @Scheduled(fixedDelay = 1, timeUnit = TimeUnit.SECONDS)
   void look() {
     RestoredData.Mark mark = restored.mark();
     if (mark == null) {

@@ -67,7 +67,7 @@ public class FeedHistory {
 
   private void look(Series of, Edition edition) {
     Instant now = clock.instant();
-    long total = edition.feed().status().changes();
+    long total = edition.feed().changes();
     if (of.edition != edition.number()) {
       of.edition = edition.number();
       of.total = total;

@@ -270,6 +270,11 @@ public final class Feed implements Runnable, AutoCloseable {
         traces.lagMillis(0.99));
   }
 
+  /** Records updated so far. */
+  public long changes() {
+    return work.traces().total();
+  }
+
   /** The last changes, newest first. */
   public List<ChangeTrace> lastChanges(int count) {
     return work.traces().last(count);
@@ -278,7 +283,7 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Pauses or resumes. The source keeps changes in the meantime. */
   public void pause(boolean stopped) {
     paused = stopped;
-    woken = true;
+    wake();
   }
 
   /**
@@ -289,13 +294,13 @@ public final class Feed implements Runnable, AutoCloseable {
   public void redefine(IndexDefinition other) {
     definition = other;
     work.redefine(other);
-    woken = true;
+    wake();
   }
 
   /** Approves held removals. */
   public void agree() {
     work.agree();
-    woken = true;
+    wake();
   }
 
   /** The columns that are read, or null while unknown. */
@@ -306,6 +311,13 @@ public final class Feed implements Runnable, AutoCloseable {
   /** Asks the feed to stop after its current step. */
   public void stop() {
     stop.countDown();
+    work.wake();
+  }
+
+  /** Ends a pause between tries, or a wait for changes. */
+  private void wake() {
+    woken = true;
+    work.wake();
   }
 
   /** Describes the state of a paused feed for people. */

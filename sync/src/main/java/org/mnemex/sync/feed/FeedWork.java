@@ -4,7 +4,6 @@ import java.io.IOException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.temporal.ChronoUnit;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -22,6 +21,7 @@ import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.Reached;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Source;
@@ -46,10 +46,6 @@ final class FeedWork {
   /** The number of segments that await merging if merging keeps up. */
   private static final int MAX_SMALL_SEGMENTS = 8;
 
-  /** After so long without a change a feed wakes less often to look after other things. */
-  private static final Duration QUIET = Duration.ofSeconds(10);
-
-  private static final int QUIET_WAITS = 4;
   private static final long GATHER_MILLIS_A_SEGMENT = 20;
   private static final long MAX_GATHER_MILLIS = 200;
 
@@ -62,6 +58,7 @@ final class FeedWork {
   private final RecordWriter writer;
   private final Fill fill;
   private final Source.Capture capture;
+  private final NextChanges next;
   private final RemovalGuard guard;
   private final Pace pace;
   private final BatchSize batch;
@@ -83,9 +80,6 @@ final class FeedWork {
   private @Nullable Position committed;
   private @Nullable Position trimmable;
   private boolean announcedLive;
-  private boolean sawAll;
-  private boolean knowsAge;
-  private long lastChange = System.nanoTime();
   private boolean unrefreshed;
   private boolean unrefreshedFill;
   private Instant lastTrim = Instant.EPOCH;
@@ -93,7 +87,6 @@ final class FeedWork {
   /** Whether re-reads may have been requested. */
   private volatile boolean asked = true;
 
-  private volatile @Nullable Instant trueAt;
   private volatile @Nullable Position visiblePosition;
 
   /**
@@ -130,6 +123,7 @@ final class FeedWork {
             pace,
             settings.origin());
     this.capture = source.capture(settings.readerName(), definition.shape().watchedColumns());
+    this.next = new NextChanges(capture, clock, pace.idleWait());
     this.guard = new RemovalGuard(definition.mostRemoved(), clock);
     this.waiting = quarantine;
     this.applier =
@@ -160,7 +154,7 @@ final class FeedWork {
     visiblePosition = position;
     fill.resume(before.fill());
     tables.resume(before.columns());
-    trueAt = before.time();
+    next.areTrueAt(before.time());
   }
 
   /** Whether the backfill is done. Thread-safe. */
@@ -192,7 +186,10 @@ final class FeedWork {
       int limit = batch.next();
       int applied = applyChanges(applier.hasFanOuts() ? Duration.ZERO : idleWait());
       // A batch below its limit had all changes: a source that never rests is caught up with, too.
-      if (applied < limit && (applied > 0 || sawAll) && applier.isSettled() && !announcedLive) {
+      if (applied < limit
+          && (applied > 0 || next.wereComplete())
+          && applier.isSettled()
+          && !announcedLive) {
         commit();
         announcedLive = true;
         listener.caughtUp();
@@ -204,15 +201,8 @@ final class FeedWork {
     }
   }
 
-  /**
-   * How long to wait for changes. Longer after a while without any, where it is known afterwards
-   * that there were none in the meantime.
-   */
   private Duration idleWait() {
-    boolean quiet = System.nanoTime() - lastChange > QUIET.toNanos();
-    return quiet && knowsAge && announcedLive
-        ? pace.idleWait().multipliedBy(QUIET_WAITS)
-        : pace.idleWait();
+    return announcedLive ? next.idleWait() : pace.idleWait();
   }
 
   /** If small segments pile up faster than they are merged, write fewer and larger ones. */
@@ -282,14 +272,13 @@ final class FeedWork {
       Changes changes =
           applier.isFull()
               ? new Changes(List.of(), from, false)
-              : capture.after(from, batch.next(), wait);
+              : next.after(
+                  from,
+                  batch.next(),
+                  wait,
+                  fill.isDone() && applier.isSettled() && !unrefreshed && !unrefreshedFill);
       if (changes.tablesChanged()) {
         tables.check(true);
-      }
-      sawAll = changes.complete();
-      knowsAge = changes.age() != null;
-      if (!changes.list().isEmpty()) {
-        lastChange = System.nanoTime();
       }
       if (!changes.list().isEmpty() || !applier.isSettled()) {
         beginWriting();
@@ -298,7 +287,7 @@ final class FeedWork {
       handedOut = changes.upTo();
       show();
       if (!changes.list().isEmpty()) {
-        batch.applied(changes.list().size(), System.nanoTime() - lastChange, definition.freshest());
+        batch.applied(changes.list().size(), next.sinceChange(), definition.freshest());
       }
       if (applier.hasFanOuts()) {
         beginWriting();
@@ -307,7 +296,7 @@ final class FeedWork {
       }
       visiblePosition = position;
       if (fill.isDone() && applier.isSettled()) {
-        seeTruth(changes, looked);
+        next.areVisible(changes, looked);
       }
       return changes.list().size();
     } catch (SourceUnavailableException | IOException | RuntimeException | Error e) {
@@ -317,17 +306,6 @@ final class FeedWork {
       applier.reset();
       capture.close();
       throw e;
-    }
-  }
-
-  private void seeTruth(Changes changes, Instant looked) {
-    Duration age = changes.age();
-    Instant at =
-        age != null
-            ? clock.instant().minus(age).truncatedTo(ChronoUnit.MILLIS)
-            : changes.complete() ? looked : null;
-    if (at != null) {
-      trueAt = at;
     }
   }
 
@@ -382,6 +360,12 @@ final class FeedWork {
   void readAgain(Collection<RecordKey> keys) {
     waiting.ask(definition.keptAs(), edition, keys.stream().map(RecordKey::text).toList());
     asked = true;
+    wake();
+  }
+
+  /** Ends a wait for changes, to look after what was asked for. Thread-safe. */
+  void wake() {
+    capture.wake();
   }
 
   private void refresh() throws IOException {
@@ -435,12 +419,13 @@ final class FeedWork {
 
   /** The position that visible documents include. Thread-safe. */
   @Nullable Position visiblePosition() {
-    return visiblePosition;
+    Reached reached = next.reached();
+    return reached == null ? visiblePosition : reached.upTo();
   }
 
   /** The moment up to which the index includes everything. Thread-safe. */
   @Nullable Instant trueAt() {
-    return trueAt;
+    return next.trueAt();
   }
 
   /** The latest changes. Thread-safe. */

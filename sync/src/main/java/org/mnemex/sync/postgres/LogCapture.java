@@ -16,6 +16,7 @@ import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.Reached;
 import org.mnemex.sync.source.ReaderPositions;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
@@ -71,8 +72,8 @@ final class LogCapture implements Source.Capture {
   private final String reader;
   private final Map<String, Set<String>> columns;
 
-  private @Nullable LogWindow window;
-  private LogWindow.@Nullable Cursor cursor;
+  private volatile @Nullable LogWindow window;
+  private volatile LogWindow.@Nullable Cursor cursor;
   private volatile @Nullable LogStream stream;
   private @Nullable LogDecoder decoder;
   private @Nullable Position next;
@@ -214,6 +215,22 @@ final class LogCapture implements Source.Capture {
     }
   }
 
+  @Override
+  public @Nullable Reached reached() {
+    LogWindow shared = window;
+    LogWindow.Cursor place = cursor;
+    return shared == null || place == null ? null : shared.reached(place);
+  }
+
+  @Override
+  public void wake() {
+    LogWindow shared = window;
+    LogWindow.Cursor place = cursor;
+    if (shared != null && place != null) {
+      shared.wake(place);
+    }
+  }
+
   /** Whether the log is read up to a position in time. */
   private boolean awaitLog(Position position, Duration wait) throws InterruptedException {
     return Objects.requireNonNull(window).awaitEnd(position.number(), wait) != null;
@@ -234,12 +251,17 @@ final class LogCapture implements Source.Capture {
     List<Change> changes = new ArrayList<>();
     boolean tablesChanged = false;
     Duration left = wait;
+    boolean first = true;
     while (true) {
       LogWindow.Taken taken;
       try {
+        LogWindow log = Objects.requireNonNull(window);
+        LogWindow.Cursor place = Objects.requireNonNull(cursor);
         taken =
-            Objects.requireNonNull(window)
-                .take(Objects.requireNonNull(cursor), limit - changes.size(), left);
+            first
+                ? log.take(place, limit, left)
+                : log.takeMore(place, limit - changes.size(), left);
+        first = false;
       } catch (InterruptedException e) {
         throw e;
       } catch (Exception e) {

@@ -15,6 +15,7 @@ import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
+import org.mnemex.sync.source.Reached;
 
 /**
  * The latest part of a log, read once for all readers. One thread adds to it; each reader takes
@@ -90,6 +91,12 @@ final class LogWindow {
     private Position position;
     private long hungrySince;
     private boolean hungry;
+
+    /** Whether its reader has applied everything it took, and waits for more. */
+    private boolean waits;
+
+    /** Whether its reader is not to wait. */
+    private boolean woken;
 
     /** Whether it has taken something since the last sighting of the log's end. */
     private boolean unsighted;
@@ -291,6 +298,8 @@ final class LogWindow {
         if (size < limits.room() || left <= 0) {
           return size < limits.room();
         }
+        // Readers were not woken for pieces without content.
+        more.signalAll();
         left = taken.awaitNanos(left);
       }
     } finally {
@@ -416,13 +425,25 @@ final class LogWindow {
   }
 
   /**
-   * Takes what comes next; waits if there is nothing.
+   * Takes what comes next; waits if there is nothing. The reader has applied what it took before.
    *
    * @param limit the maximum number of changes
    * @return null if it is no longer here
    * @throws Exception why the window has failed
    */
   @Nullable Taken take(Cursor cursor, int limit, Duration wait) throws Exception {
+    lock.lockInterruptibly();
+    try {
+      cursor.waits = true;
+      return takeMore(cursor, limit, wait);
+    } finally {
+      cursor.waits = false;
+      lock.unlock();
+    }
+  }
+
+  /** The same, of a reader that has not applied yet what it took last. */
+  @Nullable Taken takeMore(Cursor cursor, int limit, Duration wait) throws Exception {
     long left = wait.toNanos();
     lock.lockInterruptibly();
     try {
@@ -448,7 +469,8 @@ final class LogWindow {
           cursor.hungrySince = System.nanoTime();
         }
         // A reader that has taken something learns soon how true it is.
-        if (left <= 0 || cursor.sighted && !open) {
+        if (left <= 0 || cursor.woken || cursor.sighted && !open) {
+          cursor.woken = false;
           return takeNow(cursor, limit);
         }
         left = more.awaitNanos(left);
@@ -456,6 +478,36 @@ final class LogWindow {
     } finally {
       lock.unlock();
     }
+  }
+
+  /** How far a waiting reader is; null if it does not wait, or there is something to take. */
+  @Nullable Reached reached(Cursor cursor) {
+    lock.lock();
+    try {
+      if (!cursor.waits || failure != null) {
+        return null;
+      }
+      for (Held next = cursor.at.next; next != null; next = cursor.at.next) {
+        if (next.piece == null || next.piece.hasContent()) {
+          return null;
+        }
+        cursor.at = next;
+      }
+      Position upTo = current();
+      Duration age = open ? null : sightings.age(upTo.number());
+      return age == null ? null : new Reached(upTo, age);
+    } finally {
+      lock.unlock();
+    }
+  }
+
+  /** Ends the current wait of a reader, or the next. */
+  void wake(Cursor cursor) {
+    locked(
+        () -> {
+          cursor.woken = true;
+          more.signalAll();
+        });
   }
 
   private Taken takeNow(Cursor cursor, int limit) {

@@ -181,6 +181,19 @@ public interface Source {
     Changes after(Position position, int limit, Duration wait)
         throws SourceUnavailableException, InterruptedException;
 
+    /**
+     * How far a thread is that waits in {@link #after}; null if there is something for it to take,
+     * nobody waits, or the source cannot say. Thread-safe.
+     */
+    default @Nullable Reached reached() {
+      return null;
+    }
+
+    /** Ends the current wait, or the next, where the source says how far it is. Thread-safe. */
+    default void wake() {
+      // Other waits are short.
+    }
+
     /** Confirms changes up to a position: this reader will not ask for them again. */
     void done(Position position) throws SourceUnavailableException;
 

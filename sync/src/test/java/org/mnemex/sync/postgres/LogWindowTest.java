@@ -10,11 +10,13 @@ import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicReference;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.Reached;
 
 class LogWindowTest {
   private static final Map<String, Set<String>> COLUMNS = Map.of("note", Set.of("id"));
@@ -50,6 +52,40 @@ class LogWindowTest {
       window.add(List.of(piece(at(200))), at(200));
       assertThat(taking.get().pieces()).hasSize(1);
       assertThat(taking.get().upTo()).isEqualTo(at(200));
+    }
+  }
+
+  /** A waiting reader is as far as the log, also past transactions that concern nobody. */
+  @Test
+  void aWaitingReaderIsAsFarAsTheLog() throws Exception {
+    window.open(START, COLUMNS);
+    AtomicReference<LogWindow.Cursor> place = new AtomicReference<>();
+    assertThat(window.join(START, COLUMNS, place::set)).isEqualTo(LogWindow.Place.HERE);
+    window.sight(100, System.nanoTime());
+    assertThat(window.reached(place.get())).as("before it waits").isNull();
+    try (ExecutorService reader = Executors.newSingleThreadExecutor()) {
+      Future<LogWindow.Taken> taking = reader.submit(() -> window.take(place.get(), 10, LONG));
+      while (window.reached(place.get()) == null) {
+        Thread.onSpinWait();
+      }
+      window.add(List.of(new LogPiece(List.of(), 190, at(200), Set.of(), Set.of())), at(200));
+      window.sight(200, System.nanoTime());
+      Reached reached = window.reached(place.get());
+      assertThat(reached).isNotNull();
+      assertThat(reached.upTo()).isEqualTo(at(200));
+      assertThat(reached.age()).isLessThan(LONG);
+      window.wake(place.get());
+      assertThat(taking.get().pieces()).isEmpty();
+      assertThat(taking.get().upTo()).isEqualTo(at(200));
+
+      // What it takes is not applied yet.
+      window.add(List.of(piece(at(300))), at(300));
+      assertThat(window.take(place.get(), 10, LONG).pieces()).hasSize(1);
+      taking = reader.submit(() -> window.takeMore(place.get(), 10, LONG));
+      window.sight(300, System.nanoTime());
+      assertThat(window.reached(place.get())).isNull();
+      window.wake(place.get());
+      taking.get();
     }
   }
 
