@@ -8,7 +8,8 @@ import java.time.Instant;
 final class CommitSchedule {
   private static final int MAX_RECORDS = 20_000;
   private static final Duration INTERVAL = Duration.ofSeconds(1);
-  private static final Duration IDLE_INTERVAL = Duration.ofSeconds(10);
+  private static final Duration FILL_INTERVAL = Duration.ofSeconds(10);
+  private static final Duration IDLE_INTERVAL = Duration.ofSeconds(30);
 
   private final Clock clock;
   private Instant last;
@@ -46,7 +47,7 @@ final class CommitSchedule {
    * log.
    */
   boolean isFillDue() {
-    return uncommitted > 0 && isIdleDue();
+    return uncommitted > 0 && since().compareTo(FILL_INTERVAL) >= 0;
   }
 
   /** Whether to commit a position after which nothing was written. */

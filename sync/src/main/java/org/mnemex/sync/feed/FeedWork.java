@@ -374,9 +374,12 @@ final class FeedWork {
     folder.refresh(
         new FeedCheckpoint(position, clock.instant(), tables.columns(), filled).toCheckpoint());
     visiblePosition = position;
+    boolean wrote = unrefreshed || unrefreshedFill;
     unrefreshed = false;
     unrefreshedFill = false;
-    listener.refreshed();
+    if (wrote) {
+      listener.refreshed();
+    }
   }
 
   private void commitIfDue(boolean idle) throws IOException, SourceUnavailableException {

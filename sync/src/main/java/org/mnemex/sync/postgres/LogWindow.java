@@ -30,9 +30,6 @@ final class LogWindow {
 
   private final ReentrantLock lock = new ReentrantLock();
 
-  /** There is something to take. */
-  private final Condition more = lock.newCondition();
-
   /** The end has moved. */
   private final Condition moved = lock.newCondition();
 
@@ -86,6 +83,9 @@ final class LogWindow {
 
   /** The place of a reader. Used by its thread, with the window's lock. */
   static final class Cursor {
+    /** There may be something to take. Its own, as each wait on one ends with a look at all. */
+    private final Condition more;
+
     private Held at;
     private int offset;
     private Position position;
@@ -104,7 +104,8 @@ final class LogWindow {
     /** Whether there was a sighting since then, which the reader does not know of. */
     private boolean sighted;
 
-    private Cursor(Held at, Position position) {
+    private Cursor(Condition more, Held at, Position position) {
+      this.more = more;
       this.at = at;
       this.position = position;
     }
@@ -114,6 +115,7 @@ final class LogWindow {
       boolean left = at.number < dropped.number;
       if (left) {
         at = new Held(null, at.number);
+        more.signalAll();
       }
       return left;
     }
@@ -178,7 +180,7 @@ final class LogWindow {
           }
           // A transaction without watched changes is no reason to wake anybody.
           if (pieces.stream().anyMatch(LogPiece::hasContent)) {
-            more.signalAll();
+            wakeAll();
           }
           if (!upTo.equals(end)) {
             end = upTo;
@@ -193,9 +195,7 @@ final class LogWindow {
         () -> {
           sightings.add(written, nanos);
           cursors.forEach(Cursor::sight);
-          if (cursors.stream().anyMatch(cursor -> cursor.sighted)) {
-            more.signalAll();
-          }
+          cursors.stream().filter(cursor -> cursor.sighted).forEach(c -> c.more.signalAll());
         });
   }
 
@@ -204,7 +204,7 @@ final class LogWindow {
     locked(
         () -> {
           failure = why;
-          more.signalAll();
+          wakeAll();
           moved.signalAll();
         });
   }
@@ -216,6 +216,10 @@ final class LogWindow {
     } finally {
       lock.unlock();
     }
+  }
+
+  private void wakeAll() {
+    cursors.forEach(cursor -> cursor.more.signalAll());
   }
 
   private void locked(Runnable change) {
@@ -299,7 +303,7 @@ final class LogWindow {
           return size < limits.room();
         }
         // Readers were not woken for pieces without content.
-        more.signalAll();
+        wakeAll();
         left = taken.awaitNanos(left);
       }
     } finally {
@@ -363,7 +367,7 @@ final class LogWindow {
       if (Long.compareUnsigned(number, known.number()) > 0) {
         return sightings.endBefore(number) ? Place.BEHIND : Place.AHEAD;
       }
-      Cursor cursor = new Cursor(skip(position), position);
+      Cursor cursor = new Cursor(lock.newCondition(), skip(position), position);
       cursors.add(cursor);
       joined.accept(cursor);
       return Place.HERE;
@@ -473,7 +477,7 @@ final class LogWindow {
           cursor.woken = false;
           return takeNow(cursor, limit);
         }
-        left = more.awaitNanos(left);
+        left = cursor.more.awaitNanos(left);
       }
     } finally {
       lock.unlock();
@@ -506,7 +510,7 @@ final class LogWindow {
     locked(
         () -> {
           cursor.woken = true;
-          more.signalAll();
+          cursor.more.signalAll();
         });
   }
 
