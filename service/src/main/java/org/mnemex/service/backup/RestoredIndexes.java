@@ -41,11 +41,16 @@ class RestoredIndexes {
   /**
    * What is known of an index.
    *
+   * @param problem why it does not run, or null
    * @param lost why its position is of no use, or null
    * @param end how it ended, or null
    */
-  private record Watched(@Nullable String lost, @Nullable String end) {
-    static final Watched NOTHING = new Watched(null, null);
+  private record Watched(@Nullable String problem, @Nullable String lost, @Nullable String end) {
+    static final Watched NOTHING = new Watched(null, null, null);
+
+    Watched(@Nullable String lost, @Nullable String end) {
+      this(null, lost, end);
+    }
   }
 
   RestoredIndexes(RestoredData restored, Jobs jobs, Indexes indexes, Clock clock) {
@@ -82,6 +87,9 @@ class RestoredIndexes {
       Watched before = watched.getOrDefault(index.name(), Watched.NOTHING);
       Watched now =
           before.end == null ? seen(index, last.getOrDefault(index.name(), 0), before) : before;
+      if (now.problem != null && !now.problem.equals(before.problem)) {
+        jobs.say(id, "index '%s' waits: %s".formatted(index.name(), now.problem));
+      }
       if (now.lost != null && before.lost == null) {
         jobs.say(id, "index '%s' is filled again: %s".formatted(index.name(), now.lost));
       }
@@ -108,7 +116,7 @@ class RestoredIndexes {
   private static Watched seen(IndexStatus index, int last, Watched before) {
     EditionStatus live = index.live();
     if (live == null) {
-      return before;
+      return new Watched(index.problem(), before.lost, before.end);
     }
     if (live.number() > last) {
       String lost = before.lost == null ? "its position was of no use any more" : before.lost;

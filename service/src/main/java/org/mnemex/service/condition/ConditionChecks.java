@@ -106,7 +106,7 @@ class ConditionChecks {
             Condition.NOT_RUNNING,
             name,
             limits.stopped(),
-            "index '%s' is %s".formatted(name, index.problem())));
+            "index '%s' does not answer: %s".formatted(name, index.problem())));
     if (live == null) {
       return;
     }
