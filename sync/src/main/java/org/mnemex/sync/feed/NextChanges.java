@@ -26,7 +26,7 @@ final class NextChanges {
   private final Clock clock;
   private final Duration usualWait;
   private boolean complete;
-  private boolean knowsAge;
+  private boolean knowsMoment;
   private long lastChange = System.nanoTime();
   private long waits;
 
@@ -52,7 +52,7 @@ final class NextChanges {
   Changes after(Position from, int limit, Duration wait, boolean settled)
       throws SourceUnavailableException, InterruptedException {
     complete = false;
-    knowsAge = false;
+    knowsMoment = false;
     Changes changes;
     waits++;
     settledWait = settled ? waits : 0;
@@ -62,7 +62,7 @@ final class NextChanges {
       settledWait = 0;
     }
     complete = changes.complete();
-    knowsAge = changes.age() != null;
+    knowsMoment = changes.allAt() != null;
     if (!changes.list().isEmpty()) {
       lastChange = System.nanoTime();
     }
@@ -85,7 +85,7 @@ final class NextChanges {
    */
   Duration idleWait() {
     boolean quiet = sinceChange() > QUIET.toNanos();
-    return quiet && knowsAge ? usualWait.multipliedBy(QUIET_WAITS) : usualWait;
+    return quiet && knowsMoment ? usualWait.multipliedBy(QUIET_WAITS) : usualWait;
   }
 
   /**
@@ -94,16 +94,18 @@ final class NextChanges {
    * @param asked a moment before they were asked for
    */
   void areVisible(Changes changes, Instant asked) {
-    Duration age = changes.age();
-    if (age != null) {
-      areTrueAt(ago(age));
+    Long allAt = changes.allAt();
+    if (allAt != null) {
+      areTrueAt(instant(allAt));
     } else if (changes.complete()) {
       areTrueAt(asked);
     }
   }
 
-  private Instant ago(Duration age) {
-    return clock.instant().minus(age).truncatedTo(ChronoUnit.MILLIS);
+  /** A moment by {@link System#nanoTime}; earlier rather than later if this thread has to wait. */
+  private Instant instant(long nanos) {
+    Instant now = clock.instant();
+    return now.minusNanos(System.nanoTime() - nanos).truncatedTo(ChronoUnit.MILLIS);
   }
 
   /** Notes that documents include everything up to a moment. Thread-safe. */
@@ -117,7 +119,7 @@ final class NextChanges {
   @Nullable Instant trueAt() {
     Reached reached = reached();
     if (reached != null) {
-      areTrueAt(ago(reached.age()));
+      areTrueAt(instant(reached.allAt()));
     }
     synchronized (this) {
       return trueAt;

@@ -282,7 +282,7 @@ final class LogCapture implements Source.Capture {
       // The rest of a large transaction is in transit.
       left = taken.isCut() ? REST_WAIT : Duration.ZERO;
       if (taken.pieces().isEmpty() || changes.size() >= limit) {
-        return new Changes(changes, taken.upTo(), taken.complete(), tablesChanged, taken.age());
+        return new Changes(changes, taken.upTo(), taken.complete(), tablesChanged, taken.allAt());
       }
     }
   }

@@ -132,9 +132,10 @@ final class LogWindow {
    * @param pieces in order; the changes of the first may lack those taken before
    * @param upTo the position after them
    * @param complete whether that was all there was at the last sighting of the log's end
-   * @param age how long ago everything up to {@code upTo} was all there was; null if unknown
+   * @param allAt a moment, by {@link System#nanoTime}, at which everything up to {@code upTo} was
+   *     all there was; null if unknown
    */
-  record Taken(List<LogPiece> pieces, Position upTo, boolean complete, @Nullable Duration age) {
+  record Taken(List<LogPiece> pieces, Position upTo, boolean complete, @Nullable Long allAt) {
     /** Whether it ends within a transaction. */
     boolean isCut() {
       return !pieces.isEmpty() && pieces.getLast().after() == null;
@@ -498,8 +499,8 @@ final class LogWindow {
         cursor.at = next;
       }
       Position upTo = current();
-      Duration age = open ? null : sightings.age(upTo.number());
-      return age == null ? null : new Reached(upTo, age);
+      Long allAt = open ? null : sightings.lastAt(upTo.number());
+      return allAt == null ? null : new Reached(upTo, allAt);
     } finally {
       lock.unlock();
     }
@@ -551,6 +552,6 @@ final class LogWindow {
     cursor.sighted = false;
     cursor.unsighted |= !pieces.isEmpty();
     return new Taken(
-        pieces, upTo, all && sightings.endAt(upTo.number()), sightings.age(upTo.number()));
+        pieces, upTo, all && sightings.endAt(upTo.number()), sightings.lastAt(upTo.number()));
   }
 }

@@ -1,6 +1,5 @@
 package org.mnemex.sync.postgres;
 
-import java.time.Duration;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.Iterator;
@@ -38,12 +37,15 @@ final class Sightings {
     return newest != null && Long.compareUnsigned(newest.written, number) <= 0;
   }
 
-  /** How long ago a number was the end of the log or beyond it; null if unknown. */
-  @Nullable Duration age(long number) {
+  /**
+   * The last moment, by {@link System#nanoTime}, at which a number was the end of the log or beyond
+   * it; null if unknown.
+   */
+  @Nullable Long lastAt(long number) {
     for (Iterator<Sighting> backwards = all.descendingIterator(); backwards.hasNext(); ) {
       Sighting sighting = backwards.next();
       if (Long.compareUnsigned(sighting.written, number) <= 0) {
-        return Duration.ofNanos(System.nanoTime() - sighting.nanos);
+        return sighting.nanos;
       }
     }
     return null;
