@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.file.Path;
 import java.sql.Connection;
-import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
@@ -20,15 +19,11 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.mnemex.sync.Shapes;
-import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.SourceDefinition;
-import org.mnemex.sync.mariadb.MariadbSource;
-import org.mnemex.sync.postgres.PostgresSource;
-import org.mnemex.sync.source.Source;
-import org.mnemex.sync.sqlite.SqliteSource;
+import org.mnemex.sync.edition.FollowedDatabase.Way;
 
 /**
  * Tables that are swapped, made anew or taken apart while they are followed, and what captures
@@ -36,18 +31,6 @@ import org.mnemex.sync.sqlite.SqliteSource;
  */
 class ChangedTablesTest {
   private static final int PLANTS = 40;
-
-  /** A way to follow a database. */
-  enum Way {
-    SQLITE,
-    POSTGRES_LOG,
-    POSTGRES_JOURNAL,
-    MARIADB_LOG,
-    MARIADB_JOURNAL
-  }
-
-  private static final List<Way> POSTGRES = List.of(Way.POSTGRES_LOG, Way.POSTGRES_JOURNAL);
-  private static final List<Way> ALL = List.of(Way.values());
 
   private static final IndexDefinition DEFINITION =
       new IndexDefinition(
@@ -65,9 +48,7 @@ class ChangedTablesTest {
           "");
 
   @TempDir private Path folder;
-  private Way way;
-  private Path file;
-  private SourceDefinition.Server server;
+  private FollowedDatabase database;
   private Follower follower;
 
   private static final String TABLE = "(id INT PRIMARY KEY, name VARCHAR(50))";
@@ -84,14 +65,14 @@ class ChangedTablesTest {
   static Stream<Arguments> acts() {
     return Stream.of(
             act(
-                ALL,
+                Way.ALL,
                 "another table is renamed into place",
                 "CREATE TABLE plant_new " + TABLE,
                 "INSERT INTO plant_new SELECT id, 'new' FROM plant",
                 "ALTER TABLE plant RENAME TO plant_old",
                 "ALTER TABLE plant_new RENAME TO plant"),
             act(
-                ALL,
+                Way.ALL,
                 "a joined table is dropped and made anew",
                 "DROP TABLE note",
                 "CREATE TABLE note (id INT PRIMARY KEY, plant_id INT, text VARCHAR(50))",
@@ -116,11 +97,14 @@ class ChangedTablesTest {
                 "a table is taken out of the publication",
                 "ALTER PUBLICATION \"PUBLICATION\" DROP TABLE note",
                 "UPDATE note SET text = 'unseen' WHERE id = 3"),
-            act(POSTGRES, "a partition is detached", "ALTER TABLE note DETACH PARTITION note_low"),
-            act(POSTGRES, "a partition is truncated", "TRUNCATE note_low"),
-            act(POSTGRES, "a partition is dropped", "DROP TABLE note_low"),
             act(
-                POSTGRES,
+                Way.POSTGRES,
+                "a partition is detached",
+                "ALTER TABLE note DETACH PARTITION note_low"),
+            act(Way.POSTGRES, "a partition is truncated", "TRUNCATE note_low"),
+            act(Way.POSTGRES, "a partition is dropped", "DROP TABLE note_low"),
+            act(
+                Way.POSTGRES,
                 "a partition with rows is attached",
                 "CREATE TABLE note_more (id INT PRIMARY KEY, plant_id INT, text VARCHAR(50))",
                 "INSERT INTO note_more VALUES (1001, 5, 'attached')",
@@ -131,34 +115,10 @@ class ChangedTablesTest {
                     .stream().map(w -> Arguments.of(w, arguments.get()[1], arguments.get()[2])));
   }
 
-  private void start(Way of) throws Exception {
-    way = of;
-    Source source =
-        switch (way) {
-          case SQLITE -> {
-            file = folder.resolve("garden.db");
-            yield new SqliteSource(
-                new SourceDefinition.Sqlite("garden", file, SourceDefinition.Following.PREPARING));
-          }
-          case POSTGRES_LOG, POSTGRES_JOURNAL -> {
-            server = TestServers.newPostgres();
-            server =
-                way == Way.POSTGRES_LOG
-                    ? server
-                    : TestServers.followed(server, new SourceDefinition.Journal());
-            yield new PostgresSource(server);
-          }
-          case MARIADB_LOG, MARIADB_JOURNAL -> {
-            server = TestServers.newMariadbWithJournal();
-            server =
-                way == Way.MARIADB_LOG
-                    ? server
-                    : TestServers.followed(server, new SourceDefinition.Journal());
-            yield new MariadbSource(server);
-          }
-        };
+  private void start(Way way) throws Exception {
+    database = new FollowedDatabase(way, folder);
     run("CREATE TABLE plant " + TABLE);
-    if (POSTGRES.contains(way)) {
+    if (Way.POSTGRES.contains(way)) {
       run(
           "CREATE TABLE note (id INT PRIMARY KEY, plant_id INT, text VARCHAR(50)) PARTITION BY RANGE (id)",
           "CREATE TABLE note_low PARTITION OF note FOR VALUES FROM (0) TO (20)",
@@ -171,7 +131,7 @@ class ChangedTablesTest {
           "INSERT INTO plant VALUES (%d, 'fern %d')".formatted(id, id),
           "INSERT INTO note VALUES (%d, %d, 'note %d')".formatted(id, id, id));
     }
-    follower = Follower.start(DEFINITION, source, folder.resolve("index"));
+    follower = Follower.start(DEFINITION, database.source, folder.resolve("index"));
   }
 
   @AfterEach
@@ -182,10 +142,8 @@ class ChangedTablesTest {
   }
 
   private void run(String... statements) throws SQLException {
-    try (Connection connection =
-            way == Way.SQLITE
-                ? DriverManager.getConnection("jdbc:sqlite:" + file + "?busy_timeout=10000")
-                : TestServers.connect(server);
+    SourceDefinition.Server server = database.server;
+    try (Connection connection = database.connect();
         Statement statement = connection.createStatement()) {
       for (String sql : statements) {
         statement.execute(
@@ -198,8 +156,8 @@ class ChangedTablesTest {
 
   @ParameterizedTest(name = "{0}: {1}")
   @MethodSource("acts")
-  void noChangeIsLostInSilence(Way of, String name, List<String> statements) throws Exception {
-    start(of);
+  void noChangeIsLostInSilence(Way way, String name, List<String> statements) throws Exception {
+    start(way);
     run(statements.toArray(String[]::new));
     follower.clock.jump(Duration.ofMinutes(1));
     // What made the difference is followed again afterwards, in a new edition.
@@ -226,19 +184,13 @@ class ChangedTablesTest {
   /** Rows that SQLite removes without a trigger, because a new one has their unique values. */
   @Test
   void aReplacedRowLeavesItsRecord() throws Exception {
-    way = Way.SQLITE;
-    file = folder.resolve("garden.db");
+    database = new FollowedDatabase(Way.SQLITE, folder);
     run(
         "CREATE TABLE plant (id INT PRIMARY KEY, name TEXT UNIQUE)",
         "CREATE TABLE note (id INTEGER PRIMARY KEY, plant_id, text TEXT)",
         "INSERT INTO plant VALUES (1, 'fern'), (2, 'moss'), (3, 'rose')",
         "INSERT INTO note VALUES (1, 1, 'of fern'), (2, 2, 'of moss')");
-    follower =
-        Follower.start(
-            DEFINITION,
-            new SqliteSource(
-                new SourceDefinition.Sqlite("garden", file, SourceDefinition.Following.PREPARING)),
-            folder.resolve("index"));
+    follower = Follower.start(DEFINITION, database.source, folder.resolve("index"));
     for (String sql :
         Arrays.asList(
             "INSERT OR REPLACE INTO note VALUES (1, 2, 'moved')",
