@@ -306,7 +306,7 @@ class DefinitionReaderTest {
             ""),
         mistake(
             INDEX + "freshest: 90s\n",
-            "freshest: '90s' is not a time from 50ms to 60s, such as 200ms or 2s",
+            "freshest: expected a time from 50ms to 60s, such as 200ms or 2s, not '90s'",
             ""),
         mistake(
             INDEX + "audits: {every: often}\n",
