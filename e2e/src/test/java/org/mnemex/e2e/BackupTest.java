@@ -271,6 +271,55 @@ class BackupTest {
     }
   }
 
+  /** On a machine where a variable is not set that a source names. */
+  @Test
+  void aRestoreSaysWhatIsMissing() throws Exception {
+    Path there = Files.createDirectory(folder.resolve("there"));
+    Path database = GardenFiles.create(there, 50);
+    Path archive = folder.resolve("there.tar.zst");
+    try (RunningService before =
+        RunningService.start(there, Map.of("MNEMEX_GARDEN_FILE", database.toString()))) {
+      before.client.apply(
+          Map.of(
+              "families.yaml",
+              """
+              source: garden
+              kind: sqlite
+              file: ${MNEMEX_GARDEN_FILE}
+              prepare: automatic
+              ---
+              index: families
+              source: garden
+              record: {root: family, key: [id]}
+              fields: {name: {from: name, type: text, uses: [search]}}
+              """));
+      before.awaitLive("families");
+      assertThat(
+              CommandLineTest.run(
+                      before.url.toString(), folder, List.of("backup", archive.toString()))
+                  .exitCode())
+          .isZero();
+    }
+    Path data = folder.resolve("here");
+    done("restore", archive.toString(), "--data", data.toString());
+    try (RunningService after = RunningService.startOn(there, data)) {
+      String why = "variable MNEMEX_GARDEN_FILE is not set where the service runs";
+      assertThat(after.client.index("families").problem())
+          .startsWith("not running: its source 'garden' is not running: ")
+          .endsWith(why);
+      RunningService.await(
+          () ->
+              after.client.jobs().list(50).stream()
+                  .filter(job -> job.kind().equals("restore"))
+                  .map(job -> after.client.jobs().one(job.id()))
+                  .flatMap(job -> Objects.requireNonNull(job.log()).stream())
+                  .anyMatch(
+                      line ->
+                          line.text().startsWith("index 'families' waits: not running: ")
+                              && line.text().endsWith(why)));
+    }
+  }
+
   @Test
   void aKilledBackupIsNone() throws Exception {
     Path backups = folder.resolve("killed");

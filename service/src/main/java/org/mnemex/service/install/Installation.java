@@ -63,6 +63,10 @@ public class Installation {
   private final PlanReview review;
   private final ChangeThread changing = new ChangeThread();
   private final Map<String, Failure> failures = new ConcurrentHashMap<>();
+
+  /** Why sources could not be started, by name. */
+  private final Map<String, String> stoppedSources = new ConcurrentHashMap<>();
+
   private final InstalledReaders readers;
   private volatile Running running = Running.NOTHING;
 
@@ -125,6 +129,9 @@ public class Installation {
           running = running.with(parts.run(row));
         } catch (RuntimeException e) {
           LOG.error("{} '{}' is not running: {}", row.kind(), row.name(), e.getMessage());
+          if (row.kind() == DefinitionKind.SOURCE) {
+            stoppedSources.put(row.name(), String.valueOf(e.getMessage()));
+          }
         }
       }
     }
@@ -142,7 +149,10 @@ public class Installation {
       running = running.with(openIndex(row));
       failures.remove(row.name());
     } catch (IOException | RuntimeException e) {
-      boolean explained = e instanceof EngineException || e instanceof DefinitionException;
+      boolean explained =
+          e instanceof EngineException
+              || e instanceof DefinitionException
+              || e instanceof SourceStoppedException;
       String why =
           explained
               ? String.valueOf(e.getMessage())
@@ -190,7 +200,8 @@ public class Installation {
     IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
     RunningSource source = running.sources().get(index.source());
     if (source == null) {
-      throw new IllegalStateException("index '" + row.name() + "' has lost its source");
+      String why = stoppedSources.get(index.source());
+      throw new SourceStoppedException(index.source(), why == null ? "it was not started" : why);
     }
     Editions editions = parts.editions(row.name(), row.keptAs());
     editions.open(
