@@ -12,6 +12,9 @@ import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.shared.ChangeWindow;
+import org.mnemex.sync.shared.Piece;
+import org.mnemex.sync.shared.WindowReader;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
@@ -72,8 +75,7 @@ final class LogCapture implements Source.Capture {
   private final String reader;
   private final Map<String, Set<String>> columns;
 
-  private volatile @Nullable LogWindow window;
-  private volatile LogWindow.@Nullable Cursor cursor;
+  private final WindowReader shared;
   private volatile @Nullable LogStream stream;
   private @Nullable LogDecoder decoder;
   private @Nullable Position next;
@@ -91,6 +93,7 @@ final class LogCapture implements Source.Capture {
     this.positions = positions;
     this.reader = reader;
     this.columns = columns;
+    this.shared = new WindowReader(columns);
   }
 
   /** Its name. */
@@ -127,10 +130,10 @@ final class LogCapture implements Source.Capture {
       while (!positions.areKnown() && !aborted) {
         TimeUnit.NANOSECONDS.sleep(OPENING_WAIT.toNanos());
       }
-      LogWindow shared = enter(true);
+      ChangeWindow window = enter(true);
       long written = asking.written();
       asking.awaitEnds();
-      Position seen = shared == null ? null : shared.awaitEnd(written, END_WAIT);
+      Position seen = window == null ? null : window.awaitEnd(written, END_WAIT);
       Position now = seen == null ? new Position(asking.history(), written) : seen;
       positions.note(source.name(), reader, now);
       return now;
@@ -153,15 +156,15 @@ final class LogCapture implements Source.Capture {
   }
 
   /** The window of all readers; null if their slot is in use elsewhere. */
-  private @Nullable LogWindow enter(boolean create)
+  private @Nullable ChangeWindow enter(boolean create)
       throws SourceUnavailableException, InterruptedException {
-    LogWindow shared = receiver.enter(this, create);
-    if (shared == null) {
+    ChangeWindow window = receiver.enter(this, create);
+    if (window == null) {
       return null;
     }
-    Exception why = shared.awaitOpen(() -> aborted);
+    Exception why = window.awaitOpen(() -> aborted);
     if (why == null) {
-      return shared;
+      return window;
     }
     if (receiver.isBusy()) {
       return null;
@@ -194,15 +197,12 @@ final class LogCapture implements Source.Capture {
           positions.note(source.name(), reader, position);
         }
       }
-      if (cursor == null && stream == null) {
-        LogWindow.Place place = join(position);
-        if (place == LogWindow.Place.AHEAD && awaitLog(position, wait)) {
-          place = join(position);
-        }
-        if (place == LogWindow.Place.AHEAD) {
+      if (!shared.isIn() && stream == null) {
+        ChangeWindow.Place place = join(position, wait);
+        if (place == ChangeWindow.Place.AHEAD) {
           return new Changes(List.of(), position, false);
         }
-        if (place == LogWindow.Place.BEHIND) {
+        if (place == ChangeWindow.Place.BEHIND) {
           stream(position);
         }
       }
@@ -217,98 +217,45 @@ final class LogCapture implements Source.Capture {
 
   @Override
   public @Nullable Reached reached() {
-    LogWindow shared = window;
-    LogWindow.Cursor place = cursor;
-    return shared == null || place == null ? null : shared.reached(place);
+    return shared.reached();
   }
 
   @Override
   public void wake() {
-    LogWindow shared = window;
-    LogWindow.Cursor place = cursor;
-    if (shared != null && place != null) {
-      shared.wake(place);
-    }
+    shared.wake();
   }
 
-  /** Whether the log is read up to a position in time. */
-  private boolean awaitLog(Position position, Duration wait) throws InterruptedException {
-    return Objects.requireNonNull(window).awaitEnd(position.number(), wait) != null;
-  }
-
-  private LogWindow.Place join(Position position)
+  /** Joins the others; waits until the log is read up to a position. */
+  private ChangeWindow.Place join(Position position, Duration wait)
       throws SourceUnavailableException, InterruptedException {
-    LogWindow shared = enter(false);
-    window = shared;
-    return shared == null || Long.compareUnsigned(position.number(), receiver.given()) < 0
-        ? LogWindow.Place.BEHIND
-        : shared.join(position, columns, place -> cursor = place);
+    ChangeWindow window = enter(false);
+    if (window == null || Long.compareUnsigned(position.number(), receiver.given()) < 0) {
+      return ChangeWindow.Place.BEHIND;
+    }
+    ChangeWindow.Place place = shared.join(window, position, position.number());
+    return place == ChangeWindow.Place.AHEAD && window.awaitEnd(position.number(), wait) != null
+        ? shared.join(window, position, position.number())
+        : place;
   }
 
   /** The next changes from the window of all readers. */
   private Changes shared(Position position, int limit, Duration wait)
       throws SourceUnavailableException, SQLException, InterruptedException {
-    List<Change> changes = new ArrayList<>();
-    boolean tablesChanged = false;
-    Duration left = wait;
-    boolean first = true;
-    while (true) {
-      LogWindow.Taken taken;
-      try {
-        LogWindow log = Objects.requireNonNull(window);
-        LogWindow.Cursor place = Objects.requireNonNull(cursor);
-        taken =
-            first
-                ? log.take(place, limit, left)
-                : log.takeMore(place, limit - changes.size(), left);
-        first = false;
-      } catch (InterruptedException e) {
-        throw e;
-      } catch (Exception e) {
-        throw failed(e);
-      }
-      if (taken == null) {
-        cursor = null;
-        Position from = Objects.requireNonNull(next);
-        if (!changes.isEmpty()) {
-          return new Changes(changes, from, false, tablesChanged);
-        }
-        LOG.info("source '{}': reader '{}' is behind the others", source.name(), reader);
-        stream(position);
-        return own(limit, wait);
-      }
-      tablesChanged |= add(taken.pieces(), changes);
-      next = taken.upTo();
-      // The rest of a large transaction is in transit.
-      left = taken.isCut() ? REST_WAIT : Duration.ZERO;
-      if (taken.pieces().isEmpty() || changes.size() >= limit) {
-        return new Changes(changes, taken.upTo(), taken.complete(), tablesChanged, taken.allAt());
-      }
+    Changes changes;
+    try {
+      changes = shared.after(limit, wait);
+    } catch (InterruptedException e) {
+      throw e;
+    } catch (Exception e) {
+      throw failed(e);
     }
-  }
-
-  /**
-   * Adds the changes that are needed.
-   *
-   * @return whether a table was described again
-   * @throws PositionLostException if a table was truncated
-   */
-  private boolean add(List<LogPiece> pieces, List<Change> changes) {
-    boolean tablesChanged = false;
-    for (LogPiece piece : pieces) {
-      tablesChanged |= piece.redefined().stream().anyMatch(columns::containsKey);
-      for (Change change : piece.changes()) {
-        if (columns.containsKey(change.table())) {
-          changes.add(change);
-        }
-      }
-      for (String table : piece.emptied()) {
-        if (columns.containsKey(table)) {
-          throw new PositionLostException("table '" + table + "' was truncated");
-        }
-      }
+    if (changes == null) {
+      LOG.info("source '{}': reader '{}' is behind the others", source.name(), reader);
+      stream(position);
+      return own(limit, wait);
     }
-    return tablesChanged;
+    next = changes.upTo();
+    return changes;
   }
 
   /** Opens a stream of its own. */
@@ -412,7 +359,10 @@ final class LogCapture implements Source.Capture {
     }
     open.awaitVisible(decoding.takeTransactions());
     List<Change> changes = new ArrayList<>();
-    boolean tablesChanged = add(decoding.takePieces(), changes);
+    boolean tablesChanged = false;
+    for (Piece piece : decoding.takePieces()) {
+      tablesChanged |= WindowReader.addNeeded(piece, columns, changes);
+    }
     Position upTo = decoding.committed();
     next = upTo;
     boolean complete = decoding.isKnown() && !decoding.isOpen() && upTo.number() >= written;
@@ -423,11 +373,10 @@ final class LogCapture implements Source.Capture {
   }
 
   private void joinIfPossible(Position position) {
-    LogWindow shared = receiver.enter(this, false);
-    if (shared != null
-        && shared.isOpen()
-        && shared.join(position, columns, place -> cursor = place) == LogWindow.Place.HERE) {
-      window = shared;
+    ChangeWindow window = receiver.enter(this, false);
+    if (window != null
+        && window.isOpen()
+        && shared.join(window, position, position.number()) == ChangeWindow.Place.HERE) {
       closeStream();
     }
   }
@@ -436,7 +385,7 @@ final class LogCapture implements Source.Capture {
   public void done(Position position) throws SourceUnavailableException {
     positions.advance(source.name(), reader, position);
     receiver.confirm();
-    if (cursor != null
+    if (shared.isIn()
         && receiver.hasFound(ownSlot())
         && Long.compareUnsigned(position.number(), receiver.given()) >= 0) {
       dropOwnSlot();
@@ -500,12 +449,7 @@ final class LogCapture implements Source.Capture {
 
   private void leavePlace() {
     closeStream();
-    LogWindow shared = window;
-    if (shared != null && cursor != null) {
-      shared.leave(cursor);
-    }
-    cursor = null;
-    window = null;
+    shared.leave();
     next = null;
   }
 

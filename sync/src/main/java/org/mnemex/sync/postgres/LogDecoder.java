@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.shared.Piece;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
@@ -29,9 +30,9 @@ final class LogDecoder {
   private final String schema;
   private Function<String, Set<String>> watched;
   private final Map<Integer, Table> tables = new HashMap<>();
-  private final List<LogPiece> pieces = new ArrayList<>();
+  private final List<Piece> pieces = new ArrayList<>();
   private final Set<Integer> transactions = new HashSet<>();
-  private LogPiece.Draft draft = new LogPiece.Draft();
+  private PieceDraft draft = new PieceDraft();
   private int size;
   private Instant at = Instant.EPOCH;
   private Position inTransaction;
@@ -92,12 +93,12 @@ final class LogDecoder {
   }
 
   /** Takes what was decoded since the last call. An open transaction ends in an open piece. */
-  List<LogPiece> takePieces() {
+  List<Piece> takePieces() {
     if (open && draft.hasContent()) {
       pieces.add(draft.piece(inTransaction.number(), null));
-      draft = new LogPiece.Draft();
+      draft = new PieceDraft();
     }
-    List<LogPiece> taken = List.copyOf(pieces);
+    List<Piece> taken = List.copyOf(pieces);
     pieces.clear();
     size = 0;
     return taken;
@@ -194,7 +195,7 @@ final class LogDecoder {
     } else {
       committed = new Position(history, mark.end(), mark.toString());
       pieces.add(draft.piece(inTransaction.number(), committed));
-      draft = new LogPiece.Draft();
+      draft = new PieceDraft();
     }
   }
 

@@ -10,6 +10,7 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.shared.ChangeWindow;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.ReaderPositions;
@@ -52,7 +53,7 @@ final class LogReceiver {
   private final Map<String, Set<String>> watched = new TreeMap<>();
   private final Set<String> ownSlots = new HashSet<>();
   private final Set<String> foundSlots = new HashSet<>();
-  private @Nullable LogWindow window;
+  private @Nullable ChangeWindow window;
   private @Nullable Thread thread;
   private @Nullable LogStream stream;
   private long busySince;
@@ -81,19 +82,19 @@ final class LogReceiver {
    * @param user who will take from it, until {@link #leave}
    * @param create whether to create the slot if there is none
    */
-  synchronized @Nullable LogWindow enter(LogCapture user, boolean create) {
+  synchronized @Nullable ChangeWindow enter(LogCapture user, boolean create) {
     users.add(user);
     watch(user.columns());
     ownSlots.add(user.ownSlot());
     creates |= create;
-    LogWindow running = window;
+    ChangeWindow running = window;
     if (running != null && !running.hasFailed()) {
       return running;
     }
     if (busy && System.nanoTime() - busySince < BUSY_INTERVAL.toNanos()) {
       return null;
     }
-    LogWindow opening = new LogWindow(source.limits());
+    ChangeWindow opening = new ChangeWindow(source.limits(), CommitMark::check);
     LogStream opened = new LogStream(source);
     window = opening;
     stream = opened;
@@ -169,7 +170,7 @@ final class LogReceiver {
     }
   }
 
-  private synchronized boolean isCurrent(LogWindow mine) {
+  private synchronized boolean isCurrent(ChangeWindow mine) {
     return window == mine;
   }
 
@@ -190,7 +191,7 @@ final class LogReceiver {
     return given;
   }
 
-  private void receive(LogWindow mine, LogStream stream) {
+  private void receive(ChangeWindow mine, LogStream stream) {
     try {
       follow(mine, stream);
     } catch (SQLException e) {
@@ -210,7 +211,7 @@ final class LogReceiver {
     }
   }
 
-  private void follow(LogWindow mine, LogStream stream)
+  private void follow(ChangeWindow mine, LogStream stream)
       throws SQLException, SourceUnavailableException, InterruptedException {
     String history = stream.history();
     long start = start(stream);
@@ -221,7 +222,7 @@ final class LogReceiver {
     given = start;
     long sighted = System.nanoTime();
     mine.sight(stream.written(), sighted);
-    mine.open(from, columns);
+    mine.open(from, from.number(), columns);
     confirms = true;
     long greeted = sighted;
     long heard = sighted;
@@ -273,10 +274,11 @@ final class LogReceiver {
     return table -> columns.getOrDefault(table, Set.of());
   }
 
-  private static void hand(LogWindow mine, LogStream stream, LogDecoder decoder)
+  private static void hand(ChangeWindow mine, LogStream stream, LogDecoder decoder)
       throws SQLException, SourceUnavailableException, InterruptedException {
     stream.awaitVisible(decoder.takeTransactions());
-    mine.add(decoder.takePieces(), decoder.committed());
+    Position committed = decoder.committed();
+    mine.add(decoder.takePieces(), committed, committed.number());
   }
 
   /** Where the slot starts. It is created for new readers, and for those that have their own. */

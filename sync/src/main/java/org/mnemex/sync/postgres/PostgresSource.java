@@ -20,6 +20,7 @@ import org.mnemex.sync.record.ConnectionPool;
 import org.mnemex.sync.record.Connections;
 import org.mnemex.sync.record.Sql;
 import org.mnemex.sync.record.SqlSource;
+import org.mnemex.sync.shared.WindowLimits;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReaderPositions;

@@ -7,7 +7,8 @@
  * it reads afterwards. The log is ahead of queries for a moment, so {@link LogReceiver} waits.
  *
  * <p>The way of a change: {@link LogStream} and {@link LogDecoder}, both used by {@link
- * LogReceiver}, then {@link LogWindow}, and from there the {@link LogCapture} of each reader.
+ * LogReceiver}, then {@link org.mnemex.sync.shared.ChangeWindow}, and from there the {@link
+ * LogCapture} of each reader.
  */
 @NullMarked
 package org.mnemex.sync.postgres;

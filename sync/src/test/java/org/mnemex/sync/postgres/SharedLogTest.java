@@ -20,6 +20,7 @@ import net.jqwik.api.ShrinkingMode;
 import org.junit.jupiter.api.Test;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.shared.WindowLimits;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;

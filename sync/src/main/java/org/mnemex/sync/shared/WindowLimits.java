@@ -1,16 +1,17 @@
-package org.mnemex.sync.postgres;
+package org.mnemex.sync.shared;
 
 import java.time.Duration;
 
 /**
- * What limits a {@link LogWindow}.
+ * What limits a {@link ChangeWindow}.
  *
  * @param room the most that is held, in changes and pieces
  * @param patience how long a reader waits for the sake of slower ones
  */
-record WindowLimits(int room, Duration patience) {
+public record WindowLimits(int room, Duration patience) {
   private static final int USUAL_ROOM = 50_000;
   private static final Duration USUAL_PATIENCE = Duration.ofSeconds(2);
 
-  static final WindowLimits USUAL = new WindowLimits(USUAL_ROOM, USUAL_PATIENCE);
+  /** The limits outside of tests. */
+  public static final WindowLimits USUAL = new WindowLimits(USUAL_ROOM, USUAL_PATIENCE);
 }

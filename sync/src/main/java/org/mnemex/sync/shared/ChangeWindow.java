@@ -1,4 +1,4 @@
-package org.mnemex.sync.postgres;
+package org.mnemex.sync.shared;
 
 import java.time.Duration;
 import java.util.ArrayList;
@@ -18,14 +18,18 @@ import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.Reached;
 
 /**
- * The latest part of a log, read once for all readers. One thread adds to it; each reader takes
- * from it through a {@link Cursor} of its own. Thread-safe.
+ * The latest changes of a source, read once for all readers. One thread adds to it; each reader
+ * takes from it through a {@link Cursor} of its own. Thread-safe.
+ *
+ * <p>How far the source was read is told by a number that grows, the <em>reach</em>. It need not be
+ * that of the position: a transaction that waits for its second phase keeps the position back while
+ * the reading goes on.
  *
  * <p>It is bounded. When it is full, the one who adds waits for the slowest reader, unless another
  * reader has been waiting for changes: then the oldest changes are dropped, and a reader that still
  * needs them has to read them elsewhere before it can {@link #join} again.
  */
-final class LogWindow {
+public final class ChangeWindow {
   private static final long OPENING_MILLIS = 100;
 
   private final ReentrantLock lock = new ReentrantLock();
@@ -39,7 +43,8 @@ final class LogWindow {
   private final WindowLimits limits;
   private final Set<Cursor> cursors = new HashSet<>();
   private final Sightings sightings = new Sightings();
-  private final List<Watching> watching = new ArrayList<>();
+  private final WatchedColumns watched = new WatchedColumns();
+  private final MarkCheck marks;
 
   /** The last piece that is no longer held. */
   private Held before = new Held(null, 0);
@@ -47,132 +52,67 @@ final class LogWindow {
   private Held last = before;
   private long size;
 
-  /** Where the log was joined: a reader before it has missed something. */
+  /** From which number on everything is here: a reader before it has missed something. */
   private long floor;
 
   private @Nullable Position end;
+  private long reached;
   private boolean open;
   private @Nullable Exception failure;
 
-  LogWindow(WindowLimits limits) {
+  /**
+   * A window that is not open yet.
+   *
+   * @param marks looks whether those who join were in the same source before
+   */
+  public ChangeWindow(WindowLimits limits, MarkCheck marks) {
     this.limits = limits;
-  }
-
-  /** A piece in a list. */
-  private static final class Held {
-    private final @Nullable LogPiece piece;
-    private final long number;
-    private @Nullable Held next;
-
-    Held(@Nullable LogPiece piece, long number) {
-      this.piece = piece;
-      this.number = number;
-    }
-
-    int size() {
-      return piece == null ? 0 : piece.changes().size() + 1;
-    }
-  }
-
-  /**
-   * Columns that are watched.
-   *
-   * @param since after which position
-   */
-  private record Watching(Map<String, Set<String>> columns, long since) {}
-
-  /** The place of a reader. Used by its thread, with the window's lock. */
-  static final class Cursor {
-    /** There may be something to take. Its own, as each wait on one ends with a look at all. */
-    private final Condition more;
-
-    private Held at;
-    private int offset;
-    private Position position;
-    private long hungrySince;
-    private boolean hungry;
-
-    /** Whether its reader has applied everything it took, and waits for more. */
-    private boolean waits;
-
-    /** Whether its reader is not to wait. */
-    private boolean woken;
-
-    /** Whether it has taken something since the last sighting of the log's end. */
-    private boolean unsighted;
-
-    /** Whether there was a sighting since then, which the reader does not know of. */
-    private boolean sighted;
-
-    private Cursor(Condition more, Held at, Position position) {
-      this.more = more;
-      this.at = at;
-      this.position = position;
-    }
-
-    /** Whether it still needs a dropped piece; it then keeps none of them in memory. */
-    private boolean isLeftBehind(Held dropped) {
-      boolean left = at.number < dropped.number;
-      if (left) {
-        at = new Held(null, at.number);
-        more.signalAll();
-      }
-      return left;
-    }
-
-    private void sight() {
-      sighted |= unsighted;
-      unsighted = false;
-    }
-  }
-
-  /**
-   * What a reader takes.
-   *
-   * @param pieces in order; the changes of the first may lack those taken before
-   * @param upTo the position after them
-   * @param complete whether that was all there was at the last sighting of the log's end
-   * @param allAt a moment, by {@link System#nanoTime}, at which everything up to {@code upTo} was
-   *     all there was; null if unknown
-   */
-  record Taken(List<LogPiece> pieces, Position upTo, boolean complete, @Nullable Long allAt) {
-    /** Whether it ends within a transaction. */
-    boolean isCut() {
-      return !pieces.isEmpty() && pieces.getLast().after() == null;
-    }
+    this.marks = marks;
   }
 
   /** How joining went. */
-  enum Place {
+  public enum Place {
     /** The reader goes on here. */
     HERE,
-    /** The log has not been read up to the reader's position yet. */
+    /** The source has not been read up to the reader's position yet. */
     AHEAD,
     /** The reader needs something that is not here. */
     BEHIND
   }
 
-  /** Opens the window at a position, with the columns watched from there. */
-  void open(Position position, Map<String, Set<String>> columns) {
+  /**
+   * Opens the window.
+   *
+   * @param position what comes after it is added
+   * @param reach how far the source was read
+   * @param columns those that are watched from there on, by table
+   */
+  public void open(Position position, long reach, Map<String, Set<String>> columns) {
     locked(
         () -> {
           floor = position.number();
           end = position;
-          watching.add(new Watching(columns, position.number()));
+          reached = reach;
+          watched.add(columns, position.number());
           moved.signalAll();
         });
   }
 
   /** Notes that more columns are watched after the current end. */
-  void watch(Map<String, Set<String>> columns) {
-    locked(() -> watching.add(new Watching(columns, current().number())));
+  public void watch(Map<String, Set<String>> columns) {
+    locked(() -> watched.add(columns, current().number()));
   }
 
-  /** Adds what was read next, and the position after the last complete transaction. */
-  void add(List<LogPiece> pieces, Position upTo) {
+  /**
+   * Adds what was read next.
+   *
+   * @param upTo the position after the last complete transaction
+   * @param reach how far the source was read
+   */
+  public void add(List<Piece> pieces, Position upTo, long reach) {
     locked(
         () -> {
-          for (LogPiece piece : pieces) {
+          for (Piece piece : pieces) {
             Held held = new Held(piece, last.number + 1);
             last.next = held;
             last = held;
@@ -180,9 +120,10 @@ final class LogWindow {
             open = piece.after() == null;
           }
           // A transaction without watched changes is no reason to wake anybody.
-          if (pieces.stream().anyMatch(LogPiece::hasContent)) {
+          if (pieces.stream().anyMatch(Piece::hasContent)) {
             wakeAll();
           }
+          reached = reach;
           if (!upTo.equals(end)) {
             end = upTo;
             moved.signalAll();
@@ -190,18 +131,18 @@ final class LogWindow {
         });
   }
 
-  /** Notes the end of the log, as {@link Sightings#add}. */
-  void sight(long written, long nanos) {
-    locked(
-        () -> {
-          sightings.add(written, nanos);
-          cursors.forEach(Cursor::sight);
-          cursors.stream().filter(cursor -> cursor.sighted).forEach(c -> c.more.signalAll());
-        });
+  /**
+   * Notes how far the source could be read.
+   *
+   * @param reach there was nothing beyond it
+   * @param nanos a moment before that was asked for, by {@link System#nanoTime}
+   */
+  public void sight(long reach, long nanos) {
+    locked(() -> sightings.add(reach, nanos));
   }
 
   /** Ends the window with an exception, which is thrown to all its readers. */
-  void fail(Exception why) {
+  public void fail(Exception why) {
     locked(
         () -> {
           failure = why;
@@ -210,7 +151,7 @@ final class LogWindow {
         });
   }
 
-  boolean hasFailed() {
+  public boolean hasFailed() {
     lock.lock();
     try {
       return failure != null;
@@ -241,7 +182,7 @@ final class LogWindow {
   }
 
   /** Whether readers can join. */
-  boolean isOpen() {
+  public boolean isOpen() {
     lock.lock();
     try {
       return end != null && failure == null;
@@ -256,7 +197,7 @@ final class LogWindow {
    * @param givenUp whether to wait no longer
    * @return why it has failed; null if it is open
    */
-  @Nullable Exception awaitOpen(BooleanSupplier givenUp) throws InterruptedException {
+  public @Nullable Exception awaitOpen(BooleanSupplier givenUp) throws InterruptedException {
     lock.lockInterruptibly();
     try {
       while (end == null && failure == null) {
@@ -272,7 +213,7 @@ final class LogWindow {
   }
 
   /** The end, once it has reached a number; null if that takes too long. */
-  @Nullable Position awaitEnd(long number, Duration wait) throws InterruptedException {
+  public @Nullable Position awaitEnd(long number, Duration wait) throws InterruptedException {
     long left = wait.toNanos();
     lock.lockInterruptibly();
     try {
@@ -294,7 +235,7 @@ final class LogWindow {
    *
    * @return whether there is room
    */
-  boolean makeRoom(Duration wait) throws InterruptedException {
+  public boolean makeRoom(Duration wait) throws InterruptedException {
     long left = wait.toNanos();
     lock.lockInterruptibly();
     try {
@@ -334,31 +275,41 @@ final class LogWindow {
   }
 
   private void drop(Held oldest) {
-    LogPiece piece = oldest.piece;
+    Piece piece = oldest.piece;
     if (piece != null) {
+      raiseFloor(piece.includedFrom());
       Position after = piece.after();
-      // Nobody can join in the middle of a transaction.
-      floor = after == null ? piece.commit() + 1 : after.number();
+      if (after != null) {
+        raiseFloor(after.number());
+      }
     }
     size -= oldest.size();
     before = oldest;
     cursors.removeIf(cursor -> cursor.isLeftBehind(oldest));
   }
 
+  private void raiseFloor(long number) {
+    if (Long.compareUnsigned(number, floor) > 0) {
+      floor = number;
+    }
+  }
+
   /**
    * Lets a reader go on here, if all is here that it needs.
    *
    * @param position everything up to here was taken before
+   * @param reach how far the source was read for that, if it is known; else 0
    * @param columns the columns that it needs, by table
    * @param joined receives the cursor
-   * @throws PositionLostException if the log is another one than that read up to the position
+   * @throws PositionLostException if the source is another one than that read up to the position
    */
-  Place join(Position position, Map<String, Set<String>> columns, Consumer<Cursor> joined) {
+  public Place join(
+      Position position, long reach, Map<String, Set<String>> columns, Consumer<Cursor> joined) {
     lock.lock();
     try {
       Position known = current();
       long number = position.number();
-      if (Long.compareUnsigned(number, floor) < 0 || !isWatched(columns, number)) {
+      if (Long.compareUnsigned(number, floor) < 0 || !watched.cover(columns, number)) {
         return Place.BEHIND;
       }
       if (!known.history().equals(position.history())) {
@@ -368,7 +319,7 @@ final class LogWindow {
       if (Long.compareUnsigned(number, known.number()) > 0) {
         return sightings.endBefore(number) ? Place.BEHIND : Place.AHEAD;
       }
-      Cursor cursor = new Cursor(lock.newCondition(), skip(position), position);
+      Cursor cursor = new Cursor(lock.newCondition(), skip(position), position, reach);
       cursors.add(cursor);
       joined.accept(cursor);
       return Place.HERE;
@@ -377,51 +328,27 @@ final class LogWindow {
     }
   }
 
-  private boolean isWatched(Map<String, Set<String>> columns, long number) {
-    return columns.entrySet().stream()
-        .allMatch(
-            table ->
-                table.getValue().stream()
-                    .allMatch(
-                        column ->
-                            watching.stream()
-                                .anyMatch(
-                                    some ->
-                                        Long.compareUnsigned(some.since, number) <= 0
-                                            && some.columns
-                                                .getOrDefault(table.getKey(), Set.of())
-                                                .contains(column))));
-  }
-
-  /** The last piece that a position includes; the transaction of its mark must be among them. */
+  /** The last piece before the first that a position does not include. */
   private Held skip(Position position) {
-    CommitMark mark = position.mark().isEmpty() ? null : CommitMark.of(position);
-    boolean marked = mark == null || Long.compareUnsigned(mark.end(), floor) <= 0;
+    List<Position> passed = new ArrayList<>();
     Held at = before;
     for (Held next = at.next; next != null; next = next.next) {
-      LogPiece piece = next.piece;
-      if (piece == null || !piece.isBefore(position)) {
+      Piece piece = next.piece;
+      if (piece == null || !piece.isIn(position)) {
         break;
       }
       Position after = piece.after();
-      if (mark != null && after != null) {
-        CommitMark found = CommitMark.of(after);
-        int order = Long.compareUnsigned(found.end(), mark.end());
-        if (order > 0 || order == 0 && !found.equals(mark)) {
-          throw LogDecoder.anotherLog(floor, position);
-        }
-        marked |= order == 0;
+      if (after != null) {
+        passed.add(after);
       }
       at = next;
     }
-    if (!marked) {
-      throw LogDecoder.anotherLog(floor, position);
-    }
+    marks.check(position, floor, passed);
     return at;
   }
 
   /** Ends a reader's place. */
-  void leave(Cursor cursor) {
+  public void leave(Cursor cursor) {
     locked(
         () -> {
           cursors.remove(cursor);
@@ -436,7 +363,7 @@ final class LogWindow {
    * @return null if it is no longer here
    * @throws Exception why the window has failed
    */
-  @Nullable Taken take(Cursor cursor, int limit, Duration wait) throws Exception {
+  public @Nullable Taken take(Cursor cursor, int limit, Duration wait) throws Exception {
     lock.lockInterruptibly();
     try {
       cursor.waits = true;
@@ -448,7 +375,7 @@ final class LogWindow {
   }
 
   /** The same, of a reader that has not applied yet what it took last. */
-  @Nullable Taken takeMore(Cursor cursor, int limit, Duration wait) throws Exception {
+  public @Nullable Taken takeMore(Cursor cursor, int limit, Duration wait) throws Exception {
     long left = wait.toNanos();
     lock.lockInterruptibly();
     try {
@@ -473,8 +400,7 @@ final class LogWindow {
           cursor.hungry = true;
           cursor.hungrySince = System.nanoTime();
         }
-        // A reader that has taken something learns soon how true it is.
-        if (left <= 0 || cursor.woken || cursor.sighted && !open) {
+        if (left <= 0 || cursor.woken) {
           cursor.woken = false;
           return takeNow(cursor, limit);
         }
@@ -486,7 +412,7 @@ final class LogWindow {
   }
 
   /** How far a waiting reader is; null if it does not wait, or there is something to take. */
-  @Nullable Reached reached(Cursor cursor) {
+  public @Nullable Reached reached(Cursor cursor) {
     lock.lock();
     try {
       if (!cursor.waits || failure != null) {
@@ -498,16 +424,15 @@ final class LogWindow {
         }
         cursor.at = next;
       }
-      Position upTo = current();
-      Long allAt = open ? null : sightings.lastAt(upTo.number());
-      return allAt == null ? null : new Reached(upTo, allAt);
+      Long allAt = open ? null : sightings.lastAt(reached);
+      return allAt == null ? null : new Reached(current(), allAt);
     } finally {
       lock.unlock();
     }
   }
 
   /** Ends the current wait of a reader, or the next. */
-  void wake(Cursor cursor) {
+  public void wake(Cursor cursor) {
     locked(
         () -> {
           cursor.woken = true;
@@ -516,42 +441,40 @@ final class LogWindow {
   }
 
   private Taken takeNow(Cursor cursor, int limit) {
-    List<LogPiece> pieces = new ArrayList<>();
-    Position upTo = cursor.position;
+    List<Piece> pieces = new ArrayList<>();
     int count = 0;
     while (cursor.at.next != null && count < limit) {
       Held held = cursor.at.next;
-      LogPiece piece = held.piece;
+      Piece piece = held.piece;
       if (piece == null) {
         throw new IllegalStateException("a held piece is missing");
       }
       int from = cursor.offset;
       int to = Math.min(piece.changes().size(), from + limit - count);
       boolean whole = to == piece.changes().size();
-      pieces.add(
-          new LogPiece(
-              piece.changes().subList(from, to),
-              piece.commit(),
-              whole ? piece.after() : null,
-              from == 0 ? piece.redefined() : Set.of(),
-              from == 0 ? piece.emptied() : Set.of()));
+      pieces.add(piece.part(from, to));
       count += to - from;
       if (whole) {
         cursor.at = held;
         cursor.offset = 0;
-        upTo = piece.after() == null ? upTo : piece.after();
+        Position after = piece.after();
+        if (after != null) {
+          cursor.position = after;
+          cursor.reach = piece.reach();
+        }
       } else {
         cursor.offset = to;
       }
     }
     boolean all = cursor.at.next == null && !open;
     if (all) {
-      upTo = current();
+      cursor.position = current();
+      cursor.reach = reached;
     }
-    cursor.position = upTo;
-    cursor.sighted = false;
-    cursor.unsighted |= !pieces.isEmpty();
     return new Taken(
-        pieces, upTo, all && sightings.endAt(upTo.number()), sightings.lastAt(upTo.number()));
+        pieces,
+        cursor.position,
+        all && sightings.endAt(cursor.reach),
+        sightings.lastAt(cursor.reach));
   }
 }

@@ -1,0 +1,21 @@
+package org.mnemex.sync.shared;
+
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Position;
+
+/**
+ * What a reader takes from a {@link ChangeWindow}.
+ *
+ * @param pieces in order; the changes of the first may lack those taken before
+ * @param upTo the position after them
+ * @param complete whether that was all there was when somebody last looked
+ * @param allAt a moment, by {@link System#nanoTime}, at which everything up to {@code upTo} was all
+ *     there was; null if unknown
+ */
+public record Taken(List<Piece> pieces, Position upTo, boolean complete, @Nullable Long allAt) {
+  /** Whether it ends within a transaction. */
+  boolean isCut() {
+    return !pieces.isEmpty() && pieces.getLast().after() == null;
+  }
+}
