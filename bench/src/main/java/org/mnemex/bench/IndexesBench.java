@@ -10,16 +10,24 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Instant;
+import java.util.ArrayDeque;
+import java.util.Deque;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import org.mnemex.client.IndexStatus;
 
 /**
- * Many indexes over one PostgreSQL database, beside one: what they take when nothing changes, when
- * a table changes that none of them reads, and until a change is in all of them.
+ * Many indexes over one database, beside one: what they take when nothing changes, when a table
+ * changes that none of them reads, and until a change is in all of them.
  */
 public final class IndexesBench {
+  private static final String USAGE =
+      "bench indexes [--on postgres|mariadb] [--capture log|journal] [INDEXES]";
+
+  private static final int DEFAULT_INDEXES = 100;
   private static final int ACCESSIONS = 2000;
+  private static final String PROCESSES = "FROM information_schema.processlist";
 
   /** The compilers are busy for minutes after so many indexes were begun. */
   private static final long SETTLE_MILLIS = 300_000;
@@ -32,33 +40,54 @@ public final class IndexesBench {
 
   private final PrintStream out;
   private final ServerGarden garden;
+  private final String capture;
   private final ServiceProcess service;
   private final int indexes;
 
-  private IndexesBench(PrintStream out, ServerGarden garden, ServiceProcess service, int indexes) {
+  private IndexesBench(
+      PrintStream out, ServerGarden garden, String capture, ServiceProcess service, int indexes) {
     this.out = out;
     this.garden = garden;
+    this.capture = capture;
     this.service = service;
     this.indexes = indexes;
   }
 
-  /** Measures and prints: {@code [INDEXES]}. */
+  /** Measures and prints: {@code [--on mariadb] [--capture journal] [INDEXES]}. */
   public static void main(String[] args) throws Exception {
-    int most = args.length == 0 ? 100 : Integer.parseInt(args[0]);
+    Deque<String> left = new ArrayDeque<>(List.of(args));
+    boolean mariadb = false;
+    String capture = "log";
+    while (left.size() >= 2 && left.getFirst().startsWith("--")) {
+      String option = left.removeFirst();
+      String value = left.removeFirst();
+      switch (option + "=" + value) {
+        case "--on=mariadb", "--on=postgres" -> mariadb = value.equals("mariadb");
+        case "--capture=journal", "--capture=log" -> capture = value;
+        default -> throw new IllegalArgumentException(USAGE);
+      }
+    }
+    int most = left.isEmpty() ? DEFAULT_INDEXES : Integer.parseInt(left.removeFirst());
     PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
     out.printf(
-        "Mnemex bench indexes: %d and 1 over one PostgreSQL database, %d cores, Java %s%n",
-        most, Runtime.getRuntime().availableProcessors(), Runtime.version());
+        "Mnemex bench indexes: %d and 1 over one database of %s by its %s, %d cores, Java %s%n",
+        most,
+        mariadb ? "MariaDB" : "PostgreSQL",
+        capture,
+        Runtime.getRuntime().availableProcessors(),
+        Runtime.version());
     for (int count : new int[] {1, most}) {
-      try (ServerGarden garden = ServerGarden.onPostgres(ACCESSIONS);
+      try (ServerGarden garden =
+              mariadb ? ServerGarden.onMariadb(ACCESSIONS) : ServerGarden.onPostgres(ACCESSIONS);
           ServiceProcess service = ServiceProcess.start(garden.environment())) {
-        new IndexesBench(out, garden, service, count).run();
+        new IndexesBench(out, garden, capture, service, count).run();
       }
     }
   }
 
   private void run() throws Exception {
     Map<String, String> files = new LinkedHashMap<>(garden.definitions());
+    files.replaceAll((name, text) -> text.replace("capture: log", "capture: " + capture));
     for (int i = 1; i <= indexes; i++) {
       files.put(
           "taxa-" + i + ".yaml",
@@ -76,7 +105,7 @@ public final class IndexesBench {
           """
               .formatted(i));
     }
-    execute("CREATE TABLE visit (id bigserial PRIMARY KEY, at timestamptz DEFAULT now())");
+    execute("CREATE TABLE visit (id bigint PRIMARY KEY, at timestamp DEFAULT CURRENT_TIMESTAMP)");
     long began = System.nanoTime();
     service.client().apply(files);
     ServiceProcess.await(() -> live() == indexes);
@@ -86,8 +115,12 @@ public final class IndexesBench {
     Thread.sleep(IDLE_MILLIS);
     double idle = (service.processorSeconds() - busy) / (IDLE_MILLIS / 1000.0);
     row("processor time when nothing changes", "%.1f%% of one".formatted(100 * idle));
-    row("connections", ask("FROM pg_stat_activity WHERE application_name = 'mnemex'"));
-    row("replication slots", ask("FROM pg_replication_slots"));
+    row("connections", connections());
+    if (garden.postgres()) {
+      row("replication slots", ask("FROM pg_replication_slots"));
+    } else {
+      row("readers of the log", ask(PROCESSES + " WHERE command = 'Binlog Dump'"));
+    }
     row("threads", threads());
     changeOthers();
     changeOne();
@@ -99,7 +132,11 @@ public final class IndexesBench {
 
   private void changeOthers() throws Exception {
     double before = service.processorSeconds();
-    execute("INSERT INTO visit (id) SELECT generate_series(1, " + OTHER_ROWS + ")");
+    execute(
+        "INSERT INTO visit (id) "
+            + (garden.postgres()
+                ? "SELECT generate_series(1, " + OTHER_ROWS + ")"
+                : "SELECT seq FROM seq_1_to_" + OTHER_ROWS));
     // Asking takes processor time, too.
     awaitFresh(RARE_POLL_MILLIS);
     double spent = service.processorSeconds() - before;
@@ -112,12 +149,20 @@ public final class IndexesBench {
     Times times = new Times();
     for (int i = 0; i < CHANGES; i++) {
       long start = System.nanoTime();
-      execute("UPDATE taxon SET latin_name = latin_name || 'x' WHERE id = " + (1 + i));
+      execute("UPDATE taxon SET latin_name = concat(latin_name, 'x') WHERE id = " + (1 + i));
       awaitFresh(POLL_MILLIS);
       times.add(System.nanoTime() - start);
     }
     row("a change of a table that all read, until all are true again", times);
-    row("connections afterwards", ask("FROM pg_stat_activity WHERE application_name = 'mnemex'"));
+    row("connections afterwards", connections());
+  }
+
+  /** The service's connections to the database. */
+  private long connections() throws SQLException {
+    return garden.postgres()
+        ? ask("FROM pg_stat_activity WHERE application_name = 'mnemex'")
+        // But for the one that asks.
+        : ask(PROCESSES + " WHERE user <> 'system user' AND id <> connection_id()");
   }
 
   private long live() {
