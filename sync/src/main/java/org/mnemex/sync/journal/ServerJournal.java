@@ -202,6 +202,11 @@ public abstract class ServerJournal implements CaptureMethod {
   }
 
   @Override
+  public final boolean canReadForAll() {
+    return true;
+  }
+
+  @Override
   public final List<SourceReader> readers(Connection connection) throws SQLException {
     return exists(connection) ? JournalReaders.of(connection) : List.of();
   }

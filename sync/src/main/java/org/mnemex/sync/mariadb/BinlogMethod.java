@@ -30,6 +30,11 @@ final class BinlogMethod implements CaptureMethod {
   }
 
   @Override
+  public boolean canReadForAll() {
+    return true;
+  }
+
+  @Override
   public List<String> removal(Connection connection, OwnReaders own) {
     // Needs no preparation.
     return List.of();

@@ -232,9 +232,9 @@ final class LogCapture implements Source.Capture {
     if (window == null || Long.compareUnsigned(position.number(), receiver.given()) < 0) {
       return ChangeWindow.Place.BEHIND;
     }
-    ChangeWindow.Place place = shared.join(window, position, position.number());
+    ChangeWindow.Place place = shared.join(window, position, position.number(), columns);
     return place == ChangeWindow.Place.AHEAD && window.awaitEnd(position.number(), wait) != null
-        ? shared.join(window, position, position.number())
+        ? shared.join(window, position, position.number(), columns)
         : place;
   }
 
@@ -376,7 +376,7 @@ final class LogCapture implements Source.Capture {
     ChangeWindow window = receiver.enter(this, false);
     if (window != null
         && window.isOpen()
-        && shared.join(window, position, position.number()) == ChangeWindow.Place.HERE) {
+        && shared.join(window, position, position.number(), columns) == ChangeWindow.Place.HERE) {
       closeStream();
     }
   }

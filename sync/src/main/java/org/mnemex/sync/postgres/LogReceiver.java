@@ -278,7 +278,7 @@ final class LogReceiver {
       throws SQLException, SourceUnavailableException, InterruptedException {
     stream.awaitVisible(decoder.takeTransactions());
     Position committed = decoder.committed();
-    mine.add(decoder.takePieces(), committed, committed.number());
+    mine.add(decoder.takePieces(), committed, committed.number(), decoder.isOpen());
   }
 
   /** Where the slot starts. It is created for new readers, and for those that have their own. */

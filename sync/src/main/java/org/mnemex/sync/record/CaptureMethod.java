@@ -30,6 +30,14 @@ public interface CaptureMethod {
   Source.Capture open(String reader, Map<String, Set<String>> columnsByTable);
 
   /**
+   * Whether one capture can read for all readers: the number of each change tells which positions
+   * include it.
+   */
+  default boolean canReadForAll() {
+    return false;
+  }
+
+  /**
    * The statements that remove everything it created, in order; what another installation needs
    * stays.
    */

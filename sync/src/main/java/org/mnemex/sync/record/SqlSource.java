@@ -16,6 +16,9 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.SourceDefinition;
+import org.mnemex.sync.shared.SharedCapture;
+import org.mnemex.sync.shared.SharedReading;
+import org.mnemex.sync.shared.WindowLimits;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.CatalogueCheck;
 import org.mnemex.sync.source.NotPreparedException;
@@ -33,12 +36,22 @@ import org.mnemex.sync.source.TableNotes;
 public abstract class SqlSource implements Source, SqlDatabase {
   private static final int VALID_SECONDS = 5;
 
+  /** The name of what reads for all readers; nothing is kept for it. */
+  private static final String FOR_ALL = "all readers";
+
   private final SourceDefinition definition;
   private final Map<String, Set<String>> watched = new ConcurrentHashMap<>();
+  private final SharedReading reading;
   private @Nullable SeenTables seen;
 
   protected SqlSource(SourceDefinition definition) {
     this.definition = definition;
+    this.reading =
+        new SharedReading(
+            definition.name(),
+            () -> wanted().open(FOR_ALL, Map.of()),
+            watched::keySet,
+            WindowLimits.USUAL);
   }
 
   @Override
@@ -80,7 +93,11 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public Capture capture(String reader, Map<String, Set<String>> columnsByTable) {
-    return wanted().open(reader, columnsByTable);
+    CaptureMethod method = wanted();
+    Capture own = method.open(reader, columnsByTable);
+    return method.canReadForAll() && !columnsByTable.isEmpty()
+        ? new SharedCapture(reading, own, columnsByTable)
+        : own;
   }
 
   @Override

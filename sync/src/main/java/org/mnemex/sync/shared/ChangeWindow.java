@@ -57,7 +57,7 @@ public final class ChangeWindow {
 
   private @Nullable Position end;
   private long reached;
-  private boolean open;
+  private boolean more;
   private @Nullable Exception failure;
 
   /**
@@ -108,8 +108,9 @@ public final class ChangeWindow {
    *
    * @param upTo the position after the last complete transaction
    * @param reach how far the source was read
+   * @param more whether it was known that more would follow, such as the rest of a transaction
    */
-  public void add(List<Piece> pieces, Position upTo, long reach) {
+  public void add(List<Piece> pieces, Position upTo, long reach, boolean more) {
     locked(
         () -> {
           for (Piece piece : pieces) {
@@ -117,13 +118,13 @@ public final class ChangeWindow {
             last.next = held;
             last = held;
             size += held.size();
-            open = piece.after() == null;
           }
           // A transaction without watched changes is no reason to wake anybody.
           if (pieces.stream().anyMatch(Piece::hasContent)) {
             wakeAll();
           }
           reached = reach;
+          this.more = more;
           if (!upTo.equals(end)) {
             end = upTo;
             moved.signalAll();
@@ -424,7 +425,7 @@ public final class ChangeWindow {
         }
         cursor.at = next;
       }
-      Long allAt = open ? null : sightings.lastAt(reached);
+      Long allAt = more ? null : sightings.lastAt(reached);
       return allAt == null ? null : new Reached(current(), allAt);
     } finally {
       lock.unlock();
@@ -459,21 +460,20 @@ public final class ChangeWindow {
         cursor.offset = 0;
         Position after = piece.after();
         if (after != null) {
-          cursor.position = after;
-          cursor.reach = piece.reach();
+          cursor.advance(after, piece.reach());
         }
       } else {
         cursor.offset = to;
       }
     }
-    boolean all = cursor.at.next == null && !open;
+    boolean all = cursor.at.next == null && !more;
     if (all) {
-      cursor.position = current();
-      cursor.reach = reached;
+      cursor.advance(current(), reached);
     }
     return new Taken(
         pieces,
         cursor.position,
+        more && cursor.at.next == null && size < limits.room(),
         all && sightings.endAt(cursor.reach),
         sightings.lastAt(cursor.reach));
   }

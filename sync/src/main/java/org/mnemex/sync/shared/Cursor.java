@@ -36,6 +36,16 @@ public final class Cursor {
     this.reach = reach;
   }
 
+  /**
+   * Notes what it has taken. A position that is held back for something that this reader has
+   * already does not take it back.
+   */
+  void advance(Position after, long reach) {
+    boolean isBack = position.reaches(after) && position.number() != after.number();
+    position = isBack ? position : after;
+    this.reach = reach;
+  }
+
   /** Whether it still needs a dropped piece; it then keeps none of them in memory. */
   boolean isLeftBehind(Held dropped) {
     boolean left = at.number < dropped.number;

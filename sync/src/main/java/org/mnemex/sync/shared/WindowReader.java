@@ -18,7 +18,7 @@ import org.mnemex.sync.source.Reached;
  * {@link #reached} and {@link #wake}.
  */
 public final class WindowReader {
-  /** For the rest of a large transaction, which is in transit. */
+  /** For what follows at once, such as the rest of a transaction, which is in transit. */
   private static final Duration REST_WAIT = Duration.ofSeconds(1);
 
   private final Map<String, Set<String>> columns;
@@ -35,9 +35,14 @@ public final class WindowReader {
     this.columns = columns;
   }
 
-  /** Goes on in a window if that is possible, as {@link ChangeWindow#join}. */
-  public ChangeWindow.Place join(ChangeWindow window, Position position, long reach) {
-    return window.join(position, reach, columns, cursor -> place = new Place(window, cursor));
+  /**
+   * Goes on in a window if that is possible, as {@link ChangeWindow#join}.
+   *
+   * @param checked columns that may not have been watched all the time, by table
+   */
+  public ChangeWindow.Place join(
+      ChangeWindow window, Position position, long reach, Map<String, Set<String>> checked) {
+    return window.join(position, reach, checked, cursor -> place = new Place(window, cursor));
   }
 
   /** Whether it is in a window. */
@@ -66,7 +71,7 @@ public final class WindowReader {
       if (taken.pieces().isEmpty() || changes.size() >= limit) {
         return new Changes(changes, upTo, taken.complete(), tablesChanged, taken.allAt());
       }
-      Duration rest = taken.isCut() ? REST_WAIT : Duration.ZERO;
+      Duration rest = taken.cut() ? REST_WAIT : Duration.ZERO;
       taken = here.window.takeMore(here.cursor, limit - changes.size(), rest);
     }
     place = null;

@@ -39,6 +39,11 @@ final class SqliteJournalMethod implements CaptureMethod {
   }
 
   @Override
+  public boolean canReadForAll() {
+    return true;
+  }
+
+  @Override
   public List<SourceReader> readers(Connection connection) throws SQLException {
     return SqliteJournal.state(connection) == null ? List.of() : JournalReaders.of(connection);
   }

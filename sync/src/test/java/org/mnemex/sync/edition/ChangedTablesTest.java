@@ -18,12 +18,13 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.MethodSource;
+import org.mnemex.sync.FollowedDatabase;
+import org.mnemex.sync.FollowedDatabase.Way;
 import org.mnemex.sync.Shapes;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.definition.RecordShape;
 import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.SourceDefinition;
-import org.mnemex.sync.edition.FollowedDatabase.Way;
 
 /**
  * Tables that are swapped, made anew or taken apart while they are followed, and what captures

@@ -11,6 +11,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicReference;
+import java.util.function.Consumer;
 import org.junit.jupiter.api.Test;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Position;
@@ -37,7 +38,10 @@ class ChangeWindowTest {
         Thread.onSpinWait();
       }
       window.add(
-          List.of(new Piece(List.of(), 191, at(200), 200, Set.of(), Set.of())), at(200), 200);
+          List.of(new Piece(List.of(), 191, at(200), 200, Set.of(), Set.of())),
+          at(200),
+          200,
+          false);
       long looked = System.nanoTime();
       window.sight(200, looked);
       Reached reached = window.reached(place.get());
@@ -47,7 +51,7 @@ class ChangeWindowTest {
       assertThat(taking.get().upTo()).isEqualTo(at(200));
 
       // What it takes is not applied yet.
-      window.add(List.of(piece(at(300))), at(300), 300);
+      window.add(List.of(piece(at(300))), at(300), 300, false);
       assertThat(window.take(place.get(), 10, LONG).pieces()).hasSize(1);
       taking = reader.submit(() -> window.takeMore(place.get(), 10, LONG));
       window.sight(300, System.nanoTime());
@@ -55,6 +59,27 @@ class ChangeWindowTest {
       window.wake(place.get());
       taking.get();
     }
+  }
+
+  /** A position may be held back while changes after it are handed out, and then dropped. */
+  @Test
+  void aReaderThatNeedsWhatWasDroppedDoesNotJoin() throws Exception {
+    ChangeWindow small = new ChangeWindow(new WindowLimits(3, Duration.ZERO), MarkCheck.NONE);
+    small.open(START, 0, COLUMNS);
+    for (long number = 101; number <= 110; number++) {
+      small.add(
+          List.of(new Piece(changes(), number, START, 1, Set.of(), Set.of())), START, 1, false);
+    }
+    assertThat(small.makeRoom(Duration.ZERO)).isTrue();
+    Consumer<Cursor> nobody = cursor -> {};
+    assertThat(small.join(START, 0, COLUMNS, nobody)).isEqualTo(ChangeWindow.Place.BEHIND);
+    small.add(
+        List.of(new Piece(changes(), 111, at(111), 2, Set.of(), Set.of())), at(111), 2, false);
+    assertThat(small.join(at(111), 0, COLUMNS, nobody)).isEqualTo(ChangeWindow.Place.HERE);
+  }
+
+  private static List<Change> changes() {
+    return List.of(new Change("note", Map.of("id", 1), Instant.EPOCH, START));
   }
 
   private static Position at(long number) {

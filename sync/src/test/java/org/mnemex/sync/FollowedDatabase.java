@@ -1,4 +1,4 @@
-package org.mnemex.sync.edition;
+package org.mnemex.sync;
 
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -6,7 +6,6 @@ import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
@@ -14,29 +13,29 @@ import org.mnemex.sync.source.Source;
 import org.mnemex.sync.sqlite.SqliteSource;
 
 /** A new, empty database, and a source that follows it in one of all ways. */
-final class FollowedDatabase {
+public final class FollowedDatabase {
   /** A way to follow a database. */
-  enum Way {
+  public enum Way {
     SQLITE,
     POSTGRES_LOG,
     POSTGRES_JOURNAL,
     MARIADB_LOG,
     MARIADB_JOURNAL;
 
-    static final List<Way> ALL = List.of(values());
-    static final List<Way> POSTGRES = List.of(POSTGRES_LOG, POSTGRES_JOURNAL);
+    public static final List<Way> ALL = List.of(values());
+    public static final List<Way> POSTGRES = List.of(POSTGRES_LOG, POSTGRES_JOURNAL);
   }
 
-  final Source source;
+  public final Source source;
   private final Path file;
 
   /** Its server; null for SQLite. */
-  final SourceDefinition.@Nullable Server server;
+  public final SourceDefinition.@Nullable Server server;
 
   /**
    * @param folder for the file of a database without a server
    */
-  FollowedDatabase(Way way, Path folder) throws Exception {
+  public FollowedDatabase(Way way, Path folder) throws Exception {
     file = folder.resolve("garden.db");
     server =
         switch (way) {
@@ -60,7 +59,7 @@ final class FollowedDatabase {
         };
   }
 
-  Connection connect() throws SQLException {
+  public Connection connect() throws SQLException {
     return server == null
         ? DriverManager.getConnection("jdbc:sqlite:" + file + "?busy_timeout=10000")
         : TestServers.connect(server);
