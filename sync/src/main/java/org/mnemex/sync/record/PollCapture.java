@@ -16,6 +16,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
@@ -45,6 +46,7 @@ final class PollCapture implements Source.Capture {
 
   private final SqlSource source;
   private final SourceDefinition.Poll poll;
+  private final Map<String, Set<String>> columns;
   private final KeptConnection connection;
   private final Map<String, Watermark> watermarks = new HashMap<>();
   private @Nullable Position next;
@@ -65,9 +67,13 @@ final class PollCapture implements Source.Capture {
     }
   }
 
-  PollCapture(SqlSource source, SourceDefinition.Poll poll) {
+  /**
+   * @param columns the columns to hand out, by table; other tables are not looked at
+   */
+  PollCapture(SqlSource source, SourceDefinition.Poll poll, Map<String, Set<String>> columns) {
     this.source = source;
     this.poll = poll;
+    this.columns = columns;
     this.connection = new KeptConnection(source, open -> open, this::forget);
   }
 
@@ -128,7 +134,7 @@ final class PollCapture implements Source.Capture {
   private Look begin(Connection c, Position position) throws SQLException {
     List<Watermark> all = new ArrayList<>();
     for (Map.Entry<String, String> entry : new TreeMap<>(poll.watermarks()).entrySet()) {
-      if (!source.watched(entry.getKey()).isEmpty()) {
+      if (columns.containsKey(entry.getKey())) {
         Watermark known = watermarks.get(entry.getKey());
         if (known == null) {
           known = Watermark.of(c, source, entry.getKey(), entry.getValue());
@@ -150,7 +156,7 @@ final class PollCapture implements Source.Capture {
   private void read(Connection c, Look now, int limit, List<Change> changes) throws SQLException {
     Watermark watermark = now.left.getFirst();
     String table = watermark.table();
-    List<String> watched = List.copyOf(source.watched(table));
+    List<String> watched = List.copyOf(columns.getOrDefault(table, Set.of()));
     try (PreparedStatement select =
         c.prepareStatement(watermark.select(source.sql(), watched, now.last != null, limit))) {
       List<Object> parameters = new ArrayList<>();

@@ -69,7 +69,7 @@ public final class PollMethod implements CaptureMethod {
 
   @Override
   public Source.Capture open(String reader, Map<String, Set<String>> columnsByTable) {
-    return new PollCapture(source, poll);
+    return new PollCapture(source, poll, columnsByTable);
   }
 
   @Override

@@ -2,6 +2,7 @@ package org.mnemex.sync.edition;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -28,8 +29,8 @@ import org.junit.jupiter.params.provider.EnumSource;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
+import org.mnemex.sync.FollowedDatabase;
 import org.mnemex.sync.InMemory;
-import org.mnemex.sync.TestServers;
 import org.mnemex.sync.audit.Audit;
 import org.mnemex.sync.audit.AuditResult;
 import org.mnemex.sync.definition.AuditScope;
@@ -40,8 +41,6 @@ import org.mnemex.sync.definition.RecordShape.ColumnRef;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.edition.EditionStore.FillPlan;
 import org.mnemex.sync.feed.FeedStatus;
-import org.mnemex.sync.mariadb.MariadbSource;
-import org.mnemex.sync.postgres.PostgresSource;
 import org.mnemex.sync.push.PushSource;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.Source;
@@ -139,46 +138,23 @@ class KeyTypesTest {
   @EnumSource
   void aRecordIsNamedByItsText(Way way) throws Exception {
     switch (way) {
-      case SQLITE, SQLITE_POLL ->
+      case SQLITE_POLL ->
           each(
               SQLITE,
               type -> {
                 Path file = folder.resolve("db-" + SQLITE.indexOf(type));
                 SourceDefinition.Sqlite definition =
                     new SourceDefinition.Sqlite(
-                        "garden",
-                        file,
-                        way == Way.SQLITE
-                            ? SourceDefinition.Following.PREPARING
-                            : new SourceDefinition.Following(true, 0, POLL));
+                        "garden", file, new SourceDefinition.Following(true, 0, POLL));
                 try (Connection connection = DriverManager.getConnection("jdbc:sqlite:" + file)) {
                   database(type, connection, new SqliteSource(definition));
                 }
               });
-      case POSTGRES_LOG, POSTGRES_JOURNAL ->
-          each(
-              POSTGRES,
-              type -> {
-                SourceDefinition.Server server = TestServers.newPostgres();
-                if (way == Way.POSTGRES_JOURNAL) {
-                  server = TestServers.followed(server, new SourceDefinition.Journal());
-                }
-                try (Connection connection = TestServers.connect(server)) {
-                  database(type, connection, new PostgresSource(server));
-                }
-              });
-      case MARIADB_LOG, MARIADB_JOURNAL ->
-          each(
-              MARIADB,
-              type -> {
-                SourceDefinition.Server server = TestServers.newMariadbWithJournal();
-                if (way == Way.MARIADB_JOURNAL) {
-                  server = TestServers.followed(server, new SourceDefinition.Journal());
-                }
-                try (Connection connection = TestServers.connect(server)) {
-                  database(type, connection, new MariadbSource(server));
-                }
-              });
+      case SQLITE -> followed(FollowedDatabase.Way.SQLITE, SQLITE);
+      case POSTGRES_LOG -> followed(FollowedDatabase.Way.POSTGRES_LOG, POSTGRES);
+      case POSTGRES_JOURNAL -> followed(FollowedDatabase.Way.POSTGRES_JOURNAL, POSTGRES);
+      case MARIADB_LOG -> followed(FollowedDatabase.Way.MARIADB_LOG, MARIADB);
+      case MARIADB_JOURNAL -> followed(FollowedDatabase.Way.MARIADB_JOURNAL, MARIADB);
       case PUSH -> {
         PushSource source =
             new PushSource(
@@ -193,6 +169,18 @@ class KeyTypesTest {
             () -> source.push(List.of("3"), (key, before) -> "{\"k0\": 3, \"height\": \"8\"}"));
       }
     }
+  }
+
+  private void followed(FollowedDatabase.Way way, List<KeyType> types) throws Exception {
+    each(
+        types,
+        type -> {
+          FollowedDatabase database =
+              new FollowedDatabase(way, Files.createTempDirectory(folder, "db"));
+          try (Connection connection = database.connect()) {
+            database(type, connection, database.source);
+          }
+        });
   }
 
   @FunctionalInterface

@@ -84,7 +84,7 @@ class PollTest {
         .extracting(Requirement::what)
         .contains("table 'plant' has an index on changed, used to find changes");
     source.prepare(WATCHED);
-    try (Source.Capture capture = source.capture("test")) {
+    try (Source.Capture capture = source.capture("test", WATCHED)) {
       Position position = capture.now();
       run(connection, "INSERT INTO plant VALUES (3, NULL, " + now + ")");
       // The rows of the last ten minutes as well: their commit may have come late.
