@@ -8,7 +8,6 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.KeyFilter;
@@ -31,6 +30,7 @@ public final class SegmentReader {
   private final Bytes keyFilter;
   private final PackedNumbers keyPlaces;
   private final StoredBlocks stored;
+  private final ShownDocuments shown = new ShownDocuments();
 
   /** Kept once it was verified, as an audit asks for every document's. */
   private volatile @Nullable Bytes hashes;
@@ -244,9 +244,9 @@ public final class SegmentReader {
     return StoredCodec.decode(stored.read(doc), schema);
   }
 
-  /** Some of the stored fields of a document. */
-  public Map<String, List<Object>> stored(int doc, Set<String> fields) {
-    return StoredCodec.decodeFields(stored.read(doc), schema, fields);
+  /** Some of the stored fields of a document, which will perhaps be asked for again. */
+  public Map<String, List<Object>> stored(int doc, StoredCodec.Decoder decoder) {
+    return decoder.decode(shown.get(doc, stored::read));
   }
 
   /** The blocks of stored documents. */

@@ -116,21 +116,61 @@ public final class StoredCodec {
     return new StoredDocument(readFields(in, schema, ""), record);
   }
 
-  /** Some of the fields alone. */
-  static Map<String, List<Object>> decodeFields(byte[] bytes, Schema schema, Set<String> wanted) {
-    Bytes in = new Bytes(MemorySegment.ofArray(bytes));
-    skipText(in);
-    Map<String, List<Object>> fields = new LinkedHashMap<>();
-    for (int n = in.readVarInt(); n > 0; n--) {
-      String name = readText(in);
-      Field field = schema.field(name);
-      if (wanted.contains(name)) {
-        fields.put(name, readValues(in, field, schema));
-      } else {
-        skipValues(in, field, schema);
+  /** Reads some fields of documents, one after the other. Used by one thread. */
+  public static final class Decoder {
+    private final Schema schema;
+    private final List<Stored> stored;
+    private final boolean[] wanted;
+    private final int count;
+
+    /**
+     * A decoder for documents of a schema.
+     *
+     * @param names the fields to read
+     */
+    public Decoder(Schema schema, Set<String> names) {
+      this.schema = schema;
+      this.stored = Stored.of(schema.fields().stream().filter(Field::isStored).toList());
+      this.wanted = new boolean[stored.size()];
+      int found = 0;
+      for (int i = 0; i < wanted.length; i++) {
+        wanted[i] = names.contains(stored.get(i).name);
+        found += wanted[i] ? 1 : 0;
+      }
+      this.count = found;
+    }
+
+    /** The values of the fields, by name; what has none is missing. */
+    Map<String, List<Object>> decode(byte[] bytes) {
+      Bytes in = new Bytes(MemorySegment.ofArray(bytes));
+      skipText(in);
+      Map<String, List<Object>> fields = new LinkedHashMap<>();
+      int place = -1;
+      for (int n = in.readVarInt(); n > 0 && fields.size() < count; n--) {
+        place = next(in, stored, place);
+        Stored field = stored.get(place);
+        if (wanted[place]) {
+          fields.put(field.name, readValues(in, field.field, schema));
+        } else {
+          skipValues(in, field);
+        }
+      }
+      return fields;
+    }
+  }
+
+  /** The place of the field whose name stands next: usually soon after the one before. */
+  private static int next(Bytes in, List<Stored> fields, int before) {
+    for (int step = 1; step <= fields.size(); step++) {
+      int place = (before + step) % fields.size();
+      byte[] name = fields.get(place).written;
+      if (in.position() + name.length <= in.length()
+          && in.compare(in.position(), name.length, name) == 0) {
+        in.seek(in.position() + name.length);
+        return place;
       }
     }
-    return fields;
+    throw new IllegalArgumentException("field '" + readText(in) + "' is not stored");
   }
 
   /** The record alone. */
@@ -165,14 +205,23 @@ public final class StoredCodec {
     return values;
   }
 
-  private static void skipValues(Bytes in, Field field, Schema schema) {
-    switch (field.type().storage()) {
-      case TEXT, ORDINALS -> {
-        for (int left = in.readVarInt(); left > 0; left--) {
-          skipText(in);
+  private static void skipValues(Bytes in, Stored field) {
+    for (int left = in.readVarInt(); left > 0; left--) {
+      switch (field.field.type().storage()) {
+        case TEXT, ORDINALS -> skipText(in);
+        case PLACES -> {
+          in.readVarLong();
+          in.readVarLong();
         }
+        case ROWS -> {
+          int place = -1;
+          for (int n = in.readVarInt(); n > 0; n--) {
+            place = next(in, field.children, place);
+            skipValues(in, field.children.get(place));
+          }
+        }
+        case NUMBERS -> in.readVarLong();
       }
-      case PLACES, ROWS, NUMBERS -> readValues(in, field, schema);
     }
   }
 

@@ -21,6 +21,7 @@ import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.read.StoredCodec;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.request.Signal;
@@ -415,12 +416,13 @@ public final class Searcher {
             segment -> new SegmentFilter(segment, planner, statistics, budget, cache));
     Set<String> needed = new HashSet<>(request.show());
     needed.addAll(markers.fields());
+    StoredCodec.Decoder decoder = new StoredCodec.Decoder(schema, needed);
     List<SearchResult.Hit> hits = new ArrayList<>();
     for (Order.Entry entry : entries) {
       Map<String, List<Object>> shown = new LinkedHashMap<>();
       Map<String, List<String>> marked = Map.of();
       if (!needed.isEmpty()) {
-        Map<String, List<Object>> stored = entry.segment().stored(entry.doc(), needed);
+        Map<String, List<Object>> stored = entry.segment().stored(entry.doc(), decoder);
         for (String name : request.show()) {
           List<Object> values = stored.get(name);
           if (values != null) {

@@ -1,0 +1,43 @@
+package org.mnemex.engine.read;
+
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.IntFunction;
+
+/**
+ * The stored parts of documents that searches have shown, as the same ones are shown again and
+ * again: to read one from its file, a block of a dozen has to be unpacked. All segments of a
+ * process share the memory. Thread-safe.
+ */
+final class ShownDocuments {
+  /** The share of the heap that they may take. */
+  private static final int SHARE = 64;
+
+  /** What an entry takes besides its bytes, in bytes; a rough figure. */
+  private static final int OVERHEAD = 100;
+
+  private static final Cache<Place, byte[]> ALL =
+      Caffeine.newBuilder()
+          .maximumWeight(Runtime.getRuntime().maxMemory() / SHARE)
+          .weigher((Place place, byte[] bytes) -> bytes.length + OVERHEAD)
+          // By those who search: the engine has no threads.
+          .executor(Runnable::run)
+          .build();
+
+  private static final AtomicLong SEGMENTS = new AtomicLong();
+
+  /** Tells the segment from all others of the process, also from those of other editions. */
+  private final long segment = SEGMENTS.incrementAndGet();
+
+  private record Place(long segment, int doc) {}
+
+  /**
+   * The stored part of a document of this segment, not to be changed.
+   *
+   * @param reading reads it
+   */
+  byte[] get(int doc, IntFunction<byte[]> reading) {
+    return ALL.get(new Place(segment, doc), place -> reading.apply(place.doc));
+  }
+}
