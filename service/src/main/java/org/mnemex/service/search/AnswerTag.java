@@ -1,5 +1,7 @@
 package org.mnemex.service.search;
 
+import com.github.benmanes.caffeine.cache.Caffeine;
+import com.github.benmanes.caffeine.cache.LoadingCache;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
@@ -17,6 +19,10 @@ import org.mnemex.sync.edition.Edition;
 final class AnswerTag {
   /** Snapshots are counted since the start, so tags of an earlier run mean nothing. */
   private static final UUID RUN = UUID.randomUUID();
+
+  /** Of each definition in use, by identity: their texts are long, and searches many. */
+  private static final LoadingCache<EndpointDefinition, UUID> DEFINITIONS =
+      Caffeine.newBuilder().weakKeys().build(definition -> hash(definition.toString()));
 
   private AnswerTag() {}
 
@@ -36,13 +42,16 @@ final class AnswerTag {
             edition.folder().snapshot().number(),
             // A record in quarantine is marked in answers although its document has not changed.
             edition.feed().setAside(),
-            definition,
+            DEFINITIONS.get(definition),
             endpoint.forced(),
             endpoint.weights(),
             // Scores fall with the age of records.
             ages ? Instant.now().truncatedTo(ChronoUnit.MINUTES) : "",
             question);
-    return "W/\"%s\""
-        .formatted(UUID.nameUUIDFromBytes(all.toString().getBytes(StandardCharsets.UTF_8)));
+    return "W/\"" + hash(all.toString()) + "\"";
+  }
+
+  private static UUID hash(String text) {
+    return UUID.nameUUIDFromBytes(text.getBytes(StandardCharsets.UTF_8));
   }
 }
