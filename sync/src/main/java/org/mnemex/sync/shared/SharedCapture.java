@@ -20,6 +20,9 @@ import org.mnemex.sync.source.SourceUnavailableException;
  * before anything was committed that it takes from the others.
  */
 public final class SharedCapture implements Source.Capture {
+  /** While it reads for itself it cannot be woken. */
+  private static final Duration LONGEST_OWN_WAIT = Duration.ofMillis(250);
+
   private final SharedReading reading;
   private final Source.Capture own;
   private final WindowReader shared;
@@ -62,7 +65,8 @@ public final class SharedCapture implements Source.Capture {
     }
     Changes changes = shared.isIn() ? fromOthers(limit, wait) : null;
     if (changes == null) {
-      changes = own.after(position, limit, wait);
+      boolean isLong = wait.compareTo(LONGEST_OWN_WAIT) > 0;
+      changes = own.after(position, limit, isLong ? LONGEST_OWN_WAIT : wait);
       if (changes.complete() && reading.join(this, shared, changes.upTo())) {
         own.close();
         joined = true;
