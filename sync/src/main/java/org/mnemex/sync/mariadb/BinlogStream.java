@@ -91,6 +91,14 @@ final class BinlogStream implements AutoCloseable {
     client.registerLifecycleListener(
         new BinaryLogClient.AbstractLifecycleListener() {
           @Override
+          public void onConnect(BinaryLogClient from) {
+            if (closing) {
+              // It was closed before there was a connection.
+              disconnect();
+            }
+          }
+
+          @Override
           public void onCommunicationFailure(BinaryLogClient from, Exception cause) {
             fail(cause);
           }
@@ -204,6 +212,10 @@ final class BinlogStream implements AutoCloseable {
   public void close() {
     closing = true;
     events.clear();
+    disconnect();
+  }
+
+  private void disconnect() {
     try {
       client.disconnect();
     } catch (IOException e) {
