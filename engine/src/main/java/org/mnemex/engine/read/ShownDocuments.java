@@ -2,7 +2,6 @@ package org.mnemex.engine.read;
 
 import com.github.benmanes.caffeine.cache.Cache;
 import com.github.benmanes.caffeine.cache.Caffeine;
-import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.IntFunction;
 
 /**
@@ -25,12 +24,13 @@ final class ShownDocuments {
           .executor(Runnable::run)
           .build();
 
-  private static final AtomicLong SEGMENTS = new AtomicLong();
-
-  /** Tells the segment from all others of the process, also from those of other editions. */
-  private final long segment = SEGMENTS.incrementAndGet();
-
-  private record Place(long segment, int doc) {}
+  /**
+   * Where a document is.
+   *
+   * @param segment told from all others of the process by its identity: numbers of segments are
+   *     those of one edition
+   */
+  private record Place(ShownDocuments segment, int doc) {}
 
   /**
    * The stored part of a document of this segment, not to be changed.
@@ -38,6 +38,6 @@ final class ShownDocuments {
    * @param reading reads it
    */
   byte[] get(int doc, IntFunction<byte[]> reading) {
-    return ALL.get(new Place(segment, doc), place -> reading.apply(place.doc));
+    return ALL.get(new Place(this, doc), place -> reading.apply(place.doc));
   }
 }
