@@ -119,8 +119,9 @@ public final class ChangeWindow {
             last = held;
             size += held.size();
           }
-          // A transaction without watched changes is no reason to wake anybody.
-          if (pieces.stream().anyMatch(Piece::hasContent)) {
+          // A transaction without watched changes is no reason to wake anybody, unless it is known
+          // now that nothing follows.
+          if (pieces.stream().anyMatch(Piece::hasContent) || this.more && !more) {
             wakeAll();
           }
           reached = reach;
@@ -368,15 +369,23 @@ public final class ChangeWindow {
     lock.lockInterruptibly();
     try {
       cursor.waits = true;
-      return takeMore(cursor, limit, wait);
+      return take(cursor, limit, wait, false);
     } finally {
       cursor.waits = false;
       lock.unlock();
     }
   }
 
-  /** The same, of a reader that has not applied yet what it took last. */
+  /**
+   * The same, of a reader that has not applied yet what it took last: waits only while it is known
+   * that more will follow.
+   */
   public @Nullable Taken takeMore(Cursor cursor, int limit, Duration wait) throws Exception {
+    return take(cursor, limit, wait, true);
+  }
+
+  private @Nullable Taken take(Cursor cursor, int limit, Duration wait, boolean rest)
+      throws Exception {
     long left = wait.toNanos();
     lock.lockInterruptibly();
     try {
@@ -401,7 +410,7 @@ public final class ChangeWindow {
           cursor.hungry = true;
           cursor.hungrySince = System.nanoTime();
         }
-        if (left <= 0 || cursor.woken) {
+        if (left <= 0 || cursor.woken || rest && !more) {
           cursor.woken = false;
           return takeNow(cursor, limit);
         }

@@ -10,9 +10,11 @@ import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Consumer;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.Reached;
@@ -59,6 +61,33 @@ class ChangeWindowTest {
       window.wake(place.get());
       taking.get();
     }
+  }
+
+  /** What was to follow did not concern anybody: nobody waits for it any longer. */
+  @Test
+  @Timeout(value = 30, unit = TimeUnit.SECONDS)
+  void aReaderDoesNotWaitForWhatDoesNotCome() throws Exception {
+    window.open(START, 100, COLUMNS);
+    AtomicReference<Cursor> place = new AtomicReference<>();
+    assertThat(window.join(START, 100, COLUMNS, place::set)).isEqualTo(ChangeWindow.Place.HERE);
+    window.add(List.of(piece(at(200))), at(200), 200, true);
+    assertThat(window.take(place.get(), 10, LONG).cut()).isTrue();
+    try (ExecutorService reader = Executors.newSingleThreadExecutor()) {
+      AtomicReference<Thread> thread = new AtomicReference<>();
+      Future<Taken> taking =
+          reader.submit(
+              () -> {
+                thread.set(Thread.currentThread());
+                return window.takeMore(place.get(), 10, LONG);
+              });
+      while (thread.get() == null || thread.get().getState() != Thread.State.TIMED_WAITING) {
+        Thread.onSpinWait();
+      }
+      window.add(List.of(), at(300), 300, false);
+      assertThat(taking.get().upTo()).isEqualTo(at(300));
+    }
+    // It was known before it was asked.
+    assertThat(window.takeMore(place.get(), 10, LONG).pieces()).isEmpty();
   }
 
   /** A position may be held back while changes after it are handed out, and then dropped. */
