@@ -138,7 +138,9 @@ public final class SharedReading {
         long asked = System.nanoTime();
         Changes changes = capture.after(position, PIECE, wait);
         position = changes.upTo();
-        window.add(pieces(changes, reach), position, reach, !changes.complete());
+        // Only what was cut is waited for: in a steady stream there is always more.
+        boolean cut = !changes.complete() && changes.list().size() >= PIECE;
+        window.add(pieces(changes, reach), position, reach, cut);
         if (changes.complete()) {
           window.sight(reach, changes.allAt() == null ? asked : changes.allAt());
         }
