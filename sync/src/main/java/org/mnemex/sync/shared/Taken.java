@@ -9,8 +9,8 @@ import org.mnemex.sync.source.Position;
  *
  * @param pieces in order; the changes of the first may lack those taken before
  * @param upTo the position after them
- * @param cut whether more will follow at once, such as the rest of a transaction, unless others
- *     have to be waited for
+ * @param cut whether the rest of a transaction is on its way; false while other readers have to be
+ *     waited for
  * @param complete whether that was all there was when somebody last looked
  * @param allAt a moment, by {@link System#nanoTime}, at which everything up to {@code upTo} was all
  *     there was; null if unknown

@@ -18,7 +18,7 @@ import org.mnemex.sync.source.Reached;
  * {@link #reached} and {@link #wake}.
  */
 public final class WindowReader {
-  /** For what follows at once, such as the rest of a transaction, which is in transit. */
+  /** How long to wait for the rest of a transaction, which is on its way. */
   private static final Duration REST_WAIT = Duration.ofSeconds(1);
 
   private final Map<String, Set<String>> columns;
