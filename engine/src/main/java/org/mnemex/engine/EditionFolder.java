@@ -42,7 +42,7 @@ public final class EditionFolder implements AutoCloseable {
   private static final long FILTER_CACHE_BYTES = 16L << 20;
 
   private final EditionWriter writer;
-  private final FilterCache filters = new FilterCache(FILTER_CACHE_BYTES);
+  private final FilterCache filters = newFilters();
 
   private EditionFolder(EditionWriter writer) {
     this.writer = writer;
@@ -158,12 +158,23 @@ public final class EditionFolder implements AutoCloseable {
    * @throws IllegalArgumentException if the schema's {@link Schema#fingerprint} is another one
    */
   public SearchView view(Schema other) {
-    Snapshot now = writer.snapshot();
-    if (!other.fingerprint().equals(now.schema().fingerprint())) {
-      throw new IllegalArgumentException("a schema of other files needs another edition");
-    }
+    return view(writer.snapshot(), other, filters);
+  }
+
+  static SearchView view(Snapshot now, Schema other, FilterCache filters) {
+    requireSameFiles(other, now);
     return new SearchView(
         new Snapshot(other, now.segments(), now.checkpoint(), now.number()), filters);
+  }
+
+  static FilterCache newFilters() {
+    return new FilterCache(FILTER_CACHE_BYTES);
+  }
+
+  static void requireSameFiles(Schema other, Snapshot snapshot) {
+    if (!other.fingerprint().equals(snapshot.schema().fingerprint())) {
+      throw new IllegalArgumentException("a schema of other files needs another edition");
+    }
   }
 
   /** Searches the current snapshot. */

@@ -111,7 +111,11 @@ public record FolderReport(
     void take(Manifest.SegmentEntry entry) throws IOException {
       int deleted = 0;
       try {
-        DocBits bits = entry.deletions() == 0 ? null : DeletionsFile.read(folder, entry);
+        DocBits bits =
+            entry.deletions() == 0
+                ? null
+                : DeletionsFile.read(
+                    Folder.deletions(folder, entry.id(), entry.deletions()), entry);
         deleted = bits == null ? 0 : bits.count();
       } catch (EngineException e) {
         damage.add(String.valueOf(e.getMessage()));

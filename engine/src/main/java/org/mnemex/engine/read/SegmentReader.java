@@ -13,10 +13,12 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.KeyFilter;
 import org.mnemex.engine.codec.LengthCode;
 import org.mnemex.engine.codec.PackedNumbers;
+import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.store.Bytes;
+import org.mnemex.engine.store.Manifest;
 import org.mnemex.engine.store.SegmentFile;
 import org.mnemex.engine.store.SegmentLayout;
 
@@ -64,6 +66,32 @@ public final class SegmentReader {
    */
   public static SegmentReader open(Path path, Schema schema) throws IOException {
     return new SegmentReader(SegmentFile.open(path), schema);
+  }
+
+  /**
+   * Opens a segment that a manifest names.
+   *
+   * @throws DamagedFileException if the file is not what the manifest says
+   */
+  public static SegmentReader open(Path path, Manifest.SegmentEntry entry, Schema schema)
+      throws IOException {
+    SegmentReader reader = open(path, schema);
+    if (reader.id() != entry.id()
+        || reader.documents() != entry.documents()
+        || reader.bytes() != entry.bytes()) {
+      throw new DamagedFileException(
+          path,
+          "the manifest says segment %d with %d documents in %d bytes, the file %d with %d in %d"
+              .formatted(
+                  entry.id(),
+                  entry.documents(),
+                  entry.bytes(),
+                  reader.id(),
+                  reader.documents(),
+                  reader.bytes()),
+          null);
+    }
+    return reader;
   }
 
   /** Opens a segment that was just written and needs no verification yet. */

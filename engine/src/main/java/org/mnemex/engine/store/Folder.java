@@ -63,7 +63,12 @@ public final class Folder implements Closeable {
 
   /** The file of a segment in a folder that somebody else may hold. */
   public static Path segment(Path path, long id) {
-    return path.resolve("seg-" + id + ".mnx");
+    return path.resolve(segmentName(id));
+  }
+
+  /** The name of a segment's file. */
+  public static String segmentName(long id) {
+    return "seg-" + id + ".mnx";
   }
 
   /** The file of a segment's deletions at a generation. */
@@ -73,7 +78,12 @@ public final class Folder implements Closeable {
 
   /** The same in a folder that somebody else may hold. */
   public static Path deletions(Path path, long id, long generation) {
-    return path.resolve("seg-" + id + "." + generation + ".live");
+    return path.resolve(deletionsName(id, generation));
+  }
+
+  /** The name of the file of a segment's deletions at a generation. */
+  public static String deletionsName(long id, long generation) {
+    return "seg-" + id + "." + generation + ".live";
   }
 
   /**
@@ -82,8 +92,8 @@ public final class Folder implements Closeable {
    * @param deletions generation of its deletions, 0 if nothing is deleted
    */
   public List<String> names(long id, long deletions) {
-    String segment = name(segment(id));
-    return deletions == 0 ? List.of(segment) : List.of(segment, name(deletions(id, deletions)));
+    String segment = segmentName(id);
+    return deletions == 0 ? List.of(segment) : List.of(segment, deletionsName(id, deletions));
   }
 
   /**

@@ -45,10 +45,11 @@ public final class DeletionsFile {
   /**
    * Reads the deletions of a segment.
    *
+   * @param file where they are
+   * @param entry the segment
    * @throws DamagedFileException if the file is missing or not as it was written
    */
-  public static DocBits read(Path folder, Manifest.SegmentEntry entry) throws IOException {
-    Path file = Folder.deletions(folder, entry.id(), entry.deletions());
+  public static DocBits read(Path file, Manifest.SegmentEntry entry) throws IOException {
     byte[] bytes;
     try {
       bytes = Files.readAllBytes(file);

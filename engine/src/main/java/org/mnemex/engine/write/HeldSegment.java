@@ -2,7 +2,6 @@ package org.mnemex.engine.write;
 
 import java.io.IOException;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Schema;
@@ -61,22 +60,16 @@ final class HeldSegment {
   /**
    * A segment that a manifest names.
    *
-   * @throws DamagedFileException if its files are not what the manifest says
+   * @throws org.mnemex.engine.error.DamagedFileException if its files are not what the manifest
+   *     says
    */
   static HeldSegment open(Folder folder, Manifest.SegmentEntry entry, Schema schema)
       throws IOException {
-    SegmentReader reader = SegmentReader.open(folder.segment(entry.id()), schema);
-    if (reader.documents() != entry.documents() || reader.bytes() != entry.bytes()) {
-      throw new DamagedFileException(
-          reader.path(),
-          "the manifest says %d documents in %d bytes, the file %d in %d"
-              .formatted(entry.documents(), entry.bytes(), reader.documents(), reader.bytes()),
-          null);
-    }
+    SegmentReader reader = SegmentReader.open(folder.segment(entry.id()), entry, schema);
     HeldSegment held = new HeldSegment(reader);
     held.onDisk = true;
     if (entry.deletions() > 0) {
-      held.deleteAll(DeletionsFile.read(folder.path(), entry));
+      held.deleteAll(DeletionsFile.read(folder.deletions(entry.id(), entry.deletions()), entry));
       held.deletionsGeneration = entry.deletions();
     }
     return held;

@@ -17,6 +17,7 @@ import java.util.Map;
 import java.util.NavigableMap;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
@@ -31,6 +32,7 @@ import net.jqwik.api.lifecycle.AfterTry;
 import org.assertj.core.api.ThrowableAssert.ThrowingCallable;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
+import org.mnemex.engine.EditionCopy;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.document.Checkpoint;
@@ -73,6 +75,8 @@ class EditionModelTest {
     String visibleAt = null;
     String durableAt = null;
     EditionFolder edition = EditionFolder.open(path, SCHEMA);
+    EditionCopy copy = new EditionCopy(SCHEMA);
+    Path pool = folders.create();
     try {
       for (int step = 0; step < 150; step++) {
         String key = "k" + random.nextInt(40);
@@ -95,6 +99,11 @@ class EditionModelTest {
             edition.commit();
             durable = new HashMap<>(written);
             durableAt = visibleAt;
+            if (random.nextBoolean()) {
+              take(copy, edition, pool);
+              check(copy.snapshot(), durable, durableAt);
+              assertSameResults(copy, edition);
+            }
           }
           case 10 -> edition.mergeStep();
           default -> {
@@ -113,6 +122,36 @@ class EditionModelTest {
     } finally {
       edition.close();
     }
+  }
+
+  private static void assertSameResults(EditionCopy copy, EditionFolder edition) {
+    for (Query query :
+        List.of(new Query.Everything(), new Query.OneOf("height", List.of(2L, 4L, 6L)))) {
+      SearchRequest request = SearchRequest.of(query, 50, "notes", "height");
+      assertThat(copy.view().search(request)).isEqualTo(edition.search(request));
+    }
+  }
+
+  /** Gives a copy the last commit; its files are named by what they contain, as elsewhere. */
+  private void take(EditionCopy copy, EditionFolder edition, Path pool) throws IOException {
+    Path commit = folders.create();
+    edition.link(commit);
+    Map<String, Path> files = new HashMap<>();
+    try (Stream<Path> all = Files.list(commit)) {
+      for (Path file : all.toList()) {
+        byte[] content = Files.readAllBytes(file);
+        files.put(
+            file.getFileName().toString(),
+            Files.write(pool.resolve(UUID.nameUUIDFromBytes(content).toString()), content));
+      }
+    }
+    Path manifest =
+        files.entrySet().stream()
+            .filter(file -> file.getKey().startsWith("manifest-"))
+            .map(Map.Entry::getValue)
+            .findFirst()
+            .orElseThrow();
+    copy.take(manifest, files::get);
   }
 
   /**
