@@ -14,6 +14,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.file.Bandwidth;
@@ -40,7 +41,8 @@ import org.mnemex.publish.store.StoredObject;
  * in which others may still fetch what an earlier manifest named. A crash leaves parts that nobody
  * names, which go like these.
  *
- * <p>One thread at a time may call it. A call that fails can be repeated.
+ * <p>One thread at a time may call it; others may ask what was published. A call that fails can be
+ * repeated.
  */
 public final class Publisher implements AutoCloseable {
   /** Somebody else may be faster a few times, but not forever. */
@@ -52,7 +54,7 @@ public final class Publisher implements AutoCloseable {
   private final BuilderTurn builder;
   private final FileSender sender;
   private final Map<String, String> tags = new HashMap<>();
-  private final Map<EditionName, EditionManifest> manifests = new HashMap<>();
+  private final Map<EditionName, EditionManifest> manifests = new ConcurrentHashMap<>();
   private Catalogue.Content content;
 
   /** What the catalogue may name besides, as an answer was lost. */

@@ -24,6 +24,8 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param insightRetention how long it is known what people searched for; whole days
  * @param bodyLimit the longest time from a request's header to the end of its body, except for
  *     pushed records
+ * @param role what this process does
+ * @param store where editions are published for other machines, or followed; null for nowhere
  */
 @ConfigurationProperties("mnemex")
 public record MnemexSettings(
@@ -37,7 +39,17 @@ public record MnemexSettings(
     @DefaultValue List<String> behindProxy,
     @DefaultValue("90d") Duration activityRetention,
     @DefaultValue("90d") Duration insightRetention,
-    @DefaultValue("60s") Duration bodyLimit) {
+    @DefaultValue("60s") Duration bodyLimit,
+    @DefaultValue("all") Role role,
+    @Nullable StoreSettings store) {
+
+  /** What a process does. */
+  public enum Role {
+    /** Everything: builds indexes, publishes them if there is a store, and answers searches. */
+    ALL,
+    /** Answers searches with copies of what is built elsewhere. */
+    SEARCH
+  }
 
   /** Hides the first key. */
   @Override

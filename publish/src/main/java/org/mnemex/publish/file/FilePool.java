@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
@@ -56,6 +57,35 @@ public final class FilePool implements AutoCloseable {
   /** Where a file is, or would be. */
   public Path path(PublishedFile file) {
     return folder.resolve(file.content());
+  }
+
+  /** Whether all of some files are here. */
+  public boolean hasAll(Collection<PublishedFile> files) {
+    return files.stream().allMatch(file -> Files.exists(path(file)));
+  }
+
+  /** Removes those files that are not what they were when they were fetched. */
+  public void removeDamaged(Collection<PublishedFile> files) throws IOException {
+    for (PublishedFile file : files) {
+      if (!isWhole(file)) {
+        Files.deleteIfExists(path(file));
+      }
+    }
+  }
+
+  private boolean isWhole(PublishedFile file) throws IOException {
+    try (FileChannel channel = FileChannel.open(path(file), StandardOpenOption.READ)) {
+      long start = 0;
+      for (Part part : file.parts()) {
+        if (!isThere(channel, part, start)) {
+          return false;
+        }
+        start += part.bytes();
+      }
+      return channel.size() == start;
+    } catch (NoSuchFileException e) {
+      return false;
+    }
   }
 
   /** How many bytes are kept. */

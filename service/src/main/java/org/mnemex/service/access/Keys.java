@@ -61,6 +61,12 @@ public class Keys {
     mapper.all().forEach(row -> keys.put(row.id(), stored(row)));
   }
 
+  /** Knows the keys of another service, and no others. */
+  public void follow(List<AccessKeyRow> rows) {
+    rows.forEach(row -> keys.put(row.id(), stored(row)));
+    keys.keySet().retainAll(rows.stream().map(AccessKeyRow::id).toList());
+  }
+
   private Stored stored(AccessKeyRow row) {
     return new Stored(
         new AccessKey(

@@ -100,6 +100,7 @@ public final class Routes {
         "/api/jobs",
         "/api/jobs/{job}",
         "/api/sources",
+        "/api/store",
         "/api/sources/{source}/tables",
         "/api/health-and-metrics/**",
         "/api/openapi.json",

@@ -19,10 +19,12 @@ import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.grammar.DefinitionProblem;
 import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.SettingsException;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.References;
+import org.mnemex.service.install.RunningDefinition.FollowedIndex;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
@@ -61,6 +63,7 @@ public class Installation {
   private final TransactionTemplate transaction;
   private final InstallationParts parts;
   private final PlanReview review;
+  private final boolean follows;
   private final ChangeThread changing = new ChangeThread();
   private final Map<String, Failure> failures = new ConcurrentHashMap<>();
 
@@ -90,6 +93,7 @@ public class Installation {
       PlanReview review,
       RestoredData restored,
       MnemexSettings settings) {
+    this.follows = settings.role() == MnemexSettings.Role.SEARCH;
     this.definitions = definitions;
     this.transaction = transaction;
     this.review = review;
@@ -123,6 +127,10 @@ public class Installation {
   @PostConstruct
   void start() {
     List<DefinitionRow> rows = definitions.current();
+    if (follows && !rows.isEmpty()) {
+      throw new SettingsException(
+          "this data folder has definitions of its own, so it is no folder for a search node; set --mnemex.data to another one");
+    }
     for (DefinitionRow row : rows) {
       if (row.kind() != DefinitionKind.INDEX) {
         try {
@@ -458,6 +466,29 @@ public class Installation {
         // It needed no preparation.
       }
     }
+  }
+
+  /**
+   * Reads the definition of an index that is built elsewhere.
+   *
+   * @throws DefinitionException if it cannot be read
+   */
+  public Definition read(DefinitionRow index) {
+    return parts.readIndex(index);
+  }
+
+  /**
+   * Runs what is built elsewhere, instead of what ran before.
+   *
+   * @param others the current version of each definition that is no index and no source, and
+   *     earlier ones of endpoints; the newest first
+   * @param indexes the indexes
+   * @throws DefinitionException if a definition cannot be read; nothing has changed
+   */
+  public void follow(List<DefinitionRow> others, List<FollowedIndex> indexes) {
+    List<RunningDefinition> all = new ArrayList<>(parts.follow(others));
+    all.addAll(indexes);
+    running = new Running(all);
   }
 
   /** The readers of all existing editions. */

@@ -2,7 +2,9 @@ package org.mnemex.service.install;
 
 import java.nio.file.Path;
 import java.time.Clock;
+import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.mnemex.engine.text.Analyser;
@@ -10,6 +12,7 @@ import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.grammar.DefinitionPart;
 import org.mnemex.grammar.ParsedFile;
 import org.mnemex.service.definition.Definition;
+import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.DefinitionReader;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.definition.SynonymsDefinition;
@@ -108,19 +111,56 @@ public record InstallationParts(
     Definition definition = read(row);
     return switch (definition.content()) {
       case Definition.OfSource of -> source(definition, row.version());
-      case Definition.OfAnalyser of -> analyser(definition, row.version());
-      case Definition.OfSynonyms of -> synonyms(definition, row.version());
-      case Definition.OfPhrases of -> new RunningPhrases(definition, row.version(), of.phrases());
       case Definition.OfEndpoint of ->
-          new RunningEndpoint(
-              definition, row.version(), new Endpoint(endpointVersions(row.name()), row.version()));
-      case Definition.OfCuration of ->
-          new RunningCuration(definition, row.version(), of.curation());
-      case Definition.OfScorecard of ->
-          new RunningScorecard(definition, row.version(), of.scorecard());
+          endpoint(definition, row.version(), definitions.versions(row.kind(), row.name()));
+      default -> runAnywhere(definition, row.version());
+    };
+  }
+
+  /** What needs nothing else to run. */
+  private static RunningDefinition runAnywhere(Definition definition, int version) {
+    return switch (definition.content()) {
+      case Definition.OfAnalyser of -> analyser(definition, version);
+      case Definition.OfSynonyms of -> synonyms(definition, version);
+      case Definition.OfPhrases of -> new RunningPhrases(definition, version, of.phrases());
+      case Definition.OfCuration of -> new RunningCuration(definition, version, of.curation());
+      case Definition.OfScorecard of -> new RunningScorecard(definition, version, of.scorecard());
       case Definition.OfIndex of ->
           throw new IllegalArgumentException("an index is opened with its source");
+      case Definition.OfSource of ->
+          throw new IllegalArgumentException("a source is opened where indexes are built");
+      case Definition.OfEndpoint of ->
+          throw new IllegalArgumentException("an endpoint is read with its earlier versions");
     };
+  }
+
+  private RunningEndpoint endpoint(
+      Definition definition, int version, List<DefinitionRow> versions) {
+    return new RunningEndpoint(
+        definition, version, new Endpoint(endpointVersions(versions), version));
+  }
+
+  /**
+   * Reads definitions that are followed: everything but sources and indexes.
+   *
+   * @param rows the current version of each, and earlier ones of endpoints; the newest first
+   */
+  List<RunningDefinition> follow(List<DefinitionRow> rows) {
+    List<RunningDefinition> running = new ArrayList<>();
+    Map<DefinitionId, List<DefinitionRow>> byId = new LinkedHashMap<>();
+    for (DefinitionRow row : rows) {
+      byId.computeIfAbsent(new DefinitionId(row.kind(), row.name()), _ -> new ArrayList<>())
+          .add(row);
+    }
+    for (List<DefinitionRow> versions : byId.values()) {
+      DefinitionRow newest = versions.getFirst();
+      Definition definition = read(newest);
+      running.add(
+          newest.kind() == DefinitionKind.ENDPOINT
+              ? endpoint(definition, newest.version(), versions)
+              : runAnywhere(definition, newest.version()));
+    }
+    return running;
   }
 
   /** Reads an index with the analysers and synonyms that were recorded with it. */
@@ -168,7 +208,11 @@ public record InstallationParts(
 
   /** The last versions of an endpoint, newest first. */
   List<EndpointDefinition> endpointVersions(String name) {
-    return definitions.versions(DefinitionKind.ENDPOINT, name).stream()
+    return endpointVersions(definitions.versions(DefinitionKind.ENDPOINT, name));
+  }
+
+  private List<EndpointDefinition> endpointVersions(List<DefinitionRow> versions) {
+    return versions.stream()
         .limit(ENDPOINT_VERSIONS_KEPT)
         .map(row -> read(row))
         .map(definition -> ((Definition.OfEndpoint) definition.content()).endpoint())

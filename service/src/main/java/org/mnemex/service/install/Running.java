@@ -13,6 +13,7 @@ import org.mnemex.service.definition.CurationDefinition;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.definition.SynonymsDefinition;
 import org.mnemex.service.definition.Vocabulary;
+import org.mnemex.service.install.RunningDefinition.FollowedIndex;
 import org.mnemex.service.install.RunningDefinition.RunningAnalyser;
 import org.mnemex.service.install.RunningDefinition.RunningCuration;
 import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
@@ -23,6 +24,7 @@ import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.install.RunningDefinition.RunningSynonyms;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
+import org.mnemex.sync.edition.SearchedEdition;
 
 /** Everything that runs. Immutable: changes create a new instance. */
 public final class Running {
@@ -33,6 +35,7 @@ public final class Running {
   private final Map<String, RunningAnalyser> analysers;
   private final Map<String, RunningSynonyms> synonyms;
   private final Map<String, RunningIndex> indexes;
+  private final Map<String, FollowedIndex> followed;
   private final Map<String, RunningPhrases> phrases;
   private final Map<String, RunningEndpoint> endpoints;
   private final Map<String, RunningCuration> curations;
@@ -44,6 +47,7 @@ public final class Running {
     analysers = each(RunningAnalyser.class);
     synonyms = each(RunningSynonyms.class);
     indexes = each(RunningIndex.class);
+    followed = each(FollowedIndex.class);
     phrases = each(RunningPhrases.class);
     endpoints = each(RunningEndpoint.class);
     curations = each(RunningCuration.class);
@@ -74,8 +78,24 @@ public final class Running {
     return synonyms;
   }
 
+  /** The indexes that are built here. */
   public Map<String, RunningIndex> indexes() {
     return indexes;
+  }
+
+  /** The indexes that are built elsewhere. */
+  public Map<String, FollowedIndex> followed() {
+    return followed;
+  }
+
+  /** The edition that answers for an index; null if there is none, or no such index. */
+  public @Nullable SearchedEdition live(String index) {
+    RunningIndex built = indexes.get(index);
+    if (built != null) {
+      return built.editions().live();
+    }
+    FollowedIndex copied = followed.get(index);
+    return copied == null ? null : copied.live();
   }
 
   public Map<String, RunningPhrases> phrases() {

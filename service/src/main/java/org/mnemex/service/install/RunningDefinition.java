@@ -11,6 +11,7 @@ import org.mnemex.service.definition.SynonymsDefinition;
 import org.mnemex.service.endpoint.Endpoint;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Editions;
+import org.mnemex.sync.edition.SearchedEdition;
 import org.mnemex.sync.source.Source;
 
 /** A definition and its running counterpart. */
@@ -40,6 +41,15 @@ public sealed interface RunningDefinition {
       implements RunningDefinition {}
 
   record RunningIndex(Definition definition, int version, IndexDefinition index, Editions editions)
+      implements RunningDefinition {}
+
+  /**
+   * An index that is built elsewhere.
+   *
+   * @param live the copy of the edition that answers there
+   */
+  record FollowedIndex(
+      Definition definition, int version, IndexDefinition index, SearchedEdition live)
       implements RunningDefinition {}
 
   record RunningPhrases(Definition definition, int version, PhrasesDefinition phrases)

@@ -78,6 +78,7 @@ public enum ProblemType {
   READER_IN_USE(409, "The reader feeds an index."),
   REFUSED(403, "The service answers only local callers and pages."),
   REPEATED_PARAMETER(400, "A parameter that takes one value is there more than once."),
+  SEARCH_NODE(421, "The call is not for a search node, which only answers searches."),
   SEARCH_TIMEOUT(503, "The search exceeded its time limit."),
   SOURCE_UNAVAILABLE(503, "The source cannot be read now."),
   STOPPING(503, "The service is stopping."),

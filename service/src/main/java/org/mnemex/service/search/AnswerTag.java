@@ -9,7 +9,7 @@ import java.util.List;
 import java.util.UUID;
 import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Fitted;
-import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.SearchedEdition;
 
 /**
  * Entity tags of answers (RFC 9110, section 8.8.3): they stay the same as long as the snapshot of
@@ -17,9 +17,6 @@ import org.mnemex.sync.edition.Edition;
  * because times in answers differ.
  */
 final class AnswerTag {
-  /** Snapshots are counted since the start, so tags of an earlier run mean nothing. */
-  private static final UUID RUN = UUID.randomUUID();
-
   /** Of each definition in use, by identity: their texts are long, and searches many. */
   private static final LoadingCache<EndpointDefinition, UUID> DEFINITIONS =
       Caffeine.newBuilder().weakKeys().build(definition -> hash(definition.toString()));
@@ -28,7 +25,7 @@ final class AnswerTag {
 
   /** The tag of the answer to a question; a record or a list with a text form of its own. */
   static String of(Endpoints.Answering answering, Object question) {
-    Edition edition = answering.edition();
+    SearchedEdition edition = answering.edition();
     Fitted endpoint = answering.endpoint();
     EndpointDefinition definition = endpoint.definition();
     boolean ages =
@@ -36,12 +33,9 @@ final class AnswerTag {
             .anyMatch(one -> one.shape() == EndpointDefinition.RankSignal.Shape.AGE);
     List<Object> all =
         List.of(
-            RUN,
             edition.definition().name(),
             edition.number(),
-            edition.folder().snapshot().number(),
-            // A record in quarantine is marked in answers although its document has not changed.
-            edition.feed().setAside(),
+            edition.state(),
             DEFINITIONS.get(definition),
             endpoint.forced(),
             endpoint.weights(),

@@ -17,6 +17,7 @@ import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.search.ComparedEditions.ComparedQuery;
 import org.mnemex.service.search.ComparedEditions.ComparedResult;
 import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.SearchedEdition;
 import org.springframework.stereotype.Component;
 
 /** Asks two editions of an index the same queries. */
@@ -70,7 +71,7 @@ public class EditionComparison implements AnswerCheck {
         wanted.left() == null
             ? endpoints.answering(endpoint)
             : endpoints.answering(endpoint, wanted.left());
-    Edition right =
+    SearchedEdition right =
         wanted.right() == null
             ? left.edition()
             : endpoints.answering(endpoint, wanted.right()).edition();

@@ -39,6 +39,7 @@ import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.SearchedEdition;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.source.Position;
 import org.springframework.stereotype.Component;
@@ -71,7 +72,7 @@ public class Endpoints {
    */
   public record Answering(
       Fitted endpoint,
-      Edition edition,
+      SearchedEdition edition,
       @Nullable Schema tried,
       List<CurationDefinition> curations) {
     /** The same with another form of the endpoint. */
@@ -81,8 +82,7 @@ public class Endpoints {
 
     /** Reads the edition's current snapshot. */
     <T> T read(Function<SearchView, T> work) {
-      return edition.read(
-          () -> work.apply(tried == null ? edition.folder().view() : edition.folder().view(tried)));
+      return edition.search(tried, work);
     }
 
     /**
@@ -166,30 +166,28 @@ public class Endpoints {
     Running running = installation.running();
     Endpoint endpoint = known(running, name);
     String index = endpoint.newest().index();
-    Edition live = liveOrRefuse(running, index);
-    return answering(running, endpoint, running.index(index), live);
+    return answering(running, endpoint, liveOrRefuse(running, index));
   }
 
-  private Edition liveOrRefuse(Running running, String name) {
-    RunningIndex index = running.indexes().get(name);
+  private SearchedEdition liveOrRefuse(Running running, String name) {
     Installation.Failure failure = installation.failures().get(name);
     if (failure != null) {
       throw new ProblemException(
           ProblemType.INDEX_NOT_RUNNING,
           "index '%s' is not running: %s".formatted(name, failure.why()));
     }
-    Edition live = index == null ? null : index.editions().live();
-    if (index == null || live == null) {
+    SearchedEdition live = running.live(name);
+    if (live == null) {
       throw new ProblemException(
               ProblemType.INDEX_BEING_BUILT,
-              "index '%s' is being built%s".formatted(name, progress(index)))
+              "index '%s' is being built%s".formatted(name, progress(running, name)))
           .retryAfter(RETRY_SECONDS);
     }
     if (live.damage() != null) {
       throw new ProblemException(
               ProblemType.INDEX_DAMAGED,
               "a file of index '%s' is damaged, so it is being rebuilt%s"
-                  .formatted(name, progress(index)))
+                  .formatted(name, progress(running, name)))
           .retryAfter(RETRY_SECONDS);
     }
     return live;
@@ -218,7 +216,7 @@ public class Endpoints {
                                 index.index().name(),
                                 edition,
                                 index.editions().all().stream().map(Edition::number).toList())));
-    return answering(running, endpoint, index, found);
+    return answering(running, endpoint, found);
   }
 
   /** An endpoint with the next edition, or else the previous one. */
@@ -234,7 +232,7 @@ public class Endpoints {
           "index '%s' has only its live edition; apply a changed definition with 'hold' to compare"
               .formatted(index.index().name()));
     }
-    return answering(running, endpoint, index, other);
+    return answering(running, endpoint, other);
   }
 
   /**
@@ -243,7 +241,7 @@ public class Endpoints {
    * @param yaml definition of the endpoint
    * @throws DefinitionException if it is wrong, or does not fit the edition
    */
-  public Answering trying(String yaml, Edition edition) {
+  public Answering trying(String yaml, SearchedEdition edition) {
     DefinitionPart part = ParsedFile.read("settings", yaml).orThrow().getFirst();
     Definition read = SETTINGS.read(part, Vocabulary.BUILT_IN);
     if (!(read.content() instanceof Definition.OfEndpoint of)
@@ -277,7 +275,7 @@ public class Endpoints {
   public Answering trying(String name, List<DefinitionFile> files) {
     Running after = installation.after(files);
     EndpointDefinition definition = known(after, name).newest();
-    Edition live = liveOrRefuse(installation.running(), definition.index());
+    SearchedEdition live = liveOrRefuse(installation.running(), definition.index());
     Schema schema = after.index(definition.index()).index().schema();
     if (!schema.fingerprint().equals(live.definition().schema().fingerprint())) {
       throw new ProblemException(
@@ -295,9 +293,8 @@ public class Endpoints {
   }
 
   /** The live edition of an index, or null if it has none that can be searched. */
-  @Nullable Edition live(String index) {
-    RunningIndex running = installation.running().indexes().get(index);
-    Edition live = running == null ? null : running.editions().live();
+  @Nullable SearchedEdition live(String index) {
+    SearchedEdition live = installation.running().live(index);
     return live == null || live.damage() != null ? null : live;
   }
 
@@ -312,15 +309,14 @@ public class Endpoints {
     return endpoint.endpoint();
   }
 
-  private static Answering answering(
-      Running running, Endpoint endpoint, RunningIndex index, Edition edition) {
+  private static Answering answering(Running running, Endpoint endpoint, SearchedEdition edition) {
     String name = endpoint.newest().name();
     Fitted fitted = endpoint.fit(edition.definition());
     if (fitted == null) {
       throw new ProblemException(
               ProblemType.ENDPOINT_WAITS_FOR_EDITION,
               "endpoint '%s' needs fields of an edition that is still being filled%s"
-                  .formatted(name, progress(index)))
+                  .formatted(name, progress(running, edition.definition().name())))
           .retryAfter(RETRY_SECONDS);
     }
     return new Answering(fitted, edition, null, running.curationsOf(name));
@@ -345,7 +341,7 @@ public class Endpoints {
     }
     long deadline = System.nanoTime() + MAX_WAIT.toNanos();
     while (true) {
-      Position reached = answering.edition().feed().position();
+      Position reached = answering.edition().position();
       if (reached != null && reached.reaches(wanted)) {
         return;
       }
@@ -369,7 +365,8 @@ public class Endpoints {
     }
   }
 
-  private static String progress(@Nullable RunningIndex index) {
+  private static String progress(Running running, String name) {
+    RunningIndex index = running.indexes().get(name);
     Edition filling = index == null ? null : index.editions().next();
     if (filling == null) {
       return "";

@@ -19,6 +19,7 @@ import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.store.ScoreMapper;
 import org.mnemex.service.store.ScoreMapper.ScoreRow;
 import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.SearchedEdition;
 import org.mnemex.sync.score.Score;
 import org.springframework.stereotype.Component;
 
@@ -117,7 +118,7 @@ public class Scorecards implements AnswerCheck {
     return scored;
   }
 
-  private void note(Scored scored, Edition edition) {
+  private void note(Scored scored, SearchedEdition edition) {
     Score total = scored.total;
     scores.insert(
         scored.scorecard,

@@ -1,6 +1,7 @@
 package org.mnemex.service.search;
 
 import java.math.BigDecimal;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -18,8 +19,7 @@ import org.mnemex.service.definition.EndpointDefinition;
 import org.mnemex.service.endpoint.Cards;
 import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.endpoint.ShownValues;
-import org.mnemex.sync.edition.Edition;
-import org.mnemex.sync.feed.Feed;
+import org.mnemex.sync.edition.SearchedEdition;
 import org.mnemex.sync.source.Position;
 
 /** Turns the engine's results into answers. */
@@ -46,7 +46,7 @@ final class SearchAnswers {
       @Nullable String didYouMean,
       @Nullable List<String> leftOut) {
     Fitted endpoint = asked.answering().endpoint();
-    Edition edition = asked.answering().edition();
+    SearchedEdition edition = asked.answering().edition();
     SearchCall call = asked.call();
     SearchResult result = found.result();
     EndpointDefinition definition = endpoint.definition();
@@ -105,7 +105,7 @@ final class SearchAnswers {
 
   /** The answer to a call for records by key. */
   static SearchAnswer.Records records(
-      Fitted endpoint, List<String> keys, SearchResult result, Edition edition) {
+      Fitted endpoint, List<String> keys, SearchResult result, SearchedEdition edition) {
     SearchCall call = new SearchCall(endpoint.definition(), SearchBody.words("", 0));
     Map<String, SearchAnswer.Result> found = new HashMap<>();
     for (SearchResult.Hit hit : result.hits()) {
@@ -117,11 +117,11 @@ final class SearchAnswers {
         asOf(result, edition));
   }
 
-  private static SearchAnswer.AsOf asOf(SearchResult result, Edition edition) {
-    Feed feed = edition.feed();
+  private static SearchAnswer.AsOf asOf(SearchResult result, SearchedEdition edition) {
+    Instant trueAt = edition.trueAt();
     return new SearchAnswer.AsOf(
         told(result.checkpoint().values().get("position")),
-        feed.trueAt() == null ? null : feed.trueAt().toString(),
+        trueAt == null ? null : trueAt.toString(),
         edition.number());
   }
 
@@ -180,7 +180,11 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.Result result(
-      Fitted endpoint, Edition edition, SearchResult.Hit hit, SearchCall call, boolean putFirst) {
+      Fitted endpoint,
+      SearchedEdition edition,
+      SearchResult.Hit hit,
+      SearchCall call,
+      boolean putFirst) {
     Place near = call.place();
     Map<String, Object> fields =
         hit.fields().entrySet().stream()
@@ -204,7 +208,7 @@ final class SearchAnswers {
               Object value = fields.get(field);
               return value == null || value instanceof List<?> ? null : value.toString();
             }),
-        edition.feed().isSetAside(hit.key()) ? true : null,
+        edition.isSetAside(hit.key()) ? true : null,
         putFirst ? true : null,
         hit.group() == null ? null : group(endpoint, edition, hit.group(), call));
   }
@@ -220,7 +224,7 @@ final class SearchAnswers {
   }
 
   private static SearchAnswer.Group group(
-      Fitted endpoint, Edition edition, SearchResult.Group group, SearchCall call) {
+      Fitted endpoint, SearchedEdition edition, SearchResult.Group group, SearchCall call) {
     return new SearchAnswer.Group(
         group.value() == null ? null : group.value().toString(),
         group.total(),

@@ -25,7 +25,7 @@ import org.mnemex.service.endpoint.Fitted;
 import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
-import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.edition.SearchedEdition;
 import org.springframework.stereotype.Component;
 
 /** Completes what is being typed, from the sources of an endpoint. */
@@ -251,7 +251,7 @@ public class TypedCompletions {
 
   /** The filters of an endpoint are about its own index: what is found there decides. */
   private List<Found> fromIndex(Asked asked, PhrasesDefinition.FromIndex from) {
-    Edition edition = endpoints.live(from.index());
+    SearchedEdition edition = endpoints.live(from.index());
     if (edition == null) {
       return List.of();
     }
@@ -264,7 +264,7 @@ public class TypedCompletions {
             List.of(),
             from.weight(),
             SearchRequests.limits(asked.endpoint().definition()));
-    return edition.read(() -> edition.folder().view().suggest(request)).stream()
+    return edition.search(view -> view.suggest(request)).stream()
         .filter(one -> finds(asked, one.text()))
         .limit(asked.size)
         .map(

@@ -1,5 +1,6 @@
 package org.mnemex.service.status;
 
+import org.mnemex.service.publish.Following;
 import org.springframework.boot.health.contributor.Health;
 import org.springframework.boot.health.contributor.HealthIndicator;
 import org.springframework.stereotype.Component;
@@ -8,9 +9,11 @@ import org.springframework.stereotype.Component;
 @Component
 public class EditionsHealthIndicator implements HealthIndicator {
   private final Indexes indexes;
+  private final Following following;
 
-  public EditionsHealthIndicator(Indexes indexes) {
+  public EditionsHealthIndicator(Indexes indexes, Following following) {
     this.indexes = indexes;
+    this.following = following;
   }
 
   @Override
@@ -27,6 +30,9 @@ public class EditionsHealthIndicator implements HealthIndicator {
       if (live == null || live.damage() != null) {
         health.down();
       }
+    }
+    if (following.isOn() && !following.answers()) {
+      health.withDetail("store", "nothing is followed yet").down();
     }
     return health.build();
   }

@@ -41,7 +41,7 @@ class AccessMode {
           "server.address is %s without TLS, so keys could be read on the network; set --server.ssl.bundle, or --mnemex.behind-proxy with the networks of your proxy"
               .formatted(address.getHostAddress()));
     }
-    if (settings.keys() && keys.isEmpty()) {
+    if (settings.keys() && keys.isEmpty() && settings.role() == MnemexSettings.Role.ALL) {
       makeFirst(settings, keys);
     }
     LOG.info(

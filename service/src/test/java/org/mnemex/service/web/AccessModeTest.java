@@ -34,7 +34,9 @@ class AccessModeTest {
         proxy,
         Duration.ofDays(1),
         Duration.ofDays(1),
-        Duration.ofSeconds(1));
+        Duration.ofSeconds(1),
+        MnemexSettings.Role.ALL,
+        null);
   }
 
   @ParameterizedTest

@@ -5,16 +5,21 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.Comparator;
 import java.util.List;
+import java.util.UUID;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.Function;
 import java.util.function.LongConsumer;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.SearchView;
 import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.error.EngineException;
+import org.mnemex.engine.schema.Schema;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.feed.Feed;
 import org.mnemex.sync.feed.FeedSettings;
@@ -22,6 +27,7 @@ import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Pace;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.feed.StoredOrigin;
+import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.Source;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -35,8 +41,11 @@ import org.slf4j.LoggerFactory;
  * failure, or none. A failed read is reported; then all files are compared with their checksums. A
  * damaged edition stops answering and following.
  */
-public final class Edition {
+public final class Edition implements SearchedEdition {
   private static final Logger LOG = LoggerFactory.getLogger(Edition.class);
+
+  /** Snapshots are counted since the start, so those of an earlier run mean nothing. */
+  private static final UUID RUN = UUID.randomUUID();
 
   /** How long to wait for a thread that waits for a database, before and after cutting it off. */
   private static final Duration CLOSE_WAIT = Duration.ofSeconds(8);
@@ -102,11 +111,12 @@ public final class Edition {
         new Merging(folder, "merge-" + name, () -> this.definition.name(), listener::failed);
   }
 
+  @Override
   public int number() {
     return number;
   }
 
-  /** Current version of its definition. */
+  @Override
   public int version() {
     return entry.version();
   }
@@ -129,6 +139,7 @@ public final class Edition {
     entry = written;
   }
 
+  @Override
   public IndexDefinition definition() {
     return definition;
   }
@@ -146,7 +157,7 @@ public final class Edition {
     return feed;
   }
 
-  /** Why its files cannot be trusted any more, or null. */
+  @Override
   public @Nullable String damage() {
     return damage;
   }
@@ -179,6 +190,32 @@ public final class Edition {
       listener.failed(e);
       throw e;
     }
+  }
+
+  @Override
+  public <T extends @Nullable Object> T search(
+      @Nullable Schema other, Function<SearchView, T> work) {
+    return read(() -> work.apply(other == null ? folder.view() : folder.view(other)));
+  }
+
+  @Override
+  public String state() {
+    return "%s %d %d".formatted(RUN, folder.snapshot().number(), feed.setAside());
+  }
+
+  @Override
+  public boolean isSetAside(String key) {
+    return feed.isSetAside(key);
+  }
+
+  @Override
+  public @Nullable Instant trueAt() {
+    return feed.trueAt();
+  }
+
+  @Override
+  public @Nullable Position position() {
+    return feed.position();
   }
 
   /**

@@ -6,7 +6,10 @@ import org.jspecify.annotations.Nullable;
 public final class EditionDamagedException extends RuntimeException {
   private static final long serialVersionUID = 1;
 
-  EditionDamagedException(String index, int edition, String why, @Nullable Throwable cause) {
+  /**
+   * @param why what is wrong, and what becomes of it
+   */
+  public EditionDamagedException(String index, int edition, String why, @Nullable Throwable cause) {
     super("edition %d of index '%s' is damaged: %s".formatted(edition, index, why), cause);
   }
 }

@@ -1,0 +1,196 @@
+package org.mnemex.service.publish;
+
+import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
+import java.io.IOException;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.publish.EditionManifest;
+import org.mnemex.publish.EditionName;
+import org.mnemex.publish.Follower;
+import org.mnemex.publish.Follower.Offer;
+import org.mnemex.publish.file.Bandwidth;
+import org.mnemex.publish.file.FilePool;
+import org.mnemex.publish.file.PublishedFile;
+import org.mnemex.publish.store.ObjectStore;
+import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.SettingsException;
+import org.mnemex.service.StoreSettings;
+import org.mnemex.service.access.Keys;
+import org.mnemex.service.definition.Definition;
+import org.mnemex.service.install.Installation;
+import org.mnemex.service.install.RunningDefinition.FollowedIndex;
+import org.mnemex.service.publish.PublishedDefinitions.PublishedIndex;
+import org.mnemex.sync.definition.IndexDefinition;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Follows what a builder publishes, on a search node: fetches files, opens commits, and takes over
+ * definitions and keys. Everything of a new offer is here before the first search sees any of it;
+ * while the store is away, the last one goes on answering.
+ */
+@Component
+public class Following {
+  private static final Logger LOG = LoggerFactory.getLogger(Following.class);
+
+  private final Installation installation;
+  private final Keys keys;
+  private final JsonMapper json;
+  private final Clock clock;
+  private final @Nullable StoreSettings settings;
+  private final Path cache;
+  private @Nullable ObjectStore store;
+  private @Nullable FilePool pool;
+  private @Nullable Follower follower;
+  private @Nullable Repeated following;
+  private volatile @Nullable Offer taken;
+  private Map<EditionName, FollowedEdition> editions = Map.of();
+
+  Following(
+      Installation installation, Keys keys, JsonMapper json, Clock clock, MnemexSettings settings) {
+    this.installation = installation;
+    this.keys = keys;
+    this.json = json;
+    this.clock = clock;
+    boolean follows = settings.role() == MnemexSettings.Role.SEARCH;
+    if (follows && settings.store() == null) {
+      throw new SettingsException(
+          "a search node needs to know which store it follows; set --mnemex.store.kind");
+    }
+    this.settings = follows ? settings.store() : null;
+    this.cache = settings.data().resolve("cache");
+  }
+
+  /** Answers from what is known already, if anything is, before the store is asked. */
+  @PostConstruct
+  void start() throws IOException {
+    if (settings == null) {
+      return;
+    }
+    ObjectStore opened = Stores.open(settings);
+    store = opened;
+    pool =
+        new FilePool(
+            cache.resolve("files"),
+            opened,
+            settings.cache().toBytes(),
+            Bandwidth.of(settings.bandwidth().toBytes()),
+            clock);
+    follower = new Follower(opened, cache);
+    try {
+      Offer remembered = follower.remembered();
+      if (remembered != null && pool.hasAll(files(remembered))) {
+        take(remembered);
+      }
+    } catch (IOException | RuntimeException e) {
+      LOG.warn("what was followed before cannot be used: {}", e.getMessage());
+    }
+    following = new Repeated("following", settings.every(), this::follow);
+  }
+
+  private void follow() throws IOException {
+    Offer offer = Objects.requireNonNull(follower).look();
+    if (offer == null) {
+      throw new IOException(
+          "nothing is published in the store %s yet"
+              .formatted(Objects.requireNonNull(store).place()));
+    }
+    boolean damaged = editions.values().stream().anyMatch(one -> one.damage() != null);
+    if (damaged) {
+      Objects.requireNonNull(pool).removeDamaged(files(offer));
+      editions = Map.of();
+    }
+    if (damaged || !offer.equals(taken)) {
+      Offer before = taken;
+      Objects.requireNonNull(pool).fetch(files(offer), before == null ? List.of() : files(before));
+      take(offer);
+      follower.remember(offer);
+    }
+  }
+
+  private static List<PublishedFile> files(Offer offer) {
+    return offer.editions().stream().map(EditionManifest::files).flatMap(List::stream).toList();
+  }
+
+  private void take(Offer offer) throws IOException {
+    PublishedDefinitions published =
+        json.readValue(offer.content().service(), PublishedDefinitions.class);
+    Map<EditionName, FollowedEdition> next = new HashMap<>();
+    List<FollowedIndex> indexes = new ArrayList<>();
+    for (PublishedIndex one : published.indexes()) {
+      EditionName name = new EditionName(one.row().keptAs(), one.edition());
+      Definition definition = installation.read(one.row());
+      IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
+      FollowedEdition edition = editions.get(name);
+      if (edition == null || !edition.fits(index)) {
+        edition = new FollowedEdition(name, index, one.row().version());
+      }
+      edition.take(offer.edition(name), Objects.requireNonNull(pool));
+      edition.redefine(index, one.row().version());
+      next.put(name, edition);
+      indexes.add(new FollowedIndex(definition, one.row().version(), index, edition));
+    }
+    boolean other = taken == null || !taken.content().equals(offer.content());
+    if (other || !editions.equals(next)) {
+      installation.follow(published.others(), indexes);
+      keys.follow(published.keys());
+      LOG.info(
+          "{} indexes are followed: {}",
+          indexes.size(),
+          next.keySet().stream().map(EditionName::toString).sorted().toList());
+    }
+    editions = next;
+    taken = offer;
+  }
+
+  /** What is followed, and where. */
+  StoreView view() {
+    List<StoreView.StoredEdition> all = new ArrayList<>();
+    Offer now = taken;
+    if (now != null) {
+      for (FollowedIndex index : installation.running().followed().values()) {
+        EditionName name = new EditionName(index.index().keptAs(), index.live().number());
+        all.add(StoreView.StoredEdition.of(index.index().name(), now.edition(name), true));
+      }
+    }
+    return new StoreView(
+        store == null ? null : store.place(),
+        "search",
+        following == null ? null : following.problem(),
+        null,
+        null,
+        all);
+  }
+
+  /** Whether this process follows a store. */
+  public boolean isOn() {
+    return settings != null;
+  }
+
+  /** Whether there is something to answer with. */
+  public boolean answers() {
+    return !installation.running().followed().isEmpty();
+  }
+
+  @PreDestroy
+  void stop() {
+    if (following != null) {
+      following.close();
+    }
+    if (pool != null) {
+      pool.close();
+    }
+    if (store != null) {
+      store.close();
+    }
+  }
+}

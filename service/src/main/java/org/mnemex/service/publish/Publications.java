@@ -1,0 +1,273 @@
+package org.mnemex.service.publish;
+
+import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.grammar.DefinitionKind;
+import org.mnemex.publish.Catalogue;
+import org.mnemex.publish.EditionManifest;
+import org.mnemex.publish.EditionName;
+import org.mnemex.publish.Publisher;
+import org.mnemex.publish.file.Bandwidth;
+import org.mnemex.publish.store.ObjectStore;
+import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.StoreSettings;
+import org.mnemex.service.install.Installation;
+import org.mnemex.service.install.Running;
+import org.mnemex.service.install.RunningDefinition.RunningIndex;
+import org.mnemex.service.publish.PublishedDefinitions.PublishedIndex;
+import org.mnemex.service.store.AccessKeyMapper;
+import org.mnemex.service.store.AccessKeyMapper.AccessKeyRow;
+import org.mnemex.service.store.DefinitionMapper;
+import org.mnemex.service.store.DefinitionRow;
+import org.mnemex.service.store.QuarantineMapper;
+import org.mnemex.sync.edition.Edition;
+import org.mnemex.sync.feed.FeedStatus;
+import org.springframework.stereotype.Component;
+import org.springframework.util.FileSystemUtils;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Publishes what is built here, if there is a store: the live edition of each index, the next one
+ * as soon as it has caught up, definitions and keys.
+ */
+@Component
+public class Publications {
+  /** An answer says how old it is at most, so what stays the same is confirmed. */
+  private static final Duration CONFIRM = Duration.ofSeconds(5);
+
+  private static final Duration SWEEP = Duration.ofMinutes(5);
+  private static final int ENDPOINT_VERSIONS = 5;
+  private static final Set<DefinitionKind> NOT_FOLLOWED =
+      Set.of(DefinitionKind.SOURCE, DefinitionKind.INDEX, DefinitionKind.SCORECARD);
+
+  private final Installation installation;
+  private final DefinitionMapper definitions;
+  private final AccessKeyMapper keys;
+  private final QuarantineMapper quarantine;
+  private final JsonMapper json;
+  private final Clock clock;
+  private final @Nullable StoreSettings settings;
+  private final Path linked;
+  private final Map<EditionName, Seen> published = new HashMap<>();
+  private @Nullable ObjectStore store;
+  private volatile @Nullable Publisher publisher;
+  private @Nullable Repeated publishing;
+  private Instant swept = Instant.MIN;
+
+  /** What was published of an edition, and when. */
+  private record Seen(String state, Instant at) {}
+
+  Publications(
+      Installation installation,
+      DefinitionMapper definitions,
+      AccessKeyMapper keys,
+      QuarantineMapper quarantine,
+      JsonMapper json,
+      Clock clock,
+      MnemexSettings settings) {
+    this.installation = installation;
+    this.definitions = definitions;
+    this.keys = keys;
+    this.quarantine = quarantine;
+    this.json = json;
+    this.clock = clock;
+    this.settings = settings.role() == MnemexSettings.Role.ALL ? settings.store() : null;
+    this.linked = settings.data().resolve("publishing");
+  }
+
+  @PostConstruct
+  void start() throws IOException {
+    FileSystemUtils.deleteRecursively(linked);
+    if (settings == null) {
+      return;
+    }
+    store = Stores.open(settings);
+    publishing = new Repeated("publishing", settings.every(), this::publish);
+  }
+
+  private void publish() throws IOException {
+    StoreSettings given = Objects.requireNonNull(settings);
+    Publisher to = publisher;
+    if (to == null) {
+      to =
+          new Publisher(
+              Objects.requireNonNull(store),
+              installation.id(),
+              Bandwidth.of(given.bandwidth().toBytes()),
+              given.grace(),
+              clock);
+      publisher = to;
+    }
+    Running running = installation.running();
+    Set<EditionName> existing = new HashSet<>();
+    List<PublishedIndex> live = new ArrayList<>();
+    List<EditionName> names = new ArrayList<>();
+    for (RunningIndex index : running.indexes().values()) {
+      for (Edition edition : index.editions().all()) {
+        existing.add(name(index, edition));
+      }
+      Edition next = index.editions().next();
+      if (next != null && next.feed().phase() == FeedStatus.Phase.LIVE) {
+        // It is there when it goes live.
+        publish(to, name(index, next), next);
+      }
+      Edition answering = index.editions().live();
+      if (answering == null || answering.damage() != null) {
+        keepOffered(to, index, names, live);
+        continue;
+      }
+      publish(to, name(index, answering), answering);
+      DefinitionRow row =
+          definitions.version(DefinitionKind.INDEX, index.index().name(), answering.version());
+      if (row != null) {
+        names.add(name(index, answering));
+        live.add(new PublishedIndex(row, answering.number()));
+      }
+    }
+    PublishedDefinitions wanted = new PublishedDefinitions(live, others(), keys());
+    to.offer(new Catalogue.Content(names, json.writeValueAsString(wanted)));
+    if (swept.plus(SWEEP).isBefore(clock.instant())) {
+      to.sweep(existing);
+      published.keySet().retainAll(existing);
+      swept = clock.instant();
+    }
+  }
+
+  /** An edition that is damaged here may be whole where it is followed. */
+  private void keepOffered(
+      Publisher to, RunningIndex index, List<EditionName> names, List<PublishedIndex> live) {
+    String service = to.offered().service();
+    for (EditionName name : to.offered().live()) {
+      if (name.index().equals(index.index().keptAs())) {
+        names.add(name);
+        json.readValue(service, PublishedDefinitions.class).indexes().stream()
+            .filter(one -> one.row().keptAs().equals(name.index()))
+            .forEach(live::add);
+      }
+    }
+  }
+
+  private static EditionName name(RunningIndex index, Edition edition) {
+    return new EditionName(index.index().keptAs(), edition.number());
+  }
+
+  private void publish(Publisher to, EditionName name, Edition edition) throws IOException {
+    // Before the commit, which may include more.
+    Instant trueAt = edition.trueAt();
+    EditionManifest.State state =
+        new EditionManifest.State(name, trueAt == null ? null : trueAt.toString());
+    String now = edition.state();
+    Seen seen = published.get(name);
+    if (seen == null || !seen.state.equals(now)) {
+      edition.folder().commit();
+      Path folder = linked.resolve(name.index() + "-" + name.number());
+      FileSystemUtils.deleteRecursively(folder);
+      edition.folder().link(folder);
+      to.publish(state, files(folder), json.writeValueAsBytes(setAside(name)));
+      FileSystemUtils.deleteRecursively(folder);
+      published.put(name, new Seen(now, clock.instant()));
+    } else if (!seen.at.plus(CONFIRM).isAfter(clock.instant())) {
+      to.confirm(state);
+      published.put(name, new Seen(now, clock.instant()));
+    }
+  }
+
+  private List<String> setAside(EditionName name) {
+    return quarantine.keys(name.index(), name.number()).stream().sorted().toList();
+  }
+
+  private static Map<String, Path> files(Path folder) throws IOException {
+    try (Stream<Path> all = Files.list(folder)) {
+      Map<String, Path> files = new TreeMap<>();
+      all.forEach(file -> files.put(String.valueOf(file.getFileName()), file));
+      return files;
+    }
+  }
+
+  /** When a key was last used is nothing that others need to know, and changes all the time. */
+  private List<AccessKeyRow> keys() {
+    return keys.all().stream()
+        .map(
+            row ->
+                new AccessKeyRow(
+                    row.id(),
+                    row.name(),
+                    row.role(),
+                    row.hash(),
+                    row.scope(),
+                    row.created(),
+                    row.expires(),
+                    null,
+                    row.revoked()))
+        .toList();
+  }
+
+  private List<DefinitionRow> others() {
+    List<DefinitionRow> rows = new ArrayList<>();
+    for (DefinitionRow row : definitions.current()) {
+      if (row.kind() == DefinitionKind.ENDPOINT) {
+        definitions.versions(row.kind(), row.name()).stream()
+            .limit(ENDPOINT_VERSIONS)
+            .forEach(rows::add);
+      } else if (!NOT_FOLLOWED.contains(row.kind())) {
+        rows.add(row);
+      }
+    }
+    return rows;
+  }
+
+  /** What is published, and where. */
+  StoreView view() {
+    if (settings == null) {
+      return StoreView.NONE;
+    }
+    Publisher now = publisher;
+    List<StoreView.StoredEdition> editions = new ArrayList<>();
+    for (RunningIndex index : installation.running().indexes().values()) {
+      for (Edition edition : index.editions().all()) {
+        EditionManifest manifest = now == null ? null : now.published(name(index, edition));
+        if (manifest != null) {
+          editions.add(
+              StoreView.StoredEdition.of(
+                  index.index().name(), manifest, edition == index.editions().live()));
+        }
+      }
+    }
+    return new StoreView(
+        store == null ? null : store.place(),
+        "builder",
+        publishing == null ? null : publishing.problem(),
+        now == null ? null : now.builder().turn(),
+        now == null ? null : now.sentBytes(),
+        editions);
+  }
+
+  @PreDestroy
+  void stop() {
+    if (publishing != null) {
+      publishing.close();
+    }
+    if (publisher != null) {
+      publisher.close();
+    }
+    if (store != null) {
+      store.close();
+    }
+  }
+}

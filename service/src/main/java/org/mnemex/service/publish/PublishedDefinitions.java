@@ -1,0 +1,23 @@
+package org.mnemex.service.publish;
+
+import java.util.List;
+import org.mnemex.service.store.AccessKeyMapper.AccessKeyRow;
+import org.mnemex.service.store.DefinitionRow;
+
+/**
+ * What search nodes need besides the files of editions. As JSON, part of the catalogue.
+ *
+ * @param indexes the indexes that answer
+ * @param others endpoints with some earlier versions, the newest first, and what belongs to them
+ * @param keys the keys of callers, with the hashes of their secrets
+ */
+public record PublishedDefinitions(
+    List<PublishedIndex> indexes, List<DefinitionRow> others, List<AccessKeyRow> keys) {
+  /**
+   * An index that answers.
+   *
+   * @param row its definition, as the edition has it
+   * @param edition number of the edition that answers
+   */
+  public record PublishedIndex(DefinitionRow row, int edition) {}
+}

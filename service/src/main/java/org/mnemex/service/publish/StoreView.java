@@ -1,0 +1,57 @@
+package org.mnemex.service.publish;
+
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.publish.EditionManifest;
+import org.mnemex.publish.file.PublishedFile;
+
+/**
+ * What is published, or followed.
+ *
+ * @param place where the store is; null if there is none
+ * @param role what this process does with it: {@code builder} or {@code search}; null: nothing
+ * @param problem why nothing is published or followed now, or null
+ * @param turn which run of the installation publishes; null where it is followed
+ * @param sentBytes how many bytes of files this run has sent; null where they are followed
+ * @param editions the editions that are published, or followed
+ */
+public record StoreView(
+    @Nullable String place,
+    @Nullable String role,
+    @Nullable String problem,
+    @Nullable Long turn,
+    @Nullable Long sentBytes,
+    List<StoredEdition> editions) {
+  static final StoreView NONE = new StoreView(null, null, null, null, null, List.of());
+
+  /**
+   * An edition.
+   *
+   * @param index name of the index
+   * @param edition number of the edition
+   * @param live whether it is the one that answers
+   * @param trueAt the moment up to which it includes everything, ISO 8601, UTC; null if unknown
+   * @param written when its manifest was written, ISO 8601, UTC
+   * @param files how many files it has
+   * @param bytes how many bytes they have
+   */
+  public record StoredEdition(
+      String index,
+      int edition,
+      boolean live,
+      @Nullable String trueAt,
+      String written,
+      int files,
+      long bytes) {
+    static StoredEdition of(String index, EditionManifest manifest, boolean live) {
+      return new StoredEdition(
+          index,
+          manifest.state().edition().number(),
+          live,
+          manifest.state().trueAt(),
+          manifest.written(),
+          manifest.files().size(),
+          manifest.files().stream().mapToLong(PublishedFile::bytes).sum());
+    }
+  }
+}
