@@ -22,7 +22,8 @@ import org.junit.jupiter.api.Test;
 /** The allowed arrows between modules and rooms. */
 class ArchitectureTest {
   private static final List<String> MODULES =
-      List.of("engine", "sync", "publish", "grammar", "garden", "service", "client", "cli", "bench");
+      List.of(
+          "engine", "sync", "publish", "grammar", "garden", "service", "client", "cli", "bench");
 
   private static JavaClasses classes() {
     return new ClassFileImporter()
@@ -42,9 +43,7 @@ class ArchitectureTest {
         new String[][] {
           {"engine", "sync", "publish", "grammar", "service", "client", "cli", "garden", "bench"},
           {"sync", "publish", "grammar", "service", "client", "cli", "garden", "bench"},
-          {
-            "publish", "engine", "sync", "grammar", "service", "client", "cli", "garden", "bench"
-          },
+          {"publish", "engine", "sync", "grammar", "service", "client", "cli", "garden", "bench"},
           {"grammar", "engine", "sync", "publish", "service", "client", "cli", "garden", "bench"},
           {"service", "client", "cli", "garden", "bench"},
           {"client", "grammar", "engine", "sync", "publish", "service", "cli", "garden", "bench"},

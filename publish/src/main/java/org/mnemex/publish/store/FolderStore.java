@@ -26,10 +26,18 @@ public final class FolderStore implements ObjectStore {
   private final Path root;
 
   /**
-   * @throws IOException if the folder cannot be created
+   * @param root the folder, which must be there by the time it is used: where a file system is not
+   *     mounted, nothing must be written in its place
    */
-  public FolderStore(Path root) throws IOException {
-    this.root = Files.createDirectories(root).toAbsolutePath();
+  public FolderStore(Path root) {
+    this.root = root.toAbsolutePath();
+  }
+
+  private void requireRoot() throws IOException {
+    if (!Files.isDirectory(root)) {
+      throw new IOException(
+          "the folder of the store, %s, is not there; mount it, or make it".formatted(root));
+    }
   }
 
   @Override
@@ -43,9 +51,7 @@ public final class FolderStore implements ObjectStore {
       byte[] content = Files.readAllBytes(path(name));
       return new StoredObject(content, Sha256.of(content));
     } catch (NoSuchFileException e) {
-      if (!Files.isDirectory(root)) {
-        throw new IOException("the folder of the store, %s, is not there".formatted(root), e);
-      }
+      requireRoot();
       return null;
     }
   }
@@ -58,11 +64,13 @@ public final class FolderStore implements ObjectStore {
 
   @Override
   public void put(String name, byte[] content) throws IOException {
+    requireRoot();
     write(path(name), content);
   }
 
   @Override
   public String replace(String name, byte[] content, @Nullable String tag) throws IOException {
+    requireRoot();
     // A process cannot lock a file twice, so its own threads wait here.
     synchronized (FolderStore.class) {
       try (FileChannel lockFile =
@@ -103,6 +111,7 @@ public final class FolderStore implements ObjectStore {
 
   @Override
   public List<String> names(String beginning) throws IOException {
+    requireRoot();
     try (Stream<Path> all = Files.walk(root)) {
       return all.filter(Files::isRegularFile)
           .map(file -> root.relativize(file).toString().replace('\\', '/'))

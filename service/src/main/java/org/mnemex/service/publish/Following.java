@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.EditionName;
 import org.mnemex.publish.Follower;
@@ -31,6 +32,7 @@ import org.mnemex.sync.definition.IndexDefinition;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
+import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -104,17 +106,28 @@ public class Following {
           "nothing is published in the store %s yet"
               .formatted(Objects.requireNonNull(store).place()));
     }
-    boolean damaged = editions.values().stream().anyMatch(one -> one.damage() != null);
-    if (damaged) {
-      Objects.requireNonNull(pool).removeDamaged(files(offer));
-      editions = Map.of();
-    }
-    if (damaged || !offer.equals(taken)) {
+    if (editions.values().stream().anyMatch(one -> one.damage() != null)) {
+      mend(offer);
+    } else if (!offer.equals(taken)) {
       Offer before = taken;
       Objects.requireNonNull(pool).fetch(files(offer), before == null ? List.of() : files(before));
-      take(offer);
+      try {
+        take(offer);
+      } catch (DamagedFileException | JacksonException e) {
+        LOG.error("{}; damaged files are fetched again", e.getMessage());
+        mend(offer);
+      }
       follower.remember(offer);
     }
+  }
+
+  /** Fetches what has changed on the disk, and opens everything anew. */
+  private void mend(Offer offer) throws IOException {
+    FilePool files = Objects.requireNonNull(pool);
+    files.removeDamaged(files(offer));
+    files.fetch(files(offer), List.of());
+    editions = Map.of();
+    take(offer);
   }
 
   private static List<PublishedFile> files(Offer offer) {

@@ -20,22 +20,18 @@ final class Stores {
    * @throws SettingsException if a setting is missing or wrong
    */
   static ObjectStore open(StoreSettings settings) {
-    try {
-      return switch (settings.kind()) {
-        case FOLDER -> new FolderStore(needed(settings.folder(), "folder"));
-        case S3 ->
-            new S3Store(
-                new S3Store.Place(
-                    settings.endpoint(),
-                    settings.region(),
-                    needed(settings.bucket(), "bucket"),
-                    prefix(settings.prefix()),
-                    settings.keyId(),
-                    secret(settings)));
-      };
-    } catch (IOException e) {
-      throw new SettingsException("mnemex.store.folder cannot be made: " + e.getMessage(), e);
-    }
+    return switch (settings.kind()) {
+      case FOLDER -> new FolderStore(needed(settings.folder(), "folder"));
+      case S3 ->
+          new S3Store(
+              new S3Store.Place(
+                  settings.endpoint(),
+                  settings.region(),
+                  needed(settings.bucket(), "bucket"),
+                  prefix(settings.prefix()),
+                  settings.keyId(),
+                  secret(settings)));
+    };
   }
 
   private static <T> T needed(@Nullable T value, String name) {
