@@ -32,6 +32,7 @@ import picocli.CommandLine.Spec;
 final class DemoCommand implements Callable<Integer> {
   private static final long START_SECONDS = 120;
   private static final long POLL_MILLIS = 50;
+  private static final int MAX_NODES = 8;
 
   @Spec private CommandSpec spec = CommandSpec.create();
 
@@ -69,17 +70,27 @@ final class DemoCommand implements Callable<Integer> {
   @Option(names = "--secured", description = "with keys, a sign-in and a token to try")
   private boolean secured;
 
+  @Option(
+      names = "--nodes",
+      paramLabel = "N",
+      description =
+          "search nodes beside the service, on the ports after its own, up to 8 (default:"
+              + " ${DEFAULT-VALUE})")
+  private int nodes;
+
   @Override
   public Integer call() throws IOException, SQLException, InterruptedException {
     if (accessions < 1
         || accessions > 1_000_000
         || changesPerSecond < 0
         || visitsPerSecond < 0
-        || visitsPerSecond > DemoVisitors.MOST) {
+        || visitsPerSecond > DemoVisitors.MOST
+        || nodes < 0
+        || nodes > MAX_NODES) {
       throw new CommandLine.ParameterException(
           spec.commandLine(),
-          "--accessions is 1 to 1,000,000, --changes is not negative, and --visits is 0 to "
-              + DemoVisitors.MOST);
+          "--accessions is 1 to 1,000,000, --changes is not negative, --visits is 0 to %d, and --nodes is 0 to %d"
+              .formatted(DemoVisitors.MOST, MAX_NODES));
     }
     URI url = URI.create("http://127.0.0.1:" + port);
     try (MnemexClient client = new MnemexClient(url)) {
@@ -106,12 +117,18 @@ final class DemoCommand implements Callable<Integer> {
     Path log = database.folder().resolve("service.log");
     say("Starting the service (its log: " + log + ") …");
     List<String> settings = access == null ? new ArrayList<>() : access.settings();
+    DemoNodes searching = new DemoNodes(database.folder(), port);
+    List<String> common = List.copyOf(settings);
+    if (nodes > 0) {
+      settings.addAll(searching.storeSettings());
+    }
     settings.addAll(List.of("--server.port=" + port, "--mnemex.data=" + database.folder()));
     Process service = ServiceProcess.start(settings, log, database.environment());
     Runtime.getRuntime()
         .addShutdownHook(
             new Thread(
                 () -> {
+                  searching.close();
                   ServiceProcess.stop(service);
                   database.close();
                 }));
@@ -126,6 +143,10 @@ final class DemoCommand implements Callable<Integer> {
     explain(client.service(), found, database);
     if (access != null) {
       say(access.explained(client, client.service()));
+    }
+    if (nodes > 0) {
+      searching.start(nodes, common);
+      say(searching.explained());
     }
     if (visitsPerSecond > 0) {
       Thread.ofVirtual().start(new DemoVisitors(client, visitsPerSecond));

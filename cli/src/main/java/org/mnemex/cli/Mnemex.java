@@ -49,6 +49,7 @@ import picocli.CommandLine.Command;
       ConditionsCommand.class,
       BackupCommand.class,
       RestoreCommand.class,
+      StoreCommand.class,
       CompactCommand.class,
       InspectCommand.class,
       CompletionCommand.class,

@@ -463,6 +463,11 @@ public final class MnemexClient implements AutoCloseable {
     return new ConditionClient(calls);
   }
 
+  /** What the service publishes for other machines, or follows. */
+  public StoreStatus store() {
+    return calls.get("/api/store", new TypeReference<>() {});
+  }
+
   /** Calls about what people search for. */
   public InsightClient insights() {
     return new InsightClient(calls);

@@ -178,7 +178,9 @@ class SearchNodesTest {
       assertThat(published.has("problem")).isFalse();
       assertThat(store(node).get("editions").get(0).get("files"))
           .isEqualTo(published.get("editions").get(0).get("files"));
-      assertThat(node.get("/api/indexes").statusCode()).isEqualTo(421);
+      HttpResponse<String> refused = node.get("/api/indexes");
+      assertThat(refused.statusCode()).isEqualTo(421);
+      assertThat(refused.body()).contains("/problems/search-node", "only answers searches");
       assertThat(node.get("/console/search").statusCode()).isEqualTo(421);
       assertThat(node.log() + builder.log()).doesNotContain(SECRET);
     } finally {
@@ -333,6 +335,7 @@ class SearchNodesTest {
       builder.applyGarden();
       RunningService.await(() -> hasPublished(builder));
       builder.stop();
+      assertRefusedAsNode(folder("builder"));
       copy(folder("builder"), folder("copy"));
       builder.restart();
       RunningService.await(() -> hasPublished(builder));
@@ -407,17 +410,13 @@ class SearchNodesTest {
         .statusCode();
   }
 
-  @Test
-  void aFolderOfABuilderIsNoneForANode() throws Exception {
-    GardenFiles.create(folder("builder"), ACCESSIONS);
-    try (RunningService builder = RunningService.configured(folder("builder"), folderStore())) {
-      builder.applyGarden();
-    }
+  /** A search node has no definitions of its own. */
+  private void assertRefusedAsNode(Path builderFolder) throws IOException, InterruptedException {
     List<String> command = new ArrayList<>(Packaged.service());
     command.addAll(List.of(folderStore("--mnemex.role=search", "--server.port=0")));
     Process wrong =
         new ProcessBuilder(command)
-            .directory(folder("builder").toFile())
+            .directory(builderFolder.toFile())
             .redirectErrorStream(true)
             .redirectOutput(temp.resolve("wrong.log").toFile())
             .start();

@@ -144,11 +144,6 @@ public final class Publisher implements AutoCloseable {
     return builder;
   }
 
-  /** How many bytes of files this run has sent. */
-  public long sentBytes() {
-    return sender.sentBytes();
-  }
-
   /** What the store says of an edition; null if nothing. */
   public @Nullable EditionManifest published(EditionName edition) {
     return manifests.get(edition);

@@ -13,7 +13,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.atomic.AtomicReferenceArray;
 import java.util.stream.IntStream;
 import org.mnemex.publish.file.PublishedFile.Part;
@@ -38,7 +37,6 @@ public final class FileSender implements AutoCloseable {
   private final Together threads = new Together("publish-");
   private final Map<String, Part> there = new ConcurrentHashMap<>();
   private final Map<String, PublishedFile> known = new HashMap<>();
-  private final AtomicLong sentBytes = new AtomicLong();
 
   /**
    * @param turn which turn of building this is
@@ -60,11 +58,6 @@ public final class FileSender implements AutoCloseable {
   public void keepOnly(Set<Part> parts) {
     there.values().retainAll(parts);
     known.values().removeIf(file -> !parts.containsAll(file.parts()));
-  }
-
-  /** How many bytes were sent. */
-  public long sentBytes() {
-    return sentBytes.get();
   }
 
   /**
@@ -110,7 +103,6 @@ public final class FileSender implements AutoCloseable {
     Part part = new Part(turn, hash, content.length);
     bandwidth.await(content.length);
     store.put(part.object(), content);
-    sentBytes.addAndGet(content.length);
     there.put(hash, part);
     return part;
   }

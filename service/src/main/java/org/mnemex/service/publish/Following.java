@@ -19,7 +19,7 @@ import org.mnemex.publish.Follower.Offer;
 import org.mnemex.publish.file.Bandwidth;
 import org.mnemex.publish.file.FilePool;
 import org.mnemex.publish.file.PublishedFile;
-import org.mnemex.publish.store.ObjectStore;
+import org.mnemex.publish.store.CountedStore;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
@@ -50,7 +50,7 @@ public class Following {
   private final Clock clock;
   private final @Nullable StoreSettings settings;
   private final Path cache;
-  private @Nullable ObjectStore store;
+  private @Nullable CountedStore store;
   private @Nullable FilePool pool;
   private @Nullable Follower follower;
   private @Nullable Repeated following;
@@ -78,7 +78,7 @@ public class Following {
     if (settings == null) {
       return;
     }
-    ObjectStore opened = Stores.open(settings);
+    CountedStore opened = new CountedStore(Stores.open(settings));
     store = opened;
     pool =
         new FilePool(
@@ -180,7 +180,7 @@ public class Following {
         "search",
         following == null ? null : following.problem(),
         null,
-        null,
+        store == null ? null : store.traffic(),
         all);
   }
 

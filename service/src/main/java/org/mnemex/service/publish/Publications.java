@@ -24,7 +24,7 @@ import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.EditionName;
 import org.mnemex.publish.Publisher;
 import org.mnemex.publish.file.Bandwidth;
-import org.mnemex.publish.store.ObjectStore;
+import org.mnemex.publish.store.CountedStore;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.StoreSettings;
 import org.mnemex.service.install.Installation;
@@ -65,7 +65,13 @@ public class Publications {
   private final @Nullable StoreSettings settings;
   private final Path linked;
   private final Map<EditionName, Seen> published = new HashMap<>();
-  private @Nullable ObjectStore store;
+
+  /** What ran when definitions were read; they are read again when something else runs. */
+  private @Nullable Running read;
+
+  private final Map<String, DefinitionRow> rows = new HashMap<>();
+  private List<DefinitionRow> others = List.of();
+  private @Nullable CountedStore store;
   private volatile @Nullable Publisher publisher;
   private @Nullable Repeated publishing;
   private Instant swept = Instant.MIN;
@@ -97,7 +103,7 @@ public class Publications {
     if (settings == null) {
       return;
     }
-    store = Stores.open(settings);
+    store = new CountedStore(Stores.open(settings));
     publishing = new Repeated("publishing", settings.every(), this::publish);
   }
 
@@ -114,34 +120,37 @@ public class Publications {
               clock);
       publisher = to;
     }
-    Running running = installation.running();
+    Offered offered = new Offered(to.offered());
     Set<EditionName> existing = new HashSet<>();
-    List<PublishedIndex> live = new ArrayList<>();
-    List<EditionName> names = new ArrayList<>();
+    Running running = installation.running();
+    if (running != read) {
+      rows.clear();
+      others = others();
+      read = running;
+    }
     for (RunningIndex index : running.indexes().values()) {
       for (Edition edition : index.editions().all()) {
         existing.add(name(index, edition));
       }
       Edition next = index.editions().next();
       if (next != null && next.feed().phase() == FeedStatus.Phase.LIVE) {
-        // It is there when it goes live.
-        publish(to, name(index, next), next);
+        // So it is there when it goes live.
+        publish(to, index, next);
       }
-      Edition answering = index.editions().live();
-      if (answering == null || answering.damage() != null) {
-        keepOffered(to, index, names, live);
-        continue;
-      }
-      publish(to, name(index, answering), answering);
-      DefinitionRow row =
-          definitions.version(DefinitionKind.INDEX, index.index().name(), answering.version());
-      if (row != null) {
-        names.add(name(index, answering));
-        live.add(new PublishedIndex(row, answering.number()));
+      Edition live = index.editions().live();
+      DefinitionRow row = live == null ? null : row(index.index().name(), live.version());
+      if (live != null && row != null && live.damage() == null && publish(to, index, live)) {
+        offered.add(name(index, live), row);
+      } else {
+        // What is damaged or not there yet may still be whole where it is followed.
+        offered.keep(index.index().keptAs());
       }
     }
-    PublishedDefinitions wanted = new PublishedDefinitions(live, others(), keys());
-    to.offer(new Catalogue.Content(names, json.writeValueAsString(wanted)));
+    installation.failures().values().forEach(failure -> offered.keep(failure.row().keptAs()));
+    to.offer(
+        new Catalogue.Content(
+            offered.names,
+            json.writeValueAsString(new PublishedDefinitions(offered.indexes, others, keys()))));
     if (swept.plus(SWEEP).isBefore(clock.instant())) {
       to.sweep(existing);
       published.keySet().retainAll(existing);
@@ -149,22 +158,46 @@ public class Publications {
     }
   }
 
-  /** An edition that is damaged here may be whole where it is followed. */
-  private void keepOffered(
-      Publisher to, RunningIndex index, List<EditionName> names, List<PublishedIndex> live) {
-    String service = to.offered().service();
-    for (EditionName name : to.offered().live()) {
-      if (name.index().equals(index.index().keptAs())) {
-        names.add(name);
-        json.readValue(service, PublishedDefinitions.class).indexes().stream()
-            .filter(one -> one.row().keptAs().equals(name.index()))
-            .forEach(live::add);
+  /** What will be offered. */
+  private final class Offered {
+    private final Catalogue.Content before;
+    private final List<EditionName> names = new ArrayList<>();
+    private final List<PublishedIndex> indexes = new ArrayList<>();
+
+    Offered(Catalogue.Content before) {
+      this.before = before;
+    }
+
+    void add(EditionName name, DefinitionRow row) {
+      names.add(name);
+      indexes.add(new PublishedIndex(row, name.number()));
+    }
+
+    /** Goes on offering what was offered of an index before, if anything was. */
+    void keep(String keptAs) {
+      if (before.live().stream().anyMatch(name -> name.index().equals(keptAs))) {
+        json.readValue(before.service(), PublishedDefinitions.class).indexes().stream()
+            .filter(one -> one.row().keptAs().equals(keptAs))
+            .forEach(one -> add(new EditionName(keptAs, one.edition()), one.row()));
       }
     }
   }
 
   private static EditionName name(RunningIndex index, Edition edition) {
     return new EditionName(index.index().keptAs(), edition.number());
+  }
+
+  /** Publishes what is new of an edition; false if the edition has gone meanwhile. */
+  private boolean publish(Publisher to, RunningIndex index, Edition edition) throws IOException {
+    try {
+      publish(to, name(index, edition), edition);
+      return true;
+    } catch (IOException | RuntimeException e) {
+      if (index.editions().all().contains(edition)) {
+        throw e;
+      }
+      return false;
+    }
   }
 
   private void publish(Publisher to, EditionName name, Edition edition) throws IOException {
@@ -218,18 +251,24 @@ public class Publications {
         .toList();
   }
 
+  /** A version of the definition of an index; null if it is not recorded. */
+  private @Nullable DefinitionRow row(String index, int version) {
+    return rows.computeIfAbsent(
+        index + " " + version, _ -> definitions.version(DefinitionKind.INDEX, index, version));
+  }
+
   private List<DefinitionRow> others() {
-    List<DefinitionRow> rows = new ArrayList<>();
+    List<DefinitionRow> all = new ArrayList<>();
     for (DefinitionRow row : definitions.current()) {
       if (row.kind() == DefinitionKind.ENDPOINT) {
         definitions.versions(row.kind(), row.name()).stream()
             .limit(ENDPOINT_VERSIONS)
-            .forEach(rows::add);
+            .forEach(all::add);
       } else if (!NOT_FOLLOWED.contains(row.kind())) {
-        rows.add(row);
+        all.add(row);
       }
     }
-    return rows;
+    return all;
   }
 
   /** What is published, and where. */
@@ -254,7 +293,7 @@ public class Publications {
         "builder",
         publishing == null ? null : publishing.problem(),
         now == null ? null : now.builder().turn(),
-        now == null ? null : now.sentBytes(),
+        store == null ? null : store.traffic(),
         editions);
   }
 

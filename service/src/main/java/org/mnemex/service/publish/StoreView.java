@@ -4,6 +4,7 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.file.PublishedFile;
+import org.mnemex.publish.store.CountedStore;
 
 /**
  * What is published, or followed.
@@ -12,7 +13,7 @@ import org.mnemex.publish.file.PublishedFile;
  * @param role what this process does with it: {@code builder} or {@code search}; null: nothing
  * @param problem why nothing is published or followed now, or null
  * @param turn which run of the installation publishes; null where it is followed
- * @param sentBytes how many bytes of files this run has sent; null where they are followed
+ * @param traffic what this run has used of the store; null if there is none
  * @param editions the editions that are published, or followed
  */
 public record StoreView(
@@ -20,7 +21,7 @@ public record StoreView(
     @Nullable String role,
     @Nullable String problem,
     @Nullable Long turn,
-    @Nullable Long sentBytes,
+    CountedStore.@Nullable Traffic traffic,
     List<StoredEdition> editions) {
   static final StoreView NONE = new StoreView(null, null, null, null, null, List.of());
 

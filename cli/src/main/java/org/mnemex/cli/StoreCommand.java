@@ -1,0 +1,79 @@
+package org.mnemex.cli;
+
+import java.util.concurrent.Callable;
+import org.mnemex.client.MnemexClient;
+import org.mnemex.client.StoreStatus;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+
+@Command(
+    name = "store",
+    description =
+        "Show which editions a builder publishes for other machines, or a search node follows, and"
+            + " what is wrong with that.",
+    mixinStandardHelpOptions = true,
+    footer = {
+      "",
+      "Exit code 1 if nothing is published or followed now.",
+      "",
+      "Example: mnemex store",
+      "         MNEMEX_URL=http://127.0.0.1:7078 mnemex store"
+    })
+final class StoreCommand implements Callable<Integer> {
+  @Mixin private Service service = new Service();
+
+  @Override
+  public Integer call() {
+    try (MnemexClient client = service.client()) {
+      StoreStatus store = client.store();
+      if (service.json()) {
+        service.printJson(store);
+      } else if (store.place() == null) {
+        service
+            .out()
+            .println(
+                "Nothing is published: the service has no store. Its settings are under mnemex.store.");
+      } else {
+        print(store);
+      }
+      return store.place() == null || store.problem() != null ? ExitCode.FAILED : ExitCode.DONE;
+    }
+  }
+
+  private void print(StoreStatus store) {
+    service
+        .out()
+        .println(
+            store.turn() == null
+                ? "Follows " + store.place()
+                : "Publishes to %s, turn %d".formatted(store.place(), store.turn()));
+    if (store.problem() != null) {
+      service.out().println("Problem: " + store.problem());
+    }
+    StoreStatus.Traffic traffic = store.traffic();
+    if (traffic != null) {
+      service
+          .out()
+          .printf(
+              "%,d requests, %s read, %s written since the start%n",
+              traffic.requests(),
+              BackupCommand.size(traffic.readBytes()),
+              BackupCommand.size(traffic.writtenBytes()));
+    }
+    if (store.editions().isEmpty()) {
+      service.out().println("No edition yet.");
+      return;
+    }
+    Table table = new Table("index", ">edition", "", "true at", ">files", ">size");
+    for (StoreStatus.Edition edition : store.editions()) {
+      table.row(
+          edition.index(),
+          edition.edition(),
+          edition.live() ? "live" : "",
+          edition.trueAt() == null ? "-" : edition.trueAt(),
+          "%,d".formatted(edition.files()),
+          BackupCommand.size(edition.bytes()));
+    }
+    table.print(service.out());
+  }
+}

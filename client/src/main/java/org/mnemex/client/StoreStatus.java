@@ -1,0 +1,52 @@
+package org.mnemex.client;
+
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What a service publishes for other machines, or follows.
+ *
+ * @param place where the store is; null if there is none
+ * @param role what the service does with it: {@code builder} or {@code search}; null: nothing
+ * @param problem why nothing is published or followed now, or null
+ * @param turn which run of the installation publishes; null where it is followed
+ * @param traffic what this run has used of the store; null if there is none
+ * @param editions the editions that are published, or followed
+ */
+public record StoreStatus(
+    @Nullable String place,
+    @Nullable String role,
+    @Nullable String problem,
+    @Nullable Long turn,
+    @Nullable Traffic traffic,
+    List<Edition> editions) {
+
+  /**
+   * What is used of a store.
+   *
+   * @param requests how many calls were made
+   * @param readBytes how many bytes of objects were read
+   * @param writtenBytes how many bytes of objects were written
+   */
+  public record Traffic(long requests, long readBytes, long writtenBytes) {}
+
+  /**
+   * An edition.
+   *
+   * @param index name of the index
+   * @param edition number of the edition
+   * @param live whether it is the one that answers
+   * @param trueAt the moment up to which it includes everything, ISO 8601, UTC; null if unknown
+   * @param written when its manifest was written, ISO 8601, UTC
+   * @param files how many files it has
+   * @param bytes how many bytes they have
+   */
+  public record Edition(
+      String index,
+      int edition,
+      boolean live,
+      @Nullable String trueAt,
+      String written,
+      int files,
+      long bytes) {}
+}
