@@ -341,15 +341,22 @@ class PublishingTest {
       assertThat(pool.path(files.get(0))).exists();
       assertThat(pool.bytes()).isEqualTo(300);
 
-      assertThatThrownBy(() -> pool.fetch(List.of(files.get(1)), files))
+      clock.now = clock.now.plus(Duration.ofHours(1));
+      pool.fetch(List.of(files.get(2)), List.of());
+      pool.fetch(List.of(files.get(1)), List.of(files.get(0)));
+      assertThat(pool.path(files.get(3))).as("not needed for an hour").doesNotExist();
+      assertThat(pool.path(files.get(2))).exists();
+      pool.fetch(List.of(files.get(3)), List.of());
+
+      assertThatThrownBy(() -> pool.fetch(List.of(files.get(0)), files))
           .isInstanceOf(PoolTooSmallException.class)
           .hasMessageContaining("may keep 300 bytes, but 400 are needed");
 
-      String part = files.get(1).parts().getFirst().object();
+      String part = files.get(0).parts().getFirst().object();
       store.objects.put(part, new byte[PART_BYTES]);
-      assertThatThrownBy(() -> pool.fetch(List.of(files.get(1)), List.of()))
+      assertThatThrownBy(() -> pool.fetch(List.of(files.get(0)), List.of()))
           .hasMessageContaining("has changed");
-      assertThat(pool.path(files.get(1))).doesNotExist();
+      assertThat(pool.path(files.get(0))).doesNotExist();
     }
   }
 }

@@ -10,6 +10,7 @@ import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.FileTime;
 import java.time.Clock;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -17,6 +18,7 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -33,6 +35,9 @@ import org.mnemex.publish.store.StoredObject;
  */
 public final class FilePool implements AutoCloseable {
   private static final String UNFINISHED = ".part";
+
+  /** An edition that is returned to soon need not be fetched again. */
+  private static final Duration KEPT = Duration.ofMinutes(10);
 
   private final Path folder;
   private final ObjectStore store;
@@ -98,8 +103,8 @@ public final class FilePool implements AutoCloseable {
   }
 
   /**
-   * Fetches the files that are missing. Those that nobody needs go when there is no more room,
-   * those first that have not been needed for the longest time.
+   * Fetches the files that are missing. Those that nobody has needed for ten minutes go, and if
+   * there is no room, those that have not been needed for the longest time.
    *
    * @param wanted the files that are needed from now on
    * @param used the files that are needed besides, as long as the others are not all there
@@ -205,11 +210,11 @@ public final class FilePool implements AutoCloseable {
       kept += file.toString().endsWith(UNFINISHED) ? 0 : Files.size(file);
     }
     oldestFirst.sort(Comparator.comparing(times::get));
+    FileTime old = FileTime.from(clock.instant().minus(KEPT));
     for (Path file : oldestFirst) {
-      if (kept + needed <= limitBytes) {
-        return;
-      }
-      if (!pinned.contains(String.valueOf(file.getFileName()))) {
+      boolean mustGo =
+          kept + needed > limitBytes || Objects.requireNonNull(times.get(file)).compareTo(old) < 0;
+      if (mustGo && !pinned.contains(String.valueOf(file.getFileName()))) {
         kept -= file.toString().endsWith(UNFINISHED) ? 0 : Files.size(file);
         Files.delete(file);
       }

@@ -10,6 +10,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.publish.EditionManifest;
@@ -126,6 +127,7 @@ public class Following {
     FilePool files = Objects.requireNonNull(pool);
     files.removeDamaged(files(offer));
     files.fetch(files(offer), List.of());
+    taken = null;
     editions = Map.of();
     take(offer);
   }
@@ -135,6 +137,18 @@ public class Following {
   }
 
   private void take(Offer offer) throws IOException {
+    Offer before = taken;
+    if (before != null && before.content().equals(offer.content())) {
+      for (FollowedEdition edition : editions.values()) {
+        edition.take(offer.edition(edition.name()), Objects.requireNonNull(pool));
+      }
+    } else {
+      takeDefinitions(offer);
+    }
+    taken = offer;
+  }
+
+  private void takeDefinitions(Offer offer) throws IOException {
     PublishedDefinitions published =
         json.readValue(offer.content().service(), PublishedDefinitions.class);
     Map<EditionName, FollowedEdition> next = new HashMap<>();
@@ -152,17 +166,15 @@ public class Following {
       next.put(name, edition);
       indexes.add(new FollowedIndex(definition, one.row().version(), index, edition));
     }
-    boolean other = taken == null || !taken.content().equals(offer.content());
-    if (other || !editions.equals(next)) {
-      installation.follow(published.others(), indexes);
-      keys.follow(published.keys());
-      LOG.info(
-          "{} indexes are followed: {}",
-          indexes.size(),
-          next.keySet().stream().map(EditionName::toString).sorted().toList());
-    }
+    installation.follow(published.others(), indexes);
+    keys.follow(published.keys());
     editions = next;
-    taken = offer;
+    LOG.info(
+        "what is followed: {}",
+        next.keySet().stream()
+            .map(EditionName::toString)
+            .sorted()
+            .collect(Collectors.joining(", ")));
   }
 
   /** What is followed, and where. */
