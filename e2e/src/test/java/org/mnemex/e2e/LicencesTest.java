@@ -24,6 +24,7 @@ class LicencesTest {
           "Go License",
           "LGPL-2.1-or-later",
           "MIT",
+          "MIT-0",
           "Unicode-3.0");
 
   @ParameterizedTest

@@ -325,7 +325,7 @@ class PublishingTest {
       List<PublishedFile> files = new ArrayList<>();
       for (int i = 0; i < 4; i++) {
         byte[] content = new byte[100];
-        content[0] = (byte) i;
+        content[0] = (byte) (i + 1);
         EditionName edition = new EditionName("plants", i);
         publisher.publish(
             state(edition, 1),
@@ -353,7 +353,7 @@ class PublishingTest {
           .hasMessageContaining("may keep 300 bytes, but 400 are needed");
 
       String part = files.get(0).parts().getFirst().object();
-      store.objects.put(part, new byte[PART_BYTES]);
+      store.objects.put(part, new byte[] {1});
       assertThatThrownBy(() -> pool.fetch(List.of(files.get(0)), List.of()))
           .hasMessageContaining("has changed");
       assertThat(pool.path(files.get(0))).doesNotExist();
