@@ -16,6 +16,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.file.Bandwidth;
 import org.mnemex.publish.file.FileSender;
@@ -59,6 +60,9 @@ public final class Publisher implements AutoCloseable {
 
   /** What the catalogue may name besides, as an answer was lost. */
   private final Set<EditionName> tried = new HashSet<>();
+
+  /** The parts that manifests may name besides, as an answer was lost. */
+  private final Map<EditionName, Set<PublishedFile.Part>> triedParts = new HashMap<>();
 
   /** When it was noticed that nothing names a part. */
   private final Map<String, Instant> unnamed = new HashMap<>();
@@ -185,8 +189,16 @@ public final class Publisher implements AutoCloseable {
     EditionManifest manifest =
         new EditionManifest(
             EditionManifest.FORMAT, builder, state, clock.instant().toString(), List.copyOf(files));
+    triedParts
+        .computeIfAbsent(state.edition(), _ -> new HashSet<>())
+        .addAll(parts(manifest).toList());
     write(state.edition().object(), manifest);
     manifests.put(state.edition(), manifest);
+    triedParts.remove(state.edition());
+  }
+
+  private static Stream<PublishedFile.Part> parts(EditionManifest manifest) {
+    return manifest.files().stream().flatMap(file -> file.parts().stream());
   }
 
   /**
@@ -276,10 +288,11 @@ public final class Publisher implements AutoCloseable {
     manifests.keySet().forEach(edition -> gone.remove(edition.object()));
     gone.forEach(tags::remove);
     store.remove(gone);
+    triedParts.keySet().retainAll(kept);
     Set<PublishedFile.Part> named =
-        manifests.values().stream()
-            .flatMap(manifest -> manifest.files().stream())
-            .flatMap(file -> file.parts().stream())
+        Stream.concat(
+                manifests.values().stream().flatMap(Publisher::parts),
+                triedParts.values().stream().flatMap(Set::stream))
             .collect(Collectors.toSet());
     Set<String> names = named.stream().map(PublishedFile.Part::object).collect(Collectors.toSet());
     List<String> there = store.names(PublishedFile.FILES);

@@ -19,6 +19,9 @@ final class FaultyStore implements ObjectStore {
   /** Of a hundred calls, how many fail. */
   volatile int faults;
 
+  /** The object whose next replacement happens, but seems to fail. */
+  volatile @Nullable String losing;
+
   /** Told of each change of an object, before it is made. */
   interface Watcher {
     void changes(String name, byte @Nullable [] to);
@@ -82,7 +85,7 @@ final class FaultyStore implements ObjectStore {
     }
     watcher.changes(name, content);
     objects.put(name, content);
-    lose(lost);
+    lose(lost || name.equals(losing));
     return Sha256.of(content);
   }
 

@@ -17,6 +17,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
@@ -311,6 +312,68 @@ class PublishingTest {
     assertThatThrownBy(
             () -> new Publisher(store, "quillmere", Bandwidth.UNLIMITED, GRACE, Clock.systemUTC()))
         .hasMessageContaining("form 2");
+    removeFolders();
+  }
+
+  @Test
+  void whatMayBeNamedIsNotSweptAway(@TempDir Path temp) throws IOException {
+    FaultyStore store = new FaultyStore(new Random(1));
+    Hand clock = new Hand();
+    EditionName one = new EditionName("plants", 1);
+    EditionName two = new EditionName("plants", 2);
+    try (Publisher publisher =
+        new Publisher(store, "quillmere", Bandwidth.UNLIMITED, PART_BYTES, GRACE, clock)) {
+      byte number = 0;
+      for (EditionName edition : List.of(one, two, one)) {
+        // The second manifest of the first edition is written, and seems not to be.
+        store.losing = publisher.published(edition) == null ? null : edition.object();
+        String name = "manifest-" + number;
+        Path file = Files.write(temp.resolve(name), new byte[] {number++});
+        try {
+          publisher.publish(state(edition, 1), Map.of(name, file), new byte[0]);
+        } catch (IOException e) {
+          assertThat(store.losing).isNotNull();
+        }
+      }
+      publisher.offer(new Catalogue.Content(List.of(one), ""));
+      store.losing = Catalogue.OBJECT;
+      assertThatThrownBy(() -> publisher.offer(new Catalogue.Content(List.of(two), "")))
+          .hasMessageContaining("is lost");
+
+      publisher.sweep(Set.of());
+      clock.now = clock.now.plus(GRACE);
+      publisher.sweep(Set.of());
+      assertNamedPartsAreThere(store);
+      assertThat(store.objects).containsKeys(one.object(), two.object());
+    }
+  }
+
+  @Test
+  void aManifestCannotNameAFileOutsideThePool() throws IOException {
+    FaultyStore store = new FaultyStore(new Random(1));
+    try (Publisher publisher =
+        new Publisher(
+            store, "quillmere", Bandwidth.UNLIMITED, PART_BYTES, GRACE, Clock.systemUTC())) {
+      EditionName edition = new EditionName("plants", 1);
+      Path file = Files.write(folder().resolve("manifest-1"), new byte[] {1});
+      publisher.publish(state(edition, 1), Map.of("manifest-1", file), new byte[0]);
+      publisher.offer(new Catalogue.Content(List.of(edition), ""));
+      String manifest =
+          new String(
+              Objects.requireNonNull(store.objects.get(edition.object())), StandardCharsets.UTF_8);
+      String hash = publisher.published(edition).commit().parts().getFirst().sha256();
+      for (String wrong :
+          List.of(
+              manifest.replace(hash, "../../outside"),
+              manifest.replace("\"bytes\":1}", "\"bytes\":2000000000}"))) {
+        assertThat(wrong).isNotEqualTo(manifest);
+        store.objects.put(edition.object(), wrong.getBytes(StandardCharsets.UTF_8));
+        assertThatThrownBy(new Follower(store, folder())::look)
+            .isInstanceOf(IOException.class)
+            .hasMessageContaining("cannot be read")
+            .hasMessageContaining("there is no part of");
+      }
+    }
     removeFolders();
   }
 

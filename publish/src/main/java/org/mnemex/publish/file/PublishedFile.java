@@ -2,6 +2,7 @@ package org.mnemex.publish.file;
 
 import java.nio.charset.StandardCharsets;
 import java.util.List;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.mnemex.publish.store.Sha256;
 
@@ -20,6 +21,22 @@ public record PublishedFile(String name, List<Part> parts) {
    * @param bytes how many bytes it has
    */
   public record Part(long turn, String sha256, int bytes) {
+    private static final Pattern HASH = Pattern.compile("[0-9a-f]{64}");
+    private static final int MAX_BYTES = 64 << 20;
+
+    /**
+     * Refuses what no builder writes: a part has a place in memory, and its hash is the name of a
+     * file.
+     *
+     * @throws IllegalArgumentException if it is not valid
+     */
+    public Part {
+      if (!HASH.matcher(sha256).matches() || bytes < 0 || bytes > MAX_BYTES) {
+        throw new IllegalArgumentException(
+            "there is no part of %,d bytes with the checksum '%s'".formatted(bytes, sha256));
+      }
+    }
+
     /**
      * The name of the object. With the turn in it, a builder that has been superseded cannot remove
      * what its successor sends.
