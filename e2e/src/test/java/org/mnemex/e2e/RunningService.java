@@ -128,6 +128,11 @@ final class RunningService implements AutoCloseable {
         });
   }
 
+  /** Its process, for signals. */
+  long pid() {
+    return process.pid();
+  }
+
   /** Kills the service as a power cut would. */
   void kill() throws InterruptedException {
     process.destroyForcibly();

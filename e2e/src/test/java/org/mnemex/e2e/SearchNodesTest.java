@@ -79,8 +79,10 @@ class SearchNodesTest {
     return Files.createDirectories(temp.resolve(name));
   }
 
-  private RunningService node(String name) throws IOException {
-    return RunningService.configured(folder(name), folderStore("--mnemex.role=search"));
+  private RunningService node(String name, String... more) throws IOException {
+    String[] settings =
+        Stream.concat(Stream.of("--mnemex.role=search"), Stream.of(more)).toArray(String[]::new);
+    return RunningService.configured(folder(name), folderStore(settings));
   }
 
   /** An answer without what two answers that are the same differ in. */
@@ -105,7 +107,7 @@ class SearchNodesTest {
   }
 
   /** Waits until a node is as far as the builder is now, then compares all answers. */
-  private static void assertSameAnswers(RunningService builder, RunningService node)
+  static void assertSameAnswers(RunningService builder, RunningService node)
       throws IOException, InterruptedException {
     builder.awaitTrue("plants");
     String position = position(builder.client);
@@ -192,7 +194,7 @@ class SearchNodesTest {
     return "http://127.0.0.1:" + server.getPort();
   }
 
-  private static boolean isReady(RunningService node) {
+  static boolean isReady(RunningService node) {
     try {
       return node.get("/api/health-and-metrics/health/readiness").statusCode() == 200;
     } catch (IOException | InterruptedException e) {
@@ -271,8 +273,9 @@ class SearchNodesTest {
   @Test
   void nodesGoOnWithoutTheStoreAndMendTheirFiles() throws Exception {
     Path garden = GardenFiles.create(folder("builder"), ACCESSIONS);
-    try (RunningService builder = RunningService.configured(folder("builder"), folderStore());
-        RunningService node = node("node");
+    String[] told = {"--mnemex.conditions.store=100ms", "--mnemex.conditions.every=200ms"};
+    try (RunningService builder = RunningService.configured(folder("builder"), folderStore(told));
+        RunningService node = node("node", told);
         Gardener gardener = new Gardener(garden, 5, Clock.systemUTC())) {
       builder.applyGarden();
       RunningService.await(() -> isReady(node));
@@ -281,6 +284,7 @@ class SearchNodesTest {
       Path away = temp.resolve("away");
       Files.move(store(), away);
       RunningService.await(() -> hasProblem(node) && hasProblem(builder));
+      RunningService.await(() -> isTold(node, "is not there") && isTold(builder, "is not there"));
       assertThat(answer(node.get("/search/plant-search?q=fern"))).isNotEmpty();
       node.kill();
       node.restart();
@@ -296,6 +300,11 @@ class SearchNodesTest {
       RunningService.await(() -> !hasProblem(node) && !hasProblem(builder));
       assertSameAnswers(builder, node);
 
+      builder.kill();
+      RunningService.await(() -> isTold(node, "the builder has written nothing"));
+      assertThat(answer(node.get("/search/plant-search?q=fern"))).isNotEmpty();
+      builder.restart();
+
       // A byte of each file changes on the disk: the node says so or answers well, and mends it.
       node.kill();
       try (Stream<Path> files = Files.list(temp.resolve("node/mnemex-data/cache/files"))) {
@@ -310,6 +319,11 @@ class SearchNodesTest {
       RunningService.await(() -> status(node, "/search/plant-search?q=fern&size=50") == 200);
       assertSameAnswers(builder, node);
     }
+  }
+
+  private static boolean isTold(RunningService service, String what) {
+    return service.client.conditions().list().held().stream()
+        .anyMatch(one -> one.condition().equals("store") && one.text().contains(what));
   }
 
   private static boolean hasProblem(RunningService service) {

@@ -14,6 +14,8 @@ public enum Condition {
   AWAY,
   /** An index is behind its source. */
   BEHIND,
+  /** What is built is not published, or not followed. */
+  STORE,
   /** A database keeps much for one of our readers. */
   RETAINED,
   /** Many records are in quarantine. */

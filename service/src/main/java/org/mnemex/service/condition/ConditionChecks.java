@@ -14,6 +14,8 @@ import java.util.Locale;
 import java.util.Set;
 import java.util.TreeSet;
 import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.publish.Following;
+import org.mnemex.service.publish.Publications;
 import org.mnemex.service.status.Audits;
 import org.mnemex.service.status.Indexes;
 import org.mnemex.service.status.Indexes.EditionStatus;
@@ -35,6 +37,8 @@ class ConditionChecks {
 
   private final Indexes indexes;
   private final Audits audits;
+  private final Publications publications;
+  private final Following following;
   private final ConditionSettings limits;
   private final Path data;
   private final SearchWindow searches;
@@ -42,11 +46,15 @@ class ConditionChecks {
   ConditionChecks(
       Indexes indexes,
       Audits audits,
+      Publications publications,
+      Following following,
       ConditionSettings limits,
       MnemexSettings settings,
       MeterRegistry registry) {
     this.indexes = indexes;
     this.audits = audits;
+    this.publications = publications;
+    this.following = following;
     this.limits = limits;
     this.data = settings.data();
     this.searches = new SearchWindow(registry);
@@ -60,6 +68,7 @@ class ConditionChecks {
     for (IndexStatus index : all) {
       look(index, away.contains(index.source()), looks);
     }
+    store(looks);
     disk(looks);
     searches(now, looks);
     return looks;
@@ -181,6 +190,20 @@ class ConditionChecks {
             "the source keeps %,d %s for index '%s', which does not take them"
                 .formatted(
                     reader.retained(), reader.unit().name().toLowerCase(Locale.ROOT), index)));
+  }
+
+  private void store(List<Look> looks) {
+    String published = publications.problem();
+    String followed = following.problem();
+    looks.add(
+        Look.whether(
+            isSet(limits.store()) && (published != null || followed != null),
+            Condition.STORE,
+            "store",
+            limits.store(),
+            published == null
+                ? "nothing new is followed: %s. Searches use what is here".formatted(followed)
+                : "nothing is published for other machines: %s".formatted(published)));
   }
 
   private void disk(List<Look> looks) {

@@ -14,6 +14,7 @@ import org.springframework.util.unit.DataSize;
  * @param behind an index is behind its source for longer
  * @param away a source cannot be reached for longer
  * @param stopped an index does not run, or its feed has stopped, for longer
+ * @param store nothing is published to the store, or followed from there, for longer
  * @param retained a database keeps more of its log for one of our readers
  * @param retainedChanges a database keeps more lines of a journal for one of our readers
  * @param quarantine more records of an index are in quarantine
@@ -32,6 +33,7 @@ public record ConditionSettings(
     @DefaultValue("5m") Duration behind,
     @DefaultValue("2m") Duration away,
     @DefaultValue("30s") Duration stopped,
+    @DefaultValue("1m") Duration store,
     @DefaultValue("10GB") DataSize retained,
     @DefaultValue("1000000") long retainedChanges,
     @DefaultValue("100") long quarantine,

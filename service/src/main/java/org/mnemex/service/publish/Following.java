@@ -5,6 +5,8 @@ import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -45,6 +47,9 @@ import tools.jackson.databind.json.JsonMapper;
 public class Following {
   private static final Logger LOG = LoggerFactory.getLogger(Following.class);
 
+  /** Three times as long as a builder is silent. */
+  private static final Duration SILENCE = Publications.CONFIRM.multipliedBy(3);
+
   private final Installation installation;
   private final Keys keys;
   private final JsonMapper json;
@@ -56,6 +61,10 @@ public class Following {
   private @Nullable Follower follower;
   private @Nullable Repeated following;
   private volatile @Nullable Offer taken;
+
+  /** When something new was seen, by the clock of this machine. */
+  private volatile Instant news;
+
   private Map<EditionName, FollowedEdition> editions = Map.of();
 
   Following(
@@ -64,6 +73,7 @@ public class Following {
     this.keys = keys;
     this.json = json;
     this.clock = clock;
+    this.news = clock.instant();
     boolean follows = settings.role() == MnemexSettings.Role.SEARCH;
     if (follows && settings.store() == null) {
       throw new SettingsException(
@@ -102,6 +112,9 @@ public class Following {
 
   private void follow() throws IOException {
     Offer offer = Objects.requireNonNull(follower).look();
+    if (offer != null && !offer.equals(taken)) {
+      news = clock.instant();
+    }
     if (offer == null) {
       throw new IOException(
           "nothing is published in the store %s yet"
@@ -177,6 +190,19 @@ public class Following {
             .collect(Collectors.joining(", ")));
   }
 
+  /** Why nothing is followed now, or null. */
+  public @Nullable String problem() {
+    Repeated now = following;
+    if (now == null || now.problem() != null) {
+      return now == null ? null : now.problem();
+    }
+    // A builder confirms what it has published even if nothing changes.
+    Instant last = news;
+    return last.plus(SILENCE).isBefore(clock.instant())
+        ? "the builder has written nothing to the store since " + last
+        : null;
+  }
+
   /** What is followed, and where. */
   StoreView view() {
     List<StoreView.StoredEdition> all = new ArrayList<>();
@@ -190,7 +216,7 @@ public class Following {
     return new StoreView(
         store == null ? null : store.place(),
         "search",
-        following == null ? null : following.problem(),
+        problem(),
         null,
         store == null ? null : store.traffic(),
         all);

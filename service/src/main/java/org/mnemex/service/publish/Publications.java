@@ -49,7 +49,7 @@ import tools.jackson.databind.json.JsonMapper;
 @Component
 public class Publications {
   /** An answer says how old it is at most, so what stays the same is confirmed. */
-  private static final Duration CONFIRM = Duration.ofSeconds(5);
+  static final Duration CONFIRM = Duration.ofSeconds(5);
 
   private static final Duration SWEEP = Duration.ofMinutes(5);
   private static final int ENDPOINT_VERSIONS = 5;
@@ -271,6 +271,12 @@ public class Publications {
     return all;
   }
 
+  /** Why nothing is published now, or null. */
+  public @Nullable String problem() {
+    Repeated now = publishing;
+    return now == null ? null : now.problem();
+  }
+
   /** What is published, and where. */
   StoreView view() {
     if (settings == null) {
@@ -291,7 +297,7 @@ public class Publications {
     return new StoreView(
         store == null ? null : store.place(),
         "builder",
-        publishing == null ? null : publishing.problem(),
+        problem(),
         now == null ? null : now.builder().turn(),
         store == null ? null : store.traffic(),
         editions);

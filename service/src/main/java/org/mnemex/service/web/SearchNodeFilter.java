@@ -20,7 +20,7 @@ class SearchNodeFilter extends OncePerRequestFilter {
   private static final List<String> ELSEWHERE = List.of("/api/", "/console");
 
   private static final List<String> HERE =
-      List.of("/api/store", "/api/session", "/api/health-and-metrics/");
+      List.of("/api/store", "/api/conditions", "/api/session", "/api/health-and-metrics/");
 
   private final boolean isSearchNode;
 

@@ -1,0 +1,240 @@
+package org.mnemex.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Random;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * A builder, two search nodes and their store are killed, suspended and taken away at random while
+ * rows change and people search. The property {@code mnemex.faults} says how many times.
+ */
+class SearchNodesUnderFaultsTest {
+  private static final int FAULTS = Integer.getInteger("mnemex.faults", 4);
+  private static final long SEED = Long.getLong("mnemex.faults.seed", System.nanoTime());
+  private static final String KEY = "QB-00001";
+  private static final Duration PATIENCE = Duration.ofSeconds(2);
+  private static final JsonMapper JSON = JsonMapper.shared();
+
+  @TempDir private Path temp;
+
+  private final AtomicBoolean isOver = new AtomicBoolean();
+  private final AtomicInteger written = new AtomicInteger();
+  private final AtomicInteger answered = new AtomicInteger();
+  private final AtomicInteger unanswered = new AtomicInteger();
+  private final AtomicInteger refused = new AtomicInteger();
+  private final List<Throwable> failures = new ArrayList<>();
+
+  private final HttpClient http = HttpClient.newBuilder().connectTimeout(PATIENCE).build();
+
+  /** A search node, and how far its answers were since its start. */
+  private static final class Node {
+    final RunningService service;
+    private int seen;
+    private int lives;
+
+    Node(RunningService service) {
+      this.service = service;
+    }
+
+    /**
+     * What was known when a question was asked.
+     *
+     * @param seen how far answers were
+     * @param life which run of the node it was
+     */
+    record Known(int seen, int life) {}
+
+    synchronized Known known() {
+      return new Known(seen, lives);
+    }
+
+    /** What a node has answered with is never gone again, as long as it runs. */
+    synchronized void see(int tick, Known before) {
+      if (lives == before.life) {
+        assertThat(tick).as("an answer of %s", service.url).isGreaterThanOrEqualTo(before.seen);
+        seen = Math.max(seen, tick);
+      }
+    }
+
+    synchronized void dies() {
+      lives++;
+      seen = 0;
+    }
+  }
+
+  /** Work that may fail. */
+  private interface Work {
+    void run() throws Exception;
+  }
+
+  private Thread repeat(Work work) {
+    return Thread.ofPlatform()
+        .start(
+            () -> {
+              try {
+                while (!isOver.get()) {
+                  work.run();
+                  TimeUnit.MILLISECONDS.sleep(20);
+                }
+              } catch (Exception | AssertionError e) {
+                synchronized (failures) {
+                  failures.add(e);
+                }
+              }
+            });
+  }
+
+  /** Whether a node has answered; what it answers must be right. */
+  private boolean ask(Node node) throws InterruptedException {
+    Node.Known known = node.known();
+    HttpResponse<String> response;
+    try {
+      response =
+          http.send(
+              HttpRequest.newBuilder(
+                      URI.create(node.service.url + "/search/plant-search/records?key=" + KEY))
+                  .timeout(PATIENCE)
+                  .build(),
+              HttpResponse.BodyHandlers.ofString());
+    } catch (IOException e) {
+      return false;
+    }
+    if (response.statusCode() == 503) {
+      refused.incrementAndGet();
+      return false;
+    }
+    assertThat(response.statusCode()).as(response.body()).isEqualTo(200);
+    JsonNode answer = JSON.readTree(response.body());
+    assertThat(answer.get("asOf").get("edition").asInt()).isEqualTo(1);
+    String notes = answer.get("results").get(0).get("fields").get("notes").asString();
+    int tick = Integer.parseInt(notes.substring(notes.indexOf(' ') + 1));
+    assertThat(tick).isLessThanOrEqualTo(written.get());
+    node.see(tick, known);
+    return true;
+  }
+
+  private static void signal(RunningService service, String name) throws Exception {
+    new ProcessBuilder("kill", "-" + name, Long.toString(service.pid())).start().waitFor();
+  }
+
+  @Test
+  void noAnswerIsWrongAndOneNodeAlwaysAnswers() throws Exception {
+    Path store = Files.createDirectory(temp.resolve("store"));
+    Path builderFolder = Files.createDirectory(temp.resolve("builder"));
+    String[] settings = {"--mnemex.store.kind=folder", "--mnemex.store.folder=" + store};
+    Path garden = GardenFiles.create(builderFolder, 300);
+    tick(garden);
+    Random random = new Random(SEED);
+    try (RunningService builder = RunningService.configured(builderFolder, settings);
+        RunningService one = node("one", store);
+        RunningService two = node("two", store)) {
+      builder.applyGarden();
+      List<Node> nodes = List.of(new Node(one), new Node(two));
+      nodes.forEach(node -> awaitReady(node.service));
+      List<Thread> threads =
+          List.of(
+              repeat(() -> tick(garden)),
+              repeat(() -> ask(nodes.getFirst())),
+              repeat(() -> ask(nodes.getLast())),
+              repeat(
+                  () -> {
+                    boolean first = random.nextBoolean();
+                    boolean done =
+                        ask(first ? nodes.getFirst() : nodes.getLast())
+                            || ask(first ? nodes.getLast() : nodes.getFirst());
+                    (done ? answered : unanswered).incrementAndGet();
+                  }));
+      for (int fault = 0; fault < FAULTS && failures.isEmpty(); fault++) {
+        strike(random.nextInt(6), random, builder, nodes.get(random.nextInt(2)), store);
+        nodes.forEach(node -> awaitReady(node.service));
+      }
+      isOver.set(true);
+      for (Thread thread : threads) {
+        thread.join();
+      }
+      System.out.printf(
+          "%d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused; %,d changes%n",
+          FAULTS, SEED, answered.get(), unanswered.get(), refused.get(), written.get());
+      assertThat(failures).as("seed %d", SEED).isEmpty();
+      assertThat(answered.get()).isPositive();
+      // Of a thousand, one may find no node.
+      assertThat(unanswered.get()).isLessThanOrEqualTo(answered.get() / 1000);
+      AuditTest.awaitClean(builder);
+      for (Node node : nodes) {
+        SearchNodesTest.assertSameAnswers(builder, node.service);
+        assertThat(ask(node)).isTrue();
+      }
+    }
+  }
+
+  private void tick(Path garden) throws Exception {
+    int next = written.get() + 1;
+    written.set(next);
+    GardenFiles.run(
+        garden, "UPDATE accession SET notes = ? WHERE accession_no = ?", "tick " + next, KEY);
+  }
+
+  private RunningService node(String name, Path store) throws IOException {
+    return RunningService.configured(
+        Files.createDirectory(temp.resolve(name)),
+        "--mnemex.role=search",
+        "--mnemex.store.kind=folder",
+        "--mnemex.store.folder=" + store);
+  }
+
+  private static void awaitReady(RunningService node) {
+    RunningService.await(() -> SearchNodesTest.isReady(node));
+  }
+
+  /** One fault, and its end. */
+  private void strike(int kind, Random random, RunningService builder, Node node, Path store)
+      throws Exception {
+    RunningService struck = kind < 2 ? node.service : builder;
+    long millis = random.nextLong(300, 1800);
+    switch (kind) {
+      case 0, 2 -> {
+        struck.kill();
+        TimeUnit.MILLISECONDS.sleep(random.nextInt(300));
+        if (kind == 0) {
+          node.dies();
+        }
+        struck.restart();
+      }
+      case 1, 3 -> {
+        signal(struck, "STOP");
+        TimeUnit.MILLISECONDS.sleep(millis);
+        signal(struck, "CONT");
+      }
+      case 4 -> {
+        Path away = store.resolveSibling("away");
+        Files.move(store, away);
+        TimeUnit.MILLISECONDS.sleep(millis);
+        Files.move(away, store);
+      }
+      default -> {
+        // Both at once: what is published while a node does not look.
+        signal(node.service, "STOP");
+        builder.kill();
+        builder.restart();
+        signal(node.service, "CONT");
+      }
+    }
+  }
+}
