@@ -112,13 +112,13 @@ public class Following {
 
   private void follow() throws IOException {
     Offer offer = Objects.requireNonNull(follower).look();
-    if (offer != null && !offer.equals(taken)) {
-      news = clock.instant();
-    }
     if (offer == null) {
       throw new IOException(
           "nothing is published in the store %s yet"
               .formatted(Objects.requireNonNull(store).place()));
+    }
+    if (!offer.equals(taken)) {
+      news = clock.instant();
     }
     if (editions.values().stream().anyMatch(one -> one.damage() != null)) {
       mend(offer);
