@@ -52,9 +52,10 @@ final class DemoNodes implements AutoCloseable {
   String explained() {
     StringBuilder text = new StringBuilder("Search nodes follow what the service publishes:\n\n");
     for (int number = 1; number <= processes.size(); number++) {
-      text.append("  curl '%s/search/plant-search?q=shade+fern'%n".formatted(url(number)));
+      text.append(
+          "  MNEMEX_URL=%s ./mnemex search plant-search shade fern%n".formatted(url(number)));
     }
-    return text.append("%n  MNEMEX_URL=%s ./mnemex store%n".formatted(url(1))).toString();
+    return text.append("  MNEMEX_URL=%s ./mnemex store%n".formatted(url(1))).toString();
   }
 
   private URI url(int number) {
