@@ -1,6 +1,7 @@
 package org.mnemex.publish;
 
 import java.util.List;
+import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.file.PublishedFile;
 
@@ -37,18 +38,22 @@ public record EditionManifest(
 
   /** The engine's manifest of the commit. */
   public PublishedFile commit() {
-    return file(ENGINE_MANIFEST);
+    return find(name -> name.startsWith(ENGINE_MANIFEST), ENGINE_MANIFEST);
   }
 
   /**
    * A file of the commit.
    *
-   * @param name its name, or the beginning of it
+   * @param name its name in the folder of the edition
    * @throws IllegalArgumentException if there is none
    */
   public PublishedFile file(String name) {
+    return find(name::equals, name);
+  }
+
+  private PublishedFile find(Predicate<String> wanted, String name) {
     return files.stream()
-        .filter(file -> file.name().startsWith(name))
+        .filter(file -> wanted.test(file.name()))
         .findFirst()
         .orElseThrow(() -> new IllegalArgumentException("the manifest names no file " + name));
   }

@@ -144,7 +144,7 @@ class PublishingTest {
           }
         };
     Map<Integer, Built> editions = new TreeMap<>(Map.of(1, new Built(1)));
-    // What each commit consists of, by edition and commit: whoever follows must see just that.
+    // The files of each commit, by edition and commit: a follower must see exactly these.
     Map<String, Map<String, String>> commits = new HashMap<>();
     List<Publisher> builders = new ArrayList<>();
     boolean abandoned = false;

@@ -8,6 +8,7 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicBoolean;
 
 /** Transfers a few parts at a time. */
 final class Together implements AutoCloseable {
@@ -32,22 +33,24 @@ final class Together implements AutoCloseable {
    * @throws IOException what the first failure threw
    */
   void run(List<Transfer> transfers) throws IOException {
+    AtomicBoolean failed = new AtomicBoolean();
     List<Future<?>> running = new ArrayList<>();
     transfers.forEach(
         one ->
             running.add(
                 threads.submit(
                     () -> {
-                      one.run();
+                      if (!failed.get()) {
+                        one.run();
+                      }
                       return null;
                     })));
     IOException failure = null;
     for (Future<?> one : running) {
       try {
-        if (failure == null || !one.cancel(false)) {
-          one.get();
-        }
+        one.get();
       } catch (ExecutionException e) {
+        failed.set(true);
         failure = failure == null ? failure(e.getCause()) : failure;
       } catch (InterruptedException e) {
         running.forEach(other -> other.cancel(true));

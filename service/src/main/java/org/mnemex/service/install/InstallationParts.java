@@ -53,7 +53,8 @@ public record InstallationParts(
     StoredDepartures departures,
     ReaderPositions positions,
     Clock clock) {
-  static final int ENDPOINT_VERSIONS_KEPT = 5;
+  /** So many versions of an endpoint are read, for editions that the newest does not fit. */
+  public static final int ENDPOINT_VERSIONS_KEPT = 5;
 
   /** The editions of an index, none of them open yet. */
   Editions editions(String name, String keptAs) {

@@ -207,9 +207,10 @@ public class Following {
   StoreView view() {
     List<StoreView.StoredEdition> all = new ArrayList<>();
     Offer now = taken;
-    if (now != null) {
-      for (FollowedIndex index : installation.running().followed().values()) {
-        EditionName name = new EditionName(index.index().keptAs(), index.live().number());
+    for (FollowedIndex index : installation.running().followed().values()) {
+      EditionName name = new EditionName(index.index().keptAs(), index.live().number());
+      // While another edition is taken over, what runs may be ahead of what was noted.
+      if (now != null && now.content().live().contains(name)) {
         all.add(StoreView.StoredEdition.of(index.index().name(), now.edition(name), true));
       }
     }

@@ -28,6 +28,7 @@ import org.mnemex.publish.store.CountedStore;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.StoreSettings;
 import org.mnemex.service.install.Installation;
+import org.mnemex.service.install.InstallationParts;
 import org.mnemex.service.install.Running;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.publish.PublishedDefinitions.PublishedIndex;
@@ -52,7 +53,6 @@ public class Publications {
   static final Duration CONFIRM = Duration.ofSeconds(5);
 
   private static final Duration SWEEP = Duration.ofMinutes(5);
-  private static final int ENDPOINT_VERSIONS = 5;
   private static final Set<DefinitionKind> NOT_FOLLOWED =
       Set.of(DefinitionKind.SOURCE, DefinitionKind.INDEX, DefinitionKind.SCORECARD);
 
@@ -262,7 +262,7 @@ public class Publications {
     for (DefinitionRow row : definitions.current()) {
       if (row.kind() == DefinitionKind.ENDPOINT) {
         definitions.versions(row.kind(), row.name()).stream()
-            .limit(ENDPOINT_VERSIONS)
+            .limit(InstallationParts.ENDPOINT_VERSIONS_KEPT)
             .forEach(all::add);
       } else if (!NOT_FOLLOWED.contains(row.kind())) {
         all.add(row);
