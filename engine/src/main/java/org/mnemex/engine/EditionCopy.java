@@ -11,6 +11,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.engine.error.NewerFormatException;
+import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
@@ -55,25 +56,28 @@ public final class EditionCopy {
     if (!commit.schemaFingerprint().equals(schema.fingerprint())) {
       throw new DamagedFileException(manifest, "it belongs to an edition with other fields", null);
     }
-    Map<Path, SegmentReader> open = new HashMap<>();
+    Map<Path, SegmentView> open = new HashMap<>();
     Map<Long, Path> paths = new HashMap<>();
     for (SegmentView view : before.snapshot.segments()) {
-      open.put(view.reader().path(), view.reader());
+      open.put(view.reader().path(), view);
       paths.put(view.reader().id(), view.reader().path());
     }
     FilterCache filters = before.filters;
     List<SegmentView> views = new ArrayList<>();
     for (Manifest.SegmentEntry entry : commit.segments()) {
       Path path = files.apply(Folder.segmentName(entry.id()));
-      @Nullable SegmentReader known = open.get(path);
-      SegmentReader reader = known == null ? SegmentReader.open(path, entry, schema) : known;
+      DocBits deleted =
+          entry.deletions() == 0
+              ? null
+              : DeletionsFile.read(
+                  files.apply(Folder.deletionsName(entry.id(), entry.deletions())), entry);
+      SegmentView known = open.get(path);
       SegmentView view =
           new SegmentView(
-              reader,
-              entry.deletions() == 0
-                  ? null
-                  : DeletionsFile.read(
-                      files.apply(Folder.deletionsName(entry.id(), entry.deletions())), entry));
+              known != null && isGrown(known.deleted(), deleted)
+                  ? known.reader()
+                  : SegmentReader.open(path, entry, schema),
+              deleted);
       if (view.liveCount() > 0) {
         views.add(view);
       }
@@ -87,6 +91,11 @@ public final class EditionCopy {
             new Snapshot(
                 schema, List.copyOf(views), commit.checkpoint(), before.snapshot.number() + 1),
             filters);
+  }
+
+  /** Whether a reader may go on; after a return to an older state it may not. */
+  private static boolean isGrown(@Nullable DocBits before, @Nullable DocBits now) {
+    return before == null || now != null && now.containsAll(before);
   }
 
   /**

@@ -34,7 +34,7 @@ import org.mnemex.engine.suggest.SuggestRequest;
 
 /** The engine's targets, each beside the plainest loop that does the least anybody must do. */
 public final class EngineBench {
-  private static final String ALL_PARTS = "index,size,open,search,facets,heap,updates";
+  private static final String ALL_PARTS = "index,size,open,search,deletions,facets,heap,updates";
   private static final int BATCH = 20_000;
   private static final long REFRESH_NANOS = 5_000_000;
   private static final int QUERIES = 200;
@@ -73,8 +73,8 @@ public final class EngineBench {
    * Measures.
    *
    * @param arguments {@code --documents N}, {@code --input FILE} (lines of JSON, or CSV), {@code
-   *     --keep FOLDER}, {@code --only PART,PART} of index, size, open, search, facets, heap and
-   *     updates: without index the kept folder of an earlier run is measured
+   *     --keep FOLDER}, {@code --only PART,PART} of index, size, open, search, deletions, facets,
+   *     heap and updates: without index the kept folder of an earlier run is measured
    */
   public static void main(String[] arguments) throws IOException {
     Map<String, String> options = new HashMap<>();
@@ -149,6 +149,9 @@ public final class EngineBench {
       if (parts.contains("facets") && generated) {
         facets(edition);
       }
+    }
+    if (parts.contains("deletions") && generated) {
+      deletions();
     }
     if (parts.contains("heap") && generated) {
       smallHeap();
@@ -443,6 +446,55 @@ public final class EngineBench {
           "heap of %d MB, any of 3 words with a facet: %d answers, %s%n",
           Runtime.getRuntime().maxMemory() >> 20, QUERIES, Times.percentiles(times));
     }
+  }
+
+  /**
+   * What counting only what is there costs: the same queries before and after a tenth of the
+   * documents were deleted, and after each of some more changes.
+   */
+  private void deletions() throws IOException {
+    Random random = new Random(17);
+    try (EditionFolder edition = EditionFolder.open(folder, schema)) {
+      for (int warmUp = 0; warmUp < 3; warmUp++) {
+        anyOfThree(edition, false);
+      }
+      String before = anyOfThree(edition, false);
+      for (int i = 0; i < documents / 10; i++) {
+        delete(edition, random);
+      }
+      edition.refresh(Checkpoint.NONE);
+      String first = anyOfThree(edition, false);
+      String again = anyOfThree(edition, false);
+      String changing = anyOfThree(edition, true);
+      out.printf("any of 3 words, all there    %s%n", before);
+      out.printf("   a tenth deleted, first    %s%n", first);
+      out.printf("   again                     %s%n", again);
+      out.printf("   each after ten deletions  %s%n", changing);
+    }
+  }
+
+  private void delete(EditionFolder edition, Random random) {
+    edition.delete("record-%08d".formatted(random.nextInt(documents)));
+  }
+
+  private String anyOfThree(EditionFolder edition, boolean changing) throws IOException {
+    Random random = new Random(19);
+    double[] times = new double[QUERIES];
+    for (int i = 0; i < QUERIES; i++) {
+      if (changing) {
+        for (int n = 0; n < 10; n++) {
+          delete(edition, random);
+        }
+        edition.refresh(Checkpoint.NONE);
+      }
+      List<Query> clauses = new ArrayList<>();
+      for (String word : queries.words(new Random(i), 3)) {
+        clauses.add(new Query.Word(FIELDS, word, false));
+      }
+      SearchRequest request = SearchRequest.of(new Query.AnyOf(clauses), 10).countingUpTo(100);
+      times[i] = Times.millis(() -> edition.search(request));
+    }
+    return Times.percentiles(times);
   }
 
   /**

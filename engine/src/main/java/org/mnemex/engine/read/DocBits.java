@@ -112,6 +112,16 @@ public final class DocBits {
     }
   }
 
+  /** Whether all members of another set are members of this one. */
+  public boolean containsAll(DocBits other) {
+    for (int i = 0; i < words.length; i++) {
+      if ((other.words[i] & ~words[i]) != 0) {
+        return false;
+      }
+    }
+    return true;
+  }
+
   /** The bits, 64 documents a word; not to be changed. */
   public long[] words() {
     return words;

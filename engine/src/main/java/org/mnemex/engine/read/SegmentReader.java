@@ -33,12 +33,14 @@ public final class SegmentReader {
   private final PackedNumbers keyPlaces;
   private final StoredBlocks stored;
   private final ShownDocuments shown = new ShownDocuments();
+  private final DeletedSums deletedSums;
 
   /** Kept once it was verified, as an audit asks for every document's. */
   private volatile @Nullable Bytes hashes;
 
   private SegmentReader(SegmentFile file, Schema schema) {
     this.file = file;
+    this.deletedSums = new DeletedSums(file.documents());
     this.schema = schema;
     Bytes fields = file.section(SegmentLayout.FIELDS, SegmentLayout.NO_FIELD);
     int count = fields.readVarInt();
@@ -194,6 +196,11 @@ public final class SegmentReader {
             term.number(2));
   }
 
+  /** What is known of the documents that searches saw deleted. */
+  DeletedSums deletedSums() {
+    return deletedSums;
+  }
+
   /** Lengths of a text field. */
   public Lengths lengths(Field field) {
     return new Lengths(section(SegmentLayout.LENGTHS, field));
@@ -295,25 +302,22 @@ public final class SegmentReader {
    * LengthCode} per document.
    */
   public static final class Lengths {
+    private static final int HEADER_BYTES = 12;
+
     private final Bytes bytes;
 
     Lengths(Bytes bytes) {
       this.bytes = bytes;
     }
 
-    /** Sum over all documents, deleted ones included. */
-    public long total() {
-      return bytes.longAt(0);
-    }
-
-    /** How many documents have the field, deleted ones included. */
-    public int documents() {
-      return bytes.intAt(8);
+    /** How many documents or rows have a code. */
+    public int rows() {
+      return (int) bytes.length() - HEADER_BYTES;
     }
 
     /** The length code of a document, 0 if it has not the field. */
     public int code(int doc) {
-      return bytes.byteAt(12L + doc);
+      return bytes.byteAt((long) HEADER_BYTES + doc);
     }
 
     /** The length that a document's code stands for. */

@@ -13,8 +13,9 @@ import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 
 /**
- * Numbers about the whole edition that scores need. Deleted documents that are not merged away yet
- * are counted, as usual in the trade: that shifts scores by a trifle until they are.
+ * Numbers about the whole edition that scores need, and choices that have to be made for all of it.
+ * Only what is there counts, so that the same documents score the same, no matter in which segments
+ * they are and what was deleted there.
  */
 final class EditionStatistics {
   private final Snapshot snapshot;
@@ -45,10 +46,7 @@ final class EditionStatistics {
 
   long documents() {
     if (documents < 0) {
-      documents = 0;
-      for (SegmentView segment : snapshot.segments()) {
-        documents += segment.reader().documents();
-      }
+      documents = snapshot.documents();
     }
     return documents;
   }
@@ -58,7 +56,7 @@ final class EditionStatistics {
     averageLengths.put(field, length);
   }
 
-  /** Mean length of a text field, over the documents that have it; at least 1. */
+  /** Mean length of a text field as it is scored, over the documents that have it; at least 1. */
   double averageLength(Field field) {
     if (!counting) {
       return 1;
@@ -69,7 +67,7 @@ final class EditionStatistics {
           long total = 0;
           long having = 0;
           for (SegmentView segment : snapshot.segments()) {
-            var lengths = segment.reader().lengths(field);
+            SegmentView.Lengths lengths = segment.lengths(field);
             total += lengths.total();
             having += lengths.documents();
           }
@@ -88,7 +86,7 @@ final class EditionStatistics {
           long sum = 0;
           for (SegmentView segment : snapshot.segments()) {
             Dictionary.Walk walk = segment.reader().terms(field).walk();
-            sum += walk.seek(term) ? walk.number(0) : 0;
+            sum += walk.seek(term) ? segment.having(field, walk) : 0;
           }
           return sum;
         });
@@ -101,8 +99,10 @@ final class EditionStatistics {
     }
     long sum = 0;
     for (SegmentView segment : snapshot.segments()) {
+      Dictionary.Walk walk = segment.reader().terms(field).walk();
       for (TermRule.Found term : terms(segment.reader(), field, rule)) {
-        sum += term.documents();
+        walk.goTo(term.place());
+        sum += segment.having(field, walk);
       }
     }
     return sum;
@@ -111,8 +111,14 @@ final class EditionStatistics {
   /** The terms of a segment that a rule describes. */
   List<TermRule.Found> terms(SegmentReader segment, Field field, TermRule rule) {
     // A rule compares arrays by identity, which is enough: a plan asks again with the same one.
+    RuleKey asked = new RuleKey(segment.id(), field.name(), rule);
+    if (rule instanceof TermRule.Best best && !found.containsKey(asked)) {
+      new BestTerms(snapshot, field, budget)
+          .of(best)
+          .forEach((id, terms) -> found.put(new RuleKey(id, field.name(), rule), terms));
+    }
     return found.computeIfAbsent(
-        new RuleKey(segment.id(), field.name(), rule),
+        asked,
         key -> {
           List<TermRule.Found> terms = new ArrayList<>(rule.in(segment.terms(field), budget));
           budget.terms(terms.size(), rule.what());

@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.PatternText;
 import org.mnemex.engine.read.Dictionary;
@@ -180,16 +181,20 @@ sealed interface TermRule {
           .toList();
     }
 
-    /** Where enough terms begin with the word as it is, those with typing errors come after. */
     private List<Found> candidates(Dictionary terms, Budget budget) {
-      if (rule instanceof Similar similar && similar.prefix()) {
-        List<Found> exact =
-            new Prefix(similar.word().getBytes(StandardCharsets.UTF_8)).in(terms, budget);
-        if (exact.size() >= most) {
-          return exact;
-        }
-      }
-      return rule.in(terms, budget);
+      TermRule exact = exact();
+      List<Found> found = exact == null ? List.of() : exact.in(terms, budget);
+      return found.size() >= most ? found : rule.in(terms, budget);
+    }
+
+    /**
+     * What describes the strongest of the terms only: where enough begin with the word as it is,
+     * those with typing errors come after. Null if nothing does so for less.
+     */
+    @Nullable TermRule exact() {
+      return rule instanceof Similar similar && similar.prefix()
+          ? new Prefix(similar.word().getBytes(StandardCharsets.UTF_8))
+          : null;
     }
 
     @Override

@@ -224,7 +224,7 @@ public final class Correction {
     long sum = 0;
     for (SegmentView view : snapshot.segments()) {
       Dictionary.Walk walk = view.reader().terms(field).walk();
-      sum += walk.seek(term.getBytes(StandardCharsets.UTF_8)) ? walk.number(0) : 0;
+      sum += walk.seek(term.getBytes(StandardCharsets.UTF_8)) ? view.having(field, walk) : 0;
     }
     return sum;
   }

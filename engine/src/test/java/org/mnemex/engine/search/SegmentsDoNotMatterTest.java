@@ -1,0 +1,224 @@
+package org.mnemex.engine.search;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.TreeMap;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import net.jqwik.api.lifecycle.AfterTry;
+import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.TemporaryFolders;
+import org.mnemex.engine.document.Checkpoint;
+import org.mnemex.engine.document.Document;
+import org.mnemex.engine.facet.FacetOrder;
+import org.mnemex.engine.facet.FacetRequest;
+import org.mnemex.engine.facet.HistogramFacet;
+import org.mnemex.engine.facet.SplitFacet;
+import org.mnemex.engine.facet.StatisticsFacet;
+import org.mnemex.engine.facet.ValueFacet;
+import org.mnemex.engine.query.Edits;
+import org.mnemex.engine.query.Query;
+import org.mnemex.engine.query.Wanted;
+import org.mnemex.engine.request.SearchRequest;
+import org.mnemex.engine.request.SearchResult;
+import org.mnemex.engine.request.Signal;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.schema.Use;
+import org.mnemex.engine.suggest.SuggestRequest;
+import org.mnemex.engine.text.Components;
+
+/**
+ * Editions with the same documents answer the same, to the last digit of a score, whatever became
+ * of their segments: one that changed for long and one that was filled anew.
+ */
+class SegmentsDoNotMatterTest {
+  private static final Schema SCHEMA =
+      new Schema(
+          List.of(
+              text("title"),
+              text("notes"),
+              Field.of("tag", FieldType.EXACT, null, Use.SEARCH, Use.FILTER, Use.FACET, Use.SORT),
+              Field.decimal("price", 2, Use.FILTER, Use.FACET, Use.SORT, Use.RANK)));
+
+  private static final Map<String, Double> BOTH = Map.of("title", 3.0, "notes", 1.0);
+
+  private final TemporaryFolders folders = new TemporaryFolders();
+
+  private static Field text(String name) {
+    return Field.of(
+        name,
+        FieldType.TEXT,
+        Components.analysers().get("words"),
+        Use.SEARCH,
+        Use.SHOW,
+        Use.SUGGEST);
+  }
+
+  @AfterTry
+  void clean() {
+    folders.close();
+  }
+
+  @Property(tries = 15)
+  void theSameDocumentsAnswerTheSame(@ForAll long seed) throws IOException {
+    Random random = new Random(seed);
+    Map<String, Document> truth = new TreeMap<>();
+    int keys = 1 + random.nextInt(600);
+    try (EditionFolder changed = EditionFolder.open(folders.create(), SCHEMA)) {
+      for (int rounds = 1 + random.nextInt(4); rounds > 0; rounds--) {
+        change(changed, truth, keys, random);
+        // Asked between changes, so that what was counted before is carried on.
+        try (EditionFolder fresh = EditionFolder.open(folders.create(), SCHEMA)) {
+          fill(fresh, truth, random);
+          for (int i = 0; i < 30; i++) {
+            compare(request(random), changed, fresh);
+          }
+          String typed = words(random, 1);
+          SuggestRequest wrong = SuggestRequest.of(typed, 5, "title", "notes");
+          assertThat(changed.correct(wrong)).as(typed).isEqualTo(fresh.correct(wrong));
+        }
+      }
+    }
+  }
+
+  private static void change(
+      EditionFolder edition, Map<String, Document> truth, int keys, Random random)
+      throws IOException {
+    for (int i = random.nextInt(2 * keys); i > 0; i--) {
+      String key = "k" + random.nextInt(keys);
+      if (random.nextInt(3) == 0) {
+        edition.delete(key);
+        truth.remove(key);
+      } else {
+        Document document = document(key, random);
+        edition.put(document);
+        truth.put(key, document);
+      }
+      if (random.nextInt(100) == 0) {
+        edition.refresh(Checkpoint.NONE);
+        if (random.nextBoolean()) {
+          edition.mergeStep();
+        }
+        // A search of meanwhile.
+        edition.search(SearchRequest.of(word(random), 1));
+      }
+    }
+    edition.refresh(Checkpoint.NONE);
+  }
+
+  private static void fill(EditionFolder edition, Map<String, Document> truth, Random random)
+      throws IOException {
+    List<Document> documents = new ArrayList<>(truth.values());
+    Collections.shuffle(documents, random);
+    int atOnce = 1 + random.nextInt(1 + documents.size());
+    for (int i = 0; i < documents.size(); i++) {
+      edition.put(documents.get(i));
+      if (i % atOnce == 0) {
+        edition.refresh(Checkpoint.NONE);
+      }
+    }
+    edition.refresh(Checkpoint.NONE);
+  }
+
+  private static void compare(SearchRequest request, EditionFolder one, EditionFolder other) {
+    SearchResult expected = one.search(request);
+    SearchResult result = other.search(request);
+    assertThat(result).as(request.toString()).isEqualTo(expected);
+    if (!expected.hits().isEmpty() && request.group() == null && request.offset() == 0) {
+      SearchResult.Hit last = expected.hits().getLast();
+      SearchRequest next = request.after(last.cursor());
+      assertThat(other.search(next)).as(next.toString()).isEqualTo(one.search(next));
+      assertThat(other.explain(request, last.key())).isEqualTo(one.explain(request, last.key()));
+    }
+  }
+
+  private static SearchRequest request(Random random) {
+    List<FacetRequest> facets = new ArrayList<>();
+    ValueFacet tags =
+        new ValueFacet("tags", "tag", List.of(), 1 + random.nextInt(4), FacetOrder.COUNT);
+    if (random.nextInt(3) == 0) {
+      facets.add(random.nextBoolean() ? tags.choosing(List.of("t1")) : tags);
+      facets.add(new StatisticsFacet("told", "price", List.of(50.0)));
+      facets.add(
+          new SplitFacet(tags, new HistogramFacet("in", "price", BigDecimal.ONE, List.of())));
+    }
+    List<SearchRequest.Sort> sorts = new ArrayList<>();
+    if (random.nextInt(4) == 0) {
+      sorts.add(new SearchRequest.Sort(random.nextBoolean() ? "tag" : "price", true));
+    }
+    SearchRequest request =
+        SearchRequest.of(query(random, 0), 1 + random.nextInt(20), "title")
+            .at(random.nextInt(3), 1 + random.nextInt(20), facets)
+            .sortedBy(sorts)
+            .countingUpTo(Long.MAX_VALUE);
+    if (random.nextInt(4) == 0) {
+      request = request.rankedBy(List.of(new Signal.Logarithm("price", 0.7)));
+    }
+    if (random.nextInt(6) == 0) {
+      request = request.groupedBy(new SearchRequest.Group("tag", 2));
+    }
+    if (random.nextInt(6) == 0) {
+      request = request.scoringAtLeast(random.nextDouble());
+    }
+    return request;
+  }
+
+  private static Query query(Random random, int depth) {
+    return switch (random.nextInt(depth > 1 ? 9 : 13)) {
+      case 0 -> new Query.Word(BOTH, words(random, 1), true);
+      case 1 -> Edits.word(BOTH, words(random, 1), random.nextBoolean(), 1 + random.nextInt(12));
+      case 2 -> new Query.Phrase(BOTH, words(random, 2), random.nextInt(3), false);
+      // One letter begins more words than are compared by position.
+      case 3 -> new Query.Phrase(BOTH, words(random, 1) + " a", 1, true);
+      case 4 -> new Query.Wildcard(BOTH, "*" + words(random, 1).charAt(0) + "?");
+      case 5 -> new Query.Term("tag", "t" + random.nextInt(4));
+      case 6 -> new Query.Near(BOTH, List.of(words(random, 1), words(random, 1)), 4, false);
+      case 7, 8 -> word(random);
+      case 9 -> new Query.AllOf(List.of(query(random, depth + 1), query(random, depth + 1)));
+      case 10 -> new Query.AnyOf(List.of(query(random, depth + 1), query(random, depth + 1)));
+      case 11 ->
+          new Query.Some(
+              new Wanted(1, 0.4), List.of(word(random), word(random), query(random, depth + 1)));
+      default -> new Query.Everything();
+    };
+  }
+
+  private static Query word(Random random) {
+    return new Query.Word(BOTH, words(random, 1), false);
+  }
+
+  private static Document document(String key, Random random) {
+    Map<String, List<Object>> fields = new HashMap<>();
+    fields.put("title", List.of(words(random, random.nextInt(5))));
+    if (random.nextInt(4) > 0) {
+      // Longer than lengths are kept exactly, now and then.
+      fields.put(
+          "notes", List.of(words(random, random.nextInt(random.nextInt(9) == 0 ? 300 : 20))));
+    }
+    fields.put("tag", List.of("t" + random.nextInt(1 + random.nextInt(9))));
+    fields.put("price", List.of(BigDecimal.valueOf(random.nextInt(900), 2)));
+    return new Document(key, fields, new byte[] {7}, random.nextLong());
+  }
+
+  /** Words that are often alike, the first letters of the alphabet more often than others. */
+  private static String words(Random random, int count) {
+    StringBuilder text = new StringBuilder();
+    for (int i = 0; i < count; i++) {
+      text.append(i == 0 ? "" : " ");
+      for (int letters = 2 + random.nextInt(4); letters > 0; letters--) {
+        text.append((char) ('a' + random.nextInt(1 + random.nextInt(5))));
+      }
+    }
+    return text.toString();
+  }
+}
