@@ -36,7 +36,7 @@ final class CompletionCommand implements Callable<Integer> {
   public Integer call() {
     PrintWriter out = spec.commandLine().getOut();
     out.printf("# Completes mnemex in %s.%n", shell);
-    out.print(AutoComplete.bash("mnemex", spec.root().commandLine()));
+    out.print(AutoComplete.bash("mnemex", Mnemex.commandLine()));
     out.flush();
     return ExitCode.DONE;
   }

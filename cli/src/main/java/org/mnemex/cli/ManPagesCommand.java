@@ -24,7 +24,7 @@ final class ManPagesCommand implements Callable<Integer> {
   @Override
   public Integer call() throws IOException {
     Files.createDirectories(folder);
-    int pages = write(spec.root());
+    int pages = write(Mnemex.commandLine().getCommandSpec());
     TerminalWriter out = new TerminalWriter(spec.commandLine().getOut());
     out.printf("Wrote %d pages; read them with: man -l %s%n", pages, folder.resolve("mnemex.1"));
     return ExitCode.DONE;

@@ -17,44 +17,6 @@ import picocli.CommandLine.Command;
     versionProvider = Version.class,
     mixinStandardHelpOptions = true,
     synopsisSubcommandLabel = "COMMAND",
-    subcommands = {
-      DemoCommand.class,
-      ServeCommand.class,
-      SourceCommand.class,
-      DraftCommand.class,
-      AnalyseCommand.class,
-      CheckCommand.class,
-      PlanCommand.class,
-      ApplyCommand.class,
-      EditionsCommand.class,
-      CompareCommand.class,
-      InsightsCommand.class,
-      JobsCommand.class,
-      ScoreCommand.class,
-      DefinitionsCommand.class,
-      SwitchCommand.Promote.class,
-      SwitchCommand.Rollback.class,
-      RemoveCommand.class,
-      StatusCommand.class,
-      FeedCommand.class,
-      TraceCommand.class,
-      AuditCommand.class,
-      QuarantineCommand.class,
-      ImportCommand.class,
-      ExportCommand.class,
-      SearchCommand.class,
-      SuggestCommand.class,
-      KeysCommand.class,
-      ActivityCommand.class,
-      ConditionsCommand.class,
-      BackupCommand.class,
-      RestoreCommand.class,
-      StoreCommand.class,
-      CompactCommand.class,
-      InspectCommand.class,
-      CompletionCommand.class,
-      ManPagesCommand.class,
-    },
     footer = {
       "",
       "The service is called at http://127.0.0.1:7077, or at MNEMEX_URL.",
@@ -63,16 +25,72 @@ import picocli.CommandLine.Command;
 public final class Mnemex {
   private static final int UNAUTHORIZED = 401;
 
+  /** In the order of the job. */
+  private static final List<Class<?>> COMMANDS =
+      List.of(
+          DemoCommand.class,
+          ServeCommand.class,
+          SourceCommand.class,
+          DraftCommand.class,
+          AnalyseCommand.class,
+          CheckCommand.class,
+          PlanCommand.class,
+          ApplyCommand.class,
+          EditionsCommand.class,
+          CompareCommand.class,
+          InsightsCommand.class,
+          JobsCommand.class,
+          ScoreCommand.class,
+          DefinitionsCommand.class,
+          SwitchCommand.Promote.class,
+          SwitchCommand.Rollback.class,
+          RemoveCommand.class,
+          StatusCommand.class,
+          FeedCommand.class,
+          TraceCommand.class,
+          AuditCommand.class,
+          QuarantineCommand.class,
+          ImportCommand.class,
+          ExportCommand.class,
+          SearchCommand.class,
+          SuggestCommand.class,
+          KeysCommand.class,
+          ActivityCommand.class,
+          ConditionsCommand.class,
+          BackupCommand.class,
+          RestoreCommand.class,
+          StoreCommand.class,
+          CompactCommand.class,
+          InspectCommand.class,
+          CompletionCommand.class,
+          ManPagesCommand.class);
+
   /** Runs a command and exits with its code. */
   public static void main(String[] args) {
     // Scripts read what is printed, so numbers are the same on all machines.
     Locale.setDefault(Locale.ROOT);
-    System.exit(commandLine().execute(args));
+    System.exit(commandLine(args).execute(args));
   }
 
+  /** The command line with all commands. */
   static CommandLine commandLine() {
-    return new CommandLine(new Mnemex())
-        .setCaseInsensitiveEnumValuesAllowed(true)
+    return commandLine(COMMANDS);
+  }
+
+  /** To know the options of all commands would take longer than most of them do. */
+  private static CommandLine commandLine(String[] args) {
+    List<Class<?>> asked =
+        COMMANDS.stream()
+            .filter(
+                one -> args.length > 0 && one.getAnnotation(Command.class).name().equals(args[0]))
+            .toList();
+    return commandLine(asked.isEmpty() ? COMMANDS : asked);
+  }
+
+  private static CommandLine commandLine(List<Class<?>> commands) {
+    CommandLine all = new CommandLine(new Mnemex());
+    commands.forEach(all::addSubcommand);
+    return all.setCaseInsensitiveEnumValuesAllowed(true)
         .setExecutionExceptionHandler((e, commandLine, result) -> report(e, commandLine));
   }
 
