@@ -3,29 +3,27 @@ package org.mnemex.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
-import java.net.URI;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.Key;
+import java.security.KeyPair;
+import java.security.KeyPairGenerator;
 import java.time.Clock;
 import java.util.ArrayList;
+import java.util.Base64;
 import java.util.List;
 import java.util.Objects;
-import java.util.Properties;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
-import org.gaul.s3proxy.BlobStores;
-import org.gaul.s3proxy.S3Proxy;
-import java.util.concurrent.CopyOnWriteArrayList;
-import org.gaul.s3proxy.auth.AuthenticationType;
-import org.gaul.s3proxy.blobstore.BlobStore;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.garden.Gardener;
-import software.amazon.awssdk.services.s3.model.CreateBucketRequest;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ObjectNode;
@@ -57,7 +55,6 @@ class SearchNodesTest {
   @TempDir private Path temp;
 
   private static final String KEY = "quillmere";
-  private static final String SECRET = "not-a-secret-of-anybody";
 
   /** Settings of a store in a folder. */
   private String[] folderStore(String... more) {
@@ -134,20 +131,12 @@ class SearchNodesTest {
 
   @Test
   void nodesAnswerAsTheBuilderDoes() throws Exception {
-    BlobStore blobs = BlobStores.create("transient-nio2", new Properties());
-    S3Proxy server =
-        S3Proxy.builder()
-            .blobStore(blobs)
-            .awsAuthentication(AuthenticationType.AWS_V2_OR_V4, KEY, SECRET)
-            .endpoint(URI.create("http://127.0.0.1:0"))
-            .build();
-    server.start();
-    blobs.createContainer(CreateBucketRequest.builder().bucket("herbarium").build());
-    Path secret = Files.writeString(temp.resolve("secret"), SECRET + "\n");
+    Path secret = Files.writeString(temp.resolve("secret"), S3Server.SECRET + "\n");
+    S3Server server = S3Server.start(KEY, "herbarium");
     List<String> settings =
         List.of(
             "--mnemex.store.kind=s3",
-            "--mnemex.store.endpoint=http://127.0.0.1:" + server.getPort(),
+            "--mnemex.store.endpoint=" + server.endpoint,
             "--mnemex.store.bucket=herbarium",
             "--mnemex.store.prefix=garden",
             "--mnemex.store.key-id=" + KEY,
@@ -155,7 +144,8 @@ class SearchNodesTest {
     List<String> nodeSettings = new ArrayList<>(settings);
     nodeSettings.add("--mnemex.role=search");
     Path garden = GardenFiles.create(folder("builder"), ACCESSIONS);
-    try (RunningService builder =
+    try (server;
+        RunningService builder =
             RunningService.configured(folder("builder"), settings.toArray(String[]::new));
         RunningService node =
             RunningService.configured(folder("node"), nodeSettings.toArray(String[]::new));
@@ -177,7 +167,7 @@ class SearchNodesTest {
       }
       JsonNode published = store(builder);
       assertThat(published.get("place").asString())
-          .isEqualTo("s3://herbarium/garden/ at " + builderEndpoint(server));
+          .isEqualTo("s3://herbarium/garden/ at " + server.endpoint);
       assertThat(published.has("problem")).isFalse();
       assertThat(store(node).get("editions").get(0).get("files"))
           .isEqualTo(published.get("editions").get(0).get("files"));
@@ -185,14 +175,8 @@ class SearchNodesTest {
       assertThat(refused.statusCode()).isEqualTo(421);
       assertThat(refused.body()).contains("/problems/search-node", "only answers searches");
       assertThat(node.get("/console/search").statusCode()).isEqualTo(421);
-      assertThat(node.log() + builder.log()).doesNotContain(SECRET);
-    } finally {
-      server.stop();
+      assertThat(node.log() + builder.log()).doesNotContain(S3Server.SECRET);
     }
-  }
-
-  private static String builderEndpoint(S3Proxy server) {
-    return "http://127.0.0.1:" + server.getPort();
   }
 
   static boolean isReady(RunningService node) {
@@ -233,16 +217,16 @@ class SearchNodesTest {
                   });
     }
 
-    @Override
-    public void close() throws InterruptedException {
-      isOver.set(true);
-      thread.join();
-    }
     /** Whether these editions have answered; true as well when searching has come to an end. */
     boolean hasSeen(Integer... those) {
       return editions.equals(List.of(those)) || !thread.isAlive();
     }
 
+    @Override
+    public void close() throws InterruptedException {
+      isOver.set(true);
+      thread.join();
+    }
   }
 
   @Test
@@ -390,12 +374,18 @@ class SearchNodesTest {
   }
 
   @Test
-  void keysAreKnownToNodesToo() throws Exception {
+  void keysAreKnownToNodesTooAndOnlyWhatIsSignedIsBelieved() throws Exception {
     GardenFiles.create(folder("builder"), ACCESSIONS);
-    try (RunningService builder = RunningService.secured(folder("builder"), folderStore());
+    KeyPair signing = KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+    Path signer = written("PUBLIC KEY", signing.getPublic());
+    try (RunningService builder =
+            RunningService.secured(
+                folder("builder"),
+                folderStore(
+                    "--mnemex.store.signing-key-file="
+                        + written("PRIVATE KEY", signing.getPrivate())));
         RunningService node =
-            RunningService.configured(
-                folder("node"), folderStore("--mnemex.role=search", "--mnemex.keys=true"))) {
+            node("node", "--mnemex.keys=true", "--mnemex.store.signer-file=" + signer)) {
       builder.applyGarden();
       RunningService.await(() -> isReady(node));
       String admin = "Bearer " + RunningService.FIRST_KEY;
@@ -416,10 +406,45 @@ class SearchNodesTest {
       builder.send(
           "delete", "/api/keys/" + key.get("key").get("id").asString(), "", "Authorization", admin);
       RunningService.await(() -> search(node, page) == 401);
+      assertForgedIsNotBelieved(node, admin);
     }
   }
 
-  private static int search(RunningService node, String authorization) {
+  private void assertForgedIsNotBelieved(RunningService node, String admin) throws IOException {
+    Path catalogue = store().resolve("catalogue");
+    byte[] signed = Files.readAllBytes(catalogue);
+    String content = new String(signed, StandardCharsets.UTF_8);
+    // Without its signature, and with other definitions under it.
+    for (String forged :
+        List.of(
+            content.substring(content.indexOf('\n') + 1),
+            content.replace("plant-search", "other-search"))) {
+      Files.writeString(catalogue, forged);
+      RunningService.await(() -> problem(node, admin).contains("'catalogue' in the store"));
+      assertThat(problem(node, admin)).contains("is not signed");
+      assertThat(search(node, admin)).isEqualTo(200);
+      Files.write(catalogue, signed);
+      RunningService.await(() -> problem(node, admin).isEmpty());
+    }
+  }
+
+  private static String problem(RunningService node, String authorization) {
+    return JSON.readTree(node.send("get", "/api/store", "", "Authorization", authorization).body())
+        .path("problem")
+        .asString("");
+  }
+
+  private Path written(String label, Key key) throws IOException {
+    return Files.writeString(temp.resolve(label), pem(label, key));
+  }
+
+  /** A key as RFC 7468 says. */
+  static String pem(String label, Key key) {
+    return "-----BEGIN %s-----\n%s\n-----END %s-----\n"
+        .formatted(label, Base64.getMimeEncoder().encodeToString(key.getEncoded()), label);
+  }
+
+  static int search(RunningService node, String authorization) {
     return node.send("get", "/search/plant-search", "", "Authorization", authorization)
         .statusCode();
   }

@@ -19,6 +19,10 @@ import org.springframework.util.unit.DataSize;
  * @param keyId with {@code s3}: identifier of the access key; null for the credentials of the
  *     environment, as the AWS SDK finds them
  * @param secretFile with {@code s3}: file with the secret access key
+ * @param signingKeyFile for a builder: file with the private key by which it signs what it offers;
+ *     null if it does not
+ * @param signerFile for a search node: file with the public key of the builder that it follows;
+ *     null if it believes whatever is in the store
  * @param every how often a builder looks for what is new here, and others in the store
  * @param bandwidth how much may be sent or fetched in a second; 0 for no limit
  * @param grace how long a builder keeps files that are no longer part of an edition
@@ -33,6 +37,8 @@ public record StoreSettings(
     @DefaultValue("") String prefix,
     @Nullable String keyId,
     @Nullable Path secretFile,
+    @Nullable Path signingKeyFile,
+    @Nullable Path signerFile,
     @DefaultValue("500ms") Duration every,
     @DefaultValue("0B") DataSize bandwidth,
     @DefaultValue("1h") Duration grace,

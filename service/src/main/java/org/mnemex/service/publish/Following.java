@@ -89,7 +89,7 @@ public class Following {
     if (settings == null) {
       return;
     }
-    CountedStore opened = new CountedStore(Stores.open(settings));
+    CountedStore opened = Stores.ofNode(settings);
     store = opened;
     pool =
         new FilePool(

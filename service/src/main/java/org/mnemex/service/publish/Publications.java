@@ -103,7 +103,7 @@ public class Publications {
     if (settings == null) {
       return;
     }
-    store = new CountedStore(Stores.open(settings));
+    store = Stores.ofBuilder(settings);
     publishing = new Repeated("publishing", settings.every(), this::publish);
   }
 

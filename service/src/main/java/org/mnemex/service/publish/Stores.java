@@ -4,22 +4,64 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.publish.Signatures;
+import org.mnemex.publish.SignedStore;
+import org.mnemex.publish.store.CountedStore;
 import org.mnemex.publish.store.FolderStore;
 import org.mnemex.publish.store.ObjectStore;
 import org.mnemex.publish.store.S3Store;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
 
-/** Opens the store that the settings name. */
+/** Opens the store that the settings name; a server is not asked yet. */
 final class Stores {
   private Stores() {}
 
   /**
-   * Opens a store; a server is not asked yet.
+   * The store of a builder.
    *
    * @throws SettingsException if a setting is missing or wrong
    */
-  static ObjectStore open(StoreSettings settings) {
+  static CountedStore ofBuilder(StoreSettings settings) {
+    if (settings.signerFile() != null) {
+      throw new SettingsException(
+          "mnemex.store.signer-file is for search nodes; a builder has mnemex.store.signing-key-file");
+    }
+    return signed(settings, "signing-key-file", settings.signingKeyFile(), Signatures::madeWith);
+  }
+
+  /**
+   * The store of a search node.
+   *
+   * @throws SettingsException if a setting is missing or wrong
+   */
+  static CountedStore ofNode(StoreSettings settings) {
+    if (settings.signingKeyFile() != null) {
+      throw new SettingsException(
+          "mnemex.store.signing-key-file is for the builder alone; a search node has the public key"
+              + " of it in mnemex.store.signer-file");
+    }
+    return signed(settings, "signer-file", settings.signerFile(), Signatures::checkedWith);
+  }
+
+  /** Reads a key. */
+  private interface KeyReader {
+    Signatures read(Path file) throws IOException;
+  }
+
+  private static CountedStore signed(
+      StoreSettings settings, String setting, @Nullable Path file, KeyReader reader) {
+    Signatures signatures;
+    try {
+      signatures = file == null ? Signatures.none() : reader.read(file);
+    } catch (IOException e) {
+      throw new SettingsException(
+          "mnemex.store.%s cannot be used: %s".formatted(setting, e.getMessage()), e);
+    }
+    return new CountedStore(new SignedStore(open(settings), signatures));
+  }
+
+  private static ObjectStore open(StoreSettings settings) {
     return switch (settings.kind()) {
       case FOLDER -> new FolderStore(needed(settings.folder(), "folder"));
       case S3 ->
