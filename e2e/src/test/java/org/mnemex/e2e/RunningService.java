@@ -74,6 +74,16 @@ final class RunningService implements AutoCloseable {
   }
 
   /**
+   * With the environment of a container.
+   *
+   * @param key what {@link #client} has the right by; null for none
+   */
+  static RunningService inContainer(
+      Path folder, Map<String, String> environment, @Nullable String key) throws IOException {
+    return start(folder, environment, List.of(), key);
+  }
+
+  /**
    * With a data folder of another place, such as a restored one.
    *
    * @param folder where relative paths of definitions begin

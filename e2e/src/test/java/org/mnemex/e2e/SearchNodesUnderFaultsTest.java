@@ -16,6 +16,7 @@ import java.util.Random;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
@@ -23,7 +24,8 @@ import tools.jackson.databind.json.JsonMapper;
 
 /**
  * A builder, two search nodes and their store are killed, suspended and taken away at random while
- * rows change and people search. The property {@code mnemex.faults} says how many times.
+ * rows change and people search, at the nodes and through a load balancer. The property {@code
+ * mnemex.faults} says how many times.
  */
 class SearchNodesUnderFaultsTest {
   private static final int FAULTS = Integer.getInteger("mnemex.faults", 4);
@@ -39,6 +41,8 @@ class SearchNodesUnderFaultsTest {
   private final AtomicInteger answered = new AtomicInteger();
   private final AtomicInteger unanswered = new AtomicInteger();
   private final AtomicInteger refused = new AtomicInteger();
+  private final AtomicInteger balanced = new AtomicInteger();
+  private final AtomicInteger lost = new AtomicInteger();
   private final List<Throwable> failures = new ArrayList<>();
 
   private final HttpClient http = HttpClient.newBuilder().connectTimeout(PATIENCE).build();
@@ -104,21 +108,29 @@ class SearchNodesUnderFaultsTest {
   /** Whether a node has answered; what it answers must be right. */
   private boolean ask(Node node) throws InterruptedException {
     Node.Known known = node.known();
+    Integer tick = ask(node.service.url);
+    if (tick != null) {
+      node.see(tick, known);
+    }
+    return tick != null;
+  }
+
+  /** How far an answer is, which must be right; null if there is none. */
+  private @Nullable Integer ask(URI url) throws InterruptedException {
     HttpResponse<String> response;
     try {
       response =
           http.send(
-              HttpRequest.newBuilder(
-                      URI.create(node.service.url + "/search/plant-search/records?key=" + KEY))
+              HttpRequest.newBuilder(URI.create(url + "/search/plant-search/records?key=" + KEY))
                   .timeout(PATIENCE)
                   .build(),
               HttpResponse.BodyHandlers.ofString());
     } catch (IOException e) {
-      return false;
+      return null;
     }
     if (response.statusCode() == 503) {
       refused.incrementAndGet();
-      return false;
+      return null;
     }
     assertThat(response.statusCode()).as(response.body()).isEqualTo(200);
     JsonNode answer = JSON.readTree(response.body());
@@ -126,8 +138,15 @@ class SearchNodesUnderFaultsTest {
     String notes = answer.get("results").get(0).get("fields").get("notes").asString();
     int tick = Integer.parseInt(notes.substring(notes.indexOf(' ') + 1));
     assertThat(tick).isLessThanOrEqualTo(written.get());
-    node.see(tick, known);
-    return true;
+    return tick;
+  }
+
+  private boolean isAnswered(Balancer balancer) {
+    try {
+      return ask(balancer.url) != null;
+    } catch (InterruptedException e) {
+      throw new AssertionError(e);
+    }
   }
 
   private static void signal(RunningService service, String name) throws Exception {
@@ -144,15 +163,18 @@ class SearchNodesUnderFaultsTest {
     Random random = new Random(SEED);
     try (RunningService builder = RunningService.configured(builderFolder, settings);
         RunningService one = node("one", store);
-        RunningService two = node("two", store)) {
+        RunningService two = node("two", store);
+        Balancer balancer = Balancer.start(temp, "700ms", one, two)) {
       builder.applyGarden();
       List<Node> nodes = List.of(new Node(one), new Node(two));
       nodes.forEach(node -> awaitReady(node.service));
+      RunningService.await(() -> isAnswered(balancer));
       List<Thread> threads =
           List.of(
               repeat(() -> tick(garden)),
               repeat(() -> ask(nodes.getFirst())),
               repeat(() -> ask(nodes.getLast())),
+              repeat(() -> (ask(balancer.url) == null ? lost : balanced).incrementAndGet()),
               repeat(
                   () -> {
                     boolean first = random.nextBoolean();
@@ -170,12 +192,22 @@ class SearchNodesUnderFaultsTest {
         thread.join();
       }
       System.out.printf(
-          "%d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused; %,d changes%n",
-          FAULTS, SEED, answered.get(), unanswered.get(), refused.get(), written.get());
+          "%d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused;"
+              + " %,d through the balancer, %d were not; %,d changes%n",
+          FAULTS,
+          SEED,
+          answered.get(),
+          unanswered.get(),
+          refused.get(),
+          balanced.get(),
+          lost.get(),
+          written.get());
       assertThat(failures).as("seed %d", SEED).isEmpty();
       assertThat(answered.get()).isPositive();
       // Of a thousand, one may find no node.
       assertThat(unanswered.get()).isLessThanOrEqualTo(answered.get() / 1000);
+      assertThat(balanced.get()).isPositive();
+      assertThat(lost.get()).isLessThanOrEqualTo(balanced.get() / 1000);
       AuditTest.awaitClean(builder);
       for (Node node : nodes) {
         SearchNodesTest.assertSameAnswers(builder, node.service);
