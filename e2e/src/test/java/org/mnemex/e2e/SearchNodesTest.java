@@ -165,6 +165,9 @@ class SearchNodesTest {
         }
         assertSameAnswers(builder, node);
       }
+      // The node has no source that knows how its database writes positions.
+      assertThat(status(node, "/search/plant-search?true_for=0/1")).isEqualTo(200);
+      assertThat(status(node, "/search/plant-search?true_for=later")).isEqualTo(400);
       JsonNode published = store(builder);
       assertThat(published.get("place").asString())
           .isEqualTo("s3://herbarium/garden/ at " + server.endpoint);

@@ -36,6 +36,7 @@ import org.mnemex.service.install.RunningDefinition.RunningEndpoint;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;
 import org.mnemex.service.install.RunningDefinition.RunningPhrases;
 import org.mnemex.service.install.RunningDefinition.RunningSource;
+import org.mnemex.service.install.ToldPosition;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 import org.mnemex.sync.edition.Edition;
@@ -334,7 +335,7 @@ public class Endpoints {
         installation.running().sources().get(answering.edition().definition().source());
     Position wanted;
     try {
-      wanted = source == null ? Position.parse(told) : source.source().position(told);
+      wanted = ToldPosition.read(told, source);
     } catch (IllegalArgumentException e) {
       throw new ProblemException(
           ProblemType.BAD_POSITION, "true_for: %s".formatted(e.getMessage()));

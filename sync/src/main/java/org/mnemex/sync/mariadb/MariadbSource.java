@@ -155,6 +155,11 @@ public final class MariadbSource extends SqlSource {
 
   @Override
   protected @Nullable Position positionAsTold(String text) {
+    return told(text);
+  }
+
+  /** A position as MariaDB writes it, such as {@code 0-1-42}; null if it is not one. */
+  public static @Nullable Position told(String text) {
     if (text.matches("\\d+")) {
       return new Position("", Long.parseLong(text));
     }

@@ -246,6 +246,11 @@ public final class PostgresSource extends SqlSource {
 
   @Override
   protected @Nullable Position positionAsTold(String text) {
+    return told(text);
+  }
+
+  /** A position as PostgreSQL writes it, such as {@code 0/16B3748}; null if it is not one. */
+  public static @Nullable Position told(String text) {
     if (text.matches("\\d+")) {
       return new Position("", Long.parseLong(text));
     }
