@@ -19,9 +19,9 @@ import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Signatures of named contents, with Ed25519 (RFC 8032). Whoever has the private key makes them,
- * and recognises its own by making them again, as there is only one for each content. Whoever has
- * the public key checks them.
+ * Signatures of named contents, with Ed25519 (RFC 8032). They are made with the private key, and
+ * with it they are recognised by making them again, as there is only one for each content. With the
+ * public key they are checked.
  */
 public final class Signatures {
   private static final String ALGORITHM = "Ed25519";

@@ -11,9 +11,9 @@ import org.mnemex.publish.store.ObjectStore;
 import org.mnemex.publish.store.StoredObject;
 
 /**
- * A store of which only that is believed which a builder has signed. What can be replaced carries
- * its signature in a line of its own before the content. Parts of files are believed if they are
- * what their names say, and these names stand in what is signed.
+ * A store whose readers believe only what a builder has signed. What can be replaced carries its
+ * signature in a line of its own before the content. Parts of files need none: they must be what
+ * their names say, and these names stand in what is signed.
  */
 public final class SignedStore implements ObjectStore {
   private static final byte[] BEGINNING = "ed25519 ".getBytes(StandardCharsets.US_ASCII);
@@ -52,7 +52,9 @@ public final class SignedStore implements ObjectStore {
     if (signatures.areNeeded()) {
       if (end < 0) {
         throw new NotSignedException(
-            place(), name, "is not signed. Publish with a key to a place where nothing is yet");
+            place(),
+            name,
+            "is not signed. A builder with a key needs a place where nothing is published yet");
       }
       if (!signatures.isOf(name, content, signature(bytes, end))) {
         throw new NotSignedException(
