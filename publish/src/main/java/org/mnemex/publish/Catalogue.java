@@ -13,7 +13,8 @@ public record Catalogue(int format, BuilderTurn builder, Content content) {
   /** The form that this version writes. */
   static final int FORMAT = 1;
 
-  static final String OBJECT = "catalogue";
+  /** The name of the object. */
+  public static final String OBJECT = "catalogue";
 
   /** Nothing yet. */
   static final Content NOTHING = new Content(List.of(), "");

@@ -8,7 +8,7 @@ package org.mnemex.publish;
  */
 public record EditionName(String index, int number) {
   /** The name of the object with its manifest. */
-  String object() {
+  public String object() {
     return EditionManifest.EDITIONS + index + "/" + number;
   }
 

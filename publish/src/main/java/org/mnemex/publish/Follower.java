@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.store.ObjectStore;
@@ -56,22 +57,35 @@ public final class Follower {
   }
 
   /**
-   * What is offered now.
+   * What is offered now, as far as can be seen in all that the builder writes.
    *
    * @return null if nothing is offered yet
    * @throws IOException if the store cannot be reached, or has what a newer version has written
    */
   public @Nullable Offer look() throws IOException {
+    return look(null);
+  }
+
+  /**
+   * What is offered now.
+   *
+   * @param written the names of the objects that may have been written since the last look; what
+   *     has been seen of others still counts. Null: any
+   * @return null if nothing is offered yet
+   * @throws IOException if the store cannot be reached, or has what a newer version has written
+   */
+  public @Nullable Offer look(@Nullable Set<String> written) throws IOException {
     // An edition may go between two looks; the catalogue was changed before then.
     for (int tried = 1; ; tried++) {
-      Catalogue catalogue = see(Catalogue.OBJECT, Catalogue.class, Catalogue.FORMAT);
+      Set<String> looked = tried == 1 ? written : null;
+      Catalogue catalogue = see(Catalogue.OBJECT, Catalogue.class, Catalogue.FORMAT, looked);
       if (catalogue == null) {
         return null;
       }
       List<EditionManifest> manifests = new ArrayList<>();
       for (EditionName name : catalogue.content().live()) {
         EditionManifest manifest =
-            see(name.object(), EditionManifest.class, EditionManifest.FORMAT);
+            see(name.object(), EditionManifest.class, EditionManifest.FORMAT, looked);
         if (manifest != null) {
           manifests.add(manifest);
         }
@@ -95,8 +109,12 @@ public final class Follower {
     }
   }
 
-  private <T> @Nullable T see(String name, Class<T> type, int format) throws IOException {
+  private <T> @Nullable T see(String name, Class<T> type, int format, @Nullable Set<String> written)
+      throws IOException {
     Known before = known.get(name);
+    if (before != null && written != null && !written.contains(name)) {
+      return type.cast(before.value());
+    }
     StoredObject found = before == null ? store.get(name) : store.getIfOther(name, before.tag());
     if (found == null) {
       return before == null ? null : type.cast(before.value());

@@ -204,22 +204,25 @@ public final class Publisher implements AutoCloseable {
   /**
    * Offers editions, unless these are offered already.
    *
+   * @return whether something was written
    * @throws IllegalArgumentException if an edition has not been published
    * @throws SupersededException if another run has taken over
    * @throws IOException if the store cannot be reached
    */
-  public void offer(Catalogue.Content wanted) throws IOException {
+  public boolean offer(Catalogue.Content wanted) throws IOException {
     for (EditionName edition : wanted.live()) {
       if (!manifests.containsKey(edition)) {
         throw new IllegalArgumentException(edition + " has not been published");
       }
     }
-    if (!wanted.equals(content) || !tried.isEmpty()) {
-      tried.addAll(wanted.live());
-      write(Catalogue.OBJECT, new Catalogue(Catalogue.FORMAT, builder, wanted));
-      content = wanted;
-      tried.clear();
+    if (wanted.equals(content) && tried.isEmpty()) {
+      return false;
     }
+    tried.addAll(wanted.live());
+    write(Catalogue.OBJECT, new Catalogue(Catalogue.FORMAT, builder, wanted));
+    content = wanted;
+    tried.clear();
+    return true;
   }
 
   private void write(String name, Object value) throws IOException {
