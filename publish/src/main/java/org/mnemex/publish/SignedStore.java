@@ -52,9 +52,7 @@ public final class SignedStore implements ObjectStore {
     if (signatures.areNeeded()) {
       if (end < 0) {
         throw new NotSignedException(
-            place(),
-            name,
-            "is not signed. A builder with a key needs a place where nothing is published yet");
+            place(), name, "is not signed, by a builder without a key or by somebody else");
       }
       if (!signatures.isOf(name, content, signature(bytes, end))) {
         throw new NotSignedException(

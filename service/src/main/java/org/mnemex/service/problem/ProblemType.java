@@ -48,7 +48,7 @@ public enum ProblemType {
   ENDPOINT_WAITS_FOR_EDITION(
       503, "The endpoint needs fields of an edition that is still being filled."),
   INDEX_BEING_BUILT(503, "The index has no live edition yet."),
-  INDEX_DAMAGED(503, "A file of the index is damaged; the edition is being filled again."),
+  INDEX_DAMAGED(503, "A file of the index is damaged, and is being replaced."),
   INDEX_NOT_RUNNING(503, "The index could not be started; the detail says why."),
   INTERNAL_ERROR(
       500, "An error in the service. The log has details under the number in the detail."),

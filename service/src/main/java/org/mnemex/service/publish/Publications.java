@@ -22,6 +22,7 @@ import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.publish.Catalogue;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.EditionName;
+import org.mnemex.publish.NotSignedException;
 import org.mnemex.publish.Publisher;
 import org.mnemex.publish.file.Bandwidth;
 import org.mnemex.publish.store.CountedStore;
@@ -111,13 +112,7 @@ public class Publications {
     StoreSettings given = Objects.requireNonNull(settings);
     Publisher to = publisher;
     if (to == null) {
-      to =
-          new Publisher(
-              Objects.requireNonNull(store),
-              installation.id(),
-              Bandwidth.of(given.bandwidth().toBytes()),
-              given.grace(),
-              clock);
+      to = begin(given);
       publisher = to;
     }
     Offered offered = new Offered(to.offered());
@@ -155,6 +150,21 @@ public class Publications {
       to.sweep(existing);
       published.keySet().retainAll(existing);
       swept = clock.instant();
+    }
+  }
+
+  private Publisher begin(StoreSettings given) throws IOException {
+    try {
+      return new Publisher(
+          Objects.requireNonNull(store),
+          installation.id(),
+          Bandwidth.of(given.bandwidth().toBytes()),
+          given.grace(),
+          clock);
+    } catch (NotSignedException e) {
+      throw new IOException(
+          e.getMessage() + ". A builder with a key needs a place where nothing is published yet",
+          e);
     }
   }
 

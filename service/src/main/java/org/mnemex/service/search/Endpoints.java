@@ -187,7 +187,7 @@ public class Endpoints {
     if (live.damage() != null) {
       throw new ProblemException(
               ProblemType.INDEX_DAMAGED,
-              "a file of index '%s' is damaged, so it is being rebuilt%s"
+              "a file of index '%s' is damaged, and is being replaced%s"
                   .formatted(name, progress(running, name)))
           .retryAfter(RETRY_SECONDS);
     }
