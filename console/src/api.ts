@@ -54,6 +54,10 @@ export type OpenedRecord = Answers["OpenedRecord"];
 export type UsedFacet = Answers["InsightMapperUsedFacetRow"];
 export type SearchesAt = Answers["InsightMapperTimeRow"];
 export type Job = Answers["JobView"];
+export type SearchNode = Answers["NodeView"];
+export type SearchNodeEdition = Answers["NodeViewNodeEdition"];
+export type StoreView = Answers["StoreView"];
+export type StoredEdition = Answers["StoreViewStoredEdition"];
 export type EndpointTrial = Answers["EndpointTrial"];
 export type Preview = Answers["DefinitionPreviewPreviewed"];
 
@@ -204,6 +208,8 @@ export const api = {
   plan: (file: string, text: string) => send<Plan>("/api/plan", { files: [{ name: file, text }] }),
   apply: (file: string, text: string, plan?: string, hold = false) =>
     send<unknown>("/api/definitions", { files: [{ name: file, text }], plan, hold }),
+  nodes: () => call<SearchNode[]>("/api/nodes"),
+  store: () => call<StoreView>("/api/store"),
   jobs: () => call<Job[]>("/api/jobs?limit=100"),
   job: (id: number) => call<Job>(`/api/jobs/${id}`),
   cancelJob: (id: number) => act(`/api/jobs/${id}/cancel`),

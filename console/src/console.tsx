@@ -44,6 +44,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("./pages/jobs")).JobsPage }),
       },
       {
+        path: "/console/nodes",
+        lazy: async () => ({ Component: (await import("./pages/nodes")).NodesPage }),
+      },
+      {
         path: "/console/search",
         lazy: async () => ({ Component: (await import("./pages/search")).SearchPage }),
       },

@@ -8,7 +8,7 @@ import { type Column, DataTable } from "../parts/dataTable";
 import { ErrorNotice, Notice } from "../parts/notice";
 import { At } from "../parts/time";
 
-const RIGHTS = ["search", "write", "read", "admin"];
+const RIGHTS = ["search", "write", "node", "read", "admin"];
 
 /** Names of what a key may be for. */
 const EXAMPLES: Record<string, string> = { search: "plant-search", write: "tools" };

@@ -12,6 +12,7 @@ export const GENERAL: Page[] = [
   { to: "/", title: t`Overview` },
   { to: "/console/sources", title: t`Sources` },
   { to: "/console/jobs", title: t`Jobs` },
+  { to: "/console/nodes", title: t`Nodes` },
   { to: "/console/access", title: t`Access`, admin: true },
 ];
 

@@ -28,7 +28,8 @@ import org.mnemex.garden.server.Folders;
 
 /**
  * A search node beside its builder, both on this machine and with a store in a folder: how soon it
- * starts, how soon a change is there, how fast it searches, and what both use of the store.
+ * starts, how fast it searches, and, with and without news from the builder, how soon a change is
+ * there, and what both use of the store.
  */
 public final class NodesBench {
   private static final int CHANGES = 150;
@@ -80,7 +81,16 @@ public final class NodesBench {
       environment.put("MNEMEX_ROLE", "search");
       start("nothing", nodeFolder, environment, out).close();
       try (ServiceProcess node = start("a full cache", nodeFolder, environment, out)) {
-        new NodesBench(out, garden, builder).run(node.client());
+        NodesBench bench = new NodesBench(out, garden, builder);
+        bench.searches(node.client());
+        out.println("a node that looks into the store by itself:");
+        bench.changes(node.client());
+      }
+      environment.put("MNEMEX_NODE_BUILDER", builder.service().toString());
+      try (ServiceProcess node = start("a full cache", nodeFolder, environment, out)) {
+        ServiceProcess.await(() -> !builder.nodes().isEmpty());
+        out.println("a node that its builder tells what is new:");
+        new NodesBench(out, garden, builder).changes(node.client());
       }
     } finally {
       Folders.delete(folder);
@@ -111,8 +121,7 @@ public final class NodesBench {
     }
   }
 
-  private void run(MnemexClient node) throws Exception {
-    searches(node);
+  private void changes(MnemexClient node) throws Exception {
     try (Connection connection = garden.connect();
         PreparedStatement update =
             connection.prepareStatement(

@@ -34,6 +34,7 @@ record DemoAccess(String adminKey, Path keyFile, Path secretFile) {
   private static final int SECRET_BYTES = 32;
   private static final int ID_LENGTH = 8;
   private static final String FRONTEND = "demo frontend";
+  private static final String NODES = "demo search nodes";
   private static final Duration VALID = Duration.ofHours(1);
 
   /** The keys in a folder, made if they are not there. */
@@ -79,9 +80,7 @@ record DemoAccess(String adminKey, Path keyFile, Path secretFile) {
 
   /** What to try, with a new key for a frontend and a new token. */
   String explained(MnemexClient client, URI url) throws IOException {
-    client.access().keys().stream()
-        .filter(key -> key.name().equals(FRONTEND) && key.state().equals("active"))
-        .forEach(key -> client.access().revoke(key.id()));
+    revoke(client, FRONTEND);
     String frontend =
         client.access().create(KeyRequest.search(FRONTEND, List.of("plant-search"), null)).secret();
     return """
@@ -96,6 +95,21 @@ record DemoAccess(String adminKey, Path keyFile, Path secretFile) {
           Who did it ./mnemex activity
         """
         .formatted(url, adminKey, keyFile, frontend, token());
+  }
+
+  private static void revoke(MnemexClient client, String name) {
+    client.access().keys().stream()
+        .filter(key -> key.name().equals(name) && key.state().equals("active"))
+        .forEach(key -> client.access().revoke(key.id()));
+  }
+
+  /** Settings of search nodes, with a new key by which they report. */
+  List<String> nodeSettings(MnemexClient client) throws IOException {
+    Path file = keyFile.resolveSibling("node-key");
+    Files.deleteIfExists(file);
+    revoke(client, NODES);
+    write(file, client.access().create(KeyRequest.of(NODES, "node")).secret());
+    return List.of("--mnemex.node.key-file=" + file.toAbsolutePath());
   }
 
   private String token() throws IOException {

@@ -118,7 +118,7 @@ final class DemoCommand implements Callable<Integer> {
     say("Starting the service (its log: " + log + ") …");
     List<String> settings = access == null ? new ArrayList<>() : access.settings();
     DemoNodes searching = new DemoNodes(database.folder(), port);
-    List<String> common = List.copyOf(settings);
+    List<String> common = new ArrayList<>(settings);
     if (nodes > 0) {
       settings.addAll(searching.storeSettings());
     }
@@ -145,6 +145,9 @@ final class DemoCommand implements Callable<Integer> {
       say(access.explained(client, client.service()));
     }
     if (nodes > 0) {
+      if (access != null) {
+        common.addAll(access.nodeSettings(client));
+      }
       searching.start(nodes, common);
       say(searching.explained());
     }

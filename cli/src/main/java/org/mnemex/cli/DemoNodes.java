@@ -43,7 +43,11 @@ final class DemoNodes implements AutoCloseable {
       arguments.addAll(storeSettings());
       arguments.addAll(
           List.of(
-              "--mnemex.role=search", "--mnemex.data=" + data, "--server.port=" + (port + number)));
+              "--mnemex.role=search",
+              "--mnemex.node.name=node-" + number,
+              "--mnemex.node.builder=" + url(0),
+              "--mnemex.data=" + data,
+              "--server.port=" + (port + number)));
       processes.add(ServiceProcess.start(arguments, data.resolve("service.log"), Map.of()));
     }
   }
@@ -55,7 +59,8 @@ final class DemoNodes implements AutoCloseable {
       text.append(
           "  MNEMEX_URL=%s ./mnemex search plant-search shade fern%n".formatted(url(number)));
     }
-    return text.append("  MNEMEX_URL=%s ./mnemex store%n".formatted(url(1))).toString();
+    return text.append("  MNEMEX_URL=%s ./mnemex store%n  ./mnemex nodes%n".formatted(url(1)))
+        .toString();
   }
 
   private URI url(int number) {

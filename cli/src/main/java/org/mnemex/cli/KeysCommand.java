@@ -98,7 +98,7 @@ final class KeysCommand {
         names = "--right",
         required = true,
         paramLabel = "RIGHT",
-        description = "admin, read, write or search")
+        description = "admin, read, write, search or node")
     private String right = "";
 
     @Option(

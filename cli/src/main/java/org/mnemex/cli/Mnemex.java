@@ -60,6 +60,7 @@ public final class Mnemex {
           BackupCommand.class,
           RestoreCommand.class,
           StoreCommand.class,
+          NodesCommand.class,
           CompactCommand.class,
           InspectCommand.class,
           CompletionCommand.class,

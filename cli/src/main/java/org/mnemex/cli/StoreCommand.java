@@ -50,6 +50,15 @@ final class StoreCommand implements Callable<Integer> {
     if (store.problem() != null) {
       service.out().println("Problem: " + store.problem());
     }
+    StoreStatus.BuilderLink builder = store.builder();
+    if (builder != null) {
+      service
+          .out()
+          .println(
+              builder.problem() == null
+                  ? "News from " + builder.address()
+                  : "No news: " + builder.problem());
+    }
     StoreStatus.Traffic traffic = store.traffic();
     if (traffic != null) {
       service

@@ -8,7 +8,7 @@ import org.jspecify.annotations.Nullable;
  *
  * @param id short identifier, part of the key's text
  * @param name what people call it
- * @param right admin, read, write or search
+ * @param right admin, read, write, search or node
  * @param state active, expired or revoked
  * @param indexes indexes that may be pushed to; {@code *} for all
  * @param endpoints endpoints that may be searched; {@code *} for all

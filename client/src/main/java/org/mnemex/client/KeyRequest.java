@@ -9,7 +9,7 @@ import org.jspecify.annotations.Nullable;
  * A key to create.
  *
  * @param name what people call it
- * @param right admin, read, write or search
+ * @param right admin, read, write, search or node
  * @param indexes for write: indexes that may be pushed to; {@code *} for all
  * @param endpoints for search: endpoints that may be searched; {@code *} for all
  * @param filter for search: a filter that every search must meet

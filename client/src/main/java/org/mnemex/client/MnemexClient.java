@@ -468,6 +468,11 @@ public final class MnemexClient implements AutoCloseable {
     return calls.get("/api/store", new TypeReference<>() {});
   }
 
+  /** The search nodes that report to the service, by name. */
+  public List<NodeEntry> nodes() {
+    return calls.get("/api/nodes", new TypeReference<>() {});
+  }
+
   /** Calls about what people search for. */
   public InsightClient insights() {
     return new InsightClient(calls);

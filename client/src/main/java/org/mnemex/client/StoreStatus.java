@@ -12,6 +12,7 @@ import org.jspecify.annotations.Nullable;
  * @param turn which run of the installation publishes; null where it is followed
  * @param traffic what this run has used of the store; null if there is none
  * @param editions the editions that are published, or followed
+ * @param builder the builder that a search node asks for news; null if it asks nobody
  */
 public record StoreStatus(
     @Nullable String place,
@@ -19,7 +20,16 @@ public record StoreStatus(
     @Nullable String problem,
     @Nullable Long turn,
     @Nullable Traffic traffic,
-    List<Edition> editions) {
+    List<Edition> editions,
+    @Nullable BuilderLink builder) {
+
+  /**
+   * The builder of a search node.
+   *
+   * @param address where it is
+   * @param problem why it tells nothing now, or null
+   */
+  public record BuilderLink(String address, @Nullable String problem) {}
 
   /**
    * What is used of a store.

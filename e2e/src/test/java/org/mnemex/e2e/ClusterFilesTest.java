@@ -22,6 +22,8 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.client.KeyRequest;
+import org.mnemex.client.MnemexClient;
 import org.snakeyaml.engine.v2.api.Load;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import tools.jackson.databind.JsonNode;
@@ -172,6 +174,8 @@ class ClusterFilesTest {
       environment.put("MNEMEX_DATA", "data");
       environments.add(environment);
     }
+    Path key = temp.resolve("node-key");
+    environments.getLast().put("MNEMEX_NODE_KEYFILE", key.toString());
     GardenFiles.create(temp, 100);
     Path nodeFolder = Files.createDirectory(temp.resolve("node"));
     try (S3Server server = S3Server.start("mnemex", "mnemex");
@@ -179,7 +183,8 @@ class ClusterFilesTest {
             RunningService.inContainer(
                 temp, at(server, environments.getFirst()), RunningService.FIRST_KEY);
         RunningService node =
-            RunningService.inContainer(nodeFolder, at(server, environments.getLast()), null)) {
+            RunningService.inContainer(
+                nodeFolder, at(server, near(builder, environments.getLast())), null)) {
       builder.applyGarden();
       RunningService.await(() -> SearchNodesTest.isReady(node));
       assertThat(SearchNodesTest.search(node, "Bearer " + RunningService.FIRST_KEY)).isEqualTo(200);
@@ -195,7 +200,17 @@ class ClusterFilesTest {
                   .body());
       assertThat(store.get("place").asString())
           .isEqualTo("s3://mnemex/garden/ at " + server.endpoint);
+      assertThat(store.at("/builder/problem").asString()).contains("the file of the key for it");
+      MnemexClient admin = builder.client;
+      Files.writeString(key, admin.access().create(KeyRequest.of("search nodes", "node")).secret());
+      RunningService.await(() -> admin.nodes().size() == 1);
     }
+  }
+
+  private static Map<String, String> near(RunningService builder, Map<String, String> environment) {
+    assertThat(environment).containsEntry("MNEMEX_NODE_BUILDER", "http://mnemex-builder");
+    environment.put("MNEMEX_NODE_BUILDER", builder.url.toString());
+    return environment;
   }
 
   private static Map<String, String> at(S3Server server, Map<String, String> environment) {

@@ -99,6 +99,7 @@ class OpenApiTest {
           "/api/backups/{backup}",
           "/api/backups/{backup}/files/{path}",
           "/api/keys/{id}/rotate",
+          "/api/nodes/{node}",
           "/api/session");
 
   @TempDir private static Path folder;

@@ -72,6 +72,7 @@ class ProblemsTest {
       not-begun             POST  /api/definitions                             BLOCKED
       not-found             GET   /nothing
       not-in-quarantine     POST  /api/indexes/plants/quarantine/dismiss?key=QB-00001 {}
+      not-publishing        POST  /api/nodes/fern-house {"store": {"editions": []}}
       not-yet-true          GET   /search/plant-search?true_for=FUTURE
       nothing-to-compare    GET   /search/kind-search?similar_to=r1
       plan-outdated         POST  /api/definitions                             {"files": [{"name": "a.yaml", "text": "analyser: a\\ntokeniser: words"}], "plan": "old"}

@@ -16,6 +16,7 @@ import java.util.Random;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -175,7 +176,8 @@ class SearchNodesUnderFaultsTest {
     tick(garden);
     Random random = new Random(SEED);
     try (RunningService builder = RunningService.configured(builderFolder, settings);
-        RunningService one = node("one", store);
+        // One is told what is new, the other one looks for itself.
+        RunningService one = node("one", store, "--mnemex.node.builder=" + builder.url);
         RunningService two = node("two", store);
         Balancer balancer = Balancer.start(temp, "700ms", one, two)) {
       builder.applyGarden();
@@ -235,12 +237,16 @@ class SearchNodesUnderFaultsTest {
         garden, "UPDATE accession SET notes = ? WHERE accession_no = ?", "tick " + next, KEY);
   }
 
-  private RunningService node(String name, Path store) throws IOException {
+  private RunningService node(String name, Path store, String... more) throws IOException {
     return RunningService.configured(
         Files.createDirectory(temp.resolve(name)),
-        "--mnemex.role=search",
-        "--mnemex.store.kind=folder",
-        "--mnemex.store.folder=" + store);
+        Stream.concat(
+                Stream.of(
+                    "--mnemex.role=search",
+                    "--mnemex.store.kind=folder",
+                    "--mnemex.store.folder=" + store),
+                Stream.of(more))
+            .toArray(String[]::new));
   }
 
   private static void awaitReady(RunningService node) {

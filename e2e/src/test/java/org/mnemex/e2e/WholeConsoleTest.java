@@ -28,6 +28,7 @@ class WholeConsoleTest {
           "/",
           "/console/sources",
           "/console/jobs",
+          "/console/nodes",
           "/console/access",
           "/console/indexes",
           "/console/analysers",

@@ -1,5 +1,6 @@
 package org.mnemex.service;
 
+import java.net.URI;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
@@ -26,6 +27,7 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  *     pushed records
  * @param role what this process does
  * @param store where editions are published for other machines, or followed; null for nowhere
+ * @param node of a search node: who it is, and where the builder is
  */
 @ConfigurationProperties("mnemex")
 public record MnemexSettings(
@@ -41,7 +43,8 @@ public record MnemexSettings(
     @DefaultValue("90d") Duration insightRetention,
     @DefaultValue("60s") Duration bodyLimit,
     @DefaultValue("all") Role role,
-    @Nullable StoreSettings store) {
+    @Nullable StoreSettings store,
+    @DefaultValue Node node) {
 
   /** What a process does. */
   public enum Role {
@@ -50,6 +53,16 @@ public record MnemexSettings(
     /** Answers searches with copies of what is built elsewhere. */
     SEARCH
   }
+
+  /**
+   * A search node.
+   *
+   * @param name what it is called; null for the name of the machine and the port
+   * @param builder address of the builder, to which it reports and which tells it what is new; null
+   *     if it only looks into the store
+   * @param keyFile a file with a key for the builder, if that wants one
+   */
+  public record Node(@Nullable String name, @Nullable URI builder, @Nullable Path keyFile) {}
 
   /** Hides the first key. */
   @Override

@@ -13,7 +13,9 @@ public enum Right {
   /** Push records to named indexes. */
   WRITE("push records to named indexes"),
   /** Search named endpoints. */
-  SEARCH("search named endpoints");
+  SEARCH("search named endpoints"),
+  /** Report as a search node. */
+  NODE("report as a search node of this builder, and learn what is new in its store");
 
   private final String meaning;
 

@@ -1,6 +1,7 @@
 package org.mnemex.service.access;
 
 import static org.mnemex.service.access.Right.ADMIN;
+import static org.mnemex.service.access.Right.NODE;
 import static org.mnemex.service.access.Right.READ;
 import static org.mnemex.service.access.Right.SEARCH;
 import static org.mnemex.service.access.Right.WRITE;
@@ -101,12 +102,16 @@ public final class Routes {
         "/api/jobs/{job}",
         "/api/sources",
         "/api/store",
+        "/api/nodes",
         "/api/sources/{source}/tables",
         "/api/health-and-metrics/**",
         "/api/openapi.json",
         "/api/openapi.json/**",
         "/api/docs/**",
         "/swagger-ui/**");
+    allow(Set.of(ADMIN, NODE), "POST", "/api/nodes/{node}");
+    allow(Set.of(ADMIN, NODE), "DELETE", "/api/nodes/{node}");
+
     allow(Set.of(ADMIN, READ), "POST", "/api/analysers/try");
     allow(Set.of(ADMIN, READ), "POST", "/api/endpoints/{endpoint}/compare");
     allow(Set.of(ADMIN, READ), "POST", "/api/indexes/{index}/fields/{field}/try");

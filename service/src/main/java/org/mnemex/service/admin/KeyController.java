@@ -50,7 +50,7 @@ public class KeyController {
    *
    * @param id short identifier, part of the key's text
    * @param name what people call it
-   * @param right admin, read, write or search
+   * @param right admin, read, write, search or node
    * @param state active, expired or revoked
    * @param indexes indexes that may be pushed to; {@code *} for all
    * @param endpoints endpoints that may be searched; {@code *} for all
@@ -81,7 +81,7 @@ public class KeyController {
    * A key to create.
    *
    * @param name what people call it
-   * @param right admin, read, write or search
+   * @param right admin, read, write, search or node
    * @param indexes for write: indexes that may be pushed to; {@code *} for all
    * @param endpoints for search: endpoints that may be searched; {@code *} for all
    * @param filter for search: a filter that every search must meet

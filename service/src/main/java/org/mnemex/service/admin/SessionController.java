@@ -34,7 +34,7 @@ public class SessionController {
    *
    * @param keys whether callers need keys
    * @param name name of the caller's key; null if nobody is signed in
-   * @param right what the caller may do: admin, read, write or search; null for nothing
+   * @param right what the caller may do: admin, read, write, search or node; null for nothing
    */
   public record SessionView(boolean keys, @Nullable String name, @Nullable String right) {}
 

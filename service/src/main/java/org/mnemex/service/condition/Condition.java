@@ -16,6 +16,8 @@ public enum Condition {
   BEHIND,
   /** What is built is not published, or not followed. */
   STORE,
+  /** A search node tells nothing any more. */
+  NODE_AWAY,
   /** A database keeps much for one of our readers. */
   RETAINED,
   /** Many records are in quarantine. */

@@ -14,6 +14,8 @@ import java.util.Locale;
 import java.util.Set;
 import java.util.TreeSet;
 import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.node.NodeView;
+import org.mnemex.service.node.SearchNodes;
 import org.mnemex.service.publish.Following;
 import org.mnemex.service.publish.Publications;
 import org.mnemex.service.status.Audits;
@@ -39,6 +41,7 @@ class ConditionChecks {
   private final Audits audits;
   private final Publications publications;
   private final Following following;
+  private final SearchNodes nodes;
   private final ConditionSettings limits;
   private final Path data;
   private final SearchWindow searches;
@@ -48,6 +51,7 @@ class ConditionChecks {
       Audits audits,
       Publications publications,
       Following following,
+      SearchNodes nodes,
       ConditionSettings limits,
       MnemexSettings settings,
       MeterRegistry registry) {
@@ -55,6 +59,7 @@ class ConditionChecks {
     this.audits = audits;
     this.publications = publications;
     this.following = following;
+    this.nodes = nodes;
     this.limits = limits;
     this.data = settings.data();
     this.searches = new SearchWindow(registry);
@@ -69,6 +74,7 @@ class ConditionChecks {
       look(index, away.contains(index.source()), looks);
     }
     store(looks);
+    nodes(looks);
     disk(looks);
     searches(now, looks);
     return looks;
@@ -204,6 +210,18 @@ class ConditionChecks {
             published == null
                 ? "nothing new is followed: %s. Searches use what is here".formatted(followed)
                 : "nothing is published for other machines: %s".formatted(published)));
+  }
+
+  private void nodes(List<Look> looks) {
+    for (NodeView node : nodes.all()) {
+      looks.add(
+          Look.whether(
+              isSet(limits.nodeAway()) && node.state().equals("away"),
+              Condition.NODE_AWAY,
+              node.name(),
+              limits.nodeAway(),
+              "search node '%s' has told nothing since %s".formatted(node.name(), node.seen())));
+    }
   }
 
   private void disk(List<Look> looks) {

@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.suggest.Phrases;
 import org.mnemex.service.MnemexSettings;
@@ -49,7 +50,7 @@ public class RecordedSearches {
   private static final Duration OLDEST = Duration.ofDays(1).plusHours(1);
   private static final int LONGEST_ANSWER = 10_000;
   private static final int DEEPEST = 1_000_000;
-  private static final int MAX_LENGTH = 200;
+  static final int MAX_LENGTH = 200;
   private static final int FEW = 2;
 
   /** The hours of so many days are kept apart; of earlier ones only the days are. */
@@ -65,6 +66,7 @@ public class RecordedSearches {
   private final boolean wanted;
   private final int keptDays;
   private final WaitingCounts waiting = new WaitingCounts();
+  private final @Nullable CountsToPass toPass;
   private final OpenedResults results = new OpenedResults();
   private final Map<Long, Searched> typed = new OpenedResults.Recent<>(TYPED);
 
@@ -83,6 +85,7 @@ public class RecordedSearches {
     this.json = json;
     this.wanted = settings.recordQueries();
     this.keptDays = Math.toIntExact(settings.insightRetention().toDays());
+    this.toPass = settings.node().builder() == null ? null : new CountsToPass();
   }
 
   /**
@@ -268,24 +271,62 @@ public class RecordedSearches {
   @Scheduled(fixedDelay = 1, initialDelay = 1, timeUnit = TimeUnit.SECONDS)
   @PreDestroy
   void write() {
-    WaitingCounts.Batch batch = waiting.take();
+    CountedSearches batch = waiting.take();
     if (batch.isEmpty()) {
       return;
     }
     try {
-      transaction.executeWithoutResult(
-          status -> {
-            insights.addSearched(json.writeValueAsString(batch.searched()));
-            insights.addFacets(json.writeValueAsString(batch.facets()));
-            insights.addOpened(json.writeValueAsString(batch.opened()));
-          });
+      transaction.executeWithoutResult(_ -> add(batch));
     } catch (RuntimeException e) {
       // A full disk: they are written when there is room again.
       LOG.debug("searches are not recorded yet", e);
       waiting.addAll(batch);
       return;
     }
-    batch.searched().forEach(row -> asked.computeIfPresent(row.endpoint(), Asked::changed));
+    if (toPass != null) {
+      toPass.add(batch);
+    }
+    noteChanged(batch);
+  }
+
+  private void add(CountedSearches counts) {
+    insights.addSearched(json.writeValueAsString(counts.searched()));
+    insights.addFacets(json.writeValueAsString(counts.facets()));
+    insights.addOpened(json.writeValueAsString(counts.opened()));
+  }
+
+  private void noteChanged(CountedSearches counts) {
+    counts.searched().forEach(row -> asked.computeIfPresent(row.endpoint(), Asked::changed));
+  }
+
+  /** What is to be passed on to the builder of a search node; null: nothing ever. */
+  public @Nullable CountsToPass toPass() {
+    return toPass;
+  }
+
+  /**
+   * Adds what a search node has counted, once.
+   *
+   * @param known whether an endpoint exists; of others nothing is added
+   */
+  public void passed(CountsToPass.Batch batch, Predicate<String> known) {
+    CountedSearches counts = PassedCounts.checked(batch.counts(), known, clock.instant(), keptDays);
+    boolean isNew =
+        Boolean.TRUE.equals(
+            transaction.execute(
+                _ -> {
+                  if (!wanted
+                      || insights.notePassed(
+                              batch.run(), batch.number(), clock.instant().toString())
+                          == 0) {
+                    return false;
+                  }
+                  add(counts);
+                  return true;
+                }));
+    if (isNew) {
+      noteChanged(counts);
+    }
   }
 
   /** Keeps days instead of hours of what is some days ago, and nothing of what is long ago. */
@@ -301,6 +342,7 @@ public class RecordedSearches {
           insights.forgetBefore(kept);
           insights.forgetOpenedBefore(kept);
           insights.forgetFacetsBefore(kept);
+          insights.forgetPassedBefore(kept);
         });
   }
 

@@ -1,6 +1,8 @@
 package org.mnemex.service.insight;
 
+import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import java.util.function.BinaryOperator;
@@ -16,13 +18,6 @@ final class WaitingCounts {
   private final Map<List<String>, SearchedRow> searched = new HashMap<>();
   private final Map<List<String>, FacetRow> facets = new HashMap<>();
   private final Map<List<String>, OpenedRow> opened = new HashMap<>();
-
-  /** What is to be written. */
-  record Batch(List<SearchedRow> searched, List<FacetRow> facets, List<OpenedRow> opened) {
-    boolean isEmpty() {
-      return searched.isEmpty() && facets.isEmpty() && opened.isEmpty();
-    }
-  }
 
   synchronized void add(SearchedRow row) {
     add(searched, List.of(row.endpoint(), row.hour(), row.words()), row, WaitingCounts::sum);
@@ -58,24 +53,35 @@ final class WaitingCounts {
     }
   }
 
-  /** Adds what was taken and could not be written. */
-  synchronized void addAll(Batch batch) {
+  /** Adds what was counted elsewhere, or taken and not written. */
+  synchronized void addAll(CountedSearches batch) {
     batch.searched().forEach(this::add);
     batch.facets().forEach(this::add);
     batch.opened().forEach(this::add);
   }
 
   /** Takes all that waits. */
-  synchronized Batch take() {
-    Batch all =
-        new Batch(
-            List.copyOf(searched.values()),
-            List.copyOf(facets.values()),
-            List.copyOf(opened.values()));
-    searched.clear();
-    facets.clear();
-    opened.clear();
-    return all;
+  CountedSearches take() {
+    return take(MOST);
+  }
+
+  /**
+   * Takes some of what waits.
+   *
+   * @param most how many rows of each kind
+   */
+  synchronized CountedSearches take(int most) {
+    return new CountedSearches(take(searched, most), take(facets, most), take(opened, most));
+  }
+
+  private static <R> List<R> take(Map<List<String>, R> rows, int most) {
+    List<R> taken = new ArrayList<>();
+    Iterator<R> all = rows.values().iterator();
+    while (all.hasNext() && taken.size() < most) {
+      taken.add(all.next());
+      all.remove();
+    }
+    return taken;
   }
 
   private static SearchedRow sum(SearchedRow a, SearchedRow b) {

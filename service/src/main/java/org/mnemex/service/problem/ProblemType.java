@@ -69,6 +69,7 @@ public enum ProblemType {
   NOT_ALLOWED(403, "The key or token does not allow this call, or not from this page or network."),
   NOT_FOUND(404, "There is nothing at this URL."),
   NOT_IN_QUARANTINE(404, "The record is not in quarantine."),
+  NOT_PUBLISHING(503, "The service publishes nothing now, so it has no news for search nodes."),
   NOT_WRITTEN(507, "The service could not write to its disk."),
   NOT_YET_TRUE(503, "The index has not reached the position in `true_for` in time."),
   NOTHING_TO_COMPARE(400, "The record or text has no words to find similar records by."),

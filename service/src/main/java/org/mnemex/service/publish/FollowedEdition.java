@@ -29,6 +29,7 @@ final class FollowedEdition implements SearchedEdition {
 
   private final EditionName name;
   private final EditionCopy copy;
+  private final Runnable onDamage;
   private volatile As as;
   private volatile Commit commit = new Commit("", null, Set.of());
   private volatile @Nullable String damage;
@@ -43,8 +44,12 @@ final class FollowedEdition implements SearchedEdition {
    */
   private record Commit(String state, @Nullable Instant trueAt, Set<String> setAside) {}
 
-  FollowedEdition(EditionName name, IndexDefinition definition, int version) {
+  /**
+   * @param onDamage told when a file turns out to be damaged
+   */
+  FollowedEdition(EditionName name, IndexDefinition definition, int version, Runnable onDamage) {
     this.name = name;
+    this.onDamage = onDamage;
     this.as = new As(definition, version);
     this.copy = new EditionCopy(definition.schema());
   }
@@ -109,6 +114,7 @@ final class FollowedEdition implements SearchedEdition {
     } catch (DamagedFileException | InternalError e) {
       // InternalError: the file of a mapped region is gone.
       damage = String.valueOf(e.getMessage());
+      onDamage.run();
       throw new EditionDamagedException(
           as.definition.name(), number(), "a file cannot be read; it is fetched again", e);
     }

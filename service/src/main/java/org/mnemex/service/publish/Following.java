@@ -12,6 +12,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.DamagedFileException;
@@ -50,6 +51,9 @@ public class Following {
   /** Three times as long as a builder is silent. */
   private static final Duration SILENCE = Publications.CONFIRM.multipliedBy(3);
 
+  /** How often it looks at everything while the builder tells what is new. */
+  private static final Duration SELDOM = Duration.ofSeconds(30);
+
   private final Installation installation;
   private final Keys keys;
   private final JsonMapper json;
@@ -66,6 +70,8 @@ public class Following {
   private volatile Instant news;
 
   private Map<EditionName, FollowedEdition> editions = Map.of();
+  private final Heard heard = new Heard();
+  private volatile StoreView.@Nullable BuilderLink builder;
 
   Following(
       Installation installation, Keys keys, JsonMapper json, Clock clock, MnemexSettings settings) {
@@ -107,11 +113,50 @@ public class Following {
     } catch (IOException | RuntimeException e) {
       LOG.warn("what was followed before cannot be used: {}", e.getMessage());
     }
-    following = new Repeated("following", settings.every(), this::follow);
+    following = new Repeated("following", () -> pause(settings), this::follow);
   }
 
-  private void follow() throws IOException {
-    Offer offer = Objects.requireNonNull(follower).look();
+  private Duration pause(StoreSettings given) {
+    StoreView.BuilderLink link = builder;
+    boolean isTold = link != null && link.problem() == null;
+    boolean isWell = isTold && Objects.requireNonNull(following).problem() == null;
+    return isWell && SELDOM.compareTo(given.every()) > 0 ? SELDOM : given.every();
+  }
+
+  /**
+   * Takes over what the builder has written, and waits until that is done, or has failed.
+   *
+   * @param objects names of objects in the store; null: any
+   * @param atMost how long to wait
+   */
+  public void follow(@Nullable Set<String> objects, Duration atMost) throws InterruptedException {
+    Repeated now = Objects.requireNonNull(following);
+    long number = heard.add(objects);
+    now.wake();
+    heard.await(number, atMost);
+  }
+
+  /** Says from where news comes, and why it does not come now, if so. */
+  public void builder(String address, @Nullable String other) {
+    StoreView.BuilderLink before = builder;
+    builder = new StoreView.BuilderLink(address, other);
+    if (before != null && before.problem() == null && other != null) {
+      Objects.requireNonNull(following).wake();
+    }
+  }
+
+  private boolean follow() throws IOException {
+    Heard.Taken told = heard.take();
+    try {
+      follow(told.objects());
+      return true;
+    } finally {
+      heard.done(told);
+    }
+  }
+
+  private void follow(@Nullable Set<String> objects) throws IOException {
+    Offer offer = Objects.requireNonNull(follower).look(objects);
     if (offer == null) {
       throw new IOException(
           "nothing is published in the store %s yet"
@@ -172,7 +217,7 @@ public class Following {
       IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
       FollowedEdition edition = editions.get(name);
       if (edition == null || !edition.fits(index)) {
-        edition = new FollowedEdition(name, index, one.row().version());
+        edition = new FollowedEdition(name, index, one.row().version(), this::mendSoon);
       }
       edition.take(offer.edition(name), Objects.requireNonNull(pool));
       edition.redefine(index, one.row().version());
@@ -190,6 +235,13 @@ public class Following {
             .collect(Collectors.joining(", ")));
   }
 
+  private void mendSoon() {
+    Repeated now = following;
+    if (now != null) {
+      now.wake();
+    }
+  }
+
   /** Why nothing is followed now, or null. */
   public @Nullable String problem() {
     Repeated now = following;
@@ -204,7 +256,7 @@ public class Following {
   }
 
   /** What is followed, and where. */
-  StoreView view() {
+  public StoreView view() {
     List<StoreView.StoredEdition> all = new ArrayList<>();
     Offer now = taken;
     for (FollowedIndex index : installation.running().followed().values()) {
@@ -220,7 +272,8 @@ public class Following {
         problem(),
         null,
         store == null ? null : store.traffic(),
-        all);
+        all,
+        builder);
   }
 
   /** Whether this process follows a store. */

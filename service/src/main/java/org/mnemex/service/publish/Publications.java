@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.grammar.DefinitionKind;
@@ -54,6 +55,10 @@ public class Publications {
   static final Duration CONFIRM = Duration.ofSeconds(5);
 
   private static final Duration SWEEP = Duration.ofMinutes(5);
+
+  /** How often it is looked whether an edition has changed. */
+  private static final Duration GLANCE = Duration.ofMillis(50);
+
   private static final Set<DefinitionKind> NOT_FOLLOWED =
       Set.of(DefinitionKind.SOURCE, DefinitionKind.INDEX, DefinitionKind.SCORECARD);
 
@@ -61,6 +66,7 @@ public class Publications {
   private final DefinitionMapper definitions;
   private final AccessKeyMapper keys;
   private final QuarantineMapper quarantine;
+  private final News news;
   private final JsonMapper json;
   private final Clock clock;
   private final @Nullable StoreSettings settings;
@@ -76,6 +82,7 @@ public class Publications {
   private volatile @Nullable Publisher publisher;
   private @Nullable Repeated publishing;
   private Instant swept = Instant.MIN;
+  private Instant looked = Instant.MIN;
 
   /** What was published of an edition, and when. */
   private record Seen(String state, Instant at) {}
@@ -85,6 +92,7 @@ public class Publications {
       DefinitionMapper definitions,
       AccessKeyMapper keys,
       QuarantineMapper quarantine,
+      News news,
       JsonMapper json,
       Clock clock,
       MnemexSettings settings) {
@@ -92,6 +100,7 @@ public class Publications {
     this.definitions = definitions;
     this.keys = keys;
     this.quarantine = quarantine;
+    this.news = news;
     this.json = json;
     this.clock = clock;
     this.settings = settings.role() == MnemexSettings.Role.ALL ? settings.store() : null;
@@ -105,11 +114,15 @@ public class Publications {
       return;
     }
     store = Stores.ofBuilder(settings);
-    publishing = new Repeated("publishing", settings.every(), this::publish);
+    publishing = new Repeated("publishing", () -> GLANCE, this::publish);
   }
 
-  private void publish() throws IOException {
+  private boolean publish() throws IOException {
     StoreSettings given = Objects.requireNonNull(settings);
+    if (!isDue(given.every())) {
+      return false;
+    }
+    looked = clock.instant();
     Publisher to = publisher;
     if (to == null) {
       to = begin(given);
@@ -142,15 +155,21 @@ public class Publications {
       }
     }
     installation.failures().values().forEach(failure -> offered.keep(failure.row().keptAs()));
-    to.offer(
+    if (to.offer(
         new Catalogue.Content(
             offered.names,
-            json.writeValueAsString(new PublishedDefinitions(offered.indexes, others, keys()))));
+            json.writeValueAsString(new PublishedDefinitions(offered.indexes, others, keys()))))) {
+      news.wrote(Catalogue.OBJECT);
+    }
     if (swept.plus(SWEEP).isBefore(clock.instant())) {
       to.sweep(existing);
       published.keySet().retainAll(existing);
+      news.keep(
+          Stream.concat(Stream.of(Catalogue.OBJECT), existing.stream().map(EditionName::object))
+              .collect(Collectors.toSet()));
       swept = clock.instant();
     }
+    return true;
   }
 
   private Publisher begin(StoreSettings given) throws IOException {
@@ -166,6 +185,28 @@ public class Publications {
           e.getMessage() + ". A builder with a key needs a place where nothing is published yet",
           e);
     }
+  }
+
+  /**
+   * Whether to look at everything: every so often, and at once when an edition has changed of which
+   * nothing was published for as long.
+   */
+  private boolean isDue(Duration every) {
+    Instant latest = clock.instant().minus(every);
+    if (!looked.isAfter(latest)) {
+      return true;
+    }
+    return problem() == null
+        && installation.running().indexes().values().stream()
+            .anyMatch(
+                index ->
+                    index.editions().all().stream()
+                        .anyMatch(edition -> isChanged(name(index, edition), edition, latest)));
+  }
+
+  private boolean isChanged(EditionName name, Edition edition, Instant latest) {
+    Seen seen = published.get(name);
+    return seen != null && !seen.at.isAfter(latest) && !seen.state.equals(edition.state());
   }
 
   /** What will be offered. */
@@ -223,10 +264,12 @@ public class Publications {
       FileSystemUtils.deleteRecursively(folder);
       edition.folder().link(folder);
       to.publish(state, files(folder), json.writeValueAsBytes(setAside(name)));
+      news.wrote(name.object());
       FileSystemUtils.deleteRecursively(folder);
       published.put(name, new Seen(now, clock.instant()));
     } else if (!seen.at.plus(CONFIRM).isAfter(clock.instant())) {
       to.confirm(state);
+      news.wrote(name.object());
       published.put(name, new Seen(now, clock.instant()));
     }
   }
@@ -287,8 +330,13 @@ public class Publications {
     return now == null ? null : now.problem();
   }
 
+  /** Whether this process has a store to publish to. */
+  public boolean isOn() {
+    return settings != null;
+  }
+
   /** What is published, and where. */
-  StoreView view() {
+  public StoreView view() {
     if (settings == null) {
       return StoreView.NONE;
     }
@@ -310,7 +358,8 @@ public class Publications {
         problem(),
         now == null ? null : now.builder().turn(),
         store == null ? null : store.traffic(),
-        editions);
+        editions,
+        null);
   }
 
   @PreDestroy

@@ -1,6 +1,7 @@
 package org.mnemex.service.publish;
 
 import java.util.List;
+import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.file.PublishedFile;
@@ -15,6 +16,7 @@ import org.mnemex.publish.store.CountedStore;
  * @param turn which run of the installation publishes; null where it is followed
  * @param traffic what this run has used of the store; null if there is none
  * @param editions the editions that are published, or followed
+ * @param builder the builder that a search node asks for news; null: none, it looks into the store
  */
 public record StoreView(
     @Nullable String place,
@@ -22,8 +24,21 @@ public record StoreView(
     @Nullable String problem,
     @Nullable Long turn,
     CountedStore.@Nullable Traffic traffic,
-    List<StoredEdition> editions) {
-  static final StoreView NONE = new StoreView(null, null, null, null, null, List.of());
+    List<StoredEdition> editions,
+    @Nullable BuilderLink builder) {
+  public StoreView {
+    editions = List.copyOf(editions);
+  }
+
+  static final StoreView NONE = new StoreView(null, null, null, null, null, List.of(), null);
+
+  /**
+   * The builder of a search node.
+   *
+   * @param address where it is
+   * @param problem why it tells nothing now, or null
+   */
+  public record BuilderLink(String address, @Nullable String problem) {}
 
   /**
    * An edition.
@@ -44,6 +59,11 @@ public record StoreView(
       String written,
       int files,
       long bytes) {
+    public StoredEdition {
+      Objects.requireNonNull(index, "index");
+      Objects.requireNonNull(written, "written");
+    }
+
     static StoredEdition of(String index, EditionManifest manifest, boolean live) {
       return new StoredEdition(
           index,

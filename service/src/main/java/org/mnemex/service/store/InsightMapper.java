@@ -33,6 +33,7 @@ public interface InsightMapper {
   /**
    * What was counted of some words in an hour.
    *
+   * @param endpoint where they were searched for
    * @param hour such as {@code 2026-05-04T10}, UTC
    * @param words in lower case, with single spaces
    * @param searches how often they were searched for
@@ -67,12 +68,24 @@ public interface InsightMapper {
       long opens,
       long positions) {}
 
-  /** How often a facet was chosen from in the searches of a day, UTC. */
+  /**
+   * How often a facet was chosen from.
+   *
+   * @param endpoint where
+   * @param day in whose searches, UTC
+   * @param facet its name
+   * @param searches in how many searches something was chosen in it
+   */
   record FacetRow(String endpoint, String day, String facet, long searches) {}
 
   /**
-   * How often a record was opened after searches of a day, UTC.
+   * How often a record was opened.
    *
+   * @param endpoint where it was found
+   * @param day after whose searches, UTC
+   * @param words what was searched for
+   * @param recordKey the record's key
+   * @param opens how often
    * @param weight the opens, each weighted by how unlikely it is to be seen at its place
    */
   record OpenedRow(
@@ -328,4 +341,21 @@ public interface InsightMapper {
 
   @Delete("DELETE FROM used_facet WHERE day < #{day}")
   void forgetFacetsBefore(@Param("day") String day);
+
+  /**
+   * Notes that a batch of counts has arrived from a search node.
+   *
+   * @param run which process has sent it
+   * @param number counts the batches of that process
+   * @return 0 if it, or a later one, had arrived before
+   */
+  @Insert(
+      """
+      INSERT INTO passed_counts (run, number, at) VALUES (#{run}, #{number}, #{at})
+      ON CONFLICT (run) DO UPDATE SET number = excluded.number, at = excluded.at
+      WHERE excluded.number > number""")
+  int notePassed(@Param("run") String run, @Param("number") long number, @Param("at") String at);
+
+  @Delete("DELETE FROM passed_counts WHERE at < #{day}")
+  void forgetPassedBefore(@Param("day") String day);
 }

@@ -5,11 +5,13 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
 
+import java.net.URI;
 import java.nio.file.Path;
 import java.sql.DriverManager;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -22,6 +24,7 @@ import org.apache.ibatis.session.SqlSession;
 import org.apache.ibatis.session.SqlSessionFactoryBuilder;
 import org.apache.ibatis.transaction.jdbc.JdbcTransactionFactory;
 import org.flywaydb.core.Flyway;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -44,36 +47,45 @@ class RecordedSearchesTest {
 
   @TempDir private Path folder;
   private final Clock clock = mock(Clock.class);
-  private SqlSession session;
+  private final List<SqlSession> sessions = new ArrayList<>();
   private InsightMapper insights;
   private RecordedSearches recorded;
 
   @BeforeEach
   void open() {
+    insights = insights("mnemex.db");
+    recorded = recorded(insights, null);
+  }
+
+  private InsightMapper insights(String file) {
     SQLiteDataSource database = new SQLiteDataSource();
-    database.setUrl("jdbc:sqlite:" + folder.resolve("mnemex.db"));
+    database.setUrl("jdbc:sqlite:" + folder.resolve(file));
     Flyway.configure().dataSource(database).load().migrate();
     Configuration configuration =
         new Configuration(new Environment("test", new JdbcTransactionFactory(), database));
     configuration.setMapUnderscoreToCamelCase(true);
     configuration.addMapper(InsightMapper.class);
-    session = new SqlSessionFactoryBuilder().build(configuration).openSession(true);
-    insights = session.getMapper(InsightMapper.class);
+    SqlSession session = new SqlSessionFactoryBuilder().build(configuration).openSession(true);
+    sessions.add(session);
+    return session.getMapper(InsightMapper.class);
+  }
+
+  private RecordedSearches recorded(InsightMapper where, @Nullable URI builder) {
     MnemexSettings settings = mock(MnemexSettings.class);
     when(settings.recordQueries()).thenReturn(true);
     when(settings.insightRetention()).thenReturn(Duration.ofDays(30));
-    recorded =
-        new RecordedSearches(
-            insights,
-            new TransactionTemplate(mock(PlatformTransactionManager.class)),
-            clock,
-            new JsonMapper(),
-            settings);
+    when(settings.node()).thenReturn(new MnemexSettings.Node(null, builder, null));
+    return new RecordedSearches(
+        where,
+        new TransactionTemplate(mock(PlatformTransactionManager.class)),
+        clock,
+        new JsonMapper(),
+        settings);
   }
 
   @AfterEach
   void close() {
-    session.close();
+    sessions.forEach(SqlSession::close);
   }
 
   private void note(String words, long found, boolean isFirst) {
@@ -106,6 +118,97 @@ class RecordedSearchesTest {
         RecordedSearches.since(from, days),
         RecordedSearches.since(from.minus(Duration.ofDays(days)), 2 * days),
         100);
+  }
+
+  @Test
+  void whatASearchNodeCountsArrivesOnceHoweverOftenItIsSent() {
+    Random random = new Random(3);
+    when(clock.instant()).thenReturn(START);
+    recorded = recorded(insights, URI.create("http://builder.example:7077"));
+    CountsToPass toPass = Objects.requireNonNull(recorded.toPass());
+    InsightMapper atBuilder = insights("builder.db");
+    RecordedSearches builder = recorded(atBuilder, null);
+    for (int step = 0; step < 400; step++) {
+      boolean isLast = step > 380;
+      if (!isLast) {
+        String id = search("word " + random.nextInt(7), random.nextInt(4), false, true);
+        recorded.open(ENDPOINT, id, "QB-0000" + random.nextInt(3), 1);
+      }
+      recorded.write();
+      CountsToPass.Batch batch = toPass.next();
+      if (batch != null) {
+        assertThat(toPass.next()).isSameAs(batch);
+        for (int sent = isLast ? 1 : random.nextInt(3); sent > 0; sent--) {
+          builder.passed(batch, ENDPOINT::equals);
+          if (isLast || random.nextBoolean()) {
+            toPass.arrived(batch);
+          }
+        }
+      }
+      if (random.nextInt(20) == 0) {
+        builder = recorded(atBuilder, null);
+      }
+    }
+    assertThat(toPass.next()).isNull();
+    String day = RecordedSearches.day(START);
+    assertThat(atBuilder.byEndpoint(day)).hasSize(1).isEqualTo(insights.byEndpoint(day));
+    assertThat(rows(atBuilder)).hasSize(7).isEqualTo(rows(insights));
+    assertThat(atBuilder.facets(ENDPOINT, day)).isEqualTo(insights.facets(ENDPOINT, day));
+    assertThat(opened(atBuilder, day)).isNotEmpty().isEqualTo(opened(insights, day));
+  }
+
+  private static List<InsightRow> rows(InsightMapper from) {
+    return from.report(
+        ENDPOINT,
+        Report.of("frequent").having(),
+        Report.of("frequent").order(),
+        RecordedSearches.day(START),
+        RecordedSearches.day(START),
+        100);
+  }
+
+  /** Sums of weights are added up in another order. */
+  private static List<String> opened(InsightMapper from, String day) {
+    return from.opened(ENDPOINT, day, null, 1, 0, 100).stream()
+        .map(row -> "%s %s %d %.9f".formatted(row.words(), row.key(), row.opens(), row.share()))
+        .sorted()
+        .toList();
+  }
+
+  @Test
+  void whatNoSearchNodeCountsIsLeftOut() {
+    when(clock.instant()).thenReturn(START);
+    recorded = recorded(insights, URI.create("http://builder.example:7077"));
+    search("fern", 1, false, true);
+    recorded.write();
+    CountsToPass.Batch batch =
+        Objects.requireNonNull(Objects.requireNonNull(recorded.toPass()).next());
+    String counted = new JsonMapper().writeValueAsString(batch);
+    InsightMapper atBuilder = insights("builder.db");
+    RecordedSearches builder = recorded(atBuilder, null);
+    for (String[] change :
+        new String[][] {
+          {"plant-search", "rose-search"},
+          {"\"endpoint\":\"plant-search\"", "\"endpoint\":null"},
+          {"2026-03-01", "2025-03-01"},
+          {"2026-03-01", "2026-04-01"},
+          {"T00", "T00:30"},
+          {"fern", "Fern"},
+          {"fern", "f".repeat(201)},
+          {"\"searches\":1", "\"searches\":-1"},
+          {"\"slowest\":2.0", "\"slowest\":1e300"},
+        }) {
+      assertThat(counted).contains(change[0]);
+      builder.passed(
+          new JsonMapper()
+              .readValue(counted.replace(change[0], change[1]), CountsToPass.Batch.class),
+          ENDPOINT::equals);
+      assertThat(rows(atBuilder)).as(change[1]).isEmpty();
+      // What is left out has arrived all the same, so each of them needs a number of its own.
+      atBuilder.forgetPassedBefore("9");
+    }
+    builder.passed(batch, ENDPOINT::equals);
+    assertThat(rows(atBuilder)).hasSize(1);
   }
 
   @Test

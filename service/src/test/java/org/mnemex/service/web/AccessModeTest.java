@@ -36,7 +36,8 @@ class AccessModeTest {
         Duration.ofDays(1),
         Duration.ofSeconds(1),
         MnemexSettings.Role.ALL,
-        null);
+        null,
+        new MnemexSettings.Node(null, null, null));
   }
 
   @ParameterizedTest

@@ -1,0 +1,39 @@
+package org.mnemex.service.node;
+
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.publish.store.CountedStore;
+
+/**
+ * A search node, as it has told.
+ *
+ * @param name what it is called
+ * @param state {@code here}, or {@code away} if it has told nothing lately
+ * @param since when it told something for the first time, ISO 8601, UTC
+ * @param seen when it told something for the last time, ISO 8601, UTC
+ * @param problem what it says is wrong, or null
+ * @param traffic what it has used of the store
+ * @param editions what it answers with
+ */
+public record NodeView(
+    String name,
+    String state,
+    String since,
+    String seen,
+    @Nullable String problem,
+    CountedStore.@Nullable Traffic traffic,
+    List<NodeEdition> editions) {
+
+  /**
+   * An edition that a search node answers with.
+   *
+   * @param index name of the index
+   * @param edition number of the edition
+   * @param trueAt the moment up to which it includes everything, ISO 8601, UTC; null if unknown
+   * @param bytes how many bytes its files have
+   * @param lagMillis how long after it was published the last state was known to be there, in
+   *     milliseconds; null if that is not known
+   */
+  public record NodeEdition(
+      String index, int edition, @Nullable String trueAt, long bytes, @Nullable Long lagMillis) {}
+}
