@@ -87,6 +87,10 @@ class NodesInTouchTest {
       String secret = admin.access().create(KeyRequest.of("search nodes", "node")).secret();
       Path key = Files.writeString(temp.resolve("key"), "mnemex_nobody_" + "x".repeat(43));
       builder.applyGarden();
+      for (int i = 0; i < 3; i++) {
+        assertThat(finds(admin, "fern shade")).isTrue();
+      }
+      RunningService.await(() -> counted(admin, "fern shade") == 3);
       try (RunningService node = node(builder, key)) {
         RunningService.await(
             () -> {
@@ -102,6 +106,12 @@ class NodesInTouchTest {
         RunningService.await(() -> finds(node.client, "waterwheel"));
         RunningService.await(() -> states(admin).equals(List.of(NODE + " here")));
         RunningService.await(() -> isAsPublished(admin));
+
+        // What is searched for elsewhere is offered here, too.
+        RunningService.await(
+            () ->
+                node.client.suggest(ENDPOINT, "fern sh", 5).stream()
+                    .anyMatch(one -> one.from().equals("searched")));
 
         // Each once, whatever is told again meanwhile.
         for (int i = 0; i < 3; i++) {

@@ -9,8 +9,8 @@ import org.jspecify.annotations.Nullable;
  * arrived, under the same number, so that it counts once however often it is sent.
  */
 public final class CountsToPass {
-  /** So many rows of each kind are well below the limit of a body. */
-  private static final int MOST = 1_000;
+  /** So many rows of each kind are well below the limit of a body, also with long words. */
+  private static final int MAX_ROWS = 500;
 
   private final String run = UUID.randomUUID().toString();
   private final WaitingCounts waiting = new WaitingCounts();
@@ -38,7 +38,7 @@ public final class CountsToPass {
   /** The batch that has not arrived yet, or the next one; null if nothing waits. */
   public synchronized @Nullable Batch next() {
     if (sent == null) {
-      CountedSearches counts = waiting.take(MOST);
+      CountedSearches counts = waiting.take(MAX_ROWS);
       if (!counts.isEmpty()) {
         sent = new Batch(run, ++last, counts);
       }

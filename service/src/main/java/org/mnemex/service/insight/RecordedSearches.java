@@ -6,6 +6,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -72,6 +73,9 @@ public class RecordedSearches {
 
   /** What is searched for at each endpoint, as it was read last. */
   private final Map<String, Asked> asked = new ConcurrentHashMap<>();
+
+  /** What is searched for at each endpoint on all machines together, if that is known. */
+  private volatile Map<String, Phrases> askedOfAll = Map.of();
 
   public RecordedSearches(
       InsightMapper insights,
@@ -348,35 +352,59 @@ public class RecordedSearches {
 
   /** What is searched for at an endpoint; the weight of each is how often. */
   public Phrases asked(String endpoint) {
+    Phrases ofAll = askedOfAll.get(endpoint);
+    return ofAll == null ? counted(endpoint).phrases : ofAll;
+  }
+
+  /** What is searched for at an endpoint, as it is counted here, the most frequent first. */
+  public List<WordsRow> askedMost(String endpoint) {
+    return counted(endpoint).rows;
+  }
+
+  /**
+   * Takes over what is searched for on all machines together, by endpoint. What is counted here is
+   * not asked for any more.
+   */
+  public void takeAsked(Map<String, List<WordsRow>> rows) {
+    Map<String, Phrases> all = new HashMap<>();
+    rows.forEach((endpoint, most) -> all.put(endpoint, phrases(most)));
+    askedOfAll = all;
+  }
+
+  private Asked counted(String endpoint) {
     Asked known = asked.get(endpoint);
     if (known == null || known.isOld(System.nanoTime())) {
       known = read(endpoint);
       asked.put(endpoint, known);
     }
-    return known.phrases;
+    return known;
   }
 
   private Asked read(String endpoint) {
     long start = System.nanoTime();
-    Phrases phrases =
-        Phrases.of(
-            insights.most(endpoint, KNOWN).stream()
-                .map(row -> new Phrases.Phrase(row.words(), row.searches()))
-                .toList());
+    List<WordsRow> rows = insights.most(endpoint, KNOWN);
+    Phrases phrases = phrases(rows);
     long end = System.nanoTime();
-    return new Asked(phrases, end + READ_SHARE * (end - start), false);
+    return new Asked(rows, phrases, end + READ_SHARE * (end - start), false);
+  }
+
+  private static Phrases phrases(List<WordsRow> rows) {
+    return Phrases.of(
+        rows.stream().map(row -> new Phrases.Phrase(row.words(), row.searches())).toList());
   }
 
   /**
    * What was searched for, as it was read.
    *
+   * @param rows the words of most searches first
+   * @param phrases the same, to be completed
    * @param until until when it is good enough although more was written, in nanoseconds; the longer
    *     reading takes, the longer
    * @param isChanged whether more was written since
    */
-  private record Asked(Phrases phrases, long until, boolean isChanged) {
+  private record Asked(List<WordsRow> rows, Phrases phrases, long until, boolean isChanged) {
     static Asked changed(String endpoint, Asked before) {
-      return new Asked(before.phrases, before.until, true);
+      return new Asked(before.rows, before.phrases, before.until, true);
     }
 
     boolean isOld(long now) {

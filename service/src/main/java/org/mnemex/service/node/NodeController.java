@@ -3,7 +3,6 @@ package org.mnemex.service.node;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.tags.Tag;
 import java.util.List;
-import org.mnemex.service.publish.News;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -35,7 +34,7 @@ class NodeController {
           "The answer names the objects that were written to the store after 'known', or none"
               + " after five seconds. Without 'objects' any may have been written.")
   @PostMapping("/api/nodes/{node}")
-  News.Written report(@PathVariable String node, @RequestBody NodeReport report)
+  NodeNews report(@PathVariable String node, @RequestBody NodeReport report)
       throws InterruptedException {
     return nodes.report(node, report);
   }

@@ -11,9 +11,13 @@ import org.mnemex.service.publish.StoreView;
  * @param known the {@code upTo} of the last news; null if there were none
  * @param store what it follows
  * @param counts what was searched for there; null if nothing is to be passed on
+ * @param words whether to answer what is searched for on all machines together
  */
 public record NodeReport(
-    @Nullable String known, StoreView store, CountsToPass.@Nullable Batch counts) {
+    @Nullable String known,
+    StoreView store,
+    CountsToPass.@Nullable Batch counts,
+    @Nullable Boolean words) {
   public NodeReport {
     Objects.requireNonNull(store, "store");
   }

@@ -18,7 +18,6 @@ import org.mnemex.service.SettingsException;
 import org.mnemex.service.insight.CountsToPass;
 import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.publish.Following;
-import org.mnemex.service.publish.News;
 import org.mnemex.service.publish.Repeated;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -45,11 +44,14 @@ public class Reporting {
   /** Much that is written at the same time is fetched together. */
   private static final Duration BREATH = Duration.ofMillis(20);
 
+  /** How old the words that people search for may be here. */
+  private static final Duration WORDS = Duration.ofMinutes(1);
+
   private static final Duration RETRY = Duration.ofSeconds(1);
   private static final int OK = 200;
 
   private final Following following;
-  private final @Nullable CountsToPass counts;
+  private final RecordedSearches recorded;
   private final JsonMapper json;
   private final MnemexSettings.Node settings;
   private @Nullable HttpClient http;
@@ -57,10 +59,13 @@ public class Reporting {
   private @Nullable Repeated reporting;
   private @Nullable String known;
 
+  /** When the words that people search for were taken over; 0: not yet. */
+  private long wordsTaken;
+
   Reporting(
       Following following, RecordedSearches recorded, JsonMapper json, MnemexSettings settings) {
     this.following = following;
-    this.counts = recorded.toPass();
+    this.recorded = recorded;
     this.json = json;
     this.settings = settings.node();
     URI builder = this.settings.builder();
@@ -109,10 +114,12 @@ public class Reporting {
   }
 
   private boolean report(URI builder) throws IOException {
+    CountsToPass counts = recorded.toPass();
     CountsToPass.Batch batch = counts == null ? null : counts.next();
-    News.Written news;
+    boolean wantsWords = wordsTaken == 0 || System.nanoTime() - wordsTaken > WORDS.toNanos();
+    NodeNews news;
     try {
-      news = told(new NodeReport(known, following.view(), batch));
+      news = told(new NodeReport(known, following.view(), batch, wantsWords));
     } catch (IOException e) {
       String why = e.getMessage() == null ? "it cannot be reached" : e.getMessage();
       String problem = "the builder at %s tells nothing: %s".formatted(builder, why);
@@ -121,6 +128,10 @@ public class Reporting {
     }
     if (batch != null && counts != null) {
       counts.arrived(batch);
+    }
+    if (news.words() != null) {
+      recorded.takeAsked(news.words());
+      wordsTaken = System.nanoTime();
     }
     following.builder(builder.toString(), null);
     if (news.objects() == null || !news.objects().isEmpty()) {
@@ -135,7 +146,7 @@ public class Reporting {
     return true;
   }
 
-  private News.Written told(NodeReport report) throws IOException {
+  private NodeNews told(NodeReport report) throws IOException {
     HttpResponse<String> answer =
         send(
             request(ANSWERING)
@@ -149,7 +160,7 @@ public class Reporting {
                 .formatted(
                     answer.statusCode(), json.readTree(answer.body()).path("detail").asString("")));
       }
-      return json.readValue(answer.body(), News.Written.class);
+      return json.readValue(answer.body(), NodeNews.class);
     } catch (JacksonException e) {
       throw new IOException(
           "its answer, with status %d, is not understood; is it a builder of this version?"

@@ -20,6 +20,7 @@ import org.mnemex.service.publish.News;
 import org.mnemex.service.publish.Publications;
 import org.mnemex.service.publish.StoreView;
 import org.mnemex.service.publish.StoreView.StoredEdition;
+import org.mnemex.service.store.InsightMapper.WordsRow;
 import org.springframework.context.event.ContextClosedEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -30,7 +31,8 @@ public class SearchNodes {
   /** How long news are waited for. */
   static final Duration PATIENCE = Duration.ofSeconds(5);
 
-  private static final Duration AWAY = PATIENCE.multipliedBy(3);
+  /** Longer than a node waits for news and for what it fetches then. */
+  private static final Duration AWAY = Duration.ofSeconds(30);
 
   /** A node that has gone without a word may come back; after this it is another one. */
   private static final Duration REMEMBERED = Duration.ofHours(1);
@@ -38,6 +40,7 @@ public class SearchNodes {
   private static final int MAX_NODES = 1_000;
   private static final int MAX_EDITIONS = 1_000;
   private static final int MAX_TEXT = 1_000;
+  private static final int MAX_WORDS = 20_000;
   private static final Pattern NAME = Pattern.compile("[A-Za-z0-9][A-Za-z0-9._-]{0,99}");
   private static final Pattern RUN = Pattern.compile("[A-Za-z0-9-]{1,64}");
 
@@ -82,7 +85,7 @@ public class SearchNodes {
    * @throws ProblemException 400 if the report is none; 503 if nothing is published now, or there
    *     are too many nodes
    */
-  News.Written report(String name, NodeReport report) throws InterruptedException {
+  NodeNews report(String name, NodeReport report) throws InterruptedException {
     if (!NAME.matcher(name).matches()) {
       throw new ProblemException(
           ProblemType.BAD_VALUE,
@@ -105,7 +108,23 @@ public class SearchNodes {
     requirePublishing();
     News.Written written = news.after(report.known(), PATIENCE);
     requirePublishing();
-    return written;
+    boolean wantsWords = Boolean.TRUE.equals(report.words());
+    return new NodeNews(written.upTo(), written.objects(), wantsWords ? words() : null);
+  }
+
+  /** What is searched for at each endpoint, as much as fits into an answer. */
+  private Map<String, List<WordsRow>> words() {
+    Map<String, List<WordsRow>> words = new HashMap<>();
+    int rows = 0;
+    for (String endpoint : installation.running().endpoints().keySet()) {
+      List<WordsRow> most = recorded.askedMost(endpoint);
+      rows += most.size();
+      if (rows > MAX_WORDS) {
+        break;
+      }
+      words.put(endpoint, most);
+    }
+    return words;
   }
 
   private void requirePublishing() {

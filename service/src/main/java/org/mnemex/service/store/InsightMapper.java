@@ -27,7 +27,12 @@ public interface InsightMapper {
         opens = opens + excluded.opens,
         positions = positions + excluded.positions""";
 
-  /** Words and how often they were searched for. */
+  /**
+   * Words that were searched for.
+   *
+   * @param words the words, in lower case
+   * @param searches how often
+   */
   record WordsRow(String words, long searches) {}
 
   /**

@@ -56,7 +56,7 @@ class SearchNodesTest {
 
   private void report(String name, StoreView view) throws InterruptedException {
     // Without anything known before, there is nothing to wait for.
-    assertThat(nodes.report(name, new NodeReport(null, view, null)).objects()).isNull();
+    assertThat(nodes.report(name, new NodeReport(null, view, null, null)).objects()).isNull();
   }
 
   private String seen() {
@@ -80,7 +80,7 @@ class SearchNodesTest {
     report("fern", view(null));
     assertThat(seen()).isEqualTo("fern here [], rose here [1000]");
     assertThat(nodes.all().getLast().problem()).isEqualTo("no room");
-    at(16);
+    at(31);
     assertThat(seen()).isEqualTo("fern here [], rose away [1000]");
     nodes.leave("fern");
     at((int) Duration.ofHours(1).toSeconds());
