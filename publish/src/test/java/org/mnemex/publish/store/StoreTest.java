@@ -3,7 +3,10 @@ package org.mnemex.publish.store;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
@@ -15,6 +18,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicReference;
 import org.gaul.s3proxy.BlobStores;
 import org.gaul.s3proxy.S3Proxy;
 import org.gaul.s3proxy.auth.AuthenticationType;
@@ -159,6 +163,39 @@ class StoreTest {
         assertThat(store.get(name).tag()).isEqualTo(won.getFirst());
         tag = won.getFirst();
       }
+    }
+  }
+
+  /** The client sends again what seems to have failed, and is told that the object is there. */
+  @Test
+  void whatWasWrittenWithoutAnAnswerIsKnownToBeWritten() throws IOException {
+    AtomicReference<byte[]> kept = new AtomicReference<>();
+    HttpServer losing =
+        HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+    losing.createContext(
+        "/",
+        call -> {
+          String body = new String(call.getRequestBody().readAllBytes(), StandardCharsets.UTF_8);
+          // It comes in one chunk with a signature before and after it.
+          byte[] sent = bytes(body.contains("fern") ? "fern" : "moss");
+          boolean isWrite = call.getRequestMethod().equals("PUT");
+          boolean isNew = isWrite && kept.compareAndSet(null, sent);
+          byte[] answer = isWrite ? new byte[0] : kept.get();
+          call.getResponseHeaders().set("ETag", "\"1\"");
+          call.sendResponseHeaders(
+              isNew ? 500 : isWrite ? 412 : 200, answer.length == 0 ? -1 : answer.length);
+          call.getResponseBody().write(answer);
+          call.close();
+        });
+    losing.start();
+    URI address = URI.create("http://127.0.0.1:" + losing.getAddress().getPort());
+    try (S3Store store =
+        new S3Store(new S3Store.Place(address, "garden", "herbarium", "", KEY, SECRET))) {
+      assertThat(store.replace("catalogue", bytes("fern"), null)).isEqualTo("\"1\"");
+      assertThatThrownBy(() -> store.replace("catalogue", bytes("moss"), null))
+          .isInstanceOf(ReplacedException.class);
+    } finally {
+      losing.stop(0);
     }
   }
 
