@@ -41,8 +41,7 @@ final class NodesCommand implements Callable<Integer> {
   }
 
   private void print(List<NodeEntry> nodes) {
-    Table table =
-        new Table("node", "state", "index", ">edition", "true at", ">size", ">lag");
+    Table table = new Table("node", "state", "index", ">edition", "true at", ">size", ">lag");
     for (NodeEntry node : nodes) {
       if (node.editions().isEmpty()) {
         table.row(node.name(), node.state(), "-", "-", "-", "-", "-");

@@ -120,7 +120,7 @@ public class Reporting {
     NodeNews news;
     try {
       news = told(new NodeReport(known, following.view(), batch, wantsWords));
-    } catch (IOException e) {
+    } catch (IOException | RuntimeException e) {
       String why = e.getMessage() == null ? "it cannot be reached" : e.getMessage();
       String problem = "the builder at %s tells nothing: %s".formatted(builder, why);
       following.builder(builder.toString(), problem);
