@@ -2,6 +2,7 @@ package org.mnemex.engine.search;
 
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
@@ -26,10 +27,10 @@ final class BestTerms {
   }
 
   /** Where a term stands in a segment. */
-  private record Place(SegmentView segment, TermRule.Found found) {}
+  record Place(SegmentView segment, TermRule.Found found) {}
 
   /** A term with the live documents that have it. */
-  private record Counted(String term, List<Place> places, float strength, long documents) {
+  record Counted(String term, List<Place> places, float strength, long documents) {
     /** The worst first, by strength, then documents, then in order of the terms. */
     static final Comparator<Counted> WORST_FIRST =
         Comparator.comparingDouble(Counted::strength)
@@ -48,20 +49,22 @@ final class BestTerms {
 
   /** The chosen terms of each segment, in order, by its id. */
   Map<Long, List<TermRule.Found>> of(TermRule.Best rule) {
-    TermRule exact = rule.exact();
-    PriorityQueue<Counted> best = exact == null ? new PriorityQueue<>() : best(exact, rule.most());
-    if (best.size() < rule.most()) {
-      best = best(rule.rule(), rule.most());
-    }
     Map<Long, List<TermRule.Found>> chosen = new HashMap<>();
     snapshot.segments().forEach(view -> chosen.put(view.reader().id(), new ArrayList<>()));
-    for (Counted one : best) {
+    for (Counted one : best(rule)) {
       for (Place place : one.places) {
         chosen.get(place.segment.reader().id()).add(place.found);
       }
     }
     chosen.values().forEach(terms -> terms.sort(Comparator.comparingInt(TermRule.Found::place)));
     return chosen;
+  }
+
+  /** The chosen terms, in no particular order. */
+  Collection<Counted> best(TermRule.Best rule) {
+    TermRule exact = rule.exact();
+    PriorityQueue<Counted> best = exact == null ? new PriorityQueue<>() : best(exact, rule.most());
+    return best.size() < rule.most() ? best(rule.rule(), rule.most()) : best;
   }
 
   private PriorityQueue<Counted> best(TermRule rule, int most) {

@@ -169,13 +169,16 @@ sealed interface TermRule {
 
   /** The best of the terms that another rule describes: strongest first, then most frequent. */
   record Best(TermRule rule, int most) implements TermRule {
+    /** The best of a dictionary first. */
+    static final Comparator<Found> FIRST =
+        Comparator.<Found>comparingDouble(found -> -found.strength())
+            .thenComparingInt(found -> -found.documents())
+            .thenComparingInt(Found::place);
+
     @Override
     public List<Found> in(Dictionary terms, Budget budget) {
       return candidates(terms, budget).stream()
-          .sorted(
-              Comparator.<Found>comparingDouble(found -> -found.strength())
-                  .thenComparingInt(found -> -found.documents())
-                  .thenComparingInt(Found::place))
+          .sorted(FIRST)
           .limit(most)
           .sorted(Comparator.comparingInt(Found::place))
           .toList();

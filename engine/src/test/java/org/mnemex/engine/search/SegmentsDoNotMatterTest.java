@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
@@ -24,6 +25,7 @@ import org.mnemex.engine.facet.HistogramFacet;
 import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.facet.StatisticsFacet;
 import org.mnemex.engine.facet.ValueFacet;
+import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Edits;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.Wanted;
@@ -86,6 +88,7 @@ class SegmentsDoNotMatterTest {
           String typed = words(random, 1);
           SuggestRequest wrong = SuggestRequest.of(typed, 5, "title", "notes");
           assertThat(changed.correct(wrong)).as(typed).isEqualTo(fresh.correct(wrong));
+          compareCompletions(typed, changed, fresh, truth, random);
         }
       }
     }
@@ -140,6 +143,49 @@ class SegmentsDoNotMatterTest {
       assertThat(other.search(next)).as(next.toString()).isEqualTo(one.search(next));
       assertThat(other.explain(request, last.key())).isEqualTo(one.explain(request, last.key()));
     }
+  }
+
+  /** Beginnings of one letter have more terms than a segment keeps. */
+  private static void compareCompletions(
+      String word,
+      EditionFolder one,
+      EditionFolder other,
+      Map<String, Document> truth,
+      Random random) {
+    for (int length = 1; length <= word.length(); length++) {
+      String typed = word.substring(0, length);
+      int edits = random.nextInt(3);
+      boolean prefix = random.nextInt(4) > 0;
+      int most = 1 + random.nextInt(8);
+      List<Completions.Completion> found = completions(one, typed, edits, prefix, most);
+      assertThat(completions(other, typed, edits, prefix, most)).as(typed).isEqualTo(found);
+      if (prefix && edits == 0) {
+        assertThat(found).as(typed).isEqualTo(completions(truth, typed, most));
+      }
+    }
+  }
+
+  private static List<Completions.Completion> completions(
+      EditionFolder edition, String typed, int edits, boolean prefix, int most) {
+    return Completions.of(
+        edition.snapshot(), SCHEMA.field("title"), typed, edits, prefix, most, Budget.none());
+  }
+
+  /** Words of titles, counted one by one. */
+  private static List<Completions.Completion> completions(
+      Map<String, Document> truth, String typed, int most) {
+    Map<String, Long> counts = new TreeMap<>();
+    for (Document document : truth.values()) {
+      Stream.of(document.fields().get("title").getFirst().toString().split(" "))
+          .filter(word -> !word.isEmpty() && word.startsWith(typed))
+          .distinct()
+          .forEach(word -> counts.merge(word, 1L, Long::sum));
+    }
+    return counts.entrySet().stream()
+        .sorted(Map.Entry.<String, Long>comparingByValue().reversed())
+        .limit(most)
+        .map(entry -> new Completions.Completion(entry.getKey(), 1, entry.getValue()))
+        .toList();
   }
 
   private static SearchRequest request(Random random) {
