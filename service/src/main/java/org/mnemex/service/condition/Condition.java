@@ -16,7 +16,7 @@ public enum Condition {
   BEHIND,
   /** What is built is not published, or not followed. */
   STORE,
-  /** A search node tells nothing any more. */
+  /** A search node does not report any more. */
   NODE_AWAY,
   /** A database keeps much for one of our readers. */
   RETAINED,

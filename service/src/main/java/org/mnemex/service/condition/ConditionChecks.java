@@ -220,7 +220,7 @@ class ConditionChecks {
               Condition.NODE_AWAY,
               node.name(),
               limits.nodeAway(),
-              "search node '%s' has told nothing since %s".formatted(node.name(), node.seen())));
+              "search node '%s' has not reported since %s".formatted(node.name(), node.seen())));
     }
   }
 

@@ -15,7 +15,7 @@ import org.springframework.util.unit.DataSize;
  * @param away a source cannot be reached for longer
  * @param stopped an index does not run, or its feed has stopped, for longer
  * @param store nothing is published to the store, or followed from there, for longer
- * @param nodeAway a search node has told nothing for longer, and has not said that it stops
+ * @param nodeAway a search node has not reported for longer, and has not said that it stops
  * @param retained a database keeps more of its log for one of our readers
  * @param retainedChanges a database keeps more lines of a journal for one of our readers
  * @param quarantine more records of an index are in quarantine

@@ -66,7 +66,7 @@ final class WaitingCounts {
   }
 
   /**
-   * Takes some of what waits.
+   * Takes a part of the waiting counts.
    *
    * @param most how many rows of each kind
    */

@@ -8,9 +8,9 @@ import org.mnemex.publish.store.CountedStore;
  * A search node, as it has told.
  *
  * @param name what it is called
- * @param state {@code here}, or {@code away} if it has told nothing lately
- * @param since when it told something for the first time, ISO 8601, UTC
- * @param seen when it told something for the last time, ISO 8601, UTC
+ * @param state {@code here}, or {@code away} if it has not reported lately
+ * @param since when it first reported, ISO 8601, UTC
+ * @param seen when it last reported, ISO 8601, UTC
  * @param problem what it says is wrong, or null
  * @param traffic what it has used of the store
  * @param editions what it answers with

@@ -122,7 +122,7 @@ public class Reporting {
       news = told(new NodeReport(known, following.view(), batch, wantsWords));
     } catch (IOException | RuntimeException e) {
       String why = e.getMessage() == null ? "it cannot be reached" : e.getMessage();
-      String problem = "the builder at %s tells nothing: %s".formatted(builder, why);
+      String problem = "the builder at %s gives no news: %s".formatted(builder, why);
       following.builder(builder.toString(), problem);
       throw new IOException(problem, e);
     }

@@ -36,7 +36,7 @@ public record StoreView(
    * The builder of a search node.
    *
    * @param address where it is
-   * @param problem why it tells nothing now, or null
+   * @param problem why it gives no news now, or null
    */
   public record BuilderLink(String address, @Nullable String problem) {}
 

@@ -12,7 +12,7 @@ import java.util.concurrent.ConcurrentSkipListSet;
 import java.util.concurrent.CountDownLatch;
 import org.junit.jupiter.api.Test;
 
-/** What was written is told to whoever asks. */
+/** News names every object that was written. */
 class NewsTest {
   private static final Duration LONG = Duration.ofMinutes(2);
 
