@@ -29,15 +29,12 @@ import org.mnemex.engine.write.DeletionsFile;
  * commits. A file is only recognised again by its path, so a path must always mean the same bytes.
  */
 public final class EditionCopy {
-  private volatile State state;
-
-  /** What one search needs. */
-  private record State(Snapshot snapshot, FilterCache filters) {}
+  private final FilterCache filters = EditionFolder.newFilters();
+  private volatile Snapshot snapshot;
 
   /** An edition of which no commit has been taken yet, and which is therefore empty. */
   public EditionCopy(Schema schema) {
-    this.state =
-        new State(new Snapshot(schema, List.of(), Checkpoint.NONE, 0), EditionFolder.newFilters());
+    this.snapshot = new Snapshot(schema, List.of(), Checkpoint.NONE, 0);
   }
 
   /**
@@ -50,19 +47,16 @@ public final class EditionCopy {
    * @throws NewerFormatException if a newer version of this program wrote a file
    */
   public void take(Path manifest, Function<String, Path> files) throws IOException {
-    State before = state;
-    Schema schema = before.snapshot.schema();
+    Snapshot before = snapshot;
+    Schema schema = before.schema();
     Manifest commit = Manifest.read(manifest);
     if (!commit.schemaFingerprint().equals(schema.fingerprint())) {
       throw new DamagedFileException(manifest, "it belongs to an edition with other fields", null);
     }
     Map<Path, SegmentView> open = new HashMap<>();
-    Map<Long, Path> paths = new HashMap<>();
-    for (SegmentView view : before.snapshot.segments()) {
+    for (SegmentView view : before.segments()) {
       open.put(view.reader().path(), view);
-      paths.put(view.reader().id(), view.reader().path());
     }
-    FilterCache filters = before.filters;
     List<SegmentView> views = new ArrayList<>();
     for (Manifest.SegmentEntry entry : commit.segments()) {
       Path path = files.apply(Folder.segmentName(entry.id()));
@@ -81,16 +75,8 @@ public final class EditionCopy {
       if (view.liveCount() > 0) {
         views.add(view);
       }
-      if (!paths.getOrDefault(entry.id(), path).equals(path)) {
-        // After a return to an older state, a number may mean another segment.
-        filters = EditionFolder.newFilters();
-      }
     }
-    state =
-        new State(
-            new Snapshot(
-                schema, List.copyOf(views), commit.checkpoint(), before.snapshot.number() + 1),
-            filters);
+    snapshot = new Snapshot(schema, List.copyOf(views), commit.checkpoint(), before.number() + 1);
   }
 
   /** Whether a reader may go on; after a return to an older state it may not. */
@@ -104,27 +90,19 @@ public final class EditionCopy {
    * @throws IllegalArgumentException if its {@link Schema#fingerprint} is another one
    */
   public void redefine(Schema schema) {
-    State before = state;
-    EditionFolder.requireSameFiles(schema, before.snapshot);
-    state =
-        new State(
-            new Snapshot(
-                schema,
-                before.snapshot.segments(),
-                before.snapshot.checkpoint(),
-                before.snapshot.number() + 1),
-            before.filters);
+    Snapshot before = snapshot;
+    EditionFolder.requireSameFiles(schema, before);
+    snapshot = new Snapshot(schema, before.segments(), before.checkpoint(), before.number() + 1);
   }
 
   /** What is searched now. */
   public Snapshot snapshot() {
-    return state.snapshot;
+    return snapshot;
   }
 
   /** The current snapshot, to be searched. */
   public SearchView view() {
-    State now = state;
-    return new SearchView(now.snapshot, now.filters);
+    return new SearchView(snapshot, filters);
   }
 
   /**
@@ -134,7 +112,6 @@ public final class EditionCopy {
    * @throws IllegalArgumentException if the schema's {@link Schema#fingerprint} is another one
    */
   public SearchView view(Schema other) {
-    State now = state;
-    return EditionFolder.view(now.snapshot, other, now.filters);
+    return EditionFolder.view(snapshot, other, filters);
   }
 }

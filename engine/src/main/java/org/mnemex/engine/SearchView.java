@@ -3,6 +3,7 @@ package org.mnemex.engine;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Query;
@@ -30,6 +31,24 @@ public final class SearchView {
   SearchView(Snapshot snapshot, FilterCache filters) {
     this.snapshot = snapshot;
     this.filters = filters;
+  }
+
+  /**
+   * Several editions of the same fields as one, no key in two of them. Whatever is asked is
+   * answered as by a single edition with all their documents.
+   *
+   * @param parts the editions, at least one, with the same schema
+   * @param checkpoint what results say about the moment that they are of
+   */
+  public static SearchView of(List<SearchView> parts, Checkpoint checkpoint) {
+    SearchView first = parts.getFirst();
+    Snapshot all =
+        new Snapshot(
+            first.snapshot.schema(),
+            parts.stream().flatMap(part -> part.snapshot.segments().stream()).toList(),
+            checkpoint,
+            first.snapshot.number());
+    return new SearchView(all, first.filters);
   }
 
   /** The results of a search. */

@@ -24,6 +24,7 @@ import org.mnemex.engine.store.SegmentLayout;
 
 /** One segment file, read through its schema. Deletions are not its business. */
 public final class SegmentReader {
+  private final Object identity = new Object();
   private final SegmentFile file;
   private final Map<String, Integer> numbers = new LinkedHashMap<>();
   private final Map<String, Object> derived = new HashMap<>();
@@ -114,6 +115,11 @@ public final class SegmentReader {
 
   public long id() {
     return file.id();
+  }
+
+  /** Stands for this reader alone, where something is remembered that must not keep it open. */
+  public Object identity() {
+    return identity;
   }
 
   public int documents() {

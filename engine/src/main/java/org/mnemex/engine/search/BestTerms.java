@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.PriorityQueue;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.Dictionary;
+import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
@@ -47,13 +48,13 @@ final class BestTerms {
     }
   }
 
-  /** The chosen terms of each segment, in order, by its id. */
-  Map<Long, List<TermRule.Found>> of(TermRule.Best rule) {
-    Map<Long, List<TermRule.Found>> chosen = new HashMap<>();
-    snapshot.segments().forEach(view -> chosen.put(view.reader().id(), new ArrayList<>()));
+  /** The chosen terms of each segment, in order. */
+  Map<SegmentReader, List<TermRule.Found>> of(TermRule.Best rule) {
+    Map<SegmentReader, List<TermRule.Found>> chosen = new HashMap<>();
+    snapshot.segments().forEach(view -> chosen.put(view.reader(), new ArrayList<>()));
     for (Counted one : best(rule)) {
       for (Place place : one.places) {
-        chosen.get(place.segment.reader().id()).add(place.found);
+        chosen.get(place.segment.reader()).add(place.found);
       }
     }
     chosen.values().forEach(terms -> terms.sort(Comparator.comparingInt(TermRule.Found::place)));

@@ -111,11 +111,11 @@ final class EditionStatistics {
   /** The terms of a segment that a rule describes. */
   List<TermRule.Found> terms(SegmentReader segment, Field field, TermRule rule) {
     // A rule compares arrays by identity, which is enough: a plan asks again with the same one.
-    RuleKey asked = new RuleKey(segment.id(), field.name(), rule);
+    RuleKey asked = new RuleKey(segment, field.name(), rule);
     if (rule instanceof TermRule.Best best && !found.containsKey(asked)) {
       new BestTerms(snapshot, field, budget)
           .of(best)
-          .forEach((id, terms) -> found.put(new RuleKey(id, field.name(), rule), terms));
+          .forEach((one, terms) -> found.put(new RuleKey(one, field.name(), rule), terms));
     }
     return found.computeIfAbsent(
         asked,
@@ -126,5 +126,5 @@ final class EditionStatistics {
         });
   }
 
-  private record RuleKey(long segment, String field, TermRule rule) {}
+  private record RuleKey(SegmentReader segment, String field, TermRule rule) {}
 }

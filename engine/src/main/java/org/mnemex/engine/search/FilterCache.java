@@ -5,6 +5,7 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.DocBits;
+import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Schema;
 
 /**
@@ -38,14 +39,14 @@ public final class FilterCache {
    *
    * @param schema that the filter is read with; another one may analyse its words otherwise
    */
-  @Nullable DocBits get(long segment, Query filter, Schema schema) {
-    Key key = new Key(segment, filter, schema);
+  @Nullable DocBits get(SegmentReader segment, Query filter, Schema schema) {
+    Key key = new Key(segment.identity(), filter, schema);
     return part(key).get(key);
   }
 
   /** Offers a set, which must not be changed any more. */
-  void offer(long segment, Query filter, Schema schema, DocBits docs) {
-    Key key = new Key(segment, filter, schema);
+  void offer(SegmentReader segment, Query filter, Schema schema, DocBits docs) {
+    Key key = new Key(segment.identity(), filter, schema);
     part(key).offer(key, docs);
   }
 
@@ -93,6 +94,9 @@ public final class FilterCache {
     }
   }
 
-  /** Schemas are compared by identity: each is read once. */
-  private record Key(long segment, Query filter, Schema schema) {}
+  /**
+   * Segments and schemas are compared by identity: two editions may have segments of the same
+   * number, and a schema is read once.
+   */
+  private record Key(Object segment, Query filter, Schema schema) {}
 }

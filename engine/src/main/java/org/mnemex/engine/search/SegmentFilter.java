@@ -115,11 +115,11 @@ final class SegmentFilter {
       }
       return both == null ? DocBits.all(rows) : both;
     }
-    DocBits known = cache.get(segment.id(), query, schema);
+    DocBits known = cache.get(segment, query, schema);
     if (known == null) {
       known = bits(query);
       if (!budget.isOver()) {
-        cache.offer(segment.id(), query, schema, known);
+        cache.offer(segment, query, schema, known);
       }
     }
     return known;

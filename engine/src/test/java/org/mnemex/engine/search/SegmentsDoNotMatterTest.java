@@ -16,6 +16,7 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.SearchView;
 import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
@@ -41,7 +42,8 @@ import org.mnemex.engine.text.Components;
 
 /**
  * Editions with the same documents answer the same, to the last digit of a score, whatever became
- * of their segments: one that changed for long and one that was filled anew.
+ * of their segments: one that changed for long, one that was filled anew, and several that have a
+ * part of the documents each.
  */
 class SegmentsDoNotMatterTest {
   private static final Schema SCHEMA =
@@ -83,8 +85,9 @@ class SegmentsDoNotMatterTest {
         try (EditionFolder fresh = EditionFolder.open(folders.create(), SCHEMA)) {
           fill(fresh, truth, random);
           for (int i = 0; i < 30; i++) {
-            compare(request(random), changed, fresh);
+            compare(request(random), changed.view(), fresh.view());
           }
+          compareShards(changed, truth, random);
           String typed = words(random, 1);
           SuggestRequest wrong = SuggestRequest.of(typed, 5, "title", "notes");
           assertThat(changed.correct(wrong)).as(typed).isEqualTo(fresh.correct(wrong));
@@ -133,7 +136,38 @@ class SegmentsDoNotMatterTest {
     edition.refresh(Checkpoint.NONE);
   }
 
-  private static void compare(SearchRequest request, EditionFolder one, EditionFolder other) {
+  private void compareShards(EditionFolder whole, Map<String, Document> truth, Random random)
+      throws IOException {
+    int count = List.of(1, 2, 7).get(random.nextInt(3));
+    List<Map<String, Document>> parts = new ArrayList<>();
+    for (int i = 0; i < count; i++) {
+      parts.add(new TreeMap<>());
+    }
+    truth.forEach((key, document) -> parts.get(random.nextInt(count)).put(key, document));
+    List<EditionFolder> shards = new ArrayList<>();
+    try {
+      List<SearchView> views = new ArrayList<>();
+      for (Map<String, Document> part : parts) {
+        EditionFolder shard = EditionFolder.open(folders.create(), SCHEMA);
+        shards.add(shard);
+        fill(shard, part, random);
+        views.add(shard.view());
+      }
+      SearchView together = SearchView.of(views, Checkpoint.NONE);
+      for (int i = 0; i < 30; i++) {
+        compare(request(random), whole.view(), together);
+      }
+      SuggestRequest typed = SuggestRequest.of(words(random, 1), 5, "title", "notes");
+      assertThat(together.words(typed)).isEqualTo(whole.view().words(typed));
+      assertThat(together.correct(typed, 2)).isEqualTo(whole.view().correct(typed, 2));
+    } finally {
+      for (EditionFolder shard : shards) {
+        shard.close();
+      }
+    }
+  }
+
+  private static void compare(SearchRequest request, SearchView one, SearchView other) {
     SearchResult expected = one.search(request);
     SearchResult result = other.search(request);
     assertThat(result).as(request.toString()).isEqualTo(expected);
