@@ -203,7 +203,10 @@ public final class Audit {
 
   private RecordReader reader() {
     return source.reader(
-        edition.definition().shape(), edition.definition().expressions(), edition.feed().columns());
+        edition.definition().shape(),
+        edition.definition().expressions(),
+        edition.feed().columns(),
+        edition.shard());
   }
 
   private void requireLive() throws AuditFailedException {

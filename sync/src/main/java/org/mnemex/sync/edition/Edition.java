@@ -28,6 +28,7 @@ import org.mnemex.sync.feed.Pace;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.feed.StoredOrigin;
 import org.mnemex.sync.source.Position;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.Source;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -55,6 +56,7 @@ public final class Edition implements SearchedEdition {
   private volatile IndexDefinition definition;
   private final Path path;
   private final Source source;
+  private final Shard shard;
   private final EditionFolder folder;
   private final Feed feed;
   private final Feed.Listener listener;
@@ -72,6 +74,7 @@ public final class Edition implements SearchedEdition {
       Clock clock,
       String readerName,
       @Nullable StoredOrigin origin,
+      Shard shard,
       Feed.Listener listener)
       throws IOException {
     this.number = entry.number();
@@ -79,6 +82,7 @@ public final class Edition implements SearchedEdition {
     this.definition = definition;
     this.path = path;
     this.source = source;
+    this.shard = shard;
     this.listener = listener;
     // A complete edition was committed, so an empty folder is damage.
     this.folder =
@@ -100,7 +104,13 @@ public final class Edition implements SearchedEdition {
     this.feed =
         new Feed(
             new FeedSettings(
-                definition, number, source, readerName, Pace.of(source.recordsPerSecond()), origin),
+                definition,
+                number,
+                source,
+                readerName,
+                Pace.of(source.recordsPerSecond()),
+                origin,
+                shard),
             folder,
             quarantine,
             clock,
@@ -147,6 +157,11 @@ public final class Edition implements SearchedEdition {
   /** Where its records come from. */
   public Source source() {
     return source;
+  }
+
+  /** The records that belong to it. */
+  public Shard shard() {
+    return shard;
   }
 
   public EditionFolder folder() {

@@ -45,7 +45,7 @@ public final class Editions implements AutoCloseable {
   private final String keptAs;
   private volatile String name;
   private final EditionFolders folders;
-  private final String installation;
+  private final Builder builder;
   private final EditionStore store;
   private final Quarantine quarantine;
   private final Clock clock;
@@ -64,7 +64,7 @@ public final class Editions implements AutoCloseable {
    * @param name of the index
    * @param keptAs its storage name, which the source knows, too
    * @param root folder of the index; each edition has a folder in it
-   * @param installation identifies this installation that follow the same source
+   * @param builder who builds them
    * @param check asked before an edition goes live by itself
    * @param departures tells sources about removed editions
    */
@@ -72,7 +72,7 @@ public final class Editions implements AutoCloseable {
       String name,
       String keptAs,
       Path root,
-      String installation,
+      Builder builder,
       EditionStore store,
       Quarantine quarantine,
       Clock clock,
@@ -82,7 +82,7 @@ public final class Editions implements AutoCloseable {
     this.name = name;
     this.keptAs = keptAs;
     this.folders = new EditionFolders(root);
-    this.installation = installation;
+    this.builder = builder;
     this.store = store;
     this.quarantine = quarantine;
     this.clock = clock;
@@ -141,7 +141,7 @@ public final class Editions implements AutoCloseable {
 
   /** The reader name of an edition at its source. */
   public String reader(int number) {
-    return OwnReaders.name(keptAs, number, installation);
+    return OwnReaders.name(keptAs, number, builder.installation());
   }
 
   private Edition open(EditionEntry entry, IndexDefinition definition, Source source)
@@ -158,6 +158,7 @@ public final class Editions implements AutoCloseable {
             ? new LiveRecords(
                 keptAs, definition.shape().key().size(), quarantine, () -> editions.live())
             : null,
+        builder.shard(),
         new FeedReactions(this, entry.number(), source, transitions, losses));
   }
 

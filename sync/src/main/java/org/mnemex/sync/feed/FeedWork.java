@@ -22,8 +22,10 @@ import org.mnemex.sync.source.NotPreparedException;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.Reached;
+import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.slf4j.Logger;
@@ -52,6 +54,7 @@ final class FeedWork {
   private volatile IndexDefinition definition;
   private final int edition;
   private final Source source;
+  private final Shard shard;
   private final EditionFolder folder;
   private final Clock clock;
   private final Feed.Listener listener;
@@ -105,6 +108,7 @@ final class FeedWork {
     this.definition = settings.definition();
     this.edition = settings.edition();
     this.source = settings.source();
+    this.shard = settings.shard();
     this.pace = settings.pace();
     this.batch = new BatchSize(pace.batch());
     this.folder = folder;
@@ -117,7 +121,7 @@ final class FeedWork {
         new Fill(
             definition,
             definition.name() + "-" + edition,
-            read -> source.reader(definition.shape(), definition.expressions(), read),
+            this::open,
             mapper,
             writer,
             pace,
@@ -237,10 +241,14 @@ final class FeedWork {
   private RecordReader reader() {
     RecordReader open = reader;
     if (open == null) {
-      open = source.reader(definition.shape(), definition.expressions(), tables.columns());
+      open = open(tables.columns());
       reader = open;
     }
     return open;
+  }
+
+  private RecordReader open(@Nullable ReadColumns columns) {
+    return source.reader(definition.shape(), definition.expressions(), columns, shard);
   }
 
   /** Writes the next portion of the fill, if one is ready. */

@@ -32,6 +32,7 @@ import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
 import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceReader;
 import org.mnemex.sync.source.TableNotes;
@@ -209,15 +210,20 @@ public final class PushSource implements Source {
 
   @Override
   public RecordReader reader(
-      RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns) {
-    return new PushReader(shape.key().size());
+      RecordShape shape,
+      Map<String, String> expressions,
+      @Nullable ReadColumns columns,
+      Shard shard) {
+    return new PushReader(shape.key().size(), shard);
   }
 
   private final class PushReader implements RecordReader {
     private final int keyColumns;
+    private final Shard shard;
 
-    PushReader(int keyColumns) {
+    PushReader(int keyColumns, Shard shard) {
       this.keyColumns = keyColumns;
+      this.shard = shard;
     }
 
     @Override
@@ -248,11 +254,12 @@ public final class PushSource implements Source {
       RecordKey last = null;
       int count = 0;
       for (PushStore.Pushed row : rows) {
-        if (row.content() != null) {
-          last = RecordKey.parse(row.key(), keyColumns);
+        RecordKey key = RecordKey.parse(row.key(), keyColumns);
+        if (row.content() != null && shard.has(key)) {
+          last = key;
           count++;
           found.add(
-              new AssembledRecord(last, RecordContent.of(JSON.readValue(row.content(), CONTENT))));
+              new AssembledRecord(key, RecordContent.of(JSON.readValue(row.content(), CONTENT))));
         }
       }
       return new Records(found, Map.of(), count, last);
@@ -260,15 +267,17 @@ public final class PushSource implements Source {
 
     @Override
     public long estimate() {
-      return store.count(name());
+      return store.count(name()) / shard.of();
     }
 
     @Override
     public Affected affected(List<Change> changes, int limit) {
       Map<RecordKey, Change> causes = new LinkedHashMap<>();
       for (Change change : changes) {
-        causes.putIfAbsent(
-            RecordKey.parse(String.valueOf(change.columns().get("key")), keyColumns), change);
+        RecordKey key = RecordKey.parse(String.valueOf(change.columns().get("key")), keyColumns);
+        if (shard.has(key)) {
+          causes.putIfAbsent(key, change);
+        }
       }
       return new Affected(causes, List.of());
     }

@@ -29,6 +29,7 @@ import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
 import org.mnemex.sync.source.Row;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.SourceUnavailableException;
 
 /**
@@ -45,6 +46,7 @@ final class JdbcRecordReader implements RecordReader {
   private final SqlDatabase database;
   private final RecordShape shape;
   private final Map<String, String> expressions;
+  private final Shard shard;
   private final @Nullable ReadColumns columns;
   private final Connections connections;
   private @Nullable ShapeSql sql;
@@ -59,8 +61,10 @@ final class JdbcRecordReader implements RecordReader {
       SqlDatabase database,
       RecordShape shape,
       Map<String, String> expressions,
-      @Nullable ReadColumns columns) {
+      @Nullable ReadColumns columns,
+      Shard shard) {
     this.columns = columns;
+    this.shard = shard;
     this.database = database;
     this.shape = shape;
     this.expressions = Map.copyOf(expressions);
@@ -72,7 +76,7 @@ final class JdbcRecordReader implements RecordReader {
     return inOneState(
         (c, s) -> {
           Batch batch = new Batch();
-          for (List<List<Object>> some : parts(rows(s, keys))) {
+          for (List<List<Object>> some : parts(rows(s, shard.own(keys)))) {
             String text = s.roots(s.hasKey(some.size()));
             readRoots(c, s, text, flat(some), batch);
           }
@@ -85,10 +89,33 @@ final class JdbcRecordReader implements RecordReader {
     return inOneState(
         (c, s) -> {
           Batch batch = new Batch();
-          String select = s.rootsInOrder(between(s, after, null)) + " LIMIT " + limit;
-          readRoots(c, s, select, betweenParameters(s, after, null), batch);
+          readFirst(c, s, after, limit, batch);
           return finish(c, s, batch);
         });
+  }
+
+  /** Reads on past records of other shards until there are enough, or no more. */
+  private void readFirst(
+      Connection connection, ShapeSql sql, @Nullable RecordKey after, int limit, Batch batch)
+      throws SQLException {
+    long atOnce = (long) limit * shard.of();
+    RecordKey from = after;
+    boolean isFull = false;
+    while (!isFull) {
+      String select = sql.rootsInOrder(between(sql, from, null)) + " LIMIT " + atOnce;
+      long before = batch.seen;
+      try (PreparedStatement statement = connection.prepareStatement(select)) {
+        bind(statement, betweenParameters(sql, from, null));
+        try (ResultSet rows = statement.executeQuery()) {
+          RowValues values = new RowValues(database, rows);
+          while (batch.rows < limit && rows.next()) {
+            readRoot(sql, values, batch);
+          }
+        }
+      }
+      from = batch.lastSeen;
+      isFull = batch.rows >= limit || batch.seen - before < atOnce;
+    }
   }
 
   @Override
@@ -148,11 +175,11 @@ final class JdbcRecordReader implements RecordReader {
         (c, s) -> {
           long estimate = database.estimate(c, shape.root());
           if (estimate > 0) {
-            return estimate;
+            return estimate / shard.of();
           }
           try (Statement statement = c.createStatement();
               ResultSet rows = statement.executeQuery(s.countUpTo(COUNTED_ROWS))) {
-            return rows.next() ? rows.getLong(1) : 0;
+            return rows.next() ? rows.getLong(1) / shard.of() : 0;
           }
         });
   }
@@ -171,7 +198,7 @@ final class JdbcRecordReader implements RecordReader {
         .forEach(
             (row, change) -> {
               RecordKey key = key(shape.key().stream().map(row::get).toList());
-              if (key != null) {
+              if (key != null && shard.has(key)) {
                 causes.putIfAbsent(key, change);
               }
             });
@@ -193,7 +220,7 @@ final class JdbcRecordReader implements RecordReader {
               if (keys.size() > limit) {
                 more.add(all);
               } else {
-                keys.forEach(key -> causes.putIfAbsent(key, all.cause()));
+                shard.own(keys).forEach(key -> causes.putIfAbsent(key, all.cause()));
               }
             }
           }
@@ -216,7 +243,7 @@ final class JdbcRecordReader implements RecordReader {
                   way.selectInOrder(more.values().size(), more.after() != null, limit),
                   parameters);
           Map<RecordKey, Change> causes = new LinkedHashMap<>();
-          keys.forEach(key -> causes.put(key, more.cause()));
+          shard.own(keys).forEach(key -> causes.put(key, more.cause()));
           return new Affected(
               causes, keys.size() < limit ? List.of() : List.of(more.restAfter(keys.getLast())));
         });
@@ -253,6 +280,11 @@ final class JdbcRecordReader implements RecordReader {
     final Map<RecordKey, String> unreadable = new LinkedHashMap<>();
     int rows;
     @Nullable RecordKey last;
+
+    /** Those of other shards included. */
+    long seen;
+
+    @Nullable RecordKey lastSeen;
   }
 
   private void readRoots(
@@ -290,9 +322,14 @@ final class JdbcRecordReader implements RecordReader {
     return new RecordKey(key);
   }
 
-  private static void readRoot(ShapeSql sql, RowValues row, Batch batch) throws SQLException {
+  private void readRoot(ShapeSql sql, RowValues row, Batch batch) throws SQLException {
     RecordKey recordKey = key(sql, row);
     if (recordKey == null) {
+      return;
+    }
+    batch.seen++;
+    batch.lastSeen = recordKey;
+    if (!shard.has(recordKey)) {
       return;
     }
     int column = sql.keyColumns().size() + 1;

@@ -27,6 +27,7 @@ import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.ReadColumns;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceReader;
 import org.mnemex.sync.source.SourceUnavailableException;
@@ -412,8 +413,11 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public RecordReader reader(
-      RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns) {
-    return new JdbcRecordReader(this, shape, expressions, columns);
+      RecordShape shape,
+      Map<String, String> expressions,
+      @Nullable ReadColumns columns,
+      Shard shard) {
+    return new JdbcRecordReader(this, shape, expressions, columns, shard);
   }
 
   @Override

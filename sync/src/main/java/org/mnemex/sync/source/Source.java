@@ -133,9 +133,13 @@ public interface Source {
    * Opens a way to read records of a shape; to be closed by the caller.
    *
    * @param columns the columns to read; null for all that exist at the first read
+   * @param shard the records to read; others are as if they were not there
    */
   RecordReader reader(
-      RecordShape shape, Map<String, String> expressions, @Nullable ReadColumns columns);
+      RecordShape shape,
+      Map<String, String> expressions,
+      @Nullable ReadColumns columns,
+      Shard shard);
 
   /**
    * Parses a position in our notation or the database's.
@@ -144,9 +148,9 @@ public interface Source {
    */
   Position position(String text);
 
-  /** Opens a reader of records with all columns that exist at the first read. */
+  /** Opens a reader of all records with all columns that exist at the first read. */
   default RecordReader reader(RecordShape shape, Map<String, String> expressions) {
-    return reader(shape, expressions, null);
+    return reader(shape, expressions, null, Shard.WHOLE);
   }
 
   /** The polling interval; 0 if changes are pushed. */

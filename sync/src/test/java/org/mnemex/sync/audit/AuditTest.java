@@ -59,7 +59,8 @@ class AuditTest {
                                       source.reader(
                                           call.getArgument(0),
                                           call.getArgument(1),
-                                          call.getArgument(2)))
+                                          call.getArgument(2),
+                                          call.getArgument(3)))
                                   .answer(reading);
                           if (more) {
                             run(connection, "UPDATE plant SET name = 'fern' WHERE id = 1");
@@ -68,7 +69,7 @@ class AuditTest {
                           return read;
                         }))
             .when(restless)
-            .reader(any(), any(), any());
+            .reader(any(), any(), any(), any());
         Audit audit =
             new Audit(
                 follower.live(),

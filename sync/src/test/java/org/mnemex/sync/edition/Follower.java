@@ -22,6 +22,7 @@ import org.mnemex.sync.definition.AuditScope;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.EditionStore.FillPlan;
 import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.Source;
 
 /** An index that follows a source, as a service would keep it. */
@@ -97,7 +98,7 @@ public final class Follower implements AutoCloseable {
         definition.name(),
         definition.keptAs(),
         folder,
-        installation,
+        new Builder(installation, Shard.WHOLE),
         store,
         quarantine,
         clock,

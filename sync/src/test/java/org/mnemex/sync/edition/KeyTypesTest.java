@@ -43,6 +43,7 @@ import org.mnemex.sync.edition.EditionStore.FillPlan;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.push.PushSource;
 import org.mnemex.sync.source.RecordKey;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.sqlite.SqliteSource;
 
@@ -276,7 +277,7 @@ class KeyTypesTest {
             "plants",
             "plants",
             folder.resolve(installation),
-            installation,
+            new Builder(installation, Shard.WHOLE),
             new InMemory.Editions(),
             quarantine,
             Clock.systemUTC(),

@@ -22,6 +22,7 @@ import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.edition.EditionStore.FillPlan;
 import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.source.Shard;
 
 /** Many indexes on one source whose database stops answering without a word. */
 class OutageTest {
@@ -90,7 +91,7 @@ class OutageTest {
                 "plants-" + i,
                 "plants-" + i,
                 folder.resolve("index-" + i),
-                "outage",
+                new Builder("outage", Shard.WHOLE),
                 new InMemory.Editions(),
                 new InMemory.Records(),
                 Clock.systemUTC(),

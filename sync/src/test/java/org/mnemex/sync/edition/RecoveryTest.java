@@ -37,6 +37,7 @@ import org.mnemex.sync.feed.FeedStatus;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.mariadb.MariadbSource;
 import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.Source;
 
 /** What becomes of a running index when something happens to its database: every reaction. */
@@ -107,7 +108,7 @@ class RecoveryTest {
             "plants",
             "plants",
             folder,
-            "recovery",
+            new Builder("recovery", Shard.WHOLE),
             new InMemory.Editions(),
             mock(Quarantine.class),
             clock,

@@ -26,6 +26,7 @@ import org.mnemex.sync.Plants;
 import org.mnemex.sync.TestServers;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.postgres.PostgresSource;
+import org.mnemex.sync.source.Shard;
 
 /**
  * PostgreSQL forgets the log up to what was confirmed to it. A feed that is killed at any moment,
@@ -115,7 +116,13 @@ class ConfirmedPositionTest {
       Feed feed =
           new Feed(
               new FeedSettings(
-                  Plants.DEFINITION, 1, new PostgresSource(definition), "confirmed", pace, null),
+                  Plants.DEFINITION,
+                  1,
+                  new PostgresSource(definition),
+                  "confirmed",
+                  pace,
+                  null,
+                  Shard.WHOLE),
               edition,
               new InMemory.Records(),
               new Hurried(),

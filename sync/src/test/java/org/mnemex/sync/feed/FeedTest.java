@@ -53,6 +53,7 @@ import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Records;
 import org.mnemex.sync.source.Requirement;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.Source;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.mnemex.sync.source.TableIdentity;
@@ -86,7 +87,7 @@ class FeedTest {
   @BeforeEach
   void open() throws Exception {
     when(source.capture(anyString(), any())).thenReturn(capture);
-    when(source.reader(any(), any(), any())).thenReturn(reader);
+    when(source.reader(any(), any(), any(), any())).thenReturn(reader);
     when(source.columns(any())).thenReturn(columns("no", "height"));
     when(capture.now()).thenReturn(at(0));
     when(capture.after(any(), anyInt(), any()))
@@ -119,7 +120,7 @@ class FeedTest {
 
   private Feed newFeed() {
     return new Feed(
-        new FeedSettings(PLANTS, 1, source, "test", Pace.FREE, null),
+        new FeedSettings(PLANTS, 1, source, "test", Pace.FREE, null, Shard.WHOLE),
         edition,
         quarantine,
         Clock.systemUTC(),
@@ -287,7 +288,7 @@ class FeedTest {
     Feed.Listener afterRestart = mock(Feed.Listener.class);
     feed =
         new Feed(
-            new FeedSettings(PLANTS, 1, source, "test", Pace.FREE, null),
+            new FeedSettings(PLANTS, 1, source, "test", Pace.FREE, null, Shard.WHOLE),
             edition,
             quarantine,
             Clock.systemUTC(),

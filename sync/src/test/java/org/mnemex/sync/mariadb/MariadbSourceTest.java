@@ -105,7 +105,7 @@ class MariadbSourceTest {
             + " (2, '0000-00-00', '0000-00-00', '0000-00-00'), (3, '2026-03-29', '2026-09-27 03:00', NULL)");
     try (RecordReader reader =
         source.reader(
-            new RecordShape("sown", List.of("id"), null, List.of(), Set.of()), Map.of(), null)) {
+            new RecordShape("sown", List.of("id"), null, List.of(), Set.of()), Map.of())) {
       assertThat(reader.readAfter(null, 10).found())
           .extracting(record -> record.content().columns())
           .containsExactly(
@@ -158,9 +158,7 @@ class MariadbSourceTest {
     try (Source.Capture capture = source.capture("types");
         RecordReader reader =
             source.reader(
-                new RecordShape("typed", List.of("id"), null, List.of(), Set.of()),
-                Map.of(),
-                null)) {
+                new RecordShape("typed", List.of("id"), null, List.of(), Set.of()), Map.of())) {
       Position start = capture.now();
       lots.run("INSERT INTO typed VALUES (1, " + String.join(", ", values.values()) + ")");
       Map<String, Object> logged = capture.after(start, 10, LONG).list().getFirst().columns();
@@ -173,7 +171,7 @@ class MariadbSourceTest {
 
   private Set<String> affectedBy(String sql) throws Exception {
     try (Source.Capture capture = source.capture("affected");
-        RecordReader reader = source.reader(SeedLots.SHAPE, Map.of(), null)) {
+        RecordReader reader = source.reader(SeedLots.SHAPE, Map.of())) {
       Position before = capture.now();
       lots.run(sql);
       return reader.affected(capture.after(before, 1000, LONG).list()).stream()

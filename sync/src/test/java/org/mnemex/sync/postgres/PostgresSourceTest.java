@@ -206,7 +206,7 @@ class PostgresSourceTest {
 
   private Set<String> affectedBy(String sql) throws Exception {
     try (Source.Capture capture = source.capture("affected", SHAPE.watchedColumns());
-        RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
+        RecordReader reader = source.reader(SHAPE, Map.of())) {
       Position before = capture.now();
       run(sql);
       Set<String> keys =

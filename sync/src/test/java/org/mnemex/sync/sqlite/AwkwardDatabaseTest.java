@@ -101,7 +101,7 @@ class AwkwardDatabaseTest {
         "WITH RECURSIVE n(i) AS (SELECT 10 UNION ALL SELECT i + 1 FROM n WHERE i < 60)"
             + " INSERT INTO \"Order Line\" SELECT i / 7, 'l' || i, NULL, NULL, 'g' FROM n");
     List<String> inOrder;
-    try (RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
+    try (RecordReader reader = source.reader(SHAPE, Map.of())) {
       inOrder = keys(reader.readAfter(null, 100));
       assertThat(inOrder).hasSize(53);
       assertThat(reader.estimate()).isBetween(53L, 56L);
@@ -110,7 +110,7 @@ class AwkwardDatabaseTest {
       List<String> found = new ArrayList<>();
       try (RecordScan<List<String>> scan =
           new RecordScan<>(
-              () -> source.reader(SHAPE, Map.of(), null),
+              () -> source.reader(SHAPE, Map.of()),
               null,
               size,
               0,
@@ -135,7 +135,7 @@ class AwkwardDatabaseTest {
   /** Applies statements and gives the keys of the records that they affect. */
   private Set<String> affectedBy(String... statements) throws Exception {
     try (Source.Capture capture = source.capture("test");
-        RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
+        RecordReader reader = source.reader(SHAPE, Map.of())) {
       Position before = capture.now();
       run(statements);
       Changes changes = capture.after(before, 100, Duration.ofSeconds(20));
@@ -162,7 +162,7 @@ class AwkwardDatabaseTest {
   @Test
   void whatCannotBeReadIsSaidRecordByRecord() throws Exception {
     run("UPDATE note SET text = x'ff00' WHERE id = 2");
-    try (RecordReader reader = source.reader(SHAPE, Map.of(), null)) {
+    try (RecordReader reader = source.reader(SHAPE, Map.of())) {
       Records records = reader.readAfter(null, 100);
       assertThat(records.unreadable())
           .containsExactly(
@@ -178,7 +178,7 @@ class AwkwardDatabaseTest {
             null,
             List.of(Shapes.lookup("note", "note", Map.of("order", ColumnRef.of("order")))),
             Set.of());
-    try (RecordReader reader = source.reader(wrong, Map.of(), null)) {
+    try (RecordReader reader = source.reader(wrong, Map.of())) {
       assertThat(reader.read(List.of(new RecordKey(List.of(1L, "a/b")))).unreadable().values())
           .contains("a join that is not 'many' found several rows; write 'many: true'");
     }
@@ -196,7 +196,7 @@ class AwkwardDatabaseTest {
         .isInstanceOf(InvalidDefinitionException.class)
         .hasMessageContaining("column 'bulb.id' holds bytes");
     RecordShape tubers = new RecordShape("tuber", List.of("id"), null, List.of(), Set.of());
-    try (RecordReader reader = source.reader(tubers, Map.of(), null)) {
+    try (RecordReader reader = source.reader(tubers, Map.of())) {
       assertThatThrownBy(() -> reader.readAfter(null, 100))
           .hasMessageContaining("key column 'tuber.id' holds bytes in some row");
     }
