@@ -50,7 +50,7 @@ final class NodesCommand implements Callable<Integer> {
         table.row(
             node.name(),
             node.state(),
-            edition.index(),
+            StoreCommand.index(edition.index(), edition.shard()),
             edition.edition(),
             edition.trueAt() == null ? "-" : edition.trueAt(),
             BackupCommand.size(edition.bytes()),

@@ -1,6 +1,7 @@
 package org.mnemex.cli;
 
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.StoreStatus;
 import picocli.CommandLine.Command;
@@ -40,6 +41,11 @@ final class StoreCommand implements Callable<Integer> {
     }
   }
 
+  /** An index, and which shard of it, if it is divided. */
+  static String index(String index, @Nullable Integer shard) {
+    return shard == null ? index : index + ", shard " + shard;
+  }
+
   private void print(StoreStatus store) {
     service
         .out()
@@ -47,6 +53,9 @@ final class StoreCommand implements Callable<Integer> {
             store.turn() == null
                 ? "Follows " + store.place()
                 : "Publishes to %s, turn %d".formatted(store.place(), store.turn()));
+    if (store.shards() != null) {
+      service.out().println("Divided into %d shards".formatted(store.shards()));
+    }
     if (store.problem() != null) {
       service.out().println("Problem: " + store.problem());
     }
@@ -76,7 +85,7 @@ final class StoreCommand implements Callable<Integer> {
     Table table = new Table("index", ">edition", "", "true at", ">files", ">size");
     for (StoreStatus.Edition edition : store.editions()) {
       table.row(
-          edition.index(),
+          index(edition.index(), edition.shard()),
           edition.edition(),
           edition.live() ? "live" : "",
           edition.trueAt() == null ? "-" : edition.trueAt(),

@@ -11,6 +11,7 @@ import org.jspecify.annotations.Nullable;
  * @param problem why nothing is published or followed now, or null
  * @param turn which run of the installation publishes; null where it is followed
  * @param traffic what this run has used of the store; null if there is none
+ * @param shards into how many shards the store is divided; null if it is not
  * @param editions the editions that are published, or followed
  * @param builder the builder that a search node asks for news; null if it asks nobody
  */
@@ -20,6 +21,7 @@ public record StoreStatus(
     @Nullable String problem,
     @Nullable Long turn,
     @Nullable Traffic traffic,
+    @Nullable Integer shards,
     List<Edition> editions,
     @Nullable BuilderLink builder) {
 
@@ -44,6 +46,7 @@ public record StoreStatus(
    * An edition.
    *
    * @param index name of the index
+   * @param shard which shard of the index, from 0; null if it is not divided
    * @param edition number of the edition
    * @param live whether it is the one that answers
    * @param trueAt the moment up to which it includes everything, ISO 8601, UTC; null if unknown
@@ -53,6 +56,7 @@ public record StoreStatus(
    */
   public record Edition(
       String index,
+      @Nullable Integer shard,
       int edition,
       boolean live,
       @Nullable String trueAt,

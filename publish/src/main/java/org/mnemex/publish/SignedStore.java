@@ -20,10 +20,20 @@ public final class SignedStore implements ObjectStore {
 
   private final ObjectStore store;
   private final Signatures signatures;
+  private final String within;
 
   public SignedStore(ObjectStore store, Signatures signatures) {
+    this(store, signatures, "");
+  }
+
+  /**
+   * @param within what the names of objects begin with in the whole store, if this is a part of
+   *     one; signed with them, so that no part can be taken for another
+   */
+  public SignedStore(ObjectStore store, Signatures signatures, String within) {
     this.store = store;
     this.signatures = signatures;
+    this.within = within;
   }
 
   @Override
@@ -54,7 +64,7 @@ public final class SignedStore implements ObjectStore {
         throw new NotSignedException(
             place(), name, "is not signed, by a builder without a key or by somebody else");
       }
-      if (!signatures.isOf(name, content, signature(bytes, end))) {
+      if (!signatures.isOf(within + name, content, signature(bytes, end))) {
         throw new NotSignedException(
             place(), name, "is not signed with the key that is known here");
       }
@@ -91,7 +101,7 @@ public final class SignedStore implements ObjectStore {
 
   @Override
   public String replace(String name, byte[] content, @Nullable String tag) throws IOException {
-    byte[] signature = signatures.make(name, content);
+    byte[] signature = signatures.make(within + name, content);
     return store.replace(name, signature == null ? content : signed(signature, content), tag);
   }
 

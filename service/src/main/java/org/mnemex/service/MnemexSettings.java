@@ -5,6 +5,7 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.sync.source.Shard;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.bind.DefaultValue;
 
@@ -27,6 +28,8 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  *     pushed records
  * @param role what this process does
  * @param store where editions are published for other machines, or followed; null for nowhere
+ * @param shard of a builder that shares its indexes with others: the records that it builds; null
+ *     for all
  * @param node of a search node: who it is, and where the builder is
  */
 @ConfigurationProperties("mnemex")
@@ -44,6 +47,7 @@ public record MnemexSettings(
     @DefaultValue("60s") Duration bodyLimit,
     @DefaultValue("all") Role role,
     @Nullable StoreSettings store,
+    @Nullable Shard shard,
     @DefaultValue Node node) {
 
   /** What a process does. */
@@ -63,6 +67,11 @@ public record MnemexSettings(
    * @param keyFile a file with a key for the builder, if that wants one
    */
   public record Node(@Nullable String name, @Nullable URI builder, @Nullable Path keyFile) {}
+
+  /** The records that are built here. */
+  public Shard ownShard() {
+    return shard == null ? Shard.WHOLE : shard;
+  }
 
   /** Hides the first key. */
   @Override

@@ -103,6 +103,7 @@ public class Installation {
     this.parts =
         new InstallationParts(
             restored.installation(),
+            settings.ownShard(),
             settings.data().resolve("indexes"),
             new DefinitionReader(
                 new References(

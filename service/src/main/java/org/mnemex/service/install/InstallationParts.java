@@ -27,22 +27,26 @@ import org.mnemex.service.install.RunningDefinition.RunningSource;
 import org.mnemex.service.install.RunningDefinition.RunningSynonyms;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
+import org.mnemex.sync.edition.Builder;
 import org.mnemex.sync.edition.EditionStore;
 import org.mnemex.sync.edition.Editions;
 import org.mnemex.sync.edition.PromotionCheck;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.push.PushStore;
 import org.mnemex.sync.source.ReaderPositions;
+import org.mnemex.sync.source.Shard;
 
 /**
  * What running definitions are built with.
  *
  * @param id identifies this installation
+ * @param shard the records that it builds
  * @param indexFolder where each index has its folder
  * @param positions how far the readers at each source are
  */
 public record InstallationParts(
     String id,
+    Shard shard,
     Path indexFolder,
     DefinitionReader reader,
     DefinitionMapper definitions,
@@ -62,7 +66,7 @@ public record InstallationParts(
         name,
         keptAs,
         indexFolder.resolve(keptAs),
-        id,
+        new Builder(id, shard),
         editionStore,
         quarantine,
         clock,

@@ -11,6 +11,7 @@ import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.SettingsException;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.edition.EditionStore;
@@ -27,6 +28,7 @@ public class RestoredData {
   private final DefinitionMapper definitions;
   private final EditionStore editions;
   private final JsonMapper json;
+  private final String shard;
   private final Path file;
   private @Nullable Mark mark;
 
@@ -48,8 +50,17 @@ public class RestoredData {
     this.definitions = definitions;
     this.editions = editions;
     this.json = json;
+    this.shard = shard(settings);
     this.file = settings.data().resolve("restored.json");
     this.mark = read();
+  }
+
+  private static String shard(MnemexSettings settings) {
+    if (settings.role() == MnemexSettings.Role.SEARCH && settings.shard() != null) {
+      throw new SettingsException(
+          "mnemex.shard is for builders; a search node finds all shards in the store");
+    }
+    return settings.ownShard().toString();
   }
 
   private @Nullable Mark read() throws IOException {
@@ -68,8 +79,18 @@ public class RestoredData {
     return mark;
   }
 
-  /** Identifies this installation at its sources. A copy of another one gets a name of its own. */
+  /**
+   * Identifies this installation at its sources. A copy of another one gets a name of its own.
+   *
+   * @throws SettingsException if the data folder has the records of another shard
+   */
   String installation() {
+    String built = definitions.shard();
+    if (built != null && !built.equals(shard)) {
+      throw new SettingsException(
+          "this data folder has shard %s of its indexes, and mnemex.shard asks for %s; set --mnemex.data to a folder for that"
+              .formatted(built, shard));
+    }
     Mark read = mark;
     if (read != null && read.copy()) {
       definitions.forgetInstallation();
@@ -77,7 +98,7 @@ public class RestoredData {
     String known = definitions.installation();
     if (known == null) {
       known = UUID.randomUUID().toString().substring(0, 8);
-      definitions.insertInstallation(known);
+      definitions.insertInstallation(known, shard);
     }
     if (read != null && read.editions() == null) {
       // The next start keeps that name, and knows which editions were there before this one.

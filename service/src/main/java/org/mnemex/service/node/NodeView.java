@@ -28,6 +28,7 @@ public record NodeView(
    * An edition that a search node answers with.
    *
    * @param index name of the index
+   * @param shard which shard of the index, from 0; null if it is not divided
    * @param edition number of the edition
    * @param trueAt the moment up to which it includes everything, ISO 8601, UTC; null if unknown
    * @param bytes how many bytes its files have
@@ -35,5 +36,10 @@ public record NodeView(
    *     milliseconds; null if that is not known
    */
   public record NodeEdition(
-      String index, int edition, @Nullable String trueAt, long bytes, @Nullable Long lagMillis) {}
+      String index,
+      @Nullable Integer shard,
+      int edition,
+      @Nullable String trueAt,
+      long bytes,
+      @Nullable Long lagMillis) {}
 }

@@ -68,8 +68,8 @@ public class SearchNodes {
   /** What is known of a node. */
   private record Known(Instant since, Instant seen, StoreView told, Map<Place, Taken> taken) {}
 
-  /** Which edition of which index. */
-  private record Place(String index, int edition) {}
+  /** Which edition of which index, or of a shard of it. */
+  private record Place(String index, @Nullable Integer shard, int edition) {}
 
   /**
    * When a node had a state of an edition.
@@ -165,7 +165,7 @@ public class SearchNodes {
   }
 
   private static Place place(StoredEdition edition) {
-    return new Place(edition.index(), edition.edition());
+    return new Place(edition.index(), edition.shard(), edition.edition());
   }
 
   /** Forgets a node that has stopped. */
@@ -201,6 +201,7 @@ public class SearchNodes {
                   Taken taken = node.taken.get(place(edition));
                   return new NodeView.NodeEdition(
                       edition.index(),
+                      edition.shard(),
                       edition.edition(),
                       edition.trueAt(),
                       edition.bytes(),

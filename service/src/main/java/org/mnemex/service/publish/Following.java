@@ -3,6 +3,7 @@ package org.mnemex.service.publish;
 import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
@@ -14,16 +15,13 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.DamagedFileException;
-import org.mnemex.publish.EditionManifest;
+import org.mnemex.publish.Division;
 import org.mnemex.publish.EditionName;
-import org.mnemex.publish.Follower;
 import org.mnemex.publish.Follower.Offer;
 import org.mnemex.publish.file.Bandwidth;
-import org.mnemex.publish.file.FilePool;
-import org.mnemex.publish.file.PublishedFile;
-import org.mnemex.publish.store.CountedStore;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
@@ -32,7 +30,9 @@ import org.mnemex.service.definition.Definition;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.RunningDefinition.FollowedIndex;
 import org.mnemex.service.publish.PublishedDefinitions.PublishedIndex;
+import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.source.Shard;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -40,9 +40,12 @@ import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * Follows what a builder publishes, on a search node: fetches files, opens commits, and takes over
+ * Follows what builders publish, on a search node: fetches files, opens commits, and takes over
  * definitions and keys. Everything of a new offer is here before the first search sees any of it;
  * while the store is away, the last one goes on answering.
+ *
+ * <p>Where several builders share the indexes, an index moves to another definition when all of
+ * them have it. Everything else that is defined, and keys, come from the builder of shard 0.
  */
 @Component
 public class Following {
@@ -54,22 +57,32 @@ public class Following {
   /** How often it looks at everything while the builder tells what is new. */
   private static final Duration SELDOM = Duration.ofSeconds(30);
 
+  /** In the cache, the folder with what is followed of each shard. */
+  private static final String SHARDS = "shards";
+
   private final Installation installation;
   private final Keys keys;
   private final JsonMapper json;
   private final Clock clock;
   private final @Nullable StoreSettings settings;
   private final Path cache;
-  private @Nullable CountedStore store;
-  private @Nullable FilePool pool;
-  private @Nullable Follower follower;
+  private @Nullable OpenStore store;
   private @Nullable Repeated following;
-  private volatile @Nullable Offer taken;
 
-  /** When something new was seen, by the clock of this machine. */
-  private volatile Instant news;
+  /** One for each shard; none before it is known how many there are. */
+  private volatile List<FollowedBuilder> builders = List.of();
 
-  private Map<EditionName, FollowedEdition> editions = Map.of();
+  /** Whether the store itself has said how many there are. */
+  private boolean isDivisionKnown;
+
+  private Map<List<EditionName>, FollowedEdition> editions = Map.of();
+
+  /** The definitions that are followed besides those of indexes. */
+  private List<DefinitionRow> others = List.of();
+
+  /** What builders have defined differently, or null. */
+  private volatile @Nullable String disagreement;
+
   private final Heard heard = new Heard();
   private volatile StoreView.@Nullable BuilderLink builder;
 
@@ -79,7 +92,6 @@ public class Following {
     this.keys = keys;
     this.json = json;
     this.clock = clock;
-    this.news = clock.instant();
     boolean follows = settings.role() == MnemexSettings.Role.SEARCH;
     if (follows && settings.store() == null) {
       throw new SettingsException(
@@ -95,19 +107,17 @@ public class Following {
     if (settings == null) {
       return;
     }
-    CountedStore opened = Stores.ofNode(settings);
-    store = opened;
-    pool =
-        new FilePool(
-            cache.resolve("files"),
-            opened,
-            settings.cache().toBytes(),
-            Bandwidth.of(settings.bandwidth().toBytes()),
-            clock);
-    follower = new Follower(opened, cache);
+    store = Stores.ofNode(settings);
     try {
-      Offer remembered = follower.remembered();
-      if (remembered != null && pool.hasAll(files(remembered))) {
+      open(rememberedShards());
+      List<Offer> remembered = new ArrayList<>();
+      for (FollowedBuilder one : builders) {
+        Offer offer = one.remembered();
+        if (offer != null) {
+          remembered.add(offer);
+        }
+      }
+      if (remembered.size() == builders.size()) {
         take(remembered);
       }
     } catch (IOException | RuntimeException e) {
@@ -116,9 +126,41 @@ public class Following {
     following = new Repeated("following", () -> pause(settings), this::follow);
   }
 
+  private int rememberedShards() throws IOException {
+    Path shards = cache.resolve(SHARDS);
+    if (!Files.exists(shards)) {
+      return 1;
+    }
+    try (Stream<Path> all = Files.list(shards)) {
+      return (int) all.count();
+    }
+  }
+
+  /** Begins to follow so many builders, instead of those before. */
+  private void open(int shards) throws IOException {
+    StoreSettings given = Objects.requireNonNull(settings);
+    Bandwidth bandwidth = Bandwidth.of(given.bandwidth().toBytes());
+    builders.forEach(FollowedBuilder::close);
+    List<FollowedBuilder> opened = new ArrayList<>();
+    for (int i = 0; i < shards; i++) {
+      Shard shard = new Shard(i, shards);
+      opened.add(
+          new FollowedBuilder(
+              shard,
+              Objects.requireNonNull(store).of(shard),
+              shard.isWhole() ? cache : cache.resolve(SHARDS).resolve(String.valueOf(i)),
+              given.cache().toBytes() / shards,
+              bandwidth,
+              clock));
+    }
+    editions = Map.of();
+    builders = List.copyOf(opened);
+  }
+
   private Duration pause(StoreSettings given) {
     StoreView.BuilderLink link = builder;
-    boolean isTold = link != null && link.problem() == null;
+    // One builder does not know what the others write.
+    boolean isTold = link != null && link.problem() == null && builders.size() == 1;
     boolean isWell = isTold && Objects.requireNonNull(following).problem() == null;
     return isWell && SELDOM.compareTo(given.every()) > 0 ? SELDOM : given.every();
   }
@@ -156,83 +198,162 @@ public class Following {
   }
 
   private void follow(@Nullable Set<String> objects) throws IOException {
-    Offer offer = Objects.requireNonNull(follower).look(objects);
-    if (offer == null) {
-      throw new IOException(
-          "nothing is published in the store %s yet"
-              .formatted(Objects.requireNonNull(store).place()));
+    if (!isDivisionKnown) {
+      Division division = Division.of(Objects.requireNonNull(store).whole());
+      int shards = division == null ? 1 : division.shards();
+      if (shards != builders.size()) {
+        open(shards);
+      }
     }
-    if (!offer.equals(taken)) {
-      news = clock.instant();
+    List<Offer> offers = new ArrayList<>();
+    for (FollowedBuilder one : builders) {
+      offers.add(one.look(one.shard().isWhole() ? objects : null));
     }
+    isDivisionKnown = true;
     if (editions.values().stream().anyMatch(one -> one.damage() != null)) {
-      mend(offer);
-    } else if (!offer.equals(taken)) {
-      Offer before = taken;
-      Objects.requireNonNull(pool).fetch(files(offer), before == null ? List.of() : files(before));
+      mend(offers);
+    } else if (!offers.equals(builders.stream().map(FollowedBuilder::taken).toList())) {
+      for (FollowedBuilder one : builders) {
+        one.fetch(offers.get(one.shard().number()));
+      }
       try {
-        take(offer);
+        take(offers);
       } catch (DamagedFileException | JacksonException e) {
         LOG.error("{}; damaged files are fetched again", e.getMessage());
-        mend(offer);
+        mend(offers);
       }
-      follower.remember(offer);
+      for (FollowedBuilder one : builders) {
+        one.remember(offers.get(one.shard().number()));
+      }
     }
   }
 
   /** Fetches what has changed on the disk, and opens everything anew. */
-  private void mend(Offer offer) throws IOException {
-    FilePool files = Objects.requireNonNull(pool);
-    files.removeDamaged(files(offer));
-    files.fetch(files(offer), List.of());
-    taken = null;
+  private void mend(List<Offer> offers) throws IOException {
+    for (FollowedBuilder one : builders) {
+      one.mend(offers.get(one.shard().number()));
+    }
     editions = Map.of();
-    take(offer);
+    takeDefinitions(offers);
+    noteTaken(offers);
   }
 
-  private static List<PublishedFile> files(Offer offer) {
-    return offer.editions().stream().map(EditionManifest::files).flatMap(List::stream).toList();
-  }
-
-  private void take(Offer offer) throws IOException {
-    Offer before = taken;
-    if (before != null && before.content().equals(offer.content())) {
+  /**
+   * Takes over what the builders offer.
+   *
+   * @param offers one of each builder
+   */
+  private void take(List<Offer> offers) throws IOException {
+    boolean isSame =
+        builders.stream()
+            .allMatch(
+                one -> {
+                  Offer before = one.taken();
+                  return before != null
+                      && before.content().equals(offers.get(one.shard().number()).content());
+                });
+    if (isSame) {
       for (FollowedEdition edition : editions.values()) {
-        edition.take(offer.edition(edition.name()), Objects.requireNonNull(pool));
+        take(edition, offers);
       }
     } else {
-      takeDefinitions(offer);
+      takeDefinitions(offers);
     }
-    taken = offer;
+    noteTaken(offers);
   }
 
-  private void takeDefinitions(Offer offer) throws IOException {
-    PublishedDefinitions published =
-        json.readValue(offer.content().service(), PublishedDefinitions.class);
-    Map<EditionName, FollowedEdition> next = new HashMap<>();
-    List<FollowedIndex> indexes = new ArrayList<>();
-    for (PublishedIndex one : published.indexes()) {
-      EditionName name = new EditionName(one.row().keptAs(), one.edition());
-      Definition definition = installation.read(one.row());
-      IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
-      FollowedEdition edition = editions.get(name);
-      if (edition == null || !edition.fits(index)) {
-        edition = new FollowedEdition(name, index, one.row().version(), this::mendSoon);
+  private void noteTaken(List<Offer> offers) {
+    builders.forEach(one -> one.took(offers.get(one.shard().number())));
+  }
+
+  /** Moves on as far as the edition is offered; of an earlier one, something may be no more. */
+  private void take(FollowedEdition edition, List<Offer> offers) throws IOException {
+    for (FollowedBuilder one : builders) {
+      int number = one.shard().number();
+      EditionName name = edition.names().get(number);
+      Offer offer = offers.get(number);
+      if (offer.content().live().contains(name)) {
+        edition.take(number, offer.edition(name), one.pool());
       }
-      edition.take(offer.edition(name), Objects.requireNonNull(pool));
-      edition.redefine(index, one.row().version());
-      next.put(name, edition);
-      indexes.add(new FollowedIndex(definition, one.row().version(), index, edition));
     }
-    installation.follow(published.others(), indexes);
-    keys.follow(published.keys());
+  }
+
+  private void takeDefinitions(List<Offer> offers) throws IOException {
+    List<PublishedDefinitions> published =
+        offers.stream()
+            .map(offer -> json.readValue(offer.content().service(), PublishedDefinitions.class))
+            .toList();
+    Map<List<EditionName>, FollowedEdition> next = new HashMap<>();
+    List<FollowedIndex> indexes = new ArrayList<>();
+    List<String> differing = new ArrayList<>();
+    for (PublishedIndex one : published.getFirst().indexes()) {
+      List<EditionName> names = names(one, published);
+      if (names != null) {
+        FollowedIndex index = index(one, names);
+        FollowedEdition edition = (FollowedEdition) index.live();
+        take(edition, offers);
+        edition.redefine(index.index(), index.version());
+        next.put(names, edition);
+        indexes.add(index);
+        continue;
+      }
+      differing.add(one.row().name());
+      FollowedIndex former = installation.running().followed().get(one.row().name());
+      if (former != null && former.live() instanceof FollowedEdition edition) {
+        take(edition, offers);
+        next.put(edition.names(), edition);
+        indexes.add(former);
+      }
+    }
+    if (differing.isEmpty() || others.isEmpty()) {
+      // Else they may be about what not all builders have yet.
+      others = published.getFirst().others();
+    }
+    installation.follow(others, indexes);
+    keys.follow(published.getFirst().keys());
     editions = next;
+    disagreement =
+        differing.isEmpty()
+            ? null
+            : "not all builders have the same definition of %s; what they agreed on before goes on answering. Apply it to all of them"
+                .formatted(String.join(", ", differing));
     LOG.info(
         "what is followed: {}",
         next.keySet().stream()
-            .map(EditionName::toString)
+            .map(
+                names -> names.stream().map(EditionName::toString).collect(Collectors.joining("+")))
             .sorted()
             .collect(Collectors.joining(", ")));
+  }
+
+  /** The edition of an index at each builder; null if they do not all define it alike. */
+  private static @Nullable List<EditionName> names(
+      PublishedIndex index, List<PublishedDefinitions> published) {
+    List<EditionName> names = new ArrayList<>();
+    for (PublishedDefinitions one : published) {
+      one.indexes().stream()
+          .filter(
+              other ->
+                  other.row().name().equals(index.row().name())
+                      && other.row().text().equals(index.row().text())
+                      && other.row().needs().equals(index.row().needs()))
+          .forEach(other -> names.add(new EditionName(other.row().keptAs(), other.edition())));
+    }
+    return names.size() == published.size() ? names : null;
+  }
+
+  private FollowedIndex index(PublishedIndex one, List<EditionName> names) {
+    Definition definition = installation.read(one.row());
+    IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
+    int version = one.row().version();
+    FollowedEdition known = editions.get(names);
+    return new FollowedIndex(
+        definition,
+        version,
+        index,
+        known != null && known.fits(index)
+            ? known
+            : new FollowedEdition(names, index, version, this::mendSoon));
   }
 
   private void mendSoon() {
@@ -249,21 +370,33 @@ public class Following {
       return now == null ? null : now.problem();
     }
     // A builder confirms what it has published even if nothing changes.
-    Instant last = news;
-    return last.plus(SILENCE).isBefore(clock.instant())
-        ? "the builder has written nothing to the store since " + last
-        : null;
+    Instant latest = clock.instant().minus(SILENCE);
+    for (FollowedBuilder one : builders) {
+      if (one.news().isBefore(latest)) {
+        return "the builder%s has written nothing to the store since %s"
+            .formatted(one.shard().isWhole() ? "" : " of shard " + one.shard(), one.news());
+      }
+    }
+    return disagreement;
   }
 
   /** What is followed, and where. */
   public StoreView view() {
     List<StoreView.StoredEdition> all = new ArrayList<>();
-    Offer now = taken;
     for (FollowedIndex index : installation.running().followed().values()) {
-      EditionName name = new EditionName(index.index().keptAs(), index.live().number());
-      // While another edition is taken over, what runs may be ahead of what was noted.
-      if (now != null && now.content().live().contains(name)) {
-        all.add(StoreView.StoredEdition.of(index.index().name(), now.edition(name), true));
+      if (!(index.live() instanceof FollowedEdition edition)) {
+        continue;
+      }
+      for (FollowedBuilder one : builders) {
+        Offer now = one.taken();
+        int number = one.shard().number();
+        EditionName name = number < edition.names().size() ? edition.names().get(number) : null;
+        // While another edition is taken over, what runs may be ahead of what was noted.
+        if (name != null && now != null && now.content().live().contains(name)) {
+          all.add(
+              StoreView.StoredEdition.of(
+                  index.index().name(), one.shard(), now.edition(name), true));
+        }
       }
     }
     return new StoreView(
@@ -272,6 +405,7 @@ public class Following {
         problem(),
         null,
         store == null ? null : store.traffic(),
+        builders.size() < 2 ? null : builders.size(),
         all,
         builder);
   }
@@ -291,9 +425,7 @@ public class Following {
     if (following != null) {
       following.close();
     }
-    if (pool != null) {
-      pool.close();
-    }
+    builders.forEach(FollowedBuilder::close);
     if (store != null) {
       store.close();
     }

@@ -21,13 +21,14 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.publish.Catalogue;
+import org.mnemex.publish.Division;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.EditionName;
 import org.mnemex.publish.NotSignedException;
 import org.mnemex.publish.Publisher;
 import org.mnemex.publish.file.Bandwidth;
-import org.mnemex.publish.store.CountedStore;
 import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.InstallationParts;
@@ -41,6 +42,7 @@ import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.store.QuarantineMapper;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.source.Shard;
 import org.springframework.stereotype.Component;
 import org.springframework.util.FileSystemUtils;
 import tools.jackson.databind.json.JsonMapper;
@@ -70,6 +72,7 @@ public class Publications {
   private final JsonMapper json;
   private final Clock clock;
   private final @Nullable StoreSettings settings;
+  private final Shard shard;
   private final Path linked;
   private final Map<EditionName, Seen> published = new HashMap<>();
 
@@ -78,7 +81,7 @@ public class Publications {
 
   private final Map<String, DefinitionRow> rows = new HashMap<>();
   private List<DefinitionRow> others = List.of();
-  private @Nullable CountedStore store;
+  private @Nullable OpenStore store;
   private volatile @Nullable Publisher publisher;
   private @Nullable Repeated publishing;
   private Instant swept = Instant.MIN;
@@ -104,6 +107,11 @@ public class Publications {
     this.json = json;
     this.clock = clock;
     this.settings = settings.role() == MnemexSettings.Role.ALL ? settings.store() : null;
+    this.shard = settings.ownShard();
+    if (!shard.isWhole() && settings.store() == null) {
+      throw new SettingsException(
+          "a builder of one shard needs a store, where search nodes find all shards; set --mnemex.store.kind");
+    }
     this.linked = settings.data().resolve("publishing");
   }
 
@@ -174,8 +182,10 @@ public class Publications {
 
   private Publisher begin(StoreSettings given) throws IOException {
     try {
+      OpenStore open = Objects.requireNonNull(store);
+      Division.agree(open.whole(), shard.of());
       return new Publisher(
-          Objects.requireNonNull(store),
+          open.of(shard),
           installation.id(),
           Bandwidth.of(given.bandwidth().toBytes()),
           given.grace(),
@@ -348,7 +358,7 @@ public class Publications {
         if (manifest != null) {
           editions.add(
               StoreView.StoredEdition.of(
-                  index.index().name(), manifest, edition == index.editions().live()));
+                  index.index().name(), shard, manifest, edition == index.editions().live()));
         }
       }
     }
@@ -358,6 +368,7 @@ public class Publications {
         problem(),
         now == null ? null : now.builder().turn(),
         store == null ? null : store.traffic(),
+        shard.isWhole() ? null : shard.of(),
         editions,
         null);
   }

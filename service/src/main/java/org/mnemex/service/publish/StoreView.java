@@ -6,6 +6,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.file.PublishedFile;
 import org.mnemex.publish.store.CountedStore;
+import org.mnemex.sync.source.Shard;
 
 /**
  * What is published, or followed.
@@ -15,6 +16,7 @@ import org.mnemex.publish.store.CountedStore;
  * @param problem why nothing is published or followed now, or null
  * @param turn which run of the installation publishes; null where it is followed
  * @param traffic what this run has used of the store; null if there is none
+ * @param shards into how many shards the store is divided; null if it is not
  * @param editions the editions that are published, or followed
  * @param builder the builder that a search node asks for news; null: none, it looks into the store
  */
@@ -24,13 +26,14 @@ public record StoreView(
     @Nullable String problem,
     @Nullable Long turn,
     CountedStore.@Nullable Traffic traffic,
+    @Nullable Integer shards,
     List<StoredEdition> editions,
     @Nullable BuilderLink builder) {
   public StoreView {
     editions = List.copyOf(editions);
   }
 
-  static final StoreView NONE = new StoreView(null, null, null, null, null, List.of(), null);
+  static final StoreView NONE = new StoreView(null, null, null, null, null, null, List.of(), null);
 
   /**
    * The builder of a search node.
@@ -44,6 +47,7 @@ public record StoreView(
    * An edition.
    *
    * @param index name of the index
+   * @param shard which shard of the index, from 0; null if it is not divided
    * @param edition number of the edition
    * @param live whether it is the one that answers
    * @param trueAt the moment up to which it includes everything, ISO 8601, UTC; null if unknown
@@ -53,6 +57,7 @@ public record StoreView(
    */
   public record StoredEdition(
       String index,
+      @Nullable Integer shard,
       int edition,
       boolean live,
       @Nullable String trueAt,
@@ -64,9 +69,10 @@ public record StoreView(
       Objects.requireNonNull(written, "written");
     }
 
-    static StoredEdition of(String index, EditionManifest manifest, boolean live) {
+    static StoredEdition of(String index, Shard shard, EditionManifest manifest, boolean live) {
       return new StoredEdition(
           index,
+          shard.isWhole() ? null : shard.number(),
           manifest.state().edition().number(),
           live,
           manifest.state().trueAt(),

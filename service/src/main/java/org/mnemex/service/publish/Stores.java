@@ -5,8 +5,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.Signatures;
-import org.mnemex.publish.SignedStore;
-import org.mnemex.publish.store.CountedStore;
 import org.mnemex.publish.store.FolderStore;
 import org.mnemex.publish.store.ObjectStore;
 import org.mnemex.publish.store.S3Store;
@@ -22,7 +20,7 @@ final class Stores {
    *
    * @throws SettingsException if a setting is missing or wrong
    */
-  static CountedStore ofBuilder(StoreSettings settings) {
+  static OpenStore ofBuilder(StoreSettings settings) {
     if (settings.signerFile() != null) {
       throw new SettingsException(
           "mnemex.store.signer-file is for search nodes; a builder has mnemex.store.signing-key-file");
@@ -35,7 +33,7 @@ final class Stores {
    *
    * @throws SettingsException if a setting is missing or wrong
    */
-  static CountedStore ofNode(StoreSettings settings) {
+  static OpenStore ofNode(StoreSettings settings) {
     if (settings.signingKeyFile() != null) {
       throw new SettingsException(
           "mnemex.store.signing-key-file is for the builder alone; a search node has the public key"
@@ -49,7 +47,7 @@ final class Stores {
     Signatures read(Path file) throws IOException;
   }
 
-  private static CountedStore signed(
+  private static OpenStore signed(
       StoreSettings settings, String setting, @Nullable Path file, KeyReader reader) {
     Signatures signatures;
     try {
@@ -58,7 +56,7 @@ final class Stores {
       throw new SettingsException(
           "mnemex.store.%s cannot be used: %s".formatted(setting, e.getMessage()), e);
     }
-    return new CountedStore(new SignedStore(open(settings), signatures));
+    return new OpenStore(open(settings), signatures);
   }
 
   private static ObjectStore open(StoreSettings settings) {

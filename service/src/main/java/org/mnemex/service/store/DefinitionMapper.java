@@ -74,6 +74,10 @@ public interface DefinitionMapper {
   @Delete("DELETE FROM installation")
   void forgetInstallation();
 
-  @Insert("INSERT INTO installation (id) VALUES (#{id})")
-  void insertInstallation(@Param("id") String id);
+  /** The shard whose records are in this data folder, or null before the installation has one. */
+  @Select("SELECT shard FROM installation")
+  @Nullable String shard();
+
+  @Insert("INSERT INTO installation (id, shard) VALUES (#{id}, #{shard})")
+  void insertInstallation(@Param("id") String id, @Param("shard") String shard);
 }

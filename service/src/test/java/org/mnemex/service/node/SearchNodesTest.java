@@ -49,9 +49,11 @@ class SearchNodesTest {
   private static StoreView view(@Nullable String problem, String... written) {
     List<StoredEdition> editions =
         Stream.of(written)
-            .map(when -> new StoredEdition("plants", 3, true, "2026-05-01T07:59:58Z", when, 2, 10))
+            .map(
+                when ->
+                    new StoredEdition("plants", null, 3, true, "2026-05-01T07:59:58Z", when, 2, 10))
             .toList();
-    return new StoreView("folder", "search", problem, null, null, editions, null);
+    return new StoreView("folder", "search", problem, null, null, null, editions, null);
   }
 
   private void report(String name, StoreView view) throws InterruptedException {

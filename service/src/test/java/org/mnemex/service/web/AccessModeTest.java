@@ -37,6 +37,7 @@ class AccessModeTest {
         Duration.ofSeconds(1),
         MnemexSettings.Role.ALL,
         null,
+        null,
         new MnemexSettings.Node(null, null, null));
   }
 

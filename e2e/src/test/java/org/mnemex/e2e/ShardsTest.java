@@ -1,0 +1,162 @@
+package org.mnemex.e2e;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.client.MnemexClient;
+import org.mnemex.client.SearchQuery;
+import org.mnemex.client.StoreStatus;
+import org.mnemex.garden.Gardener;
+
+/**
+ * Builders that share an index, each with some of its records, and a search node that finds all of
+ * them: it answers as a single machine that follows the same database.
+ */
+class ShardsTest {
+  private static final int ACCESSIONS = 400;
+
+  @TempDir private Path temp;
+
+  private Path garden;
+
+  @BeforeEach
+  void makeFolders() throws Exception {
+    Files.createDirectory(temp.resolve("store"));
+    garden = GardenFiles.create(temp, ACCESSIONS);
+  }
+
+  /** Works in the folder of the garden, with data of its own. */
+  private RunningService service(String data, String... settings) throws IOException {
+    return RunningService.configured(
+        temp,
+        Stream.concat(Stream.of("--mnemex.data=" + temp.resolve(data)), Stream.of(settings))
+            .toArray(String[]::new));
+  }
+
+  private RunningService sharing(String data, String... settings) throws IOException {
+    return service(
+        data,
+        Stream.concat(
+                Stream.of(
+                    "--mnemex.store.kind=folder", "--mnemex.store.folder=" + temp.resolve("store")),
+                Stream.of(settings))
+            .toArray(String[]::new));
+  }
+
+  private RunningService builder(int shard, int of) throws IOException {
+    return sharing("shard-" + shard, "--mnemex.shard.number=" + shard, "--mnemex.shard.of=" + of);
+  }
+
+  private RunningService node() throws IOException {
+    return sharing("node", "--mnemex.role=search");
+  }
+
+  private static int documents(MnemexClient client) {
+    return Math.toIntExact(Objects.requireNonNull(client.index("plants").live()).documents());
+  }
+
+  private static String problem(RunningService service) {
+    return String.valueOf(service.client.store().problem());
+  }
+
+  @Test
+  void aNodeAnswersAsIfOneMachineHadAllRecords() throws Exception {
+    try (RunningService whole = service("whole");
+        RunningService first = builder(0, 2);
+        RunningService second = builder(1, 2);
+        RunningService node = node();
+        Gardener gardener = new Gardener(garden, 11, Clock.systemUTC())) {
+      for (RunningService each : List.of(whole, first, second)) {
+        each.applyGarden();
+      }
+      RunningService.await(() -> SearchNodesTest.isReady(node));
+      for (int round = 0; round < 3; round++) {
+        for (int i = 0; i < 30; i++) {
+          gardener.change();
+        }
+        SearchNodesTest.assertSameAnswers(whole, node);
+      }
+      assertThat(documents(first.client)).isBetween(ACCESSIONS / 4, ACCESSIONS);
+      assertThat(documents(first.client) + documents(second.client))
+          .isEqualTo(documents(whole.client));
+      for (RunningService each : List.of(whole, first, second)) {
+        assertThat(AuditTest.audit(each, "plants", false).clean()).isTrue();
+      }
+      assertThat(node.client.store().shards()).isEqualTo(2);
+      assertThat(node.client.store().editions().stream().map(StoreStatus.Edition::shard))
+          .containsExactly(0, 1);
+
+      // A part of the records is no answer.
+      HttpResponse<String> refused = first.get("/search/plant-search?q=fern");
+      assertThat(refused.statusCode()).isEqualTo(421);
+      assertThat(refused.body()).contains("/problems/one-shard", "builds shard 0 of 2");
+    }
+  }
+
+  @Test
+  void anIndexChangesWhenAllBuildersHaveTheSameDefinition() throws Exception {
+    Map<String, String> changed =
+        GardenFiles.edited(
+            "plants.yaml", text -> text.replace("analyser: botanical", "analyser: words"));
+    try (RunningService first = builder(0, 2);
+        RunningService node = node()) {
+      try (RunningService second = builder(1, 2)) {
+        first.applyGarden();
+        RunningService.await(() -> problem(node).contains("the same definition of plants"));
+        assertThat(SearchNodesTest.isReady(node)).isFalse();
+        second.applyGarden();
+        RunningService.await(() -> SearchNodesTest.isReady(node));
+        RunningService.await(() -> node.client.store().problem() == null);
+        first.client.apply(changed);
+        RunningService.await(() -> problem(node).contains("the same definition of plants"));
+        assertThat(SearchNodesTest.isReady(node)).isTrue();
+        second.client.apply(changed);
+        RunningService.await(() -> node.client.store().problem() == null);
+      }
+      // It goes on with what it has of a builder that is away, also after a restart.
+      int found = found(node);
+      assertThat(found).isPositive();
+      RunningService.await(() -> problem(node).contains("the builder of shard 1 of 2"));
+      assertThat(found(node)).isEqualTo(found);
+    }
+    try (RunningService again = node()) {
+      RunningService.await(() -> SearchNodesTest.isReady(again));
+      assertThat(found(again)).isPositive();
+    }
+  }
+
+  private static int found(RunningService node) {
+    return Math.toIntExact(node.client.search("plant-search", SearchQuery.words("fern")).found());
+  }
+
+  @Test
+  void whatIsBuiltInShardsStaysSo() throws Exception {
+    try (RunningService first = builder(0, 2)) {
+      first.applyGarden();
+      RunningService.await(() -> !first.client.store().editions().isEmpty());
+    }
+    assertThatThrownBy(() -> builder(0, 3).close())
+        .hasMessageContaining("this data folder has shard 0 of 2")
+        .hasMessageContaining("asks for 0 of 3");
+    try (RunningService other = sharing("other")) {
+      other.applyGarden();
+      RunningService.await(() -> problem(other).contains("is divided into 2 shards"));
+    }
+    assertThatThrownBy(() -> builder(2, 2).close())
+        .hasMessageContaining("there is no shard 2 of 2");
+    assertThatThrownBy(() -> service("alone", "--mnemex.shard.number=0", "--mnemex.shard.of=2"))
+        .hasMessageContaining("needs a store");
+  }
+}
