@@ -15,7 +15,9 @@ import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.IndexStatus;
 import org.mnemex.client.MnemexClient;
+import org.mnemex.client.ProblemException;
 import org.mnemex.client.SearchQuery;
+import org.mnemex.client.UnreachableException;
 import org.mnemex.garden.Garden;
 import org.mnemex.garden.Gardener;
 import picocli.CommandLine;
@@ -33,6 +35,7 @@ final class DemoCommand implements Callable<Integer> {
   private static final long START_SECONDS = 120;
   private static final long POLL_MILLIS = 50;
   private static final int MAX_NODES = 8;
+  private static final int MAX_SHARDS = 8;
 
   @Spec private CommandSpec spec = CommandSpec.create();
 
@@ -78,6 +81,14 @@ final class DemoCommand implements Callable<Integer> {
               + " ${DEFAULT-VALUE})")
   private int nodes;
 
+  @Option(
+      names = "--shards",
+      paramLabel = "N",
+      description =
+          "builders that share the index, up to 8, on the ports after those of the nodes; needs"
+              + " --nodes (default: ${DEFAULT-VALUE})")
+  private int shards = 1;
+
   @Override
   public Integer call() throws IOException, SQLException, InterruptedException {
     if (accessions < 1
@@ -86,11 +97,17 @@ final class DemoCommand implements Callable<Integer> {
         || visitsPerSecond < 0
         || visitsPerSecond > DemoVisitors.MOST
         || nodes < 0
-        || nodes > MAX_NODES) {
+        || nodes > MAX_NODES
+        || shards < 1
+        || shards > MAX_SHARDS) {
       throw new CommandLine.ParameterException(
           spec.commandLine(),
-          "--accessions is 1 to 1,000,000, --changes is not negative, --visits is 0 to %d, and --nodes is 0 to %d"
-              .formatted(DemoVisitors.MOST, MAX_NODES));
+          "--accessions is 1 to 1,000,000, --changes is not negative, --visits is 0 to %d, --nodes is 0 to %d, and --shards is 1 to %d"
+              .formatted(DemoVisitors.MOST, MAX_NODES, MAX_SHARDS));
+    }
+    if (shards > 1 && nodes == 0) {
+      throw new CommandLine.ParameterException(
+          spec.commandLine(), "with --shards, searches are answered by search nodes; add --nodes 1");
     }
     URI url = URI.create("http://127.0.0.1:" + port);
     try (MnemexClient client = new MnemexClient(url)) {
@@ -103,7 +120,7 @@ final class DemoCommand implements Callable<Integer> {
           run(client, database, null);
         } else {
           DemoAccess access = DemoAccess.in(database.folder());
-          try (MnemexClient admin = new MnemexClient(url, null, access.adminKey())) {
+          try (MnemexClient admin = client(url, access)) {
             run(admin, database, access);
           }
         }
@@ -114,47 +131,82 @@ final class DemoCommand implements Callable<Integer> {
 
   private void run(MnemexClient client, DemoDatabase database, @Nullable DemoAccess access)
       throws IOException, SQLException, InterruptedException {
-    Path log = database.folder().resolve("service.log");
+    DemoCluster cluster = new DemoCluster(database.folder(), port, nodes, shards);
+    Path log = cluster.log(0);
     say("Starting the service (its log: " + log + ") …");
-    List<String> settings = access == null ? new ArrayList<>() : access.settings();
-    DemoNodes searching = new DemoNodes(database.folder(), port);
-    List<String> common = new ArrayList<>(settings);
-    if (nodes > 0) {
-      settings.addAll(searching.storeSettings());
-    }
-    settings.addAll(List.of("--server.port=" + port, "--mnemex.data=" + database.folder()));
+    List<String> common = access == null ? List.of() : access.settings();
+    List<String> settings = new ArrayList<>(common);
+    settings.addAll(cluster.settings(0));
     Process service = ServiceProcess.start(settings, log, database.environment());
     Runtime.getRuntime()
         .addShutdownHook(
             new Thread(
                 () -> {
-                  searching.close();
+                  cluster.close();
                   ServiceProcess.stop(service);
                   database.close();
                 }));
+    cluster.startBuilders(common, database.environment());
+    Map<String, String> files = definitions(database);
     waitUntilUp(client, service, log);
-    Map<String, String> files = new LinkedHashMap<>(DefinitionFiles.read(List.of(definitions())));
-    for (Map.Entry<String, String> file : database.definitions().entrySet()) {
-      files.put(definitions().resolve(file.getKey()).toString(), file.getValue());
-    }
     client.apply(files);
-    waitUntilLive(client);
-    long found = client.search("plant-search", SearchQuery.words("shade fern")).found();
-    explain(client.service(), found, database);
+    waitUntilLive(client, 0);
+    for (int shard = 1; shard < shards; shard++) {
+      try (MnemexClient builder = client(cluster.builder(shard), access)) {
+        waitUntilUp(builder, service, cluster.log(shard));
+        builder.apply(files);
+        waitUntilLive(builder, shard);
+      }
+    }
+    if (nodes > 0) {
+      List<String> ofNodes = new ArrayList<>(common);
+      if (access != null) {
+        ofNodes.addAll(access.nodeSettings(client));
+      }
+      cluster.startNodes(ofNodes);
+    }
+    MnemexClient searched = shards == 1 ? client : client(cluster.searched(), access);
+    explain(client.service(), cluster.searched(), found(searched), database);
     if (access != null) {
       say(access.explained(client, client.service()));
     }
     if (nodes > 0) {
-      if (access != null) {
-        common.addAll(access.nodeSettings(client));
-      }
-      searching.start(nodes, common);
-      say(searching.explained());
+      say(cluster.explained());
     }
     if (visitsPerSecond > 0) {
-      Thread.ofVirtual().start(new DemoVisitors(client, visitsPerSecond));
+      Thread.ofVirtual().start(new DemoVisitors(searched, visitsPerSecond));
     }
     keepChanging(service, database);
+  }
+
+  private static MnemexClient client(URI url, @Nullable DemoAccess access) {
+    return access == null
+        ? new MnemexClient(url)
+        : new MnemexClient(url, null, access.adminKey());
+  }
+
+  /** How much is found, as soon as the service has something to search. */
+  private static long found(MnemexClient client) throws InterruptedException, IOException {
+    long deadline = System.nanoTime() + START_SECONDS * 1_000_000_000L;
+    while (true) {
+      try {
+        return client.search("plant-search", SearchQuery.words("shade fern")).found();
+      } catch (ProblemException | UnreachableException e) {
+        // A search node fetches the index first.
+        if (System.nanoTime() > deadline) {
+          throw new IOException("there is no answer from " + client.service(), e);
+        }
+        Thread.sleep(POLL_MILLIS);
+      }
+    }
+  }
+
+  private static Map<String, String> definitions(DemoDatabase database) throws IOException {
+    Map<String, String> files = new LinkedHashMap<>(DefinitionFiles.read(List.of(definitions())));
+    for (Map.Entry<String, String> file : database.definitions().entrySet()) {
+      files.put(definitions().resolve(file.getKey()).toString(), file.getValue());
+    }
+    return files;
   }
 
   private static Path definitions() throws IOException {
@@ -176,12 +228,16 @@ final class DemoCommand implements Callable<Integer> {
     }
   }
 
-  private void waitUntilLive(MnemexClient client) throws InterruptedException {
+  private void waitUntilLive(MnemexClient client, int shard) throws InterruptedException {
     String said = "";
     while (true) {
       IndexStatus index = client.indexes().getFirst();
       if (index.live() != null) {
-        say(Counted.of(index.live().documents(), "plant is", "plants are") + " searchable.");
+        String documents = Counted.of(index.live().documents(), "plant is", "plants are");
+        say(
+            shards == 1
+                ? documents + " searchable."
+                : documents + " in shard %d of %d.".formatted(shard, shards));
         return;
       }
       IndexStatus.Edition filling = index.next();
@@ -197,14 +253,15 @@ final class DemoCommand implements Callable<Integer> {
     }
   }
 
-  private void explain(URI url, long found, DemoDatabase database) {
+  private void explain(URI url, URI searched, long found, DemoDatabase database) {
+    String command = searched.equals(url) ? "" : "MNEMEX_URL=" + searched + " ";
     say(
         """
 
         Mnemex is running.
 
           Console    %1$s/
-          Search     curl '%1$s/search/plant-search?q=shade+fern&height=30..100'   (shade fern: %2$d results)
+          Search     curl '%6$s/search/plant-search?q=shade+fern&height=30..100'   (shade fern: %2$d results)
           Status     ./mnemex status --watch
           Tokens     ./mnemex analyse "The gardener's ferns" -a words -a garden-notes
           A record   ./mnemex trace QB-00017
@@ -212,7 +269,7 @@ final class DemoCommand implements Callable<Integer> {
         Change a row and find it by its new words:
 
           %4$s "UPDATE accession SET notes = '<p>Glows like phosphorus</p>' WHERE accession_no = 'QB-00017'"
-          ./mnemex search plant-search phosphorus
+          %7$s./mnemex search plant-search phosphorus
 
         A gardener makes %3$s changes a second, and visitors search: ./mnemex insights plant-search
         Ctrl-C ends the demo; %5$s
@@ -224,7 +281,9 @@ final class DemoCommand implements Callable<Integer> {
                     ? Long.toString((long) changesPerSecond)
                     : Double.toString(changesPerSecond),
                 database.shell(),
-                database.afterwards()));
+                database.afterwards(),
+                searched,
+                command));
   }
 
   private void keepChanging(Process service, DemoDatabase database)
