@@ -28,6 +28,17 @@ interface Held {
   edition?: SearchNodeEdition;
 }
 
+type Shown = Pick<StoredEdition, "index" | "shard" | "edition">;
+
+/** The index that an edition is of, and which shard of it, if it is divided. */
+function indexOf({ index, shard }: Shown) {
+  return shard === undefined ? index : t`${index}, shard ${shard}`;
+}
+
+function identityOf(edition: Shown) {
+  return `${indexOf(edition)} ${edition.edition}`;
+}
+
 const COLUMNS: Column<Held>[] = [
   { title: t`Node`, value: ({ node }) => node.name, className: "font-semibold" },
   {
@@ -44,7 +55,7 @@ const COLUMNS: Column<Held>[] = [
         </span>
       ),
   },
-  { title: t`Index`, value: ({ edition }) => edition?.index ?? "" },
+  { title: t`Index`, value: ({ edition }) => edition && indexOf(edition) },
   numbers(t`Edition`, ({ edition }) => edition?.edition),
   {
     title: t`True as of`,
@@ -89,7 +100,7 @@ function SearchNodes() {
           label={t`Search nodes`}
           columns={COLUMNS}
           items={held}
-          identity={({ node, edition }) => `${node.name} ${edition?.index} ${edition?.edition}`}
+          identity={({ node, edition }) => `${node.name} ${edition && identityOf(edition)}`}
         />
       )}
     </section>
@@ -97,7 +108,7 @@ function SearchNodes() {
 }
 
 const STORED: Column<StoredEdition>[] = [
-  { title: t`Index`, value: (edition) => edition.index, className: "font-semibold" },
+  { title: t`Index`, value: indexOf, className: "font-semibold" },
   numbers(t`Edition`, (edition) => edition.edition),
   {
     title: t`State`,
@@ -145,7 +156,7 @@ function Store() {
           label={t`Editions in the store`}
           columns={STORED}
           items={editions}
-          identity={(edition) => `${edition.index} ${edition.edition}`}
+          identity={identityOf}
         />
       )}
     </section>

@@ -137,6 +137,7 @@ class ProblemsTest {
           Map.entry("internal-error", HANDLER),
           Map.entry("not-allowed", ACCESS),
           Map.entry("not-written", HANDLER),
+          Map.entry("one-shard", "e2e/src/test/java/org/mnemex/e2e/ShardsTest.java"),
           Map.entry("search-node", "e2e/src/test/java/org/mnemex/e2e/SearchNodesTest.java"),
           Map.entry("search-timeout", HANDLER),
           Map.entry("stopping", SLOTS),
