@@ -107,7 +107,8 @@ final class DemoCommand implements Callable<Integer> {
     }
     if (shards > 1 && nodes == 0) {
       throw new CommandLine.ParameterException(
-          spec.commandLine(), "with --shards, searches are answered by search nodes; add --nodes 1");
+          spec.commandLine(),
+          "with --shards, searches are answered by search nodes; add --nodes 1");
     }
     URI url = URI.create("http://127.0.0.1:" + port);
     try (MnemexClient client = new MnemexClient(url)) {
@@ -147,14 +148,12 @@ final class DemoCommand implements Callable<Integer> {
                   database.close();
                 }));
     cluster.startBuilders(common, database.environment());
-    Map<String, String> files = definitions(database);
     waitUntilUp(client, service, log);
-    client.apply(files);
+    client.apply(definitions(database));
     waitUntilLive(client, 0);
     for (int shard = 1; shard < shards; shard++) {
       try (MnemexClient builder = client(cluster.builder(shard), access)) {
         waitUntilUp(builder, service, cluster.log(shard));
-        builder.apply(files);
         waitUntilLive(builder, shard);
       }
     }
@@ -180,9 +179,7 @@ final class DemoCommand implements Callable<Integer> {
   }
 
   private static MnemexClient client(URI url, @Nullable DemoAccess access) {
-    return access == null
-        ? new MnemexClient(url)
-        : new MnemexClient(url, null, access.adminKey());
+    return access == null ? new MnemexClient(url) : new MnemexClient(url, null, access.adminKey());
   }
 
   /** How much is found, as soon as the service has something to search. */
@@ -231,7 +228,13 @@ final class DemoCommand implements Callable<Integer> {
   private void waitUntilLive(MnemexClient client, int shard) throws InterruptedException {
     String said = "";
     while (true) {
-      IndexStatus index = client.indexes().getFirst();
+      List<IndexStatus> indexes = client.indexes();
+      if (indexes.isEmpty()) {
+        // The builder of a later shard takes its definitions over from the first.
+        Thread.sleep(4 * POLL_MILLIS);
+        continue;
+      }
+      IndexStatus index = indexes.getFirst();
       if (index.live() != null) {
         String documents = Counted.of(index.live().documents(), "plant is", "plants are");
         say(

@@ -8,6 +8,7 @@ import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -15,6 +16,7 @@ import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.SearchQuery;
 import org.mnemex.client.StoreStatus;
@@ -78,9 +80,9 @@ class ShardsTest {
         RunningService second = builder(1, 2);
         RunningService node = node();
         Gardener gardener = new Gardener(garden, 11, Clock.systemUTC())) {
-      for (RunningService each : List.of(whole, first, second)) {
-        each.applyGarden();
-      }
+      whole.applyGarden();
+      first.applyGarden();
+      second.awaitLive("plants");
       RunningService.await(() -> SearchNodesTest.isReady(node));
       for (int round = 0; round < 3; round++) {
         for (int i = 0; i < 30; i++) {
@@ -102,31 +104,49 @@ class ShardsTest {
       HttpResponse<String> refused = first.get("/search/plant-search?q=fern");
       assertThat(refused.statusCode()).isEqualTo(421);
       assertThat(refused.body()).contains("/problems/one-shard", "builds shard 0 of 2");
+      List<Integer> traced = new ArrayList<>();
+      for (RunningService each : List.of(first, second)) {
+        HttpResponse<String> trace = each.get("/api/indexes/plants/records/QB-00018");
+        traced.add(trace.statusCode());
+        if (trace.statusCode() == 421) {
+          assertThat(trace.body()).contains("ask the builder of that shard");
+        }
+      }
+      assertThat(traced).containsExactlyInAnyOrder(200, 421);
     }
   }
 
   @Test
-  void anIndexChangesWhenAllBuildersHaveTheSameDefinition() throws Exception {
+  void whatIsDecidedAtTheFirstBuilderHoldsForAll() throws Exception {
     Map<String, String> changed =
         GardenFiles.edited(
-            "plants.yaml", text -> text.replace("analyser: botanical", "analyser: words"));
+            "plants.yaml", text -> text.replace("analyser: german", "analyser: words"));
     try (RunningService first = builder(0, 2);
         RunningService node = node()) {
+      first.applyGarden();
+      RunningService.await(() -> problem(node).contains("nothing is published"));
+      assertThat(SearchNodesTest.isReady(node)).isFalse();
       try (RunningService second = builder(1, 2)) {
-        first.applyGarden();
-        RunningService.await(() -> problem(node).contains("the same definition of plants"));
-        assertThat(SearchNodesTest.isReady(node)).isFalse();
-        second.applyGarden();
         RunningService.await(() -> SearchNodesTest.isReady(node));
         RunningService.await(() -> node.client.store().problem() == null);
-        first.client.apply(changed);
-        RunningService.await(() -> problem(node).contains("the same definition of plants"));
-        assertThat(SearchNodesTest.isReady(node)).isTrue();
-        second.client.apply(changed);
-        RunningService.await(() -> node.client.store().problem() == null);
+        assertThatThrownBy(() -> second.client.apply(changed))
+            .hasMessageContaining("apply them there");
+        assertThat(edition(node)).isEqualTo(1);
+
+        first.client.apply(changed, new ApplyOptions(false, null, true));
+        for (RunningService each : List.of(first, second)) {
+          RunningService.await(() -> isWaiting(each));
+        }
+        assertThat(edition(node)).isEqualTo(1);
+        first.client.promote("plants");
+        RunningService.await(() -> edition(node) == 2);
+        first.client.rollback("plants");
+        RunningService.await(() -> edition(node) == 1);
+        assertThat(Objects.requireNonNull(second.client.index("plants").live()).number())
+            .isEqualTo(1);
       }
       // It goes on with what it has of a builder that is away, also after a restart.
-      int found = found(node);
+      long found = found(node);
       assertThat(found).isPositive();
       RunningService.await(() -> problem(node).contains("the builder of shard 1 of 2"));
       assertThat(found(node)).isEqualTo(found);
@@ -137,8 +157,17 @@ class ShardsTest {
     }
   }
 
-  private static int found(RunningService node) {
-    return Math.toIntExact(node.client.search("plant-search", SearchQuery.words("fern")).found());
+  private static boolean isWaiting(RunningService builder) {
+    var next = builder.client.index("plants").next();
+    return next != null && next.state().equals("ready");
+  }
+
+  private static int edition(RunningService node) {
+    return node.client.search("plant-search", SearchQuery.words("fern")).asOf().edition();
+  }
+
+  private static long found(RunningService node) {
+    return node.client.search("plant-search", SearchQuery.words("fern")).found();
   }
 
   @Test

@@ -1,6 +1,8 @@
 package org.mnemex.publish;
 
+import java.io.IOException;
 import java.util.List;
+import org.mnemex.publish.store.StoredObject;
 
 /**
  * What a builder offers: the object {@code catalogue}, as JSON.
@@ -15,6 +17,15 @@ public record Catalogue(int format, BuilderTurn builder, Content content) {
 
   /** The name of the object. */
   public static final String OBJECT = "catalogue";
+
+  /**
+   * Reads one.
+   *
+   * @throws IOException if it has another form, or a newer version has written it
+   */
+  public static Catalogue read(StoredObject object) throws IOException {
+    return Json.read(OBJECT, object.content(), Catalogue.class, FORMAT);
+  }
 
   /** Nothing yet. */
   static final Content NOTHING = new Content(List.of(), "");

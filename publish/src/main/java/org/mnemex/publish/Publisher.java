@@ -94,7 +94,7 @@ public final class Publisher implements AutoCloseable {
     this.clock = clock;
     this.grace = grace;
     StoredObject found = store.get(Catalogue.OBJECT);
-    Catalogue before = found == null ? null : catalogue(found);
+    Catalogue before = found == null ? null : Catalogue.read(found);
     if (before != null && !before.builder().installation().equals(installation)) {
       throw new StoreTakenException(store.place(), before.builder());
     }
@@ -137,10 +137,6 @@ public final class Publisher implements AutoCloseable {
         }
       }
     }
-  }
-
-  private static Catalogue catalogue(StoredObject object) throws IOException {
-    return Json.read(Catalogue.OBJECT, object.content(), Catalogue.class, Catalogue.FORMAT);
   }
 
   /** Who this run is. */
@@ -260,14 +256,14 @@ public final class Publisher implements AutoCloseable {
 
   private static BuilderTurn writer(String name, StoredObject found) throws IOException {
     return name.equals(Catalogue.OBJECT)
-        ? catalogue(found).builder()
+        ? Catalogue.read(found).builder()
         : Json.read(name, found.content(), EditionManifest.class, EditionManifest.FORMAT).builder();
   }
 
   private void requireTurn() throws IOException {
     StoredObject now = store.get(Catalogue.OBJECT);
-    if (now != null && !catalogue(now).builder().equals(builder)) {
-      throw new SupersededException(store.place(), catalogue(now).builder());
+    if (now != null && !Catalogue.read(now).builder().equals(builder)) {
+      throw new SupersededException(store.place(), Catalogue.read(now).builder());
     }
   }
 

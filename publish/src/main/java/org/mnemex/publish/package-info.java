@@ -11,6 +11,9 @@
  *   <li>{@code editions/INDEX/NUMBER}: an {@link EditionManifest}, replaced with each commit;
  *   <li>{@code catalogue}: the {@link Catalogue}, which says which editions answer.
  * </ul>
+ *
+ * <p>Where several builders share the indexes, each has these three under a name of its own, and
+ * the {@link Division} says how many there are.
  */
 @NullMarked
 package org.mnemex.publish;

@@ -8,6 +8,7 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.grammar.DefinitionProblem;
+import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.compute.BoundedCalls;
 import org.mnemex.service.definition.DefinitionId;
 import org.mnemex.service.install.Applied;
@@ -22,6 +23,7 @@ import org.mnemex.service.status.Feeds;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.web.Callers;
+import org.mnemex.sync.source.Shard;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -44,6 +46,7 @@ public class DefinitionController {
   private final VersionComparison versions;
   private final BoundedCalls calls;
   private final Callers callers;
+  private final Shard shard;
 
   public DefinitionController(
       Installation installation,
@@ -52,7 +55,9 @@ public class DefinitionController {
       DefinitionPreview preview,
       VersionComparison versions,
       BoundedCalls calls,
-      Callers callers) {
+      Callers callers,
+      MnemexSettings settings) {
+    this.shard = settings.ownShard();
     this.callers = callers;
     this.calls = calls;
     this.versions = versions;
@@ -101,6 +106,12 @@ public class DefinitionController {
   public ApplyAnswer apply(
       @RequestBody ApplyBody body,
       @RequestHeader(name = HttpHeaders.FROM, defaultValue = "") String author) {
+    if (shard.number() > 0) {
+      throw new ProblemException(
+          ProblemType.ONE_SHARD,
+          "this service builds shard %s and takes definitions over from the builder of shard 0; apply them there"
+              .formatted(shard));
+    }
     return new ApplyAnswer(
         installation.apply(
             files(body.files()),

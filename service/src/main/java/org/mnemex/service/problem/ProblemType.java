@@ -73,7 +73,7 @@ public enum ProblemType {
   NOT_WRITTEN(507, "The service could not write to its disk."),
   NOT_YET_TRUE(503, "The index has not reached the position in `true_for` in time."),
   NOTHING_TO_COMPARE(400, "The record or text has no words to find similar records by."),
-  ONE_SHARD(421, "The service builds one shard of its indexes, so it answers no searches."),
+  ONE_SHARD(421, "The service builds one shard of its indexes, and others have to be asked."),
   PLAN_OUTDATED(409, "The plan is outdated; make a new one."),
   QUERY_REFUSED(400, "The search exceeds its limits, or a field lacks the needed use."),
   QUERY_TOO_LONG(400, "`q` is too long."),

@@ -27,6 +27,7 @@ import org.mnemex.publish.EditionName;
 import org.mnemex.publish.NotSignedException;
 import org.mnemex.publish.Publisher;
 import org.mnemex.publish.file.Bandwidth;
+import org.mnemex.publish.store.ObjectStore;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
@@ -81,9 +82,11 @@ public class Publications {
 
   private final Map<String, DefinitionRow> rows = new HashMap<>();
   private List<DefinitionRow> others = List.of();
+  private List<DefinitionRow> shared = List.of();
   private @Nullable OpenStore store;
   private volatile @Nullable Publisher publisher;
   private @Nullable Repeated publishing;
+  private @Nullable SharedDefinitions taken;
   private Instant swept = Instant.MIN;
   private Instant looked = Instant.MIN;
 
@@ -123,6 +126,10 @@ public class Publications {
     }
     store = Stores.ofBuilder(settings);
     publishing = new Repeated("publishing", () -> GLANCE, this::publish);
+    if (shard.number() > 0) {
+      ObjectStore first = store.of(new Shard(0, shard.of()));
+      taken = new SharedDefinitions(installation, definitions, json, first);
+    }
   }
 
   private boolean publish() throws IOException {
@@ -142,6 +149,7 @@ public class Publications {
     if (running != read) {
       rows.clear();
       others = others();
+      shared = shared();
       read = running;
     }
     for (RunningIndex index : running.indexes().values()) {
@@ -166,7 +174,8 @@ public class Publications {
     if (to.offer(
         new Catalogue.Content(
             offered.names,
-            json.writeValueAsString(new PublishedDefinitions(offered.indexes, others, keys()))))) {
+            json.writeValueAsString(
+                new PublishedDefinitions(offered.indexes, others, keys(), shared))))) {
       news.wrote(Catalogue.OBJECT);
     }
     if (swept.plus(SWEEP).isBefore(clock.instant())) {
@@ -334,10 +343,20 @@ public class Publications {
     return all;
   }
 
+  private List<DefinitionRow> shared() {
+    return shard.isWhole() || shard.number() > 0
+        ? List.of()
+        : definitions.current().stream()
+            .filter(row -> SharedDefinitions.areNeeded(row.kind()))
+            .toList();
+  }
+
   /** Why nothing is published now, or null. */
   public @Nullable String problem() {
     Repeated now = publishing;
-    return now == null ? null : now.problem();
+    String problem = now == null ? null : now.problem();
+    SharedDefinitions from = taken;
+    return problem == null && from != null ? from.problem() : problem;
   }
 
   /** Whether this process has a store to publish to. */
@@ -377,6 +396,9 @@ public class Publications {
   void stop() {
     if (publishing != null) {
       publishing.close();
+    }
+    if (taken != null) {
+      taken.close();
     }
     if (publisher != null) {
       publisher.close();

@@ -1,6 +1,7 @@
 package org.mnemex.service.publish;
 
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.service.store.AccessKeyMapper.AccessKeyRow;
 import org.mnemex.service.store.DefinitionRow;
 
@@ -10,9 +11,18 @@ import org.mnemex.service.store.DefinitionRow;
  * @param indexes the indexes that answer
  * @param others endpoints with some earlier versions, the newest first, and what belongs to them
  * @param keys the keys of callers, with the hashes of their secrets
+ * @param shared of the builder of shard 0: the current definitions that all builders need
  */
 public record PublishedDefinitions(
-    List<PublishedIndex> indexes, List<DefinitionRow> others, List<AccessKeyRow> keys) {
+    List<PublishedIndex> indexes,
+    List<DefinitionRow> others,
+    List<AccessKeyRow> keys,
+    @Nullable List<DefinitionRow> shared) {
+  public PublishedDefinitions {
+    // An earlier version wrote none.
+    shared = shared == null ? List.of() : List.copyOf(shared);
+  }
+
   /**
    * An index that answers.
    *

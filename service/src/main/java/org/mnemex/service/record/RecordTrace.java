@@ -9,6 +9,8 @@ import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.service.endpoint.ShownValues;
+import org.mnemex.service.problem.ProblemException;
+import org.mnemex.service.problem.ProblemType;
 import org.mnemex.service.status.Indexes;
 import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -21,6 +23,7 @@ import org.mnemex.sync.source.AssembledRecord;
 import org.mnemex.sync.source.RecordContent;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
+import org.mnemex.sync.source.Shard;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.springframework.stereotype.Component;
 
@@ -59,9 +62,20 @@ public class RecordTrace {
       @Nullable String problem,
       List<ChangeTrace> changes) {}
 
-  /** Traces the record of a key, whether it exists or not. */
+  /**
+   * Traces the record of a key, whether it exists or not.
+   *
+   * @throws ProblemException 421 if it belongs to a shard that is built elsewhere
+   */
   public Traced trace(String index, String key) {
     Edition live = indexes.live(index);
+    Shard shard = live.shard();
+    if (!shard.has(key(live.definition(), key))) {
+      throw new ProblemException(
+          ProblemType.ONE_SHARD,
+          "record '%s' belongs to shard %d of %d, and this service builds shard %d; ask the builder of that shard"
+              .formatted(key, Shard.number(key, shard.of()), shard.of(), shard.number()));
+    }
     StoredDocument indexed = live.read(() -> live.folder().snapshot().document(key));
     RecordContent stored = indexed == null ? null : ContentJson.read(indexed.record());
     String quarantined = indexes.quarantineReason(index, live, key);

@@ -66,7 +66,7 @@ class RoleFilter extends OncePerRequestFilter {
     if (!shard.isWhole() && isSearch) {
       return Problems.problem(
           ProblemType.ONE_SHARD,
-          "this service builds shard %s and would find a part of the records only; ask a search node"
+          "this service builds shard %s and would find only some of the records; ask a search node"
               .formatted(shard),
           null);
     }
