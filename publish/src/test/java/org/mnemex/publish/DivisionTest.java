@@ -72,7 +72,8 @@ class DivisionTest {
     assertThat(first.get("catalogue")).isNull();
     assertThat(second.getIfOther("catalogue", tag)).isNull();
     assertThat(first.names("files/")).containsExactly("files/a");
-    assertThat(store.names("shards/")).containsExactlyInAnyOrder("shards/0/files/a", "shards/1/catalogue");
+    assertThat(store.names("shards/"))
+        .containsExactlyInAnyOrder("shards/0/files/a", "shards/1/catalogue");
     first.remove(List.of("files/a", "catalogue"));
     assertThat(store.names("shards/")).containsExactly("shards/1/catalogue");
     assertThat(second.place()).isEqualTo("shards/1 in " + temp);

@@ -20,8 +20,7 @@ public final class PrefixedStore implements ObjectStore {
 
   @Override
   public String place() {
-    String whole = store.place();
-    return (whole.endsWith("/") ? whole : whole + "/") + prefix.substring(0, prefix.length() - 1);
+    return prefix.substring(0, prefix.length() - 1) + " in " + store.place();
   }
 
   @Override
