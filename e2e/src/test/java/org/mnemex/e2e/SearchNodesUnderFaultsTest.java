@@ -24,19 +24,26 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * A builder, two search nodes and their store are killed, suspended and taken away at random while
- * rows change and people search, at the nodes and through a load balancer. The property {@code
- * mnemex.faults} says how many times.
+ * One builder, or two that share the index, two search nodes and their store are killed, suspended
+ * and taken away at random while rows change and people search, at the nodes and through a load
+ * balancer. The property {@code mnemex.faults} says how many times, {@code mnemex.faults.builders}
+ * how many builders there are; otherwise that is random, too.
  */
 class SearchNodesUnderFaultsTest {
   private static final int FAULTS = Integer.getInteger("mnemex.faults", 4);
   private static final long SEED = Long.getLong("mnemex.faults.seed", System.nanoTime());
-  private static final String KEY = "QB-00001";
+  private static final int BUILDERS =
+      Integer.getInteger("mnemex.faults.builders", 1 + new Random(SEED).nextInt(2));
+
+  /** Of two shards, each has one of them. */
+  private static final List<String> KEYS = List.of("QB-00018", "QB-00019");
+
   private static final Duration PATIENCE = Duration.ofSeconds(2);
 
   /** The load balancer asks a few times before it gives up. */
   private static final Duration PATIENCE_WITH_BALANCER = Duration.ofSeconds(10);
 
+  private static final String RECORDS = "/search/plant-search/records?key=";
   private static final int GATEWAY_TIMEOUT = 504;
   private static final JsonMapper JSON = JsonMapper.shared();
 
@@ -127,7 +134,7 @@ class SearchNodesUnderFaultsTest {
     try {
       response =
           http.send(
-              HttpRequest.newBuilder(URI.create(url + "/search/plant-search/records?key=" + KEY))
+              HttpRequest.newBuilder(URI.create(url + RECORDS + String.join("&key=", KEYS)))
                   .timeout(patience)
                   .build(),
               HttpResponse.BodyHandlers.ofString());
@@ -144,10 +151,16 @@ class SearchNodesUnderFaultsTest {
     assertThat(response.statusCode()).as(response.body()).isEqualTo(200);
     JsonNode answer = JSON.readTree(response.body());
     assertThat(answer.get("asOf").get("edition").asInt()).isEqualTo(1);
-    String notes = answer.get("results").get(0).get("fields").get("notes").asString();
-    int tick = Integer.parseInt(notes.substring(notes.indexOf(' ') + 1));
-    assertThat(tick).isLessThanOrEqualTo(written.get());
-    return tick;
+    JsonNode results = answer.get("results");
+    assertThat(results.size()).isEqualTo(KEYS.size());
+    int least = Integer.MAX_VALUE;
+    for (JsonNode result : results) {
+      String notes = result.get("fields").get("notes").asString();
+      int tick = Integer.parseInt(notes.substring(notes.indexOf(' ') + 1));
+      assertThat(tick).isLessThanOrEqualTo(written.get());
+      least = Math.min(least, tick);
+    }
+    return least;
   }
 
   /** Of a thousand searches one may find no node, or two if there are fewer. */
@@ -170,17 +183,19 @@ class SearchNodesUnderFaultsTest {
   @Test
   void noAnswerIsWrongAndOneNodeAlwaysAnswers() throws Exception {
     Path store = Files.createDirectory(temp.resolve("store"));
-    Path builderFolder = Files.createDirectory(temp.resolve("builder"));
-    String[] settings = {"--mnemex.store.kind=folder", "--mnemex.store.folder=" + store};
-    Path garden = GardenFiles.create(builderFolder, 300);
+    Path garden = GardenFiles.create(temp, 300);
     tick(garden);
     Random random = new Random(SEED);
-    try (RunningService builder = RunningService.configured(builderFolder, settings);
+    List<RunningService> builders = new ArrayList<>();
+    try (RunningService first = builder(0, store);
+        RunningService last = BUILDERS == 1 ? first : builder(1, store);
         // One is told what is new, the other one looks for itself.
-        RunningService one = node("one", store, "--mnemex.node.builder=" + builder.url);
+        RunningService one = node("one", store, "--mnemex.node.builder=" + first.url);
         RunningService two = node("two", store);
         Balancer balancer = Balancer.start(temp, "700ms", one, two)) {
-      builder.applyGarden();
+      builders.add(first);
+      builders.add(last);
+      first.applyGarden();
       List<Node> nodes = List.of(new Node(one), new Node(two));
       nodes.forEach(node -> awaitReady(node.service));
       RunningService.await(() -> isAnswered(balancer));
@@ -192,14 +207,19 @@ class SearchNodesUnderFaultsTest {
               repeat(() -> (isAnswered(balancer) ? balanced : lost).incrementAndGet()),
               repeat(
                   () -> {
-                    boolean first = random.nextBoolean();
+                    boolean ordered = random.nextBoolean();
                     boolean done =
-                        ask(first ? nodes.getFirst() : nodes.getLast())
-                            || ask(first ? nodes.getLast() : nodes.getFirst());
+                        ask(ordered ? nodes.getFirst() : nodes.getLast())
+                            || ask(ordered ? nodes.getLast() : nodes.getFirst());
                     (done ? answered : unanswered).incrementAndGet();
                   }));
       for (int fault = 0; fault < FAULTS && failures.isEmpty(); fault++) {
-        strike(random.nextInt(6), random, builder, nodes.get(random.nextInt(2)), store);
+        strike(
+            random.nextInt(6),
+            random,
+            builders.get(random.nextInt(2)),
+            nodes.get(random.nextInt(2)),
+            store);
         nodes.forEach(node -> awaitReady(node.service));
       }
       isOver.set(true);
@@ -207,8 +227,9 @@ class SearchNodesUnderFaultsTest {
         thread.join();
       }
       System.out.printf(
-          "%d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused;"
+          "%d builders, %d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused;"
               + " %,d through the balancer, %d were not; %,d changes%n",
+          BUILDERS,
           FAULTS,
           SEED,
           answered.get(),
@@ -222,19 +243,46 @@ class SearchNodesUnderFaultsTest {
       assertThat(unanswered.get()).isLessThanOrEqualTo(few(answered.get()));
       assertThat(balanced.get()).isPositive();
       assertThat(lost.get()).isLessThanOrEqualTo(few(balanced.get()));
-      AuditTest.awaitClean(builder);
-      for (Node node : nodes) {
-        SearchNodesTest.assertSameAnswers(builder, node.service);
-        assertThat(ask(node)).isTrue();
+      AuditTest.awaitClean(first);
+      AuditTest.awaitClean(last);
+      try (RunningService whole = service("whole")) {
+        whole.applyGarden();
+        for (Node node : nodes) {
+          SearchNodesTest.assertSameAnswers(whole, node.service);
+          assertThat(ask(node)).isTrue();
+        }
       }
     }
+  }
+
+  /** Works in the folder of the garden, with data of its own. */
+  private RunningService service(String data, String... settings) throws IOException {
+    return RunningService.configured(
+        temp,
+        Stream.concat(Stream.of("--mnemex.data=" + temp.resolve(data)), Stream.of(settings))
+            .toArray(String[]::new));
+  }
+
+  private RunningService builder(int shard, Path store) throws IOException {
+    return service(
+        "shard-" + shard,
+        "--mnemex.shard.number=" + shard,
+        "--mnemex.shard.of=" + BUILDERS,
+        "--mnemex.store.kind=folder",
+        "--mnemex.store.folder=" + store);
   }
 
   private void tick(Path garden) throws Exception {
     int next = written.get() + 1;
     written.set(next);
-    GardenFiles.run(
-        garden, "UPDATE accession SET notes = ? WHERE accession_no = ?", "tick " + next, KEY);
+    int changed =
+        GardenFiles.run(
+            garden,
+            "UPDATE accession SET notes = ? WHERE accession_no IN (?, ?)",
+            "tick " + next,
+            KEYS.getFirst(),
+            KEYS.getLast());
+    assertThat(changed).isEqualTo(KEYS.size());
   }
 
   private RunningService node(String name, Path store, String... more) throws IOException {
