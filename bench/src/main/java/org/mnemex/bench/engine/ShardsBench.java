@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.function.Function;
+import java.util.stream.Stream;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.SearchView;
 import org.mnemex.engine.document.Checkpoint;
@@ -54,6 +55,11 @@ public final class ShardsBench {
     try {
       new ShardsBench(documents, folder, System.out).run();
     } finally {
+      try (Stream<Path> editions = Files.list(folder)) {
+        for (Path edition : editions.toList()) {
+          Corpus.delete(edition);
+        }
+      }
       Corpus.delete(folder);
     }
   }
