@@ -183,8 +183,6 @@ class ShardsTest {
       other.applyGarden();
       RunningService.await(() -> problem(other).contains("is divided into 2 shards"));
     }
-    assertThatThrownBy(() -> builder(2, 2).close())
-        .hasMessageContaining("there is no shard 2 of 2");
     assertThatThrownBy(() -> service("alone", "--mnemex.shard.number=0", "--mnemex.shard.of=2"))
         .hasMessageContaining("needs a store");
   }

@@ -115,6 +115,9 @@ public class Publications {
       throw new SettingsException(
           "a builder of one shard needs a store, where search nodes find all shards; set --mnemex.store.kind");
     }
+    if (shard.of() > Division.MAX_SHARDS) {
+      throw new SettingsException("mnemex.shard.of is at most " + Division.MAX_SHARDS);
+    }
     this.linked = settings.data().resolve("publishing");
   }
 

@@ -18,7 +18,7 @@ import org.mnemex.service.publish.PublishedDefinitions.PublishedIndex;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.edition.Edition;
-import org.mnemex.sync.edition.EditionStore;
+import org.mnemex.sync.edition.Editions;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import tools.jackson.databind.json.JsonMapper;
@@ -122,12 +122,16 @@ final class SharedDefinitions implements AutoCloseable {
     return true;
   }
 
-  /** Promotes an edition that waits for approval, if it has been given there. */
+  /**
+   * Promotes an edition that waits for approval, if it has been given there. One that is held as
+   * something is wrong with it has to be looked at here.
+   */
   private void promote(PublishedIndex live) {
     RunningIndex index = running(live.row());
     Edition next = index == null ? null : index.editions().next();
     if (next != null
-        && next.entry().state() == EditionStore.State.READY
+        && next.entry().plan().hold()
+        && Editions.FOR_APPROVAL.equals(index.editions().held())
         && isOf(next, live.row())) {
       installation.promote(live.row().name());
     }

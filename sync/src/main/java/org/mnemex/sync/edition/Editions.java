@@ -37,6 +37,10 @@ import org.slf4j.LoggerFactory;
  */
 public final class Editions implements AutoCloseable {
   private static final Logger LOG = LoggerFactory.getLogger(Editions.class);
+
+  /** Why an edition is held that nothing is wrong with. */
+  public static final String FOR_APPROVAL = "waiting for approval";
+
   private static final Duration LOOK_FOR_FORMER = Duration.ofSeconds(2);
 
   /** The source already knows of editions retired earlier. */
@@ -127,7 +131,7 @@ public final class Editions implements AutoCloseable {
             });
     Edition next = editions.next();
     if (next != null && next.entry().state() == State.READY) {
-      held = "waiting for approval";
+      held = FOR_APPROVAL;
     }
     folders.keepOnly(editions.all());
     // A crash may have prevented telling the source, which would keep changes for nobody.
@@ -271,7 +275,7 @@ public final class Editions implements AutoCloseable {
       boolean asked = filled.entry().plan().hold();
       if (!needed && !agreed && (objection != null || asked)) {
         note(filled, filled.entry().in(State.READY));
-        held = objection == null ? "waiting for approval" : objection;
+        held = objection == null ? FOR_APPROVAL : objection;
         LOG.info("index '{}': edition {} is complete; {}", name, number, held);
         return;
       }
