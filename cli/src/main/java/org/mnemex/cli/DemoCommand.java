@@ -148,12 +148,14 @@ final class DemoCommand implements Callable<Integer> {
                   database.close();
                 }));
     cluster.startBuilders(common, database.environment());
+    Map<String, String> files = definitions(database);
     waitUntilUp(client, service, log);
-    client.apply(definitions(database));
+    client.apply(files);
     waitUntilLive(client, 0);
     for (int shard = 1; shard < shards; shard++) {
       try (MnemexClient builder = client(cluster.builder(shard), access)) {
         waitUntilUp(builder, service, cluster.log(shard));
+        builder.apply(files);
         waitUntilLive(builder, shard);
       }
     }
@@ -228,13 +230,7 @@ final class DemoCommand implements Callable<Integer> {
   private void waitUntilLive(MnemexClient client, int shard) throws InterruptedException {
     String said = "";
     while (true) {
-      List<IndexStatus> indexes = client.indexes();
-      if (indexes.isEmpty()) {
-        // The builder of a later shard takes its definitions over from the first.
-        Thread.sleep(4 * POLL_MILLIS);
-        continue;
-      }
-      IndexStatus index = indexes.getFirst();
+      IndexStatus index = client.indexes().getFirst();
       if (index.live() != null) {
         String documents = Counted.of(index.live().documents(), "plant is", "plants are");
         say(

@@ -196,6 +196,7 @@ class SearchNodesUnderFaultsTest {
       builders.add(first);
       builders.add(last);
       first.applyGarden();
+      last.applyGarden();
       List<Node> nodes = List.of(new Node(one), new Node(two));
       nodes.forEach(node -> awaitReady(node.service));
       RunningService.await(() -> isAnswered(balancer));

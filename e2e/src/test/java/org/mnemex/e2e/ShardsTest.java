@@ -7,6 +7,9 @@ import java.io.IOException;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.Key;
+import java.security.KeyPair;
+import java.security.KeyPairGenerator;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
@@ -57,12 +60,23 @@ class ShardsTest {
             .toArray(String[]::new));
   }
 
-  private RunningService builder(int shard, int of) throws IOException {
-    return sharing("shard-" + shard, "--mnemex.shard.number=" + shard, "--mnemex.shard.of=" + of);
+  private RunningService builder(int shard, int of, String... more) throws IOException {
+    return sharing(
+        "shard-" + shard,
+        Stream.concat(
+                Stream.of("--mnemex.shard.number=" + shard, "--mnemex.shard.of=" + of),
+                Stream.of(more))
+            .toArray(String[]::new));
   }
 
-  private RunningService node() throws IOException {
-    return sharing("node", "--mnemex.role=search");
+  private RunningService node(String... more) throws IOException {
+    return sharing(
+        "node",
+        Stream.concat(Stream.of("--mnemex.role=search"), Stream.of(more)).toArray(String[]::new));
+  }
+
+  private String keyFile(String label, Key key) throws IOException {
+    return Files.writeString(temp.resolve(label), SearchNodesTest.pem(label, key)).toString();
   }
 
   private static int documents(MnemexClient client) {
@@ -80,9 +94,9 @@ class ShardsTest {
         RunningService second = builder(1, 2);
         RunningService node = node();
         Gardener gardener = new Gardener(garden, 11, Clock.systemUTC())) {
-      whole.applyGarden();
-      first.applyGarden();
-      second.awaitLive("plants");
+      for (RunningService each : List.of(whole, first, second)) {
+        each.applyGarden();
+      }
       RunningService.await(() -> SearchNodesTest.isReady(node));
       for (int round = 0; round < 3; round++) {
         for (int i = 0; i < 30; i++) {
@@ -121,12 +135,15 @@ class ShardsTest {
     Map<String, String> changed =
         GardenFiles.edited(
             "plants.yaml", text -> text.replace("analyser: german", "analyser: words"));
-    try (RunningService first = builder(0, 2);
-        RunningService node = node()) {
+    KeyPair pair = KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+    String signs = "--mnemex.store.signing-key-file=" + keyFile("PRIVATE KEY", pair.getPrivate());
+    String believes = "--mnemex.store.signer-file=" + keyFile("PUBLIC KEY", pair.getPublic());
+    try (RunningService first = builder(0, 2, signs);
+        RunningService node = node(believes)) {
       first.applyGarden();
       RunningService.await(() -> problem(node).contains("nothing is published"));
       assertThat(SearchNodesTest.isReady(node)).isFalse();
-      try (RunningService second = builder(1, 2)) {
+      try (RunningService second = builder(1, 2, signs)) {
         RunningService.await(() -> SearchNodesTest.isReady(node));
         RunningService.await(() -> node.client.store().problem() == null);
         assertThatThrownBy(() -> second.client.apply(changed))
@@ -151,7 +168,7 @@ class ShardsTest {
       RunningService.await(() -> problem(node).contains("the builder of shard 1 of 2"));
       assertThat(found(node)).isEqualTo(found);
     }
-    try (RunningService again = node()) {
+    try (RunningService again = node(believes)) {
       RunningService.await(() -> SearchNodesTest.isReady(again));
       assertThat(found(again)).isPositive();
     }

@@ -73,6 +73,14 @@ public record MnemexSettings(
     return shard == null ? Shard.WHOLE : shard;
   }
 
+  /**
+   * Whether definitions come from the builder of shard 0. Who defines sources decides where
+   * passwords are sent, so this takes a store in which everything is signed.
+   */
+  public boolean takesDefinitions() {
+    return ownShard().number() > 0 && store != null && store.signingKeyFile() != null;
+  }
+
   /** Hides the first key. */
   @Override
   public String toString() {

@@ -23,7 +23,6 @@ import org.mnemex.service.status.Feeds;
 import org.mnemex.service.store.DefinitionMapper;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.web.Callers;
-import org.mnemex.sync.source.Shard;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -46,7 +45,7 @@ public class DefinitionController {
   private final VersionComparison versions;
   private final BoundedCalls calls;
   private final Callers callers;
-  private final Shard shard;
+  private final MnemexSettings settings;
 
   public DefinitionController(
       Installation installation,
@@ -57,7 +56,7 @@ public class DefinitionController {
       BoundedCalls calls,
       Callers callers,
       MnemexSettings settings) {
-    this.shard = settings.ownShard();
+    this.settings = settings;
     this.callers = callers;
     this.calls = calls;
     this.versions = versions;
@@ -106,11 +105,11 @@ public class DefinitionController {
   public ApplyAnswer apply(
       @RequestBody ApplyBody body,
       @RequestHeader(name = HttpHeaders.FROM, defaultValue = "") String author) {
-    if (shard.number() > 0) {
+    if (settings.takesDefinitions()) {
       throw new ProblemException(
           ProblemType.ONE_SHARD,
           "this service builds shard %s and takes definitions over from the builder of shard 0; apply them there"
-              .formatted(shard));
+              .formatted(settings.ownShard()));
     }
     return new ApplyAnswer(
         installation.apply(

@@ -299,7 +299,9 @@ public class Following {
       }
       differing.add(one.row().name());
       FollowedIndex former = installation.running().followed().get(one.row().name());
-      if (former != null && former.live() instanceof FollowedEdition edition) {
+      if (former != null
+          && former.live() instanceof FollowedEdition edition
+          && edition.names().size() == builders.size()) {
         take(edition, offers);
         next.put(edition.names(), edition);
         indexes.add(former);
@@ -315,7 +317,7 @@ public class Following {
     disagreement =
         differing.isEmpty()
             ? null
-            : "not all builders have the same definition of %s; what they agreed on before goes on answering. Apply it to all of them"
+            : "not all builders answer with the same definition of %s; what they agreed on before goes on answering"
                 .formatted(String.join(", ", differing));
     LOG.info(
         "what is followed: {}",

@@ -74,6 +74,7 @@ public class Publications {
   private final Clock clock;
   private final @Nullable StoreSettings settings;
   private final Shard shard;
+  private final boolean takesDefinitions;
   private final Path linked;
   private final Map<EditionName, Seen> published = new HashMap<>();
 
@@ -111,6 +112,7 @@ public class Publications {
     this.clock = clock;
     this.settings = settings.role() == MnemexSettings.Role.ALL ? settings.store() : null;
     this.shard = settings.ownShard();
+    this.takesDefinitions = settings.takesDefinitions();
     if (!shard.isWhole() && settings.store() == null) {
       throw new SettingsException(
           "a builder of one shard needs a store, where search nodes find all shards; set --mnemex.store.kind");
@@ -129,7 +131,7 @@ public class Publications {
     }
     store = Stores.ofBuilder(settings);
     publishing = new Repeated("publishing", () -> GLANCE, this::publish);
-    if (shard.number() > 0) {
+    if (takesDefinitions) {
       ObjectStore first = store.of(new Shard(0, shard.of()));
       taken = new SharedDefinitions(installation, definitions, json, first);
     }
