@@ -74,8 +74,8 @@ public record MnemexSettings(
   }
 
   /**
-   * Whether definitions come from the builder of shard 0. Who defines sources decides where
-   * passwords are sent, so this takes a store in which everything is signed.
+   * Whether definitions come from the builder of shard 0. The definition of a source says where a
+   * password is sent, so this needs a store in which everything is signed.
    */
   public boolean takesDefinitions() {
     return ownShard().number() > 0 && store != null && store.signingKeyFile() != null;
