@@ -48,22 +48,18 @@ final class FollowedEdition implements SearchedEdition {
    *
    * @param state says which commit it is
    */
-  private record Commit(String state, @Nullable Instant trueAt, Set<String> setAside) {}
+  private record Commit(
+      String state, @Nullable Instant trueAt, Set<String> setAside, @Nullable Position position) {}
 
   /** What one builder has built. */
   private static final class Part {
     private final EditionName name;
     private final EditionCopy copy;
-    private volatile Commit commit = new Commit("", null, Set.of());
+    private volatile Commit commit = new Commit("", null, Set.of(), null);
 
     Part(EditionName name, Schema schema) {
       this.name = name;
       this.copy = new EditionCopy(schema);
-    }
-
-    @Nullable Position position() {
-      String position = copy.snapshot().checkpoint().values().get(POSITION);
-      return position == null ? null : Position.parse(position);
     }
   }
 
@@ -110,12 +106,15 @@ final class FollowedEdition implements SearchedEdition {
     String trueAt = manifest.state().trueAt();
     Instant moment = trueAt == null ? null : Instant.parse(trueAt);
     if (state.equals(part.commit.state)) {
-      part.commit = new Commit(state, moment, part.commit.setAside);
+      part.commit = new Commit(state, moment, part.commit.setAside, part.commit.position);
       return;
     }
     Set<String> setAside = JSON.readValue(Files.readAllBytes(pool.path(keys)), KEYS);
     part.copy.take(pool.path(manifest.commit()), file -> pool.path(manifest.file(file)));
-    part.commit = new Commit(state, moment, setAside);
+    // Read here, as each search tells it.
+    String position = part.copy.snapshot().checkpoint().values().get(POSITION);
+    part.commit =
+        new Commit(state, moment, setAside, position == null ? null : Position.parse(position));
   }
 
   @Override
@@ -188,9 +187,9 @@ final class FollowedEdition implements SearchedEdition {
   /** The least of all parts; null if they cannot be compared. */
   @Override
   public @Nullable Position position() {
-    Position least = parts.getFirst().position();
+    Position least = parts.getFirst().commit.position;
     for (Part part : parts) {
-      Position position = part.position();
+      Position position = part.commit.position;
       if (least == null || position == null || !position.history().equals(least.history())) {
         return null;
       }

@@ -37,7 +37,10 @@ final class SharedDefinitions implements AutoCloseable {
   private final JsonMapper json;
   private final ObjectStore first;
   private final Repeated taking;
-  private @Nullable StoredObject seen;
+  private @Nullable Seen seen;
+
+  /** What was last taken over, and its tag in the store. */
+  private record Seen(String tag, PublishedDefinitions offered) {}
 
   /**
    * @param first what the builder of shard 0 writes
@@ -57,31 +60,34 @@ final class SharedDefinitions implements AutoCloseable {
   }
 
   private boolean take() throws IOException {
-    StoredObject before = seen;
+    Seen before = seen;
     StoredObject found =
         before == null
             ? first.get(Catalogue.OBJECT)
-            : first.getIfOther(Catalogue.OBJECT, before.tag());
-    StoredObject now = found == null ? before : found;
+            : first.getIfOther(Catalogue.OBJECT, before.tag);
+    Seen now = found == null ? before : read(found);
     if (now == null) {
       return false;
     }
-    Catalogue.Content content = Catalogue.read(now).content();
-    if (content.service().isEmpty()) {
-      return false;
-    }
-    PublishedDefinitions offered = json.readValue(content.service(), PublishedDefinitions.class);
     try {
       if (found != null) {
-        apply(offered.shared());
-        seen = found;
+        apply(now.offered.shared());
+        seen = now;
       }
-      offered.indexes().forEach(this::promote);
+      now.offered.indexes().forEach(this::promote);
     } catch (DefinitionException | ProblemException e) {
       throw new IOException(
           "what is defined at %s cannot be taken over: %s".formatted(AUTHOR, e.getMessage()), e);
     }
     return true;
+  }
+
+  /** Null if nothing is offered yet. */
+  private @Nullable Seen read(StoredObject object) throws IOException {
+    String service = Catalogue.read(object).content().service();
+    return service.isEmpty()
+        ? null
+        : new Seen(object.tag(), json.readValue(service, PublishedDefinitions.class));
   }
 
   private void apply(List<DefinitionRow> rows) {
