@@ -27,17 +27,15 @@ final class ChildValues extends FacetCounter {
   /** How many documents or rows were looked at, in all segments. */
   private long looked;
 
-  /** A value, as it is shown. */
+  /** How often a value was counted. */
   private static final class Counted {
-    private final Object shown;
     private long count;
 
     /** For which document or row it was counted last. */
     private long last;
 
-    Counted(Object shown) {
-      this.shown = shown;
-    }
+    /** Of folded fields only. */
+    private @Nullable Spellings spellings;
   }
 
   ChildValues(RowFacet request, Field field) {
@@ -48,9 +46,26 @@ final class ChildValues extends FacetCounter {
   @Override
   public void count(SegmentReader segment, DocBits docs) {
     Column column = segment.column(field);
+    if (field.type().isOrdinal()) {
+      Places places = new Places(column, segment.values(field));
+      count(segment, column, docs, places);
+      places.addSpellings();
+    } else {
+      Map<Long, Counted> known = new HashMap<>();
+      count(
+          segment,
+          column,
+          docs,
+          i -> known.computeIfAbsent(column.value(i), number -> counted(field.fromNumber(number))));
+    }
+  }
+
+  /**
+   * @param counted what a value of the column is counted as, by its index
+   */
+  private void count(
+      SegmentReader segment, Column column, DocBits docs, IntFunction<Counted> counted) {
     PackedNumbers firsts = segment.groupFirsts(segment.schema().groupOf(field));
-    Dictionary values = field.type().isOrdinal() ? segment.values(field) : null;
-    IntFunction<Counted> counted = values == null ? byNumber(column) : byPlace(column, values);
     for (int doc = docs.next(0); doc >= 0 && budget.step(); doc = docs.next(doc + 1)) {
       looked++;
       int end = (int) firsts.get(doc + 1L);
@@ -68,29 +83,50 @@ final class ChildValues extends FacetCounter {
     }
   }
 
-  /** What a value of the column is counted as, by its index. */
-  private IntFunction<Counted> byNumber(Column column) {
-    Map<Long, Counted> known = new HashMap<>();
-    return i -> known.computeIfAbsent(column.value(i), number -> counted(field.fromNumber(number)));
-  }
+  /** What the values of a column are counted as that have places in a dictionary. */
+  private final class Places implements IntFunction<Counted> {
+    private final Column column;
+    private final Dictionary values;
+    private final @Nullable Counted[] known;
+    private final int[] often;
 
-  /** What a value of the column is counted as, by its index; values have places in a dictionary. */
-  private IntFunction<Counted> byPlace(Column column, Dictionary values) {
-    budget.take(4L * values.size());
-    @Nullable Counted[] known = new Counted[values.size()];
-    return i -> {
+    Places(Column column, Dictionary values) {
+      budget.take(8L * values.size());
+      this.column = column;
+      this.values = values;
+      this.known = new Counted[values.size()];
+      this.often = new int[values.size()];
+    }
+
+    @Override
+    public Counted apply(int i) {
       int place = (int) column.value(i);
+      often[place]++;
       Counted one = known[place];
       if (one == null) {
-        one = counted(new String(values.get(place), StandardCharsets.UTF_8));
+        one = counted(value(place));
         known[place] = one;
       }
       return one;
-    };
+    }
+
+    void addSpellings() {
+      for (int place = 0; field.fold() && place < known.length; place++) {
+        Counted one = known[place];
+        if (one != null) {
+          one.spellings = one.spellings == null ? new Spellings() : one.spellings;
+          one.spellings.add(value(place), often[place]);
+        }
+      }
+    }
+
+    private String value(int place) {
+      return new String(values.get(place), StandardCharsets.UTF_8);
+    }
   }
 
-  private Counted counted(Object shown) {
-    Counted one = counts.computeIfAbsent(term(shown), term -> new Counted(shown));
+  private Counted counted(Object value) {
+    Counted one = counts.computeIfAbsent(term(value), term -> new Counted());
     if (counts.size() > MAX_VALUES) {
       throw new QueryRefusedException(
           "facet '%s' has more than %d values".formatted(request.name(), MAX_VALUES));
@@ -102,21 +138,27 @@ final class ChildValues extends FacetCounter {
     return field.fold() && value instanceof String text ? Folding.foldCase(text) : value;
   }
 
+  private static Object shown(Object term, Counted counted) {
+    return counted.spellings == null ? term : counted.spellings.shown();
+  }
+
   @Override
   public FacetResult result() {
     List<Object> chosen = new ArrayList<>();
     for (Object value : request.values().chosen()) {
       Counted one = counts.get(term(value));
-      chosen.add(one == null ? value : one.shown);
+      chosen.add(one == null ? value : shown(term(value), one));
     }
     String search = Folding.foldCase(request.values().search());
     List<FacetResult.Value> values = new ArrayList<>();
-    for (Counted one : counts.values()) {
-      boolean isChosen = chosen.contains(one.shown);
-      if (isChosen || TextValues.hasWord(one.shown.toString(), search)) {
-        values.add(new FacetResult.Value(one.shown, one.count, isChosen));
-      }
-    }
+    counts.forEach(
+        (term, one) -> {
+          Object shown = shown(term, one);
+          boolean isChosen = chosen.contains(shown);
+          if (isChosen || TextValues.hasWord(shown.toString(), search)) {
+            values.add(new FacetResult.Value(shown, one.count, isChosen));
+          }
+        });
     return ValueOrder.result(request.values(), chosen, field, values);
   }
 }

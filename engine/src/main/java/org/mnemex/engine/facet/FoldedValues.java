@@ -31,17 +31,8 @@ final class FoldedValues extends FacetCounter {
 
   /** A value, however it is written. */
   private static final class Counted {
-    private final Map<String, Long> spellings = new HashMap<>();
+    private final Spellings spellings = new Spellings();
     private long documents;
-
-    private String shown() {
-      return spellings.entrySet().stream()
-          .max(
-              Map.Entry.<String, Long>comparingByValue()
-                  .thenComparing(Map.Entry.<String, Long>comparingByKey().reversed()))
-          .orElseThrow()
-          .getKey();
-    }
   }
 
   @Override
@@ -68,7 +59,7 @@ final class FoldedValues extends FacetCounter {
       }
       String text = new String(walk.term(), StandardCharsets.UTF_8);
       Counted one = counted.computeIfAbsent(Folding.foldCase(text), folded -> new Counted());
-      one.spellings.merge(text, (long) ofSpelling[place], Long::sum);
+      one.spellings.add(text, ofSpelling[place]);
       int rank = (int) ranks.get(place);
       // Once for all spellings of this segment.
       one.documents += ofRank[rank];
@@ -110,7 +101,7 @@ final class FoldedValues extends FacetCounter {
     counted.forEach(
         (folded, one) -> {
           boolean isChosen = chosen.remove(folded) != null;
-          String shown = one.shown();
+          String shown = one.spellings.shown();
           if (isChosen || TextValues.hasWord(shown, search)) {
             values.add(new FacetResult.Value(shown, one.documents, isChosen));
           }

@@ -36,17 +36,8 @@ final class Groups {
 
   /** Documents of one value. */
   static final class Group {
-    private final @Nullable Object value;
     private final List<Order.Entry> best = new ArrayList<>();
     private long total;
-
-    private Group(@Nullable Object value) {
-      this.value = value;
-    }
-
-    @Nullable Object value() {
-      return value;
-    }
 
     /** In order, the best one first. */
     List<Order.Entry> best() {
@@ -99,7 +90,7 @@ final class Groups {
       Group group =
           column.has(doc)
               ? known.computeIfAbsent(column.value(column.first(doc)), this::group)
-              : made(null);
+              : made();
       group.total++;
       List<Order.Entry> best = group.best;
       Order.Entry entry = inSegment.entry(doc, score);
@@ -123,18 +114,30 @@ final class Groups {
     }
 
     private Group group(long number) {
-      Object value =
-          field.type().isOrdinal()
-              ? new String(segment.values(field).get((int) number), StandardCharsets.UTF_8)
-              : field.fromNumber(number);
+      Object value = Groups.this.value(segment, number);
       Object same = field.fold() ? Folding.foldCase((String) value) : value;
-      return byValue.computeIfAbsent(same, key -> made(value));
+      return byValue.computeIfAbsent(same, key -> made());
     }
   }
 
-  private Group made(@Nullable Object value) {
+  /** The value of a group, as its best result spells it; null if that has none. */
+  @Nullable Object value(Group group) {
+    Order.Entry best = group.best.getFirst();
+    Column column = best.segment().column(field);
+    return column.has(best.doc())
+        ? value(best.segment(), column.value(column.first(best.doc())))
+        : null;
+  }
+
+  private Object value(SegmentReader segment, long number) {
+    return field.type().isOrdinal()
+        ? new String(segment.values(field).get((int) number), StandardCharsets.UTF_8)
+        : field.fromNumber(number);
+  }
+
+  private Group made() {
     budget.take(GROUP_BYTES);
-    Group group = new Group(value);
+    Group group = new Group();
     all.add(group);
     return group;
   }

@@ -165,7 +165,9 @@ public final class Searcher {
       int end = at + group.best().size();
       hits.add(
           flat.get(at)
-              .in(new SearchResult.Group(group.value(), group.total(), flat.subList(at + 1, end))));
+              .in(
+                  new SearchResult.Group(
+                      all.value(group), group.total(), flat.subList(at + 1, end))));
       at = end;
     }
     return hits;

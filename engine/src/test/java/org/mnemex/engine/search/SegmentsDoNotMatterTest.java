@@ -8,9 +8,12 @@ import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Random;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -23,6 +26,7 @@ import org.mnemex.engine.document.Document;
 import org.mnemex.engine.facet.FacetOrder;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.HistogramFacet;
+import org.mnemex.engine.facet.RowFacet;
 import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.facet.StatisticsFacet;
 import org.mnemex.engine.facet.ValueFacet;
@@ -35,6 +39,7 @@ import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.suggest.SuggestRequest;
@@ -52,7 +57,9 @@ class SegmentsDoNotMatterTest {
               text("title"),
               text("notes"),
               Field.of("tag", FieldType.EXACT, null, Use.SEARCH, Use.FILTER, Use.FACET, Use.SORT),
-              Field.decimal("price", 2, Use.FILTER, Use.FACET, Use.SORT, Use.RANK)));
+              Field.decimal("price", 2, Use.FILTER, Use.FACET, Use.SORT, Use.RANK),
+              folded("kind", Use.FILTER, Use.FACET, Use.SORT),
+              Field.group("visits", List.of(folded("visits.by")))));
 
   private static final Map<String, Double> BOTH = Map.of("title", 3.0, "notes", 1.0);
 
@@ -66,6 +73,10 @@ class SegmentsDoNotMatterTest {
         Use.SEARCH,
         Use.SHOW,
         Use.SUGGEST);
+  }
+
+  private static Field folded(String name, Use... uses) {
+    return new Field(name, FieldType.EXACT, Set.of(uses), true, 1, null, null);
   }
 
   @AfterTry
@@ -231,6 +242,10 @@ class SegmentsDoNotMatterTest {
       facets.add(new StatisticsFacet("told", "price", List.of(50.0)));
       facets.add(
           new SplitFacet(tags, new HistogramFacet("in", "price", BigDecimal.ONE, List.of())));
+      facets.add(
+          new RowFacet(
+              new ValueFacet("by", "visits.by", List.of(), 3, FacetOrder.VALUE),
+              random.nextBoolean()));
     }
     List<SearchRequest.Sort> sorts = new ArrayList<>();
     if (random.nextInt(4) == 0) {
@@ -245,7 +260,8 @@ class SegmentsDoNotMatterTest {
       request = request.rankedBy(List.of(new Signal.Logarithm("price", 0.7)));
     }
     if (random.nextInt(6) == 0) {
-      request = request.groupedBy(new SearchRequest.Group("tag", 2));
+      String field = random.nextBoolean() ? "tag" : "kind";
+      request = request.groupedBy(new SearchRequest.Group(field, 2));
     }
     if (random.nextInt(6) == 0) {
       request = request.scoringAtLeast(random.nextDouble());
@@ -287,7 +303,18 @@ class SegmentsDoNotMatterTest {
     }
     fields.put("tag", List.of("t" + random.nextInt(1 + random.nextInt(9))));
     fields.put("price", List.of(BigDecimal.valueOf(random.nextInt(900), 2)));
+    fields.put("kind", List.of(spelt("fern", random)));
+    fields.put(
+        "visits",
+        IntStream.range(0, random.nextInt(3))
+            .<Object>mapToObj(i -> new GroupRow(Map.of("by", List.of(spelt("ann", random)))))
+            .toList());
     return new Document(key, fields, new byte[] {7}, random.nextLong());
+  }
+
+  private static String spelt(String value, Random random) {
+    String longer = value + random.nextInt(4);
+    return random.nextBoolean() ? longer : longer.toUpperCase(Locale.ROOT);
   }
 
   /** Words that are often alike, the first letters of the alphabet more often than others. */
