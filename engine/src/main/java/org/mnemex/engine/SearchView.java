@@ -5,6 +5,7 @@ import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.error.QueryRefusedException;
+import org.mnemex.engine.limit.Helpers;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Snapshot;
@@ -27,10 +28,21 @@ import org.mnemex.engine.suggest.WordCompletions;
 public final class SearchView {
   private final Snapshot snapshot;
   private final FilterCache filters;
+  private final Helpers helpers;
 
   SearchView(Snapshot snapshot, FilterCache filters) {
+    this(snapshot, filters, Helpers.NONE);
+  }
+
+  private SearchView(Snapshot snapshot, FilterCache filters, Helpers helpers) {
     this.snapshot = snapshot;
     this.filters = filters;
+    this.helpers = helpers;
+  }
+
+  /** The same with helpers for searches that have to know all results. */
+  public SearchView helpedBy(Helpers others) {
+    return new SearchView(snapshot, filters, others);
   }
 
   /**
@@ -53,7 +65,7 @@ public final class SearchView {
 
   /** The results of a search. */
   public SearchResult search(SearchRequest request) {
-    return Searcher.search(snapshot, request, filters);
+    return Searcher.search(snapshot, request, filters, helpers);
   }
 
   /** Whether a search has any result. */

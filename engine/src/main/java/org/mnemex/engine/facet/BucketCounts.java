@@ -142,16 +142,32 @@ final class BucketCounts extends FacetCounter {
     if (near == null || number > near.getValue().last) {
       Interval interval = rule.of(number);
       Bucket made = Bucket.of(interval, field);
-      buckets.put(made.from, made);
-      if (buckets.size() > MAX_BUCKETS) {
-        throw new QueryRefusedException(
-            "facet '%s' has more than %d buckets; make them wider".formatted(name, MAX_BUCKETS));
-      }
+      put(made);
       last = made;
     } else {
       last = near.getValue();
     }
     return last;
+  }
+
+  private void put(Bucket made) {
+    buckets.put(made.from, made);
+    if (buckets.size() > MAX_BUCKETS) {
+      throw new QueryRefusedException(
+          "facet '%s' has more than %d buckets; make them wider".formatted(name, MAX_BUCKETS));
+    }
+  }
+
+  @Override
+  public void add(FacetCounter other) {
+    for (Bucket theirs : ((BucketCounts) other).buckets.values()) {
+      Bucket own = buckets.get(theirs.from);
+      if (own == null) {
+        put(theirs);
+      } else {
+        own.count += theirs.count;
+      }
+    }
   }
 
   @Override

@@ -42,12 +42,24 @@ final class CellCounts extends FacetCounter {
           counts.computeIfAbsent(tile, other -> new long[1])[0]++;
         }
       }
-      if (counts.size() > MAX_VALUES) {
-        throw new QueryRefusedException(
-            "facet '%s' has more than %d squares; ask for a lower zoom"
-                .formatted(request.name(), MAX_VALUES));
-      }
+      refuseTooMany();
     }
+  }
+
+  private void refuseTooMany() {
+    if (counts.size() > MAX_VALUES) {
+      throw new QueryRefusedException(
+          "facet '%s' has more than %d squares; ask for a lower zoom"
+              .formatted(request.name(), MAX_VALUES));
+    }
+  }
+
+  @Override
+  public void add(FacetCounter other) {
+    ((CellCounts) other)
+        .counts.forEach(
+            (tile, count) -> counts.computeIfAbsent(tile, own -> new long[1])[0] += count[0]);
+    refuseTooMany();
   }
 
   @Override

@@ -36,6 +36,12 @@ final class ChildValues extends FacetCounter {
 
     /** Of folded fields only. */
     private @Nullable Spellings spellings;
+
+    private Spellings spellings() {
+      Spellings known = spellings == null ? new Spellings() : spellings;
+      spellings = known;
+      return known;
+    }
   }
 
   ChildValues(RowFacet request, Field field) {
@@ -114,8 +120,7 @@ final class ChildValues extends FacetCounter {
       for (int place = 0; field.fold() && place < known.length; place++) {
         Counted one = known[place];
         if (one != null) {
-          one.spellings = one.spellings == null ? new Spellings() : one.spellings;
-          one.spellings.add(value(place), often[place]);
+          one.spellings().add(value(place), often[place]);
         }
       }
     }
@@ -126,12 +131,29 @@ final class ChildValues extends FacetCounter {
   }
 
   private Counted counted(Object value) {
-    Counted one = counts.computeIfAbsent(term(value), term -> new Counted());
+    return ofTerm(term(value));
+  }
+
+  private Counted ofTerm(Object term) {
+    Counted one = counts.computeIfAbsent(term, value -> new Counted());
     if (counts.size() > MAX_VALUES) {
       throw new QueryRefusedException(
           "facet '%s' has more than %d values".formatted(request.name(), MAX_VALUES));
     }
     return one;
+  }
+
+  @Override
+  public void add(FacetCounter other) {
+    ((ChildValues) other)
+        .counts.forEach(
+            (term, theirs) -> {
+              Counted own = ofTerm(term);
+              own.count += theirs.count;
+              if (theirs.spellings != null) {
+                own.spellings().add(theirs.spellings);
+              }
+            });
   }
 
   private Object term(Object value) {

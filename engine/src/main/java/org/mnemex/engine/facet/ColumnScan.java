@@ -110,20 +110,32 @@ final class ColumnScan {
   }
 
   /** Adds what was counted in a second array. */
-  private static void add(int[] odd, int[] counts) {
+  static void add(int[] other, int[] counts) {
     for (int i = 0; i < counts.length; i++) {
-      counts[i] += odd[i];
+      counts[i] += other[i];
     }
   }
 
-  /** Counts every value, in any document. */
-  void countAll(int[] counts) {
+  /** Counts every value of the documents from {@code first} to before {@code last}. */
+  void countAll(int first, int last, int[] counts) {
     PackedNumbers values = column.values();
     PackedNumbers.Scan scan = values.scan();
     boolean twice = counts.length <= MAX_TWICE;
     int[] odd = twice ? new int[counts.length] : counts;
-    for (int block = 0; block < values.blocks(); block++) {
-      scan.count(block, 0, counts, odd);
+    int end = column.end(last - 1);
+    for (int at = column.first(first); at < end; ) {
+      int block = at / PackedNumbers.BLOCK;
+      int begin = block * PackedNumbers.BLOCK;
+      int next = begin + values.blockSize(block);
+      if (at == begin && next <= end) {
+        scan.count(block, 0, counts, odd);
+      } else {
+        long[] numbers = scan.block(block);
+        for (int i = at; i < Math.min(next, end); i++) {
+          counts[(int) numbers[i - begin]]++;
+        }
+      }
+      at = next;
     }
     if (twice) {
       add(odd, counts);

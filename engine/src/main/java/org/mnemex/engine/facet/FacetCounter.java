@@ -35,6 +35,14 @@ public abstract class FacetCounter {
   /** Counts the documents of a segment. */
   public abstract void count(SegmentReader segment, DocBits docs);
 
+  /**
+   * Adds what another counter of the same request counted in other segments.
+   *
+   * @param other not to be used any more
+   * @throws org.mnemex.engine.error.QueryRefusedException if there are too many values together
+   */
+  public abstract void add(FacetCounter other);
+
   /** The counts of everything counted. */
   public abstract FacetResult result();
 }

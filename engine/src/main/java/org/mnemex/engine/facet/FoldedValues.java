@@ -64,11 +64,27 @@ final class FoldedValues extends FacetCounter {
       // Once for all spellings of this segment.
       one.documents += ofRank[rank];
       ofRank[rank] = 0;
-      if (counted.size() > MAX_VALUES) {
-        throw new QueryRefusedException(
-            "facet '%s' has more than %d values".formatted(request.name(), MAX_VALUES));
-      }
+      refuseTooMany();
     }
+  }
+
+  private void refuseTooMany() {
+    if (counted.size() > MAX_VALUES) {
+      throw new QueryRefusedException(
+          "facet '%s' has more than %d values".formatted(request.name(), MAX_VALUES));
+    }
+  }
+
+  @Override
+  public void add(FacetCounter other) {
+    ((FoldedValues) other)
+        .counted.forEach(
+            (folded, theirs) -> {
+              Counted own = counted.computeIfAbsent(folded, value -> new Counted());
+              own.spellings.add(theirs.spellings);
+              own.documents += theirs.documents;
+            });
+    refuseTooMany();
   }
 
   /** A document with several spellings of a value counts once. */

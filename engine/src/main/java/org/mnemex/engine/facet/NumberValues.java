@@ -43,12 +43,24 @@ final class NumberValues extends FacetCounter {
               counts.computeIfAbsent(values[i], value -> new long[1])[0]++;
             }
           }
-          if (counts.size() > MAX_VALUES) {
-            throw new QueryRefusedException(
-                "facet '%s' has more than %d values; count ranges instead"
-                    .formatted(request.name(), MAX_VALUES));
-          }
+          refuseTooMany();
         });
+  }
+
+  private void refuseTooMany() {
+    if (counts.size() > MAX_VALUES) {
+      throw new QueryRefusedException(
+          "facet '%s' has more than %d values; count ranges instead"
+              .formatted(request.name(), MAX_VALUES));
+    }
+  }
+
+  @Override
+  public void add(FacetCounter other) {
+    ((NumberValues) other)
+        .counts.forEach(
+            (value, count) -> counts.computeIfAbsent(value, own -> new long[1])[0] += count[0]);
+    refuseTooMany();
   }
 
   @Override

@@ -52,6 +52,11 @@ final class PathCounts extends FacetCounter {
   }
 
   @Override
+  public void add(FacetCounter other) {
+    ((PathCounts) other).counts.forEach((path, count) -> counts.merge(path, count, Long::sum));
+  }
+
+  @Override
   public FacetResult result() {
     List<FacetResult.Value> values = new ArrayList<>();
     counts.forEach(

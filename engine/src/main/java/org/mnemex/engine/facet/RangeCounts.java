@@ -64,6 +64,13 @@ final class RangeCounts extends FacetCounter {
   }
 
   @Override
+  public void add(FacetCounter other) {
+    for (int i = 0; i < counts.length; i++) {
+      counts[i] += ((RangeCounts) other).counts[i];
+    }
+  }
+
+  @Override
   public FacetResult result() {
     List<FacetResult.Value> values = new ArrayList<>();
     for (int i = 0; i < counts.length; i++) {

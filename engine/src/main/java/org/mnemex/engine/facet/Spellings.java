@@ -11,6 +11,10 @@ final class Spellings {
     counts.merge(spelling, count, Long::sum);
   }
 
+  void add(Spellings other) {
+    other.counts.forEach(this::add);
+  }
+
   /** The most frequent one; of equals, the first in the order of their characters. */
   String shown() {
     return counts.entrySet().stream()

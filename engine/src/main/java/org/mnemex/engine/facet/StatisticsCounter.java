@@ -58,11 +58,28 @@ final class StatisticsCounter extends FacetCounter {
 
   private void keep(long value) {
     if (kept.length == (int) count) {
-      int longer = Math.max(1024, 2 * kept.length);
-      budget.take(8L * (longer - kept.length));
-      kept = Arrays.copyOf(kept, longer);
+      lengthen(Math.max(1024, 2 * kept.length));
     }
     kept[(int) count] = value;
+  }
+
+  private void lengthen(int length) {
+    budget.take(8L * (length - kept.length));
+    kept = Arrays.copyOf(kept, length);
+  }
+
+  @Override
+  public void add(FacetCounter other) {
+    StatisticsCounter theirs = (StatisticsCounter) other;
+    if (!request.percentiles().isEmpty()) {
+      int all = Math.toIntExact(count + theirs.count);
+      lengthen(Math.max(kept.length, all));
+      System.arraycopy(theirs.kept, 0, kept, (int) count, (int) theirs.count);
+    }
+    count += theirs.count;
+    least = Math.min(least, theirs.least);
+    greatest = Math.max(greatest, theirs.greatest);
+    overflowed = overflowed.add(theirs.overflowed).add(BigInteger.valueOf(theirs.sum));
   }
 
   /** Nearest rank: the lowest value that is not below the given percentage of values. */

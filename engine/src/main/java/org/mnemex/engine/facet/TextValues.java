@@ -16,8 +16,10 @@ import org.mnemex.engine.text.Folding;
 final class TextValues extends FacetCounter {
   private final ValueFacet request;
   private final Field field;
-  private final List<Dictionary> dictionaries = new ArrayList<>();
-  private final List<int[]> counts = new ArrayList<>();
+  private final List<Counted> counts = new ArrayList<>();
+
+  /** How often each place of a segment's dictionary was counted. */
+  private record Counted(SegmentReader segment, Dictionary values, int[] counts) {}
 
   TextValues(ValueFacet request, Field field) {
     this.request = request;
@@ -31,8 +33,7 @@ final class TextValues extends FacetCounter {
     int[] here = new int[values.size()];
     Column column = segment.column(field);
     count(column, docs, here);
-    dictionaries.add(values);
-    counts.add(here);
+    counts.add(new Counted(segment, values, here));
   }
 
   /** Adds one for every place of every document. */
@@ -42,8 +43,10 @@ final class TextValues extends FacetCounter {
       case NONE -> {}
       case ONE, OPTIONAL -> scan.count(docs, counts);
       case MANY -> {
-        if (docs.count() == column.rows()) {
-          scan.countAll(counts);
+        int first = docs.next(0);
+        int last = docs.end();
+        if (first >= 0 && docs.count() == last - first) {
+          scan.countAll(first, last, counts);
           return;
         }
         scan.forEach(
@@ -53,6 +56,19 @@ final class TextValues extends FacetCounter {
                 counts[(int) values[i]]++;
               }
             });
+      }
+    }
+  }
+
+  @Override
+  public void add(FacetCounter other) {
+    for (Counted theirs : ((TextValues) other).counts) {
+      Counted own =
+          counts.stream().filter(one -> one.segment == theirs.segment).findFirst().orElse(null);
+      if (own == null) {
+        counts.add(theirs);
+      } else {
+        ColumnScan.add(theirs.counts, own.counts);
       }
     }
   }
@@ -112,7 +128,7 @@ final class TextValues extends FacetCounter {
     private int[] places = new int[256];
 
     Merged() {
-      Dictionary.Walk[] walks = new Dictionary.Walk[dictionaries.size()];
+      Dictionary.Walk[] walks = new Dictionary.Walk[counts.size()];
       PriorityQueue<Integer> queue =
           new PriorityQueue<>(
               (a, b) ->
@@ -124,7 +140,7 @@ final class TextValues extends FacetCounter {
                       0,
                       walks[b].length()));
       for (int i = 0; i < walks.length; i++) {
-        walks[i] = dictionaries.get(i).walk();
+        walks[i] = counts.get(i).values.walk();
         if (nextCounted(i, walks[i])) {
           queue.add(i);
         }
@@ -133,7 +149,7 @@ final class TextValues extends FacetCounter {
       while (!queue.isEmpty() && budget.step()) {
         int least = queue.remove();
         Dictionary.Walk walk = walks[least];
-        int count = counts.get(least)[walk.place()];
+        int count = counts.get(least).counts[walk.place()];
         if (size > 0 && walks.length > 1 && walk.compareTo(last) == 0) {
           sums[size - 1] += count;
         } else {
@@ -147,7 +163,7 @@ final class TextValues extends FacetCounter {
     }
 
     private boolean nextCounted(int dictionary, Dictionary.Walk walk) {
-      int[] here = counts.get(dictionary);
+      int[] here = counts.get(dictionary).counts;
       int place = walk.place() + 1;
       while (place < here.length && here[place] == 0) {
         place++;
@@ -172,7 +188,7 @@ final class TextValues extends FacetCounter {
 
     FacetResult.Value value(int i) {
       String text =
-          new String(dictionaries.get(segments[i]).get(places[i]), StandardCharsets.UTF_8);
+          new String(counts.get(segments[i]).values.get(places[i]), StandardCharsets.UTF_8);
       return new FacetResult.Value(text, sums[i], request.chosen().contains(text));
     }
   }

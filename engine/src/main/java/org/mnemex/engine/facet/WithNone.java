@@ -47,6 +47,12 @@ final class WithNone extends FacetCounter {
   }
 
   @Override
+  public void add(FacetCounter other) {
+    values.add(((WithNone) other).values);
+    none += ((WithNone) other).none;
+  }
+
+  @Override
   public FacetResult result() {
     FacetResult counted = values.result();
     List<FacetResult.Value> all = new ArrayList<>(counted.values());

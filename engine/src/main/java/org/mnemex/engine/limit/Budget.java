@@ -6,7 +6,8 @@ import org.mnemex.engine.error.SearchTimeoutException;
 
 /**
  * Tracks a search's use of its limits; belongs to one search and its thread. Every loop whose
- * length documents or callers control asks it regularly whether to go on.
+ * length documents or callers control asks it regularly whether to go on. A part of a search that
+ * another thread takes on has a budget of its own: {@link #another()}, then {@link #add}.
  */
 public final class Budget {
   /** Documents between two checks of the clock. */
@@ -25,10 +26,30 @@ public final class Budget {
    * @param documents how many the edition has, for messages
    */
   public Budget(SearchLimits limits, LongSupplier nanoTime, long documents) {
+    this(limits, nanoTime, nanoTime.getAsLong() + limits.millis() * 1_000_000, documents);
+  }
+
+  private Budget(SearchLimits limits, LongSupplier nanoTime, long deadline, long documents) {
     this.limits = limits;
     this.nanoTime = nanoTime;
-    this.deadline = nanoTime.getAsLong() + limits.millis() * 1_000_000;
+    this.deadline = deadline;
     this.documents = documents;
+  }
+
+  /** A budget with the same limits and the same end, of which nothing has been used. */
+  public Budget another() {
+    return new Budget(limits, nanoTime, deadline, documents);
+  }
+
+  /**
+   * Adds what another part of the same search has used.
+   *
+   * @throws QueryRefusedException if all of it exceeds the limit
+   */
+  public void add(Budget part) {
+    seen += part.seen;
+    over |= part.over;
+    take(part.bytes);
   }
 
   /**

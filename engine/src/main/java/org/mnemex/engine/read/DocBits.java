@@ -112,6 +112,28 @@ public final class DocBits {
     }
   }
 
+  /** Removes all but those from {@code from} to before {@code end}. */
+  public void keep(int from, int end) {
+    Arrays.fill(words, 0, from >>> 6, 0);
+    if ((from & 63) != 0) {
+      words[from >>> 6] &= -1L << from;
+    }
+    if ((end & 63) != 0) {
+      words[end >>> 6] &= (1L << end) - 1;
+    }
+    Arrays.fill(words, (end + 63) >>> 6, words.length, 0);
+  }
+
+  /** The number after the last member; 0 if there is none. */
+  public int end() {
+    for (int i = words.length - 1; i >= 0; i--) {
+      if (words[i] != 0) {
+        return (i << 6) + Long.SIZE - Long.numberOfLeadingZeros(words[i]);
+      }
+    }
+    return 0;
+  }
+
   /** Whether all members of another set are members of this one. */
   public boolean containsAll(DocBits other) {
     for (int i = 0; i < words.length; i++) {

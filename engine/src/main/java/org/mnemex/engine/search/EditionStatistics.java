@@ -37,8 +37,9 @@ final class EditionStatistics {
   }
 
   /**
-   * For searches whose scores nobody looks at: every term is as rare as any other, so that none has
-   * to be looked up in each segment before the first one is searched.
+   * For searches whose scores nobody looks at, or that are given what scores need: every term is as
+   * rare as any other, so that none has to be looked up in each segment before the first one is
+   * searched.
    */
   static EditionStatistics withoutCounts(Snapshot snapshot, Budget budget) {
     return new EditionStatistics(snapshot, budget, false);
@@ -58,12 +59,12 @@ final class EditionStatistics {
 
   /** Mean length of a text field as it is scored, over the documents that have it; at least 1. */
   double averageLength(Field field) {
-    if (!counting) {
-      return 1;
-    }
     return averageLengths.computeIfAbsent(
         field.name(),
         name -> {
+          if (!counting) {
+            return 1.0;
+          }
           long total = 0;
           long having = 0;
           for (SegmentView segment : snapshot.segments()) {

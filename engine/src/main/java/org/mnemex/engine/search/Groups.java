@@ -31,13 +31,19 @@ final class Groups {
   private final Budget budget;
   private final List<Group> all = new ArrayList<>();
 
-  /** Groups by what makes their documents the same; those of missing values are in no map. */
   private final Map<Object, Group> byValue = new HashMap<>();
 
   /** Documents of one value. */
   static final class Group {
+    /** What makes its documents the same; null for a document without a value. */
+    private final @Nullable Object same;
+
     private final List<Order.Entry> best = new ArrayList<>();
     private long total;
+
+    private Group(@Nullable Object same) {
+      this.same = same;
+    }
 
     /** In order, the best one first. */
     List<Order.Entry> best() {
@@ -90,7 +96,7 @@ final class Groups {
       Group group =
           column.has(doc)
               ? known.computeIfAbsent(column.value(column.first(doc)), this::group)
-              : made();
+              : made(null);
       group.total++;
       List<Order.Entry> best = group.best;
       Order.Entry entry = inSegment.entry(doc, score);
@@ -116,7 +122,7 @@ final class Groups {
     private Group group(long number) {
       Object value = Groups.this.value(segment, number);
       Object same = field.fold() ? Folding.foldCase((String) value) : value;
-      return byValue.computeIfAbsent(same, key -> made());
+      return byValue.computeIfAbsent(same, Groups.this::made);
     }
   }
 
@@ -135,11 +141,30 @@ final class Groups {
         : field.fromNumber(number);
   }
 
-  private Group made() {
+  private Group made(@Nullable Object same) {
     budget.take(GROUP_BYTES);
-    Group group = new Group();
+    Group group = new Group(same);
     all.add(group);
     return group;
+  }
+
+  /**
+   * Adds the groups of other segments.
+   *
+   * @param other of the same request, and not to be used any more
+   */
+  void add(Groups other) {
+    for (Group theirs : other.all) {
+      Group own = theirs.same == null ? null : byValue.putIfAbsent(theirs.same, theirs);
+      if (own == null) {
+        all.add(theirs);
+      } else {
+        own.total += theirs.total;
+        own.best.addAll(theirs.best);
+        own.best.sort(order::compare);
+        own.best.subList(Math.min(own.best.size(), request.best()), own.best.size()).clear();
+      }
+    }
   }
 
   /** How many groups there are. */

@@ -13,6 +13,23 @@ import org.mnemex.engine.schema.Field;
  * segments.
  */
 sealed interface Plan {
+  /** About how many of so many documents match. */
+  default long expected(long documents) {
+    return switch (this) {
+      case Words words -> WordMatcher.having(documents, words.idf);
+      case All all ->
+          all.required.stream().mapToLong(one -> one.expected(documents)).min().orElse(documents);
+      case Any any -> sum(any.clauses, documents);
+      case Some some -> sum(some.clauses, documents);
+      case Scaled scaled -> scaled.plan.expected(documents);
+      case Filter filter -> documents;
+    };
+  }
+
+  private static long sum(List<Plan> plans, long documents) {
+    return Math.min(documents, plans.stream().mapToLong(one -> one.expected(documents)).sum());
+  }
+
   /**
    * A word or words in one or several fields, scored as one.
    *

@@ -23,7 +23,19 @@ record ScoreBasis(Plan plan, List<Signal> signals, SearchRequest.Basis basis) {
    * @throws QueryRefusedException if the cursor is not of this query
    */
   static ScoreBasis of(SearchRequest request, Planner planner, EditionStatistics statistics) {
-    SearchRequest.Basis given = request.after() == null ? null : request.after().basis();
+    return of(
+        request, request.after() == null ? null : request.after().basis(), planner, statistics);
+  }
+
+  /**
+   * @param given what to score with; null: what the edition says now
+   * @throws QueryRefusedException if it is not of this query
+   */
+  static ScoreBasis of(
+      SearchRequest request,
+      SearchRequest.@Nullable Basis given,
+      Planner planner,
+      EditionStatistics statistics) {
     Plan plan =
         given == null
             ? planner.plan(request.query())

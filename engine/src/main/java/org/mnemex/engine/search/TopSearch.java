@@ -56,7 +56,11 @@ final class TopSearch {
   private final Budget budget;
   private final long countUpTo;
   private final long most;
-  private final int documents;
+
+  /** The first document that may be a result, and the number after the last one. */
+  private final int first;
+
+  private final int end;
   private final boolean anyOfEqual;
   private long counted;
   private boolean pruned;
@@ -83,7 +87,8 @@ final class TopSearch {
     this.signalBound = signals.bound();
     this.budget = budget;
     this.countUpTo = countUpTo;
-    this.documents = accepted.size();
+    this.first = Math.max(0, accepted.next(0));
+    this.end = accepted.end();
   }
 
   /** How many results were seen. */
@@ -153,15 +158,15 @@ final class TopSearch {
   }
 
   private int windowEnd(Matcher matcher, int from, int least) {
-    long end = Math.max(matcher.blockEnd(from), from + (long) least - 1);
-    return (int) Math.min(end, documents - 1);
+    long to = Math.max(matcher.blockEnd(from), from + (long) least - 1);
+    return (int) Math.min(to, end - 1L);
   }
 
   private void runWindows(Matcher matcher) {
     Matcher.All all = matcher instanceof Matcher.All some && some.hasOptional() ? some : null;
     int least = matcher.hasCheapBounds() ? 1 : MIN_WINDOW;
-    int doc = matcher.advance(0);
-    while (doc != Matcher.END) {
+    int doc = matcher.advance(first);
+    while (doc < end) {
       int to = windowEnd(matcher, doc, least);
       if (!budget.mayContinue(to - doc + 1)) {
         return;
@@ -172,7 +177,7 @@ final class TopSearch {
           all == null && threshold <= 0 ? Double.POSITIVE_INFINITY : matcher.bound(doc, to);
       if (threshold > 0 && bound < threshold) {
         pruned = true;
-        doc = to + 1 >= documents ? Matcher.END : matcher.advance(to + 1);
+        doc = to + 1 >= end ? Matcher.END : matcher.advance(to + 1);
         continue;
       }
       while (doc <= to) {
@@ -195,7 +200,7 @@ final class TopSearch {
   }
 
   private void runAny(Matcher.Any any, Supplier<Matcher> again) {
-    Windows windows = new Windows(any, documents);
+    Windows windows = new Windows(any, first, end);
     int scouted =
         any.clauses().length < SCOUTED_CLAUSES ? 0 : Math.min(SCOUTED, windows.count() / 4);
     if (scouted > 0 && again.get() instanceof Matcher.Any scout) {
@@ -227,7 +232,7 @@ final class TopSearch {
 
   /** The windows of a segment in order, with what each clause can score in them. */
   private static final class Windows {
-    private final int documents;
+    private final int end;
     private final int clauses;
     private int count;
     private int[] starts = new int[64];
@@ -235,19 +240,18 @@ final class TopSearch {
     private double[] sums = new double[64];
     private final BitSet done = new BitSet();
 
-    Windows(Matcher.Any any, int documents) {
-      this.documents = documents;
+    Windows(Matcher.Any any, int first, int end) {
+      this.end = end;
       Matcher[] matchers = any.clauses();
       this.clauses = matchers.length;
       this.bounds = new double[64 * clauses];
-      for (int from = 0; from < documents; count++) {
+      for (int from = first; from < end; count++) {
         if (count == starts.length) {
           starts = Arrays.copyOf(starts, 2 * count);
           sums = Arrays.copyOf(sums, 2 * count);
           bounds = Arrays.copyOf(bounds, 2 * count * clauses);
         }
-        int to =
-            (int) Math.min(Math.max(any.blockEnd(from), from + MIN_WINDOW - 1L), documents - 1L);
+        int to = (int) Math.min(Math.max(any.blockEnd(from), from + MIN_WINDOW - 1L), end - 1L);
         starts[count] = from;
         for (int i = 0; i < clauses; i++) {
           double bound = matchers[i].bound(from, to);
@@ -268,7 +272,7 @@ final class TopSearch {
     }
 
     int to(int window) {
-      return (window + 1 < count ? starts[window + 1] : documents) - 1;
+      return (window + 1 < count ? starts[window + 1] : end) - 1;
     }
 
     int length(int window) {

@@ -35,6 +35,11 @@ final class WordMatcher extends Matcher {
     return Math.log(1 + (documents - bounded + 0.5) / (bounded + 0.5));
   }
 
+  /** How many documents have a word of some inverse document frequency, about. */
+  static long having(long documents, double idf) {
+    return Math.max(0, Math.round((documents + 1) / Math.exp(idf) - 0.5));
+  }
+
   /** What a frequency, normalised and weighted, is worth. */
   static double score(double idf, double frequency) {
     return idf * frequency * (K1 + 1) / (K1 + frequency);

@@ -21,6 +21,8 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.HelpingThreads;
+import org.mnemex.engine.SearchView;
 import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
@@ -174,7 +176,8 @@ class FacetChoiceTest {
 
   private static SearchResult search(EditionFolder edition, List<FacetRequest> facets, int size) {
     Query everything = new Query.Everything();
-    return edition.search(
+    SearchView view = edition.view().helpedBy(new HelpingThreads(3));
+    return view.search(
         new SearchRequest(everything, everything, null, 0, size, facets, Set.of(), List.of()));
   }
 

@@ -19,6 +19,7 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.HelpingThreads;
 import org.mnemex.engine.SearchView;
 import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.document.Checkpoint;
@@ -26,6 +27,9 @@ import org.mnemex.engine.document.Document;
 import org.mnemex.engine.facet.FacetOrder;
 import org.mnemex.engine.facet.FacetRequest;
 import org.mnemex.engine.facet.HistogramFacet;
+import org.mnemex.engine.facet.Interval;
+import org.mnemex.engine.facet.OrNoneFacet;
+import org.mnemex.engine.facet.RangeFacet;
 import org.mnemex.engine.facet.RowFacet;
 import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.facet.StatisticsFacet;
@@ -48,7 +52,8 @@ import org.mnemex.engine.text.Components;
 /**
  * Editions with the same documents answer the same, to the last digit of a score, whatever became
  * of their segments: one that changed for long, one that was filled anew, and several that have a
- * part of the documents each.
+ * part of the documents each. Nor does it matter whether their segments are searched one after
+ * another or in parts at the same time.
  */
 class SegmentsDoNotMatterTest {
   private static final Schema SCHEMA =
@@ -104,6 +109,21 @@ class SegmentsDoNotMatterTest {
           assertThat(changed.correct(wrong)).as(typed).isEqualTo(fresh.correct(wrong));
           compareCompletions(typed, changed, fresh, truth, random);
         }
+      }
+    }
+  }
+
+  /** Columns are read by blocks of 1,024 values. */
+  @Property(tries = 3)
+  void partsOfALargeSegmentAnswerTheSame(@ForAll long seed) throws IOException {
+    Random random = new Random(seed);
+    try (EditionFolder edition = EditionFolder.open(folders.create(), SCHEMA)) {
+      for (int i = 2_000 + random.nextInt(4_000); i > 0; i--) {
+        edition.put(document("k" + i, random));
+      }
+      edition.refresh(Checkpoint.NONE);
+      for (int i = 0; i < 40; i++) {
+        compare(request(random), edition.view(), edition.view());
       }
     }
   }
@@ -180,12 +200,15 @@ class SegmentsDoNotMatterTest {
 
   private static void compare(SearchRequest request, SearchView one, SearchView other) {
     SearchResult expected = one.search(request);
-    SearchResult result = other.search(request);
-    assertThat(result).as(request.toString()).isEqualTo(expected);
+    assertThat(other.search(request)).as(request.toString()).isEqualTo(expected);
+    SearchView helped = other.helpedBy(new HelpingThreads(2 + expected.hits().size() % 3));
+    assertThat(helped.search(request)).as("helped: " + request).isEqualTo(expected);
     if (!expected.hits().isEmpty() && request.group() == null && request.offset() == 0) {
       SearchResult.Hit last = expected.hits().getLast();
       SearchRequest next = request.after(last.cursor());
-      assertThat(other.search(next)).as(next.toString()).isEqualTo(one.search(next));
+      SearchResult following = one.search(next);
+      assertThat(other.search(next)).as(next.toString()).isEqualTo(following);
+      assertThat(helped.search(next)).as("helped: " + next).isEqualTo(following);
       assertThat(other.explain(request, last.key())).isEqualTo(one.explain(request, last.key()));
     }
   }
@@ -242,6 +265,16 @@ class SegmentsDoNotMatterTest {
       facets.add(new StatisticsFacet("told", "price", List.of(50.0)));
       facets.add(
           new SplitFacet(tags, new HistogramFacet("in", "price", BigDecimal.ONE, List.of())));
+      facets.add(
+          new OrNoneFacet(
+              new ValueFacet("kinds", "kind", List.of(), 3, FacetOrder.COUNT), "none", false));
+      facets.add(new ValueFacet("prices", "price", List.of(), 3, FacetOrder.COUNT));
+      facets.add(
+          new RangeFacet(
+              "dear",
+              "price",
+              List.of(new Interval("over 4", new BigDecimal(4), null)),
+              List.of()));
       facets.add(
           new RowFacet(
               new ValueFacet("by", "visits.by", List.of(), 3, FacetOrder.VALUE),
@@ -301,9 +334,17 @@ class SegmentsDoNotMatterTest {
       fields.put(
           "notes", List.of(words(random, random.nextInt(random.nextInt(9) == 0 ? 300 : 20))));
     }
-    fields.put("tag", List.of("t" + random.nextInt(1 + random.nextInt(9))));
+    fields.put(
+        "tag",
+        random
+            .ints(1 + random.nextInt(2), 0, 1 + random.nextInt(9))
+            .<Object>mapToObj(tag -> "t" + tag)
+            .distinct()
+            .toList());
     fields.put("price", List.of(BigDecimal.valueOf(random.nextInt(900), 2)));
-    fields.put("kind", List.of(spelt("fern", random)));
+    if (random.nextInt(5) > 0) {
+      fields.put("kind", List.of(spelt("fern", random)));
+    }
     fields.put(
         "visits",
         IntStream.range(0, random.nextInt(3))

@@ -10,6 +10,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.SearchView;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.error.UnknownFieldException;
+import org.mnemex.engine.limit.Helpers;
 import org.mnemex.engine.query.FilterSyntaxException;
 import org.mnemex.engine.query.FilterText;
 import org.mnemex.engine.schema.Schema;
@@ -58,10 +59,12 @@ public class Endpoints {
 
   private final Installation installation;
   private final EndpointTrials trials;
+  private final Helpers helpers;
 
-  public Endpoints(Installation installation, EndpointTrials trials) {
+  public Endpoints(Installation installation, EndpointTrials trials, Helpers helpers) {
     this.installation = installation;
     this.trials = trials;
+    this.helpers = helpers;
   }
 
   /**
@@ -70,20 +73,22 @@ public class Endpoints {
    * @param edition the live edition, to be used for the whole request
    * @param tried the schema that it is searched with; null: its own
    * @param curations the curations of the endpoint
+   * @param helpers who take on parts of its searches
    */
   public record Answering(
       Fitted endpoint,
       SearchedEdition edition,
       @Nullable Schema tried,
-      List<CurationDefinition> curations) {
+      List<CurationDefinition> curations,
+      Helpers helpers) {
     /** The same with another form of the endpoint. */
     Answering as(Fitted other) {
-      return new Answering(other, edition, tried, curations);
+      return new Answering(other, edition, tried, curations, helpers);
     }
 
     /** Reads the edition's current snapshot. */
     <T> T read(Function<SearchView, T> work) {
-      return edition.search(tried, work);
+      return edition.search(tried, view -> work.apply(view.helpedBy(helpers)));
     }
 
     /**
@@ -260,7 +265,8 @@ public class Endpoints {
           EndpointFit.of(of.endpoint(), edition.definition().schema()),
           edition,
           null,
-          installation.running().curationsOf(of.endpoint().name()));
+          installation.running().curationsOf(of.endpoint().name()),
+          helpers);
     } catch (UnfitEndpointException e) {
       throw new DefinitionException(e.reasons().stream().map(read::problem).toList());
     }
@@ -284,7 +290,8 @@ public class Endpoints {
           "these definitions need a new edition of index '%s'; apply them with 'hold' and compare the two editions"
               .formatted(definition.index()));
     }
-    return new Answering(EndpointFit.of(definition, schema), live, schema, after.curationsOf(name));
+    return new Answering(
+        EndpointFit.of(definition, schema), live, schema, after.curationsOf(name), helpers);
   }
 
   /** A definition of phrases, or null. */
@@ -310,7 +317,7 @@ public class Endpoints {
     return endpoint.endpoint();
   }
 
-  private static Answering answering(Running running, Endpoint endpoint, SearchedEdition edition) {
+  private Answering answering(Running running, Endpoint endpoint, SearchedEdition edition) {
     String name = endpoint.newest().name();
     Fitted fitted = endpoint.fit(edition.definition());
     if (fitted == null) {
@@ -320,7 +327,7 @@ public class Endpoints {
                   .formatted(name, progress(running, edition.definition().name())))
           .retryAfter(RETRY_SECONDS);
     }
-    return new Answering(fitted, edition, null, running.curationsOf(name));
+    return new Answering(fitted, edition, null, running.curationsOf(name), helpers);
   }
 
   /**

@@ -6,17 +6,27 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.IntFunction;
+import java.util.function.IntUnaryOperator;
+import java.util.function.Supplier;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
 
 class SearchSlotsTest {
-  private static final int SLOTS = Runtime.getRuntime().availableProcessors();
+  private static final int SLOTS = 3;
   private static final int MINUTE_MILLIS = 60_000;
 
-  private final SearchSlots slots = new SearchSlots();
+  /** Documents enough for any number of parts. */
+  private static final long MANY = 1_000_000;
+
+  private final SearchSlots slots = new SearchSlots(SLOTS);
   private final CountDownLatch end = new CountDownLatch(1);
   private final List<Thread> searching = new ArrayList<>();
 
@@ -32,16 +42,16 @@ class SearchSlotsTest {
                           MINUTE_MILLIS,
                           () -> {
                             begun.countDown();
-                            awaitEnd();
+                            await(end);
                             return true;
                           })));
     }
     begun.await();
   }
 
-  private void awaitEnd() {
+  private static void await(CountDownLatch latch) {
     try {
-      end.await();
+      latch.await();
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
     }
@@ -64,6 +74,66 @@ class SearchSlotsTest {
         .hasMessageContaining("within 1 ms");
     end.countDown();
     assertThat(slots.run(MINUTE_MILLIS, () -> "found")).isEqualTo("found");
+  }
+
+  @Test
+  void freeSlotsHelpAtTheSameTime() throws InterruptedException {
+    letThemEnd();
+    CountDownLatch all = new CountDownLatch(SLOTS);
+    assertThat(
+            slots.run(
+                MINUTE_MILLIS,
+                () ->
+                    slots.share(
+                        MANY,
+                        parts(
+                            part -> {
+                              all.countDown();
+                              await(all);
+                              return part;
+                            }))))
+        .containsExactly(1, 2, 3);
+    assertThat(slots.<Integer>share(8_000, parts(part -> part))).containsExactly(1, 2);
+    assertThat(slots.<Integer>share(7_999, parts(part -> part))).containsExactly(1);
+  }
+
+  @Test
+  void nobodyHelpsWhoIsNeeded() {
+    assertThat(slots.<Integer>share(MANY, parts(part -> part))).containsExactly(1);
+  }
+
+  @ParameterizedTest
+  @ValueSource(booleans = {true, false})
+  void whatFailsIsToldWhenAllHaveEnded(boolean first) throws InterruptedException {
+    letThemEnd();
+    AtomicInteger count = new AtomicInteger();
+    AtomicInteger ended = new AtomicInteger();
+    assertThatThrownBy(
+            () ->
+                slots.share(
+                    MANY,
+                    told -> {
+                      count.set(told);
+                      return parts(
+                              part -> {
+                                ended.incrementAndGet();
+                                if (part == (first ? 1 : 1 + SLOTS)) {
+                                  throw new IllegalArgumentException("part " + part);
+                                }
+                                return part;
+                              })
+                          .apply(told);
+                    }))
+        .hasMessage("part " + (first ? 1 : 1 + SLOTS));
+    assertThat(count).hasValue(1 + SLOTS);
+    assertThat(ended).hasValue(1 + SLOTS);
+  }
+
+  private static IntFunction<List<Supplier<Integer>>> parts(IntUnaryOperator work) {
+    return count ->
+        IntStream.rangeClosed(1, count)
+            .<Supplier<Integer>>mapToObj(part -> () -> work.applyAsInt(part))
+            .toList();
   }
 
   @Test

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.mnemex.engine.limit.Helpers;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Schema;
@@ -41,7 +42,7 @@ class EndpointsTest {
   private final Editions editions = mock(Editions.class);
   private final Edition live = edition();
   private final Endpoints endpoints =
-      new Endpoints(installation, new EndpointTrials(Clock.systemUTC()));
+      new Endpoints(installation, new EndpointTrials(Clock.systemUTC()), Helpers.NONE);
 
   private static Edition edition() {
     IndexDefinition index = mock(IndexDefinition.class);

@@ -1,0 +1,27 @@
+package org.mnemex.engine.limit;
+
+import java.util.List;
+import java.util.function.IntFunction;
+import java.util.function.Supplier;
+
+/** Those who take on parts of a search, such as the threads of processors that are free. */
+public interface Helpers {
+  /** Nobody: everything is one part. */
+  Helpers NONE =
+      new Helpers() {
+        @Override
+        public <T> List<T> share(long documents, IntFunction<List<Supplier<T>>> divide) {
+          return divide.apply(1).stream().map(Supplier::get).toList();
+        }
+      };
+
+  /**
+   * Does the parts of a work at the same time. All of them have ended when it returns or throws.
+   *
+   * @param documents about how many documents are to be looked at; for few, help costs more than it
+   *     saves
+   * @param divide makes as many parts as it is told, from 1
+   * @return what came of each part, in their order
+   */
+  <T> List<T> share(long documents, IntFunction<List<Supplier<T>>> divide);
+}
