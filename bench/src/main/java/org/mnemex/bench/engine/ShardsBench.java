@@ -5,33 +5,19 @@ import java.io.PrintStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
-import java.util.Map;
-import java.util.Random;
-import java.util.function.Function;
 import java.util.stream.Stream;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.SearchView;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
-import org.mnemex.engine.facet.FacetOrder;
-import org.mnemex.engine.facet.FacetRequest;
-import org.mnemex.engine.facet.ValueFacet;
-import org.mnemex.engine.query.Query;
-import org.mnemex.engine.request.SearchRequest;
-import org.mnemex.engine.request.SearchResult;
 
 /**
  * What a search costs where an index is divided into shards that a search node searches as one: the
  * same documents in one edition and in several, asked in turn. Each answer is compared.
  */
 public final class ShardsBench {
-  private static final int QUERIES = 300;
-  private static final int ROUNDS = 3;
   private static final int SHARDS = 4;
-  private static final Map<String, Double> FIELDS = Map.of("title", 3.0, "body", 1.0);
-  private static final List<String> FACETS = List.of("family", "bed", "colour", "year", "price");
 
   private final Corpus corpus = new Corpus();
   private final int documents;
@@ -70,9 +56,11 @@ public final class ShardsBench {
     try {
       SearchView one = fill(1, open);
       SearchView several = fill(SHARDS, open);
-      measure("any of 3 words, top 10", one, several, this::words);
-      measure("2 words, 5 facets, total", one, several, this::withFacets);
-      measure("a rare word", one, several, this::rare);
+      Comparison comparison = new Comparison(300, "one", one, SHARDS + " shards", several, out);
+      SomeSearches searches = new SomeSearches(corpus);
+      comparison.measure("any of 3 words, top 10", searches::words);
+      comparison.measure("2 words, 5 facets, total", searches::withFacets);
+      comparison.measure("a rare word", searches::rare);
     } finally {
       for (EditionFolder edition : open) {
         edition.close();
@@ -104,61 +92,5 @@ public final class ShardsBench {
     out.printf(
         "%d filled and merged in %.0f s, %d segments%n", shards, Times.seconds(start), segments);
     return SearchView.of(editions.stream().map(EditionFolder::view).toList(), Checkpoint.NONE);
-  }
-
-  private void measure(
-      String what, SearchView one, SearchView several, Function<Random, SearchRequest> requests) {
-    double[] ofOne = new double[QUERIES];
-    double[] ofSeveral = new double[QUERIES];
-    for (int round = 0; round < ROUNDS; round++) {
-      for (int i = 0; i < QUERIES; i++) {
-        SearchRequest request = requests.apply(new Random(i));
-        SearchResult[] results = new SearchResult[2];
-        ofOne[i] = Times.millis(() -> results[0] = one.search(request));
-        ofSeveral[i] = Times.millis(() -> results[1] = several.search(request));
-        if (!results[0].hits().equals(results[1].hits())
-            || !results[0].facets().equals(results[1].facets())) {
-          throw new IllegalStateException("other results for " + request);
-        }
-      }
-    }
-    out.printf(
-        "%-26s one %s   %d shards %s   p50 ratio %.2f%n",
-        what,
-        Times.percentiles(ofOne),
-        SHARDS,
-        Times.percentiles(ofSeveral),
-        Times.median(ofSeveral) / Times.median(ofOne));
-  }
-
-  private SearchRequest words(Random random) {
-    return SearchRequest.of(new Query.AnyOf(clauses(random, 3, 1, 3.5)), 10).countingUpTo(100);
-  }
-
-  private SearchRequest withFacets(Random random) {
-    List<FacetRequest> facets =
-        FACETS.stream()
-            .map(name -> (FacetRequest) new ValueFacet(name, name, List.of(), 10, FacetOrder.COUNT))
-            .toList();
-    return SearchRequest.of(new Query.AllOf(clauses(random, 2, 1, 2)), 10)
-        .at(0, 10, facets)
-        .countingUpTo(Long.MAX_VALUE);
-  }
-
-  private SearchRequest rare(Random random) {
-    return SearchRequest.of(clauses(random, 1, 4, 1).getFirst(), 10).countingUpTo(100);
-  }
-
-  /** Words of ranks from 10 to the power of {@code from}, over so many powers of ten. */
-  private List<Query> clauses(Random random, int count, double from, double powers) {
-    Query[] clauses = new Query[count];
-    Arrays.setAll(
-        clauses,
-        i ->
-            new Query.Word(
-                FIELDS,
-                corpus.word((int) Math.pow(10, from + powers * random.nextDouble())),
-                false));
-    return List.of(clauses);
   }
 }
