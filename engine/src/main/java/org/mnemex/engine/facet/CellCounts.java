@@ -4,6 +4,8 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.query.Area;
 import org.mnemex.engine.read.DocBits;
@@ -16,6 +18,7 @@ final class CellCounts extends FacetCounter {
   private final CellFacet request;
   private final Field field;
   private final Map<Area.Tile, long[]> counts = new HashMap<>();
+  private final Recent recent = new Recent();
 
   CellCounts(CellFacet request, Field field) {
     this.request = request;
@@ -26,23 +29,53 @@ final class CellCounts extends FacetCounter {
   @Override
   public void count(SegmentReader segment, DocBits docs) {
     SegmentReader.PlaceColumn places = segment.places(field);
+    PackedNumbers.Walk latitudes = places.latitudes().walk();
+    PackedNumbers.Walk longitudes = places.longitudes().walk();
     List<Area.Tile> others =
         request.chosen().stream().filter(tile -> tile.zoom() != request.zoom()).toList();
     for (int doc = docs.next(0); doc >= 0 && budget.step(); doc = docs.next(doc + 1)) {
       if (!places.present().has(doc)) {
         continue;
       }
-      double latitude = Place.degrees(places.latitudes().get(doc));
-      double longitude = Place.degrees(places.longitudes().get(doc));
-      counts
-          .computeIfAbsent(Area.Tile.of(request.zoom(), latitude, longitude), tile -> new long[1])[
-          0]++;
+      long latitude = latitudes.get(doc);
+      long longitude = longitudes.get(doc);
+      recent.counter(latitude, longitude)[0]++;
       for (Area.Tile tile : others) {
-        if (tile.contains(latitude, longitude)) {
-          counts.computeIfAbsent(tile, other -> new long[1])[0]++;
+        if (tile.contains(Place.degrees(latitude), Place.degrees(longitude))) {
+          counter(tile)[0]++;
         }
       }
       refuseTooMany();
+    }
+  }
+
+  private long[] counter(Area.Tile tile) {
+    return counts.computeIfAbsent(tile, counted -> new long[1]);
+  }
+
+  /**
+   * The counters of places that were counted lately. Many documents are at the same places, such as
+   * plants in a bed, and it takes long to compute a square.
+   */
+  private final class Recent {
+    private static final int BITS = 10;
+
+    private final long[] latitudes = new long[1 << BITS];
+    private final long[] longitudes = new long[1 << BITS];
+    private final long @Nullable [][] counters = new long[1 << BITS][];
+
+    long[] counter(long latitude, long longitude) {
+      int at = (int) ((latitude * 31 + longitude) * 0x9E3779B97F4A7C15L >>> (Long.SIZE - BITS));
+      long[] known = counters[at];
+      if (known == null || latitudes[at] != latitude || longitudes[at] != longitude) {
+        known =
+            CellCounts.this.counter(
+                Area.Tile.of(request.zoom(), Place.degrees(latitude), Place.degrees(longitude)));
+        latitudes[at] = latitude;
+        longitudes[at] = longitude;
+        counters[at] = known;
+      }
+      return known;
     }
   }
 
@@ -56,9 +89,7 @@ final class CellCounts extends FacetCounter {
 
   @Override
   public void add(FacetCounter other) {
-    ((CellCounts) other)
-        .counts.forEach(
-            (tile, count) -> counts.computeIfAbsent(tile, own -> new long[1])[0] += count[0]);
+    ((CellCounts) other).counts.forEach((tile, count) -> counter(tile)[0] += count[0]);
     refuseTooMany();
   }
 

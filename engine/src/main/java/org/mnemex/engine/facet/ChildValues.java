@@ -51,7 +51,7 @@ final class ChildValues extends FacetCounter {
 
   @Override
   public void count(SegmentReader segment, DocBits docs) {
-    Column column = segment.column(field);
+    Column.Walk column = segment.column(field).walk();
     if (field.type().isOrdinal()) {
       Places places = new Places(column, segment.values(field));
       count(segment, column, docs, places);
@@ -70,8 +70,8 @@ final class ChildValues extends FacetCounter {
    * @param counted what a value of the column is counted as, by its index
    */
   private void count(
-      SegmentReader segment, Column column, DocBits docs, IntFunction<Counted> counted) {
-    PackedNumbers firsts = segment.groupFirsts(segment.schema().groupOf(field));
+      SegmentReader segment, Column.Walk column, DocBits docs, IntFunction<Counted> counted) {
+    PackedNumbers.Walk firsts = segment.groupFirsts(segment.schema().groupOf(field)).walk();
     for (int doc = docs.next(0); doc >= 0 && budget.step(); doc = docs.next(doc + 1)) {
       looked++;
       int end = (int) firsts.get(doc + 1L);
@@ -91,12 +91,12 @@ final class ChildValues extends FacetCounter {
 
   /** What the values of a column are counted as that have places in a dictionary. */
   private final class Places implements IntFunction<Counted> {
-    private final Column column;
+    private final Column.Walk column;
     private final Dictionary values;
     private final @Nullable Counted[] known;
     private final int[] often;
 
-    Places(Column column, Dictionary values) {
+    Places(Column.Walk column, Dictionary values) {
       budget.take(8L * values.size());
       this.column = column;
       this.values = values;

@@ -73,6 +73,35 @@ public final class Column {
     return has(row) ? row + 1 : row;
   }
 
+  /** Reads row after row; one per thread. */
+  public final class Walk {
+    private final PackedNumbers.@Nullable Walk firstWalk = firsts == null ? null : firsts.walk();
+    private final PackedNumbers.Walk valueWalk = values.walk();
+
+    /** Index of a row's first value. */
+    public int first(int row) {
+      return firstWalk == null ? row : (int) firstWalk.get(row);
+    }
+
+    /** Index after a row's last value. */
+    public int end(int row) {
+      if (firstWalk != null) {
+        return (int) firstWalk.get(row + 1L);
+      }
+      return has(row) ? row + 1 : row;
+    }
+
+    /** The value at an index of {@link #first} to {@link #end}. */
+    public long value(int index) {
+      return valueWalk.get(index);
+    }
+  }
+
+  /** A reader of rows one after another. */
+  public Walk walk() {
+    return new Walk();
+  }
+
   /** Whether a row has a value. */
   public boolean has(int row) {
     return switch (shape) {

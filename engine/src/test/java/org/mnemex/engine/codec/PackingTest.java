@@ -77,6 +77,14 @@ class PackingTest {
           assertThat(read.get(first + i)).isEqualTo(here[i]);
         }
       }
+      // Mostly forward, sometimes back: blocks are unpacked meanwhile, or not.
+      PackedNumbers.Walk walk = read.walk();
+      int step = 1 + random.nextInt(40);
+      for (int i = 0; i < count; i += random.nextInt(step)) {
+        int place = Math.max(0, i - random.nextInt(3));
+        assertThat(walk.get(place)).isEqualTo(values[place]);
+        i++;
+      }
     } finally {
       Files.delete(file);
     }
