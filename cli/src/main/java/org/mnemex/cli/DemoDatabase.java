@@ -128,7 +128,7 @@ interface DemoDatabase extends AutoCloseable {
 
     @Override
     public String afterwards() {
-      return "./mnemex demo continues with it.";
+      return "the same command continues with it.";
     }
 
     @Override

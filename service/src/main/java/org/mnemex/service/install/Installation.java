@@ -34,6 +34,7 @@ import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.change.DefinitionDifferences;
 import org.mnemex.sync.change.Difference;
 import org.mnemex.sync.definition.IndexDefinition;
+import org.mnemex.sync.edition.Builder;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.edition.EditionRefusedException;
 import org.mnemex.sync.edition.EditionStore;
@@ -102,8 +103,7 @@ public class Installation {
             restored.installation(), editionStore, () -> running, failures::values);
     this.parts =
         new InstallationParts(
-            restored.installation(),
-            settings.ownShard(),
+            new Builder(restored.installation(), settings.ownShard()),
             settings.data().resolve("indexes"),
             new DefinitionReader(
                 new References(
@@ -499,7 +499,7 @@ public class Installation {
 
   /** Identifies this installation at its sources. */
   public String id() {
-    return parts.id();
+    return parts.builder().installation();
   }
 
   /** Everything that runs. */

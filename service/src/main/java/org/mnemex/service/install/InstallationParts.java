@@ -34,19 +34,16 @@ import org.mnemex.sync.edition.PromotionCheck;
 import org.mnemex.sync.feed.Quarantine;
 import org.mnemex.sync.push.PushStore;
 import org.mnemex.sync.source.ReaderPositions;
-import org.mnemex.sync.source.Shard;
 
 /**
  * What running definitions are built with.
  *
- * @param id identifies this installation
- * @param shard the records that it builds
+ * @param builder this installation, as it builds editions
  * @param indexFolder where each index has its folder
  * @param positions how far the readers at each source are
  */
 public record InstallationParts(
-    String id,
-    Shard shard,
+    Builder builder,
     Path indexFolder,
     DefinitionReader reader,
     DefinitionMapper definitions,
@@ -66,7 +63,7 @@ public record InstallationParts(
         name,
         keptAs,
         indexFolder.resolve(keptAs),
-        new Builder(id, shard),
+        builder,
         editionStore,
         quarantine,
         clock,
