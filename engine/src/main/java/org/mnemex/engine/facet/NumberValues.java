@@ -1,9 +1,11 @@
 package org.mnemex.engine.facet;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.PriorityQueue;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
@@ -75,16 +77,52 @@ final class NumberValues extends FacetCounter {
         chosen.add(written);
       }
     }
+    return request.search().isEmpty() && request.order() != FacetOrder.GIVEN
+        ? first(exact, chosen)
+        : searched(exact, chosen);
+  }
+
+  private FacetResult searched(long[] exact, List<Object> chosen) {
     List<FacetResult.Value> values = new ArrayList<>();
     String search = Folding.foldCase(request.search());
     counts.forEach(
         (number, count) -> {
-          Object value = field.fromNumber(number);
-          boolean isChosen = NumberRange.has(exact, number);
-          if (isChosen || TextValues.hasWord(value.toString(), search)) {
-            values.add(new FacetResult.Value(value, count[0], isChosen));
+          FacetResult.Value value = value(number, count[0], exact);
+          if (value.chosen() || TextValues.hasWord(value.value().toString(), search)) {
+            values.add(value);
           }
         });
     return ValueOrder.result(request, chosen, field, values);
+  }
+
+  /** Makes values only of numbers that may be shown; there may be very many. */
+  private FacetResult first(long[] exact, List<Object> chosen) {
+    Comparator<Map.Entry<Long, long[]>> byNumber = Map.Entry.comparingByKey();
+    Comparator<Map.Entry<Long, long[]>> order =
+        request.order() == FacetOrder.COUNT
+            ? Comparator.<Map.Entry<Long, long[]>>comparingLong(entry -> -entry.getValue()[0])
+                .thenComparing(byNumber)
+            : byNumber;
+    PriorityQueue<Map.Entry<Long, long[]>> first = new PriorityQueue<>(order.reversed());
+    List<FacetResult.Value> values = new ArrayList<>();
+    for (Map.Entry<Long, long[]> entry : counts.entrySet()) {
+      if (NumberRange.has(exact, entry.getKey())) {
+        values.add(value(entry.getKey(), entry.getValue()[0], exact));
+      } else if (first.size() < request.limit()) {
+        first.add(entry);
+      } else if (!first.isEmpty() && order.compare(entry, first.element()) < 0) {
+        first.remove();
+        first.add(entry);
+      }
+    }
+    first.forEach(entry -> values.add(value(entry.getKey(), entry.getValue()[0], exact)));
+    FacetResult shown = ValueOrder.result(request, chosen, field, values);
+    long missing = shown.values().stream().filter(value -> value.count() == 0).count();
+    return new FacetResult(
+        request.name(), shown.values(), counts.size() + missing > shown.values().size());
+  }
+
+  private FacetResult.Value value(long number, long count, long[] exact) {
+    return new FacetResult.Value(field.fromNumber(number), count, NumberRange.has(exact, number));
   }
 }

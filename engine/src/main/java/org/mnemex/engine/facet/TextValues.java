@@ -113,7 +113,7 @@ final class TextValues extends FacetCounter {
     List<FacetResult.Value> values = new ArrayList<>();
     for (int i = 0; i < merged.size && budget.step(); i++) {
       FacetResult.Value value = merged.value(i);
-      if (hasWord((String) value.value(), search)) {
+      if (value.chosen() || hasWord((String) value.value(), search)) {
         values.add(value);
       }
     }
