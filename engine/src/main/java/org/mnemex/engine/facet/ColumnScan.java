@@ -1,6 +1,5 @@
 package org.mnemex.engine.facet;
 
-import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.PackedNumbers;
 import org.mnemex.engine.read.Column;
@@ -142,6 +141,17 @@ final class ColumnScan {
     }
   }
 
+  /** Counts each ordinal in documents that may have several. */
+  void countSeveral(DocBits docs, int[] counts) {
+    Column.Walk walk = column.walk();
+    for (int doc = docs.next(0); doc >= 0; doc = docs.next(doc + 1)) {
+      int end = walk.end(doc);
+      for (int i = walk.first(doc); i < end; i++) {
+        counts[(int) walk.value(i)]++;
+      }
+    }
+  }
+
   /** Passes on the values of every document that has any. */
   void forEach(DocBits docs, Sink sink) {
     switch (column.shape()) {
@@ -181,58 +191,20 @@ final class ColumnScan {
   }
 
   private void several(DocBits docs, Sink sink) {
-    if (docs.count() < column.rows() / FEW) {
-      sparse(docs, sink);
-      return;
-    }
-    PackedNumbers firsts = Objects.requireNonNull(column.firsts());
-    PackedNumbers.Scan firstScan = firsts.scan();
-    PackedNumbers.Scan valueScan = column.values().scan();
-    long[] ends = firstScan.block(0);
-    int endBlock = 0;
-    long[] values = {};
-    int valueBlock = -1;
+    Column.Walk walk = column.walk();
     long[] own = new long[16];
     for (int doc = docs.next(0); doc >= 0; doc = docs.next(doc + 1)) {
-      if (doc >>> 10 != endBlock) {
-        endBlock = doc >>> 10;
-        ends = firstScan.block(endBlock);
-      }
-      long first = ends[doc & 1023];
-      long end = (doc & 1023) < 1023 ? ends[(doc & 1023) + 1] : firsts.get(doc + 1L);
-      int count = (int) (end - first);
+      int first = walk.first(doc);
+      int count = walk.end(doc) - first;
       if (count > own.length) {
         own = new long[2 * count];
       }
       for (int i = 0; i < count; i++) {
-        int at = (int) first + i;
-        if (at >>> 10 != valueBlock) {
-          valueBlock = at >>> 10;
-          values = valueScan.block(valueBlock);
-        }
-        own[i] = values[at & 1023];
+        own[i] = walk.value(first + i);
       }
       if (count > 0) {
         sink.accept(doc, own, 0, count);
       }
-    }
-  }
-
-  private void sparse(DocBits docs, Sink sink) {
-    long[] values = new long[16];
-    for (int doc = docs.next(0); doc >= 0; doc = docs.next(doc + 1)) {
-      int first = column.first(doc);
-      int count = column.end(doc) - first;
-      if (count == 0) {
-        continue;
-      }
-      if (count > values.length) {
-        values = new long[2 * count];
-      }
-      for (int i = 0; i < count; i++) {
-        values[i] = column.value(first + i);
-      }
-      sink.accept(doc, values, 0, count);
     }
   }
 }

@@ -47,15 +47,9 @@ final class TextValues extends FacetCounter {
         int last = docs.end();
         if (first >= 0 && docs.count() == last - first) {
           scan.countAll(first, last, counts);
-          return;
+        } else {
+          scan.countSeveral(docs, counts);
         }
-        scan.forEach(
-            docs,
-            (doc, values, from, end) -> {
-              for (int i = from; i < end; i++) {
-                counts[(int) values[i]]++;
-              }
-            });
       }
     }
   }
