@@ -171,7 +171,7 @@ final class PartSearch {
         budget.mayContinue(counted.count());
       }
     } else {
-      TopSearch search =
+      TopSearch pruning =
           new TopSearch(
               wantedDocs,
               top,
@@ -180,9 +180,9 @@ final class PartSearch {
               Math.max(0, request.countUpTo() - total),
               most,
               request.countUpTo() == 0);
-      search.run(() -> filter.matchers().matcher(plan));
-      total += search.counted();
-      exact &= !search.pruned();
+      pruning.run(() -> filter.matchers().matcher(plan));
+      total += pruning.counted();
+      exact &= !pruning.pruned();
     }
     for (Order.Entry entry : top.entries()) {
       best.add(entry);
@@ -282,16 +282,17 @@ final class PartSearch {
         || (long) results.count() * MOST < segment.documents()) {
       return false;
     }
-    int[] documents = order.isByRelevance() ? null : order.documents(segment);
-    if (documents == null && !order.isByRelevance()) {
-      return false;
+    if (order.isByRelevance()) {
+      if (slice.isFirst()) {
+        top.offerByKey(results, budget);
+      }
+      return true;
     }
-    if (slice.isFirst() && documents == null) {
-      top.offerByKey(results, budget);
-    } else if (slice.isFirst() && documents != null) {
+    int[] documents = order.documents(segment);
+    if (documents != null && slice.isFirst()) {
       top.offerFirst(documents, results, budget);
     }
-    return true;
+    return documents != null;
   }
 
   private void rank(
