@@ -369,6 +369,9 @@ abstract class Matcher {
    * Broder et al., "Efficient Query Evaluation using a Two-Level Retrieval Process", CIKM 2003).
    */
   static final class Some extends Several {
+    /** With fewer than one document of so many to look at, each is looked at by itself. */
+    private static final int FEW = 512;
+
     private final int least;
     private final int[] docs;
     private final Budget budget;
@@ -384,8 +387,13 @@ abstract class Matcher {
     int advance(int target) {
       int wanted = target;
       while (doc < target) {
+        int here = 0;
         for (int i = 0; i < docs.length; i++) {
           docs[i] = clauses[i].advance(wanted);
+          here += docs[i] == wanted ? 1 : 0;
+        }
+        if (here >= least) {
+          return doc = wanted;
         }
         Arrays.sort(docs);
         int enough = docs[least - 1];
@@ -402,6 +410,23 @@ abstract class Matcher {
     @Override
     long cost() {
       return super.cost() / least;
+    }
+
+    /** Where there is much to look at, clauses are read whole, one after the other. */
+    @Override
+    void addTo(DocBits bits, Budget budget) {
+      if (cost() < bits.size() / FEW || !Arrays.stream(clauses).allMatch(Matcher::addsBlocks)) {
+        super.addTo(bits, budget);
+        return;
+      }
+      Tally tally = new Tally(bits.size(), clauses.length, budget);
+      DocBits own = new DocBits(bits.size());
+      for (Matcher clause : clauses) {
+        own.keep(0, 0);
+        clause.addTo(own, budget);
+        tally.add(own);
+      }
+      bits.or(tally.atLeast(least));
     }
   }
 

@@ -190,11 +190,9 @@ final class TopSearch {
           } else {
             offer(all, doc);
           }
-          doc = matcher.advance(doc + 1);
-        } else {
-          int next = accepted.next(doc + 1);
-          doc = next < 0 ? Matcher.END : matcher.advance(next);
         }
+        int next = accepted.next(doc + 1);
+        doc = next < 0 ? Matcher.END : matcher.advance(next);
       }
     }
   }
