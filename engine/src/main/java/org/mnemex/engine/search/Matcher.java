@@ -412,10 +412,15 @@ abstract class Matcher {
       return super.cost() / least;
     }
 
+    @Override
+    boolean addsBlocks() {
+      return Arrays.stream(clauses).allMatch(Matcher::addsBlocks);
+    }
+
     /** Where there is much to look at, clauses are read whole, one after the other. */
     @Override
     void addTo(DocBits bits, Budget budget) {
-      if (cost() < bits.size() / FEW || !Arrays.stream(clauses).allMatch(Matcher::addsBlocks)) {
+      if (cost() < bits.size() / FEW || !addsBlocks()) {
         super.addTo(bits, budget);
         return;
       }

@@ -143,7 +143,7 @@ final class PartSearch {
     SegmentTop top = new SegmentTop(wanted, order, segment, request.after(), floor());
     if (!any && offerFirst(filter, eligible, signals, top)) {
       exact = false;
-    } else if (search.mustKnowAll()) {
+    } else if (search.mustKnowAll() || search.findsAllSooner() && most >= segment.documents()) {
       DocBits matched = matched(filter, eligible, signals);
       DocBits results = matched;
       if (any) {

@@ -26,6 +26,12 @@ sealed interface Plan {
     };
   }
 
+  /** Whether several of many clauses have to match. */
+  default boolean wantsSome() {
+    return this instanceof Some
+        || this instanceof All all && all.required.stream().anyMatch(Some.class::isInstance);
+  }
+
   private static long sum(List<Plan> plans, long documents) {
     return Math.min(documents, plans.stream().mapToLong(one -> one.expected(documents)).sum());
   }

@@ -118,6 +118,11 @@ record PreparedSearch(
         || request.leastScore() > 0;
   }
 
+  /** Whether all results are found sooner than the best of them, as for some of many words. */
+  boolean findsAllSooner() {
+    return plan().wantsSome();
+  }
+
   /**
    * Whether the more documents there are the longer it takes. What only filters is a matter of
    * counting bits, unless results are counted by value or in groups.
@@ -125,6 +130,7 @@ record PreparedSearch(
   boolean growsWithDocuments() {
     return !request.facets().isEmpty()
         || request.group() != null
+        || findsAllSooner()
         || mustKnowAll() && !(plan() instanceof Plan.Filter);
   }
 
