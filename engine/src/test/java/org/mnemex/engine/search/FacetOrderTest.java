@@ -70,15 +70,15 @@ class FacetOrderTest {
       }
       edition.refresh(Checkpoint.NONE);
       for (int i = 0; i < 40; i++) {
-        ValueFacet facet = facet(random);
+        ValueFacet asked = facet(random);
         Query all = new Query.Everything();
         FacetResult found =
             edition
                 .search(
-                    new SearchRequest(all, all, null, 0, 0, List.of(facet), Set.of(), List.of()))
+                    new SearchRequest(all, all, null, 0, 0, List.of(asked), Set.of(), List.of()))
                 .facets()
                 .getFirst();
-        assertThat(found).as(facet.toString()).isEqualTo(byHand(facet, documents));
+        assertThat(found).as(asked.toString()).isEqualTo(byHand(asked, documents));
       }
     }
   }
@@ -132,8 +132,8 @@ class FacetOrderTest {
     };
   }
 
-  private static FacetResult byHand(ValueFacet facet, List<Document> documents) {
-    Field field = SCHEMA.field(facet.field());
+  private static FacetResult byHand(ValueFacet asked, List<Document> documents) {
+    Field field = SCHEMA.field(asked.field());
     Function<Object, Object> term =
         value -> field.fold() ? Folding.foldCase((String) value) : value;
     Map<Object, Long> counts = new LinkedHashMap<>();
@@ -147,25 +147,25 @@ class FacetOrderTest {
                   .computeIfAbsent(term.apply(value), one -> new TreeMap<>())
                   .merge(value, 1L, Long::sum));
     }
-    List<Object> chosen = facet.chosen().stream().map(term).distinct().toList();
+    List<Object> chosen = asked.chosen().stream().map(term).distinct().toList();
     List<FacetResult.Value> all = new ArrayList<>();
     counts.forEach(
         (one, count) -> {
           Object shown = mostFrequent(spellings.get(one));
-          if (chosen.contains(one) || hasWord(shown.toString(), facet.search())) {
+          if (chosen.contains(one) || hasWord(shown.toString(), asked.search())) {
             all.add(new FacetResult.Value(shown, count, chosen.contains(one)));
           }
         });
     Set<Object> missing = new HashSet<>();
-    for (Object value : facet.chosen()) {
+    for (Object value : asked.chosen()) {
       if (!counts.containsKey(term.apply(value)) && missing.add(term.apply(value))) {
         all.add(new FacetResult.Value(value, 0, true));
       }
     }
-    all.sort(order(facet, term));
+    all.sort(order(asked, term));
     List<FacetResult.Value> shown = new ArrayList<>();
     for (FacetResult.Value value : all) {
-      if (all.indexOf(value) < facet.limit() || value.chosen()) {
+      if (all.indexOf(value) < asked.limit() || value.chosen()) {
         shown.add(value);
       }
     }
@@ -188,7 +188,7 @@ class FacetOrderTest {
   }
 
   private static Comparator<FacetResult.Value> order(
-      ValueFacet facet, Function<Object, Object> term) {
+      ValueFacet asked, Function<Object, Object> term) {
     Comparator<FacetResult.Value> byValue =
         (a, b) ->
             a.value() instanceof String text
@@ -198,12 +198,12 @@ class FacetOrderTest {
                 : new BigDecimal(number(a.value())).compareTo(new BigDecimal(number(b.value())));
     Comparator<FacetResult.Value> byCount =
         Comparator.comparingLong(FacetResult.Value::count).reversed().thenComparing(byValue);
-    List<Object> given = facet.given().stream().map(term).toList();
-    return switch (facet.order()) {
+    List<Object> given = asked.given().stream().map(term).toList();
+    return switch (asked.order()) {
       case COUNT -> byCount;
       case VALUE -> byValue;
       case NATURAL ->
-          facet.field().equals("name") || facet.field().equals("kind")
+          asked.field().equals("name") || asked.field().equals("kind")
               ? Comparator.<FacetResult.Value, String>comparing(
                       value -> padded(value.value().toString()))
                   .thenComparing(byValue)
