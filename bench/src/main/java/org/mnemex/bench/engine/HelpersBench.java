@@ -17,8 +17,8 @@ import org.mnemex.engine.limit.Helpers;
 import org.mnemex.engine.read.SegmentView;
 
 /**
- * What a search gains if threads of other processors take on segments: the same search alone and
- * with help, in turn. Each answer is compared.
+ * What a search gains if other processors take on parts of it: the same search alone and in parts,
+ * in turn. Each answer is compared.
  */
 public final class HelpersBench {
   /** Ranks of words, from frequent to rare. */
@@ -75,7 +75,7 @@ public final class HelpersBench {
     comparison.measure("a word, sorted by price, total", searches::sorted);
   }
 
-  /** Helps always. */
+  /** Helps with every search. */
   private record Threads(ExecutorService threads, int parts) implements Helpers {
     @Override
     public <T> List<T> share(long documents, IntFunction<List<Supplier<T>>> divide) {

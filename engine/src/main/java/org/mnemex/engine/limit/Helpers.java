@@ -4,9 +4,9 @@ import java.util.List;
 import java.util.function.IntFunction;
 import java.util.function.Supplier;
 
-/** Those who take on parts of a search, such as the threads of processors that are free. */
+/** Runs parts of a search at the same time, such as on the threads of processors that are free. */
 public interface Helpers {
-  /** Nobody: everything is one part. */
+  /** No help: everything is one part. */
   Helpers NONE =
       new Helpers() {
         @Override
@@ -16,7 +16,7 @@ public interface Helpers {
       };
 
   /**
-   * Does the parts of a work at the same time. All of them have ended when it returns or throws.
+   * Runs the parts of a search. All of them have ended when it returns or throws.
    *
    * @param documents about how many documents are to be looked at; for few, help costs more than it
    *     saves

@@ -142,9 +142,4 @@ public final class Column {
   public PackedNumbers values() {
     return values;
   }
-
-  /** The index of the first value of each row, and one more at the end; null unless MANY. */
-  public @Nullable PackedNumbers firsts() {
-    return firsts;
-  }
 }
