@@ -7,17 +7,23 @@ import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.limit.Helpers;
 import org.mnemex.engine.limit.SearchLimits;
+import org.mnemex.engine.phrase.Phrases;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
-import org.mnemex.engine.search.Explainer;
+import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.search.FilterCache;
-import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.search.Searched;
+import org.mnemex.engine.search.SearchedShards;
+import org.mnemex.engine.search.SearchedSnapshot;
 import org.mnemex.engine.search.SimilarTexts;
+import org.mnemex.engine.search.SnapshotShard;
+import org.mnemex.engine.shard.Fact;
+import org.mnemex.engine.shard.Shard;
+import org.mnemex.engine.shard.Shards;
 import org.mnemex.engine.suggest.Correction;
-import org.mnemex.engine.suggest.Phrases;
 import org.mnemex.engine.suggest.SuggestRequest;
 import org.mnemex.engine.suggest.Suggester;
 import org.mnemex.engine.suggest.Suggestion;
@@ -26,61 +32,77 @@ import org.mnemex.engine.suggest.WordCompletions;
 
 /** A snapshot to be searched; see {@link EditionFolder#view()}. */
 public final class SearchView {
-  private final Snapshot snapshot;
-  private final FilterCache filters;
-  private final Helpers helpers;
+  private final Searched searched;
 
   SearchView(Snapshot snapshot, FilterCache filters) {
-    this(snapshot, filters, Helpers.NONE);
+    this(new SearchedSnapshot(snapshot, filters, Helpers.NONE));
   }
 
-  private SearchView(Snapshot snapshot, FilterCache filters, Helpers helpers) {
-    this.snapshot = snapshot;
-    this.filters = filters;
-    this.helpers = helpers;
+  private SearchView(Searched searched) {
+    this.searched = searched;
   }
 
   /** The same with helpers for searches that have to know all results. */
-  public SearchView helpedBy(Helpers others) {
-    return new SearchView(snapshot, filters, others);
+  public SearchView helpedBy(Helpers helpers) {
+    return new SearchView(searched.helpedBy(helpers));
   }
 
   /**
    * Several editions of the same fields as one, no key in two of them. Whatever is asked is
    * answered as by a single edition with all their documents.
    *
-   * @param parts the editions, at least one, with the same schema
+   * @param parts the editions, at least one, in this process and with the same schema
    * @param checkpoint what results say about the moment that they are of
    */
   public static SearchView of(List<SearchView> parts, Checkpoint checkpoint) {
-    SearchView first = parts.getFirst();
+    List<SearchedSnapshot> here =
+        parts.stream().map(part -> (SearchedSnapshot) part.searched).toList();
+    Snapshot first = here.getFirst().snapshot();
     Snapshot all =
         new Snapshot(
-            first.snapshot.schema(),
-            parts.stream().flatMap(part -> part.snapshot.segments().stream()).toList(),
+            first.schema(),
+            here.stream().flatMap(part -> part.snapshot().segments().stream()).toList(),
             checkpoint,
-            first.snapshot.number());
-    return new SearchView(all, first.filters);
+            first.number());
+    return new SearchView(new SearchedSnapshot(all, here.getFirst().cache(), Helpers.NONE));
+  }
+
+  /**
+   * An edition whose shards are in other places. Whatever is asked is answered as by a single
+   * edition with all their documents.
+   *
+   * @param schema of all of them
+   * @param facts known about these very shards; others are added. Thread-safe
+   * @param checkpoint what results say about the moment that they are of
+   */
+  public static SearchView of(
+      Schema schema, Shards shards, Map<String, Fact> facts, Checkpoint checkpoint) {
+    return new SearchView(new SearchedShards(schema, shards, facts, checkpoint));
+  }
+
+  /** This snapshot as a shard of an edition whose other shards are in other places. */
+  public Shard shard() {
+    return new SnapshotShard((SearchedSnapshot) searched);
   }
 
   /** The results of a search. */
   public SearchResult search(SearchRequest request) {
-    return Searcher.search(snapshot, request, filters, helpers);
+    return searched.search(request);
   }
 
   /** Whether a search has any result. */
   public boolean finds(SearchRequest request) {
-    return Searcher.any(snapshot, request.countingUpTo(1), 1, filters).total() > 0;
+    return searched.any(request.countingUpTo(1), 1).total() > 0;
   }
 
   /** Completions of a text being typed. */
   public List<Suggestion> suggest(SuggestRequest request) {
-    return Suggester.suggest(snapshot, request, filters);
+    return Suggester.suggest(searched, request);
   }
 
   /** What is typed with its last word completed by words of the documents. */
   public List<WordCompletions.Completed> words(SuggestRequest request) {
-    return WordCompletions.of(snapshot, request, filters);
+    return WordCompletions.of(searched, request);
   }
 
   /**
@@ -93,7 +115,7 @@ public final class SearchView {
   public List<Phrases.Found> values(
       String name, String typed, int most, Query filter, SearchLimits limits) {
     return ValueCompletions.of(
-        snapshot, snapshot.schema().field(name), typed, most, filter, limits, filters);
+        searched, searched.schema().field(name), typed, most, filter, limits);
   }
 
   /**
@@ -102,7 +124,7 @@ public final class SearchView {
    * @param least a word in this many documents needs no correction, from 1
    */
   public @Nullable String correct(SuggestRequest request, int least) {
-    return Correction.of(snapshot, request, least, filters);
+    return Correction.of(searched, request, least);
   }
 
   /**
@@ -115,7 +137,7 @@ public final class SearchView {
    */
   public Query similar(
       Map<String, Double> fields, Map<String, List<String>> texts, int least, SearchLimits limits) {
-    return SimilarTexts.query(snapshot, fields, texts, least, limits);
+    return SimilarTexts.query(searched, fields, texts, least, limits);
   }
 
   /**
@@ -123,6 +145,6 @@ public final class SearchView {
    * document.
    */
   public @Nullable Explanation explain(SearchRequest request, String key) {
-    return Explainer.explain(snapshot, request, key);
+    return searched.explain(request, key);
   }
 }

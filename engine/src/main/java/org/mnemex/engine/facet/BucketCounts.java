@@ -2,6 +2,7 @@ package org.mnemex.engine.facet;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -159,15 +160,15 @@ final class BucketCounts extends FacetCounter {
   }
 
   @Override
-  public void add(FacetCounter other) {
-    for (Bucket theirs : ((BucketCounts) other).buckets.values()) {
-      Bucket own = buckets.get(theirs.from);
-      if (own == null) {
-        put(theirs);
-      } else {
-        own.count += theirs.count;
-      }
-    }
+  public FacetPart part() {
+    Map<Long, Long> all = new HashMap<>();
+    buckets.forEach((from, bucket) -> all.put(from, bucket.count));
+    return new FacetPart.Numbers(all);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    ((FacetPart.Numbers) part).counts().forEach((from, count) -> bucket(from).count += count);
   }
 
   @Override

@@ -88,8 +88,17 @@ final class CellCounts extends FacetCounter {
   }
 
   @Override
-  public void add(FacetCounter other) {
-    ((CellCounts) other).counts.forEach((tile, count) -> counter(tile)[0] += count[0]);
+  public FacetPart part() {
+    Map<String, Long> all = new HashMap<>();
+    counts.forEach((tile, count) -> all.put(tile.toString(), count[0]));
+    return new FacetPart.Texts(all);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    ((FacetPart.Texts) part)
+        .counts()
+        .forEach((tile, count) -> counter(Area.Tile.parse(tile))[0] += count);
     refuseTooMany();
   }
 

@@ -144,16 +144,45 @@ final class ChildValues extends FacetCounter {
   }
 
   @Override
-  public void add(FacetCounter other) {
-    ((ChildValues) other)
-        .counts.forEach(
-            (term, theirs) -> {
-              Counted own = ofTerm(term);
-              own.count += theirs.count;
-              if (theirs.spellings != null) {
-                own.spellings().add(theirs.spellings);
-              }
-            });
+  public FacetPart part() {
+    if (!field.type().isOrdinal()) {
+      Map<Long, Long> numbers = new HashMap<>();
+      counts.forEach((value, one) -> numbers.put(field.toNumber(value), one.count));
+      return new FacetPart.Numbers(numbers);
+    }
+    Map<String, FacetPart.Ways> spelt = new HashMap<>();
+    Map<String, Long> texts = new HashMap<>();
+    counts.forEach(
+        (value, one) -> {
+          if (one.spellings == null) {
+            texts.put((String) value, one.count);
+          } else {
+            spelt.put((String) value, one.spellings.ways(one.count));
+          }
+        });
+    return field.fold() ? new FacetPart.Spelt(spelt) : new FacetPart.Texts(texts);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    switch (part) {
+      case FacetPart.Numbers numbers ->
+          numbers
+              .counts()
+              .forEach((number, count) -> ofTerm(field.fromNumber(number)).count += count);
+      case FacetPart.Texts texts ->
+          texts.counts().forEach((text, count) -> ofTerm(text).count += count);
+      case FacetPart.Spelt spelt ->
+          spelt
+              .counts()
+              .forEach(
+                  (folded, theirs) -> {
+                    Counted own = ofTerm(folded);
+                    own.count += theirs.count();
+                    own.spellings().add(theirs);
+                  });
+      default -> throw new IllegalArgumentException("no counts of child rows: " + part);
+    }
   }
 
   private Object term(Object value) {

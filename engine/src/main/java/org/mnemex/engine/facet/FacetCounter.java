@@ -41,7 +41,20 @@ public abstract class FacetCounter {
    * @param other not to be used any more
    * @throws org.mnemex.engine.error.QueryRefusedException if there are too many values together
    */
-  public abstract void add(FacetCounter other);
+  public void add(FacetCounter other) {
+    add(other.part());
+  }
+
+  /** What was counted so far. */
+  public abstract FacetPart part();
+
+  /**
+   * Adds what was counted of other documents.
+   *
+   * @param part of the same request
+   * @throws org.mnemex.engine.error.QueryRefusedException if there are too many values together
+   */
+  public abstract void add(FacetPart part);
 
   /** The counts of everything counted. */
   public abstract FacetResult result();

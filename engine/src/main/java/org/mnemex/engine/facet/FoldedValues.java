@@ -76,13 +76,21 @@ final class FoldedValues extends FacetCounter {
   }
 
   @Override
-  public void add(FacetCounter other) {
-    ((FoldedValues) other)
-        .counted.forEach(
+  public FacetPart part() {
+    Map<String, FacetPart.Ways> all = new HashMap<>();
+    counted.forEach((folded, one) -> all.put(folded, one.spellings.ways(one.documents)));
+    return new FacetPart.Spelt(all);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    ((FacetPart.Spelt) part)
+        .counts()
+        .forEach(
             (folded, theirs) -> {
               Counted own = counted.computeIfAbsent(folded, value -> new Counted());
-              own.spellings.add(theirs.spellings);
-              own.documents += theirs.documents;
+              own.spellings.add(theirs);
+              own.documents += theirs.count();
             });
     refuseTooMany();
   }

@@ -58,10 +58,17 @@ final class NumberValues extends FacetCounter {
   }
 
   @Override
-  public void add(FacetCounter other) {
-    ((NumberValues) other)
-        .counts.forEach(
-            (value, count) -> counts.computeIfAbsent(value, own -> new long[1])[0] += count[0]);
+  public FacetPart part() {
+    Map<Long, Long> all = new HashMap<>();
+    counts.forEach((value, count) -> all.put(value, count[0]));
+    return new FacetPart.Numbers(all);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    ((FacetPart.Numbers) part)
+        .counts()
+        .forEach((value, count) -> counts.computeIfAbsent(value, own -> new long[1])[0] += count);
     refuseTooMany();
   }
 

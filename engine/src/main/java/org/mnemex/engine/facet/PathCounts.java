@@ -52,8 +52,15 @@ final class PathCounts extends FacetCounter {
   }
 
   @Override
-  public void add(FacetCounter other) {
-    ((PathCounts) other).counts.forEach((path, count) -> counts.merge(path, count, Long::sum));
+  public FacetPart part() {
+    return new FacetPart.Texts(counts);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    ((FacetPart.Texts) part)
+        .counts()
+        .forEach((path, count) -> counts.merge(path, count, Long::sum));
   }
 
   @Override

@@ -1,7 +1,9 @@
 package org.mnemex.engine.facet;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Field;
@@ -63,11 +65,19 @@ final class RangeCounts extends FacetCounter {
         });
   }
 
+  /** By their places in the list of intervals, which is the same for the same request. */
   @Override
-  public void add(FacetCounter other) {
+  public FacetPart part() {
+    Map<Long, Long> all = new HashMap<>();
     for (int i = 0; i < counts.length; i++) {
-      counts[i] += ((RangeCounts) other).counts[i];
+      all.put((long) i, counts[i]);
     }
+    return new FacetPart.Numbers(all);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    ((FacetPart.Numbers) part).counts().forEach((i, count) -> counts[i.intValue()] += count);
   }
 
   @Override

@@ -11,8 +11,15 @@ final class Spellings {
     counts.merge(spelling, count, Long::sum);
   }
 
-  void add(Spellings other) {
-    other.counts.forEach(this::add);
+  void add(FacetPart.Ways ways) {
+    ways.spellings().forEach(this::add);
+  }
+
+  /**
+   * @param count how many documents or rows have the value
+   */
+  FacetPart.Ways ways(long count) {
+    return new FacetPart.Ways(count, counts);
   }
 
   /** The most frequent one; of equals, the first in the order of their characters. */

@@ -76,10 +76,36 @@ final class StatisticsCounter extends FacetCounter {
       lengthen(Math.max(kept.length, all));
       System.arraycopy(theirs.kept, 0, kept, (int) count, (int) theirs.count);
     }
-    count += theirs.count;
-    least = Math.min(least, theirs.least);
-    greatest = Math.max(greatest, theirs.greatest);
-    overflowed = overflowed.add(theirs.overflowed).add(BigInteger.valueOf(theirs.sum));
+    add(theirs.summary(List.of()));
+  }
+
+  @Override
+  public FacetPart part() {
+    return summary(
+        request.percentiles().isEmpty()
+            ? List.of()
+            : Arrays.stream(kept, 0, (int) count).boxed().toList());
+  }
+
+  private FacetPart.Summary summary(List<Long> values) {
+    return new FacetPart.Summary(
+        count, least, greatest, overflowed.add(BigInteger.valueOf(sum)), values);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    FacetPart.Summary theirs = (FacetPart.Summary) part;
+    if (!theirs.kept().isEmpty()) {
+      lengthen(Math.max(kept.length, Math.toIntExact(count + theirs.count())));
+      int at = (int) count;
+      for (long value : theirs.kept()) {
+        kept[at++] = value;
+      }
+    }
+    count += theirs.count();
+    least = Math.min(least, theirs.least());
+    greatest = Math.max(greatest, theirs.greatest());
+    overflowed = overflowed.add(theirs.sum());
   }
 
   /** Nearest rank: the lowest value that is not below the given percentage of values. */

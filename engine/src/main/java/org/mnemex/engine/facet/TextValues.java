@@ -3,8 +3,12 @@ package org.mnemex.engine.facet;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.PriorityQueue;
+import java.util.Set;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.read.Column;
 import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
@@ -17,6 +21,9 @@ final class TextValues extends FacetCounter {
   private final ValueFacet request;
   private final Field field;
   private final List<Counted> counts = new ArrayList<>();
+
+  /** What was counted of documents that are not in these segments. */
+  private final Map<String, Long> elsewhere = new HashMap<>();
 
   /** How often each place of a segment's dictionary was counted. */
   private record Counted(SegmentReader segment, Dictionary values, int[] counts) {}
@@ -68,10 +75,47 @@ final class TextValues extends FacetCounter {
   }
 
   @Override
+  public FacetPart part() {
+    Map<String, Long> all = new HashMap<>(elsewhere);
+    Merged merged = new Merged();
+    for (int i = 0; i < merged.size && budget.step(); i++) {
+      all.merge(merged.text(i), (long) merged.sums[i], Long::sum);
+    }
+    return new FacetPart.Texts(all);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    ((FacetPart.Texts) part)
+        .counts()
+        .forEach((value, count) -> elsewhere.merge(value, count, Long::sum));
+    if (elsewhere.size() > MAX_VALUES) {
+      throw new QueryRefusedException(
+          "facet '%s' has more than %d values".formatted(request.name(), MAX_VALUES));
+    }
+  }
+
+  @Override
   public FacetResult result() {
+    if (!elsewhere.isEmpty()) {
+      return ValueOrder.result(
+          request, field, searched(((FacetPart.Texts) part()).counts().entrySet()));
+    }
     Merged merged = new Merged();
     boolean quick = request.order() == FacetOrder.COUNT && request.search().isEmpty();
     return quick ? mostFrequent(merged) : ValueOrder.result(request, field, searched(merged));
+  }
+
+  private List<FacetResult.Value> searched(Set<Map.Entry<String, Long>> counted) {
+    String search = Folding.foldCase(request.search());
+    List<FacetResult.Value> values = new ArrayList<>();
+    for (Map.Entry<String, Long> one : counted) {
+      boolean chosen = request.chosen().contains(one.getKey());
+      if (chosen || hasWord(one.getKey(), search)) {
+        values.add(new FacetResult.Value(one.getKey(), one.getValue(), chosen));
+      }
+    }
+    return values;
   }
 
   /** Reads only values that may be shown: those with counts not below the last one's. */
@@ -181,9 +225,12 @@ final class TextValues extends FacetCounter {
     }
 
     FacetResult.Value value(int i) {
-      String text =
-          new String(counts.get(segments[i]).values.get(places[i]), StandardCharsets.UTF_8);
+      String text = text(i);
       return new FacetResult.Value(text, sums[i], request.chosen().contains(text));
+    }
+
+    String text(int i) {
+      return new String(counts.get(segments[i]).values.get(places[i]), StandardCharsets.UTF_8);
     }
   }
 

@@ -53,6 +53,18 @@ final class WithNone extends FacetCounter {
   }
 
   @Override
+  public FacetPart part() {
+    return new FacetPart.OrNone(values.part(), none);
+  }
+
+  @Override
+  public void add(FacetPart part) {
+    FacetPart.OrNone theirs = (FacetPart.OrNone) part;
+    values.add(theirs.values());
+    none += theirs.none();
+  }
+
+  @Override
   public FacetResult result() {
     FacetResult counted = values.result();
     List<FacetResult.Value> all = new ArrayList<>(counted.values());

@@ -14,9 +14,13 @@ import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.read.SegmentView;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.shard.Fact;
 
 /** Chooses the best of the terms that a rule describes, for all segments together. */
 final class BestTerms {
+  /** Of more candidates in a shard, those are told that seem to be the best there. */
+  private static final int MAX_CANDIDATES = 10_000;
+
   private final Snapshot snapshot;
   private final Field field;
   private final Budget budget;
@@ -66,6 +70,24 @@ final class BestTerms {
     TermRule exact = rule.exact();
     PriorityQueue<Counted> best = exact == null ? new PriorityQueue<>() : best(exact, rule.most());
     return best.size() < rule.most() ? best(rule.rule(), rule.most()) : best;
+  }
+
+  /** What is to be known of a shard to choose among the terms of all shards. */
+  Fact.Terms candidates(TermRule.Best rule) {
+    TermRule certain = rule.exact();
+    List<Fact.Term> exact = certain == null ? List.of() : told(certain);
+    return new Fact.Terms(
+        rule.most(), exact, exact.size() < rule.most() ? told(rule.rule()) : List.of());
+  }
+
+  private List<Fact.Term> told(TermRule rule) {
+    return candidates(rule).stream()
+        .sorted(Counted.WORST_FIRST.reversed())
+        .limit(MAX_CANDIDATES)
+        .map(this::counted)
+        .filter(one -> one.documents > 0)
+        .map(one -> new Fact.Term(one.term, one.strength, one.documents))
+        .toList();
   }
 
   private PriorityQueue<Counted> best(TermRule rule, int most) {

@@ -62,12 +62,16 @@ public final class Completions {
         return begun.best;
       }
     }
-    TermRule.Best rule = new TermRule.Best(new TermRule.Similar(beginning, edits, 1, prefix), most);
     return new BestTerms(snapshot, field, budget)
-        .best(rule).stream()
+        .best(rule(beginning, edits, prefix, most)).stream()
             .map(one -> new Completion(one.term(), one.strength(), one.documents()))
             .sorted(Completion.BEST_FIRST)
             .toList();
+  }
+
+  /** What describes the terms. */
+  static TermRule.Best rule(String beginning, int edits, boolean prefix, int most) {
+    return new TermRule.Best(new TermRule.Similar(beginning, edits, 1, prefix), most);
   }
 
   /**

@@ -6,10 +6,8 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.codec.LengthCode;
 import org.mnemex.engine.facet.FacetRequest;
-import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.SegmentView;
-import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.request.Explanation;
 import org.mnemex.engine.request.SearchRequest;
 
@@ -17,37 +15,34 @@ import org.mnemex.engine.request.SearchRequest;
  * Explains the score of a document, or why it is not a result. Computes with the same matchers as a
  * search, in the same order, so its numbers add up exactly to the search's score.
  */
-public final class Explainer {
+final class Explainer {
   private final SearchRequest request;
+  private final ScoreBasis scores;
   private final SegmentView view;
   private final int doc;
   private final SegmentFilter filter;
-  private final Planner planner;
-  private final EditionStatistics statistics;
 
-  private Explainer(Snapshot snapshot, SearchRequest request, SegmentView view, int doc) {
-    this.request = request;
+  private Explainer(PreparedSearch search, SegmentView view, int doc) {
+    this.request = search.request();
+    this.scores = search.scores();
     this.view = view;
     this.doc = doc;
-    Budget budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
-    this.statistics = new EditionStatistics(snapshot, budget);
-    this.planner = new Planner(snapshot.schema(), statistics);
-    this.filter = new SegmentFilter(view.reader(), planner, statistics, budget, null);
+    this.filter = search.filter(view.reader());
   }
 
   /**
    * Explains the document of a key.
    *
+   * @param search without remembered filters
    * @return the score with its parts; not matched if the document is no result, with the part that
    *     it lacks; null if there is no such document
    */
-  public static @Nullable Explanation explain(
-      Snapshot snapshot, SearchRequest request, String key) {
+  static @Nullable Explanation explain(PreparedSearch search, String key) {
     byte[] utf8 = key.getBytes(StandardCharsets.UTF_8);
-    for (SegmentView view : snapshot.segments()) {
+    for (SegmentView view : search.snapshot().segments()) {
       int doc = view.find(utf8);
       if (doc >= 0) {
-        return new Explainer(snapshot, request, view, doc).explain(key);
+        return new Explainer(search, view, doc).explain(key);
       }
     }
     return null;
@@ -64,7 +59,6 @@ public final class Explainer {
         conditions.add(condition("what is chosen in facet '" + facet.name() + "'", choice));
       }
     }
-    ScoreBasis scores = ScoreBasis.of(request, planner, statistics);
     Plan plan = scores.plan();
     Explanation relevance = explain(plan);
     Signals signals = new Signals(scores.signals(), view.reader(), filter::bits);

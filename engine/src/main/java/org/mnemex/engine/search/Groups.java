@@ -13,6 +13,7 @@ import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.shard.ShardResult;
 import org.mnemex.engine.text.Folding;
 
 /**
@@ -165,6 +166,19 @@ final class Groups {
         own.best.subList(Math.min(own.best.size(), request.best()), own.best.size()).clear();
       }
     }
+  }
+
+  /** All groups, to be added to those of other shards. */
+  List<ShardResult.Group> told() {
+    return all.stream()
+        .map(
+            group ->
+                new ShardResult.Group(
+                    group.same,
+                    value(group),
+                    group.total,
+                    group.best.stream().map(order::place).toList()))
+        .toList();
   }
 
   /** How many groups there are. */

@@ -11,6 +11,7 @@ import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.shard.ShardResult;
 
 /**
  * The total order of results: the fields to sort by, if there are any, then relevance, then key.
@@ -137,10 +138,52 @@ final class Order {
     return byScore != 0 ? byScore : Arrays.compareUnsigned(a.key(), b.key());
   }
 
+  /**
+   * A result that is elsewhere, with what it compares by.
+   *
+   * @param shard the number of the shard that has it, from 0
+   */
+  record Elsewhere(ShardResult.Place place, List<@Nullable Object> values, byte[] key, int shard) {}
+
+  /**
+   * @throws QueryRefusedException if it is a place in another order
+   */
+  Elsewhere elsewhere(ShardResult.Place place, int shard) {
+    if (place.sortValues().size() != keys.size()) {
+      throw anotherSort();
+    }
+    List<@Nullable Object> values = new ArrayList<>();
+    for (int i = 0; i < keys.size(); i++) {
+      values.add(keys.get(i).parsed(place.sortValues().get(i)));
+    }
+    return new Elsewhere(place, values, place.key().getBytes(StandardCharsets.UTF_8), shard);
+  }
+
+  int compare(Elsewhere a, Elsewhere b) {
+    for (int i = 0; i < keys.size(); i++) {
+      int bySort = keys.get(i).compare(a.values.get(i), b.values.get(i));
+      if (bySort != 0) {
+        return bySort;
+      }
+    }
+    int byScore = Double.compare(b.place.score(), a.place.score());
+    return byScore != 0 ? byScore : Arrays.compareUnsigned(a.key, b.key);
+  }
+
+  /** Where an entry stands in the order. */
+  ShardResult.Place place(Entry entry) {
+    List<@Nullable Object> values = new ArrayList<>();
+    for (SortKey key : keys) {
+      values.add(key.told(entry.segment, entry.doc));
+    }
+    return new ShardResult.Place(
+        values, entry.score, new String(entry.key(), StandardCharsets.UTF_8));
+  }
+
   /** Whether a result comes after a cursor. */
   boolean isBehind(Entry entry, SearchRequest.Cursor cursor) {
     if (cursor.sortValues().size() != keys.size()) {
-      throw new QueryRefusedException("the cursor belongs to another sort");
+      throw anotherSort();
     }
     for (int i = 0; i < keys.size(); i++) {
       SortKey key = keys.get(i);
@@ -156,14 +199,14 @@ final class Order {
         : Arrays.compareUnsigned(entry.key(), cursor.key().getBytes(StandardCharsets.UTF_8)) > 0;
   }
 
+  private static QueryRefusedException anotherSort() {
+    return new QueryRefusedException("the cursor belongs to another sort");
+  }
+
   /** The place in the order that an entry has. */
   SearchRequest.Cursor cursor(Entry entry, SearchRequest.Basis basis) {
-    List<@Nullable Object> values = new ArrayList<>();
-    for (SortKey key : keys) {
-      values.add(key.told(entry.segment, entry.doc));
-    }
-    return new SearchRequest.Cursor(
-        values, entry.score, new String(entry.key(), StandardCharsets.UTF_8), basis);
+    ShardResult.Place place = place(entry);
+    return new SearchRequest.Cursor(place.sortValues(), place.score(), place.key(), basis);
   }
 
   /** The first of all segments' entries. */

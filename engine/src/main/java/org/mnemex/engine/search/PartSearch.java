@@ -7,12 +7,14 @@ import java.util.Map;
 import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetCounter;
+import org.mnemex.engine.facet.FacetPart;
 import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.request.SearchRequest;
+import org.mnemex.engine.shard.ShardResult;
 
 /**
  * Matches, counts and ranks documents of some segments. Parts of a search, each of documents of its
@@ -41,7 +43,7 @@ final class PartSearch {
   private boolean exact = true;
 
   /** What was counted of a segment. */
-  record Counted(SegmentFilter filter, DocBits docs) {}
+  private record Counted(SegmentFilter filter, DocBits docs) {}
 
   PartSearch(PreparedSearch search) {
     this.search = search;
@@ -112,9 +114,44 @@ final class PartSearch {
     return groups;
   }
 
-  /** What was counted for a facet that is split, segment by segment. */
-  List<Counted> counted(int facet) {
-    return splits.getOrDefault(facet, List.of());
+  /**
+   * Counts the inner facet of one that is split, within a value of the outer one.
+   *
+   * @param facet its number in the request, from 0
+   */
+  FacetCounter within(int facet, SplitFacet split, Object value) {
+    Query choice = split.values().choosing(List.of(value)).choice();
+    FacetCounter inner = FacetCounter.of(split.inner(), search.schema(), budget);
+    for (Counted counted : splits.getOrDefault(facet, List.of())) {
+      DocBits docs = counted.docs.copy();
+      docs.and(counted.filter.bits(choice));
+      inner.count(counted.filter.segment(), docs);
+      budget.mayContinue(docs.count());
+    }
+    return inner;
+  }
+
+  /**
+   * What was found, to be added to what other shards found.
+   *
+   * @param split the values within which facets are to be counted, by their numbers
+   */
+  ShardResult told(Map<Integer, List<Object>> split) {
+    Map<Integer, List<FacetPart>> within = new HashMap<>();
+    split.forEach(
+        (facet, values) -> {
+          SplitFacet asked = (SplitFacet) request.facets().get(facet);
+          within.put(
+              facet, values.stream().map(value -> within(facet, asked, value).part()).toList());
+        });
+    return new ShardResult(
+        total,
+        exact,
+        budget.isOver(),
+        groups == null ? first().stream().map(order::place).toList() : List.of(),
+        counters.stream().map(FacetCounter::part).toList(),
+        within,
+        groups == null ? List.of() : groups.told());
   }
 
   private void searchSlice(Slice slice, long most) {

@@ -36,7 +36,7 @@ final class Planner {
   private static final Analyser WORDS = Objects.requireNonNull(Components.analysers().get("words"));
 
   private final Schema schema;
-  private final EditionStatistics statistics;
+  private final Statistics statistics;
   private final boolean inGroup;
   private final Map<String, Planner> groups = new HashMap<>();
   private final List<Double> rarities = new ArrayList<>();
@@ -45,11 +45,11 @@ final class Planner {
   private int clauses;
   private int depth;
 
-  Planner(Schema schema, EditionStatistics statistics) {
+  Planner(Schema schema, Statistics statistics) {
     this(schema, statistics, false);
   }
 
-  private Planner(Schema schema, EditionStatistics statistics, boolean inGroup) {
+  private Planner(Schema schema, Statistics statistics, boolean inGroup) {
     this.schema = schema;
     this.statistics = statistics;
     this.inGroup = inGroup;
@@ -151,7 +151,9 @@ final class Planner {
         case Query.Pattern pattern -> {
           TermRule rule =
               new TermRule.Matching(
-                  pattern.expression(), PatternText.compile(pattern.expression()));
+                  pattern.expression(),
+                  TermRule.Matching.Syntax.PATTERN,
+                  PatternText.compile(pattern.expression()));
           yield rule(pattern.fields(), field -> rule);
         }
         case Query.Typo typo -> typo(typo);
@@ -418,7 +420,8 @@ final class Planner {
     boolean beginning = star > 0 && star == written.length() - 1 && written.indexOf('?') < 0;
     return beginning
         ? new TermRule.Prefix(written.substring(0, star).getBytes(StandardCharsets.UTF_8))
-        : new TermRule.Matching(pattern, PatternText.wildcard(written));
+        : new TermRule.Matching(
+            pattern, TermRule.Matching.Syntax.WILDCARD, PatternText.wildcard(written));
   }
 
   /** A part of a word as the field's terms are written. */

@@ -1,6 +1,7 @@
 package org.mnemex.engine.search;
 
 import java.util.List;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetRequest;
@@ -11,19 +12,23 @@ import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.Signal;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.shard.Fact;
+import org.mnemex.engine.shard.ShardSearch;
 
 /**
  * A request made ready for an edition: its query planned, and what scores need looked up. Belongs
  * to one thread.
  *
  * @param cache sets of filters that came before; null: none
+ * @param chosen terms that were chosen for all shards, of which this is one; null: it is all
  */
 record PreparedSearch(
     Snapshot snapshot,
     SearchRequest request,
     @Nullable FilterCache cache,
     Budget budget,
-    EditionStatistics statistics,
+    Statistics statistics,
+    @Nullable Map<String, List<Fact.Term>> chosen,
     Planner planner,
     ScoreBasis scores,
     Order order) {
@@ -39,12 +44,38 @@ record PreparedSearch(
   static PreparedSearch of(
       Snapshot snapshot, SearchRequest request, @Nullable FilterCache cache, boolean scored) {
     Budget budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
-    EditionStatistics statistics =
-        scored
+    SearchRequest.Basis given = given(request);
+    Statistics statistics =
+        scored && given == null
             ? new EditionStatistics(snapshot, budget)
-            : EditionStatistics.withoutCounts(snapshot, budget);
-    SearchRequest.Basis given = request.after() == null ? null : request.after().basis();
-    return of(snapshot, request, cache, budget, statistics, given);
+            : EditionStatistics.withoutCounts(snapshot, budget, null);
+    return of(snapshot, request, cache, budget, statistics, null, given);
+  }
+
+  /** Makes a request ready for a shard. */
+  static PreparedSearch ofShard(
+      Snapshot snapshot, ShardSearch search, @Nullable FilterCache cache) {
+    SearchRequest request = search.request();
+    Budget budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
+    Statistics statistics = EditionStatistics.withoutCounts(snapshot, budget, search.chosen());
+    return of(snapshot, request, cache, budget, statistics, search.chosen(), search.basis());
+  }
+
+  /**
+   * Makes a request ready with other statistics, and asks them for all that it needs to know.
+   *
+   * @param snapshot may be without documents
+   */
+  static PreparedSearch ahead(
+      Snapshot snapshot, SearchRequest request, Budget budget, Statistics statistics) {
+    PreparedSearch search = of(snapshot, request, null, budget, statistics, null, given(request));
+    PlanAhead.of(search);
+    return search;
+  }
+
+  /** What scores of a continued search were computed with. */
+  static SearchRequest.@Nullable Basis given(SearchRequest request) {
+    return request.after() == null ? null : request.after().basis();
   }
 
   /** The same for another thread: with a budget of its own, and the same scores. */
@@ -55,7 +86,8 @@ record PreparedSearch(
         request,
         cache,
         other,
-        EditionStatistics.withoutCounts(snapshot, other),
+        EditionStatistics.withoutCounts(snapshot, other, chosen),
+        chosen,
         scores.basis());
   }
 
@@ -64,14 +96,16 @@ record PreparedSearch(
       SearchRequest request,
       @Nullable FilterCache cache,
       Budget budget,
-      EditionStatistics statistics,
+      Statistics statistics,
+      @Nullable Map<String, List<Fact.Term>> chosen,
       SearchRequest.@Nullable Basis given) {
     Schema schema = snapshot.schema();
     Planner planner = new Planner(schema, statistics);
     ScoreBasis scores = ScoreBasis.of(request, given, planner, statistics);
     scores.signals().forEach(signal -> Signals.check(signal, schema));
     Order order = Order.of(request.sorts(), schema, budget);
-    return new PreparedSearch(snapshot, request, cache, budget, statistics, planner, scores, order);
+    return new PreparedSearch(
+        snapshot, request, cache, budget, statistics, chosen, planner, scores, order);
   }
 
   Schema schema() {

@@ -20,14 +20,6 @@ import org.mnemex.engine.schema.FieldType;
 record ScoreBasis(Plan plan, List<Signal> signals, SearchRequest.Basis basis) {
 
   /**
-   * @throws QueryRefusedException if the cursor is not of this query
-   */
-  static ScoreBasis of(SearchRequest request, Planner planner, EditionStatistics statistics) {
-    return of(
-        request, request.after() == null ? null : request.after().basis(), planner, statistics);
-  }
-
-  /**
    * @param given what to score with; null: what the edition says now
    * @throws QueryRefusedException if it is not of this query
    */
@@ -35,7 +27,7 @@ record ScoreBasis(Plan plan, List<Signal> signals, SearchRequest.Basis basis) {
       SearchRequest request,
       SearchRequest.@Nullable Basis given,
       Planner planner,
-      EditionStatistics statistics) {
+      Statistics statistics) {
     Plan plan =
         given == null
             ? planner.plan(request.query())

@@ -1,22 +1,13 @@
 package org.mnemex.engine.search;
 
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
-import java.util.HashSet;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
-import java.util.Set;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.facet.FacetCounter;
 import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.limit.Helpers;
-import org.mnemex.engine.query.Query;
-import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.Snapshot;
-import org.mnemex.engine.read.StoredCodec;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 
@@ -95,14 +86,20 @@ public final class Searcher {
   }
 
   private static SearchResult run(PreparedSearch search, long most) {
-    return new Searcher(search, new PartSearch(search).run(whole(search), most)).result();
+    return new Searcher(search, some(search, most)).result();
+  }
+
+  /** Searches until there are enough results. */
+  static PartSearch some(PreparedSearch search, long most) {
+    return new PartSearch(search).run(whole(search), most);
   }
 
   private static List<Slice> whole(PreparedSearch search) {
     return search.snapshot().segments().stream().map(Slice::whole).toList();
   }
 
-  private static PartSearch all(PreparedSearch search, Helpers helpers) {
+  /** Searches everything, in parts if others help. */
+  static PartSearch all(PreparedSearch search, Helpers helpers) {
     PartSearch own = new PartSearch(search);
     if (!search.growsWithDocuments()) {
       return own.run(whole(search), Long.MAX_VALUE);
@@ -165,65 +162,23 @@ public final class Searcher {
       FacetResult result = found.counters().get(i).result();
       results.add(
           search.request().facets().get(i) instanceof SplitFacet split
-              ? split(split, result, found.counted(i))
+              ? split(i, split, result)
               : result);
     }
     return results;
   }
 
   /** Counts the inner facet for each value of the outer one. */
-  private FacetResult split(
-      SplitFacet split, FacetResult outer, List<PartSearch.Counted> segments) {
+  private FacetResult split(int facet, SplitFacet split, FacetResult outer) {
     List<FacetResult.Value> values = new ArrayList<>();
     for (FacetResult.Value value : outer.values()) {
-      Query choice = split.values().choosing(List.of(value.value())).choice();
-      FacetCounter inner = FacetCounter.of(split.inner(), search.schema(), search.budget());
-      for (PartSearch.Counted counted : segments) {
-        DocBits docs = counted.docs().copy();
-        docs.and(counted.filter().bits(choice));
-        inner.count(counted.filter().segment(), docs);
-        search.budget().mayContinue(docs.count());
-      }
-      values.add(
-          new FacetResult.Value(value.value(), value.count(), value.chosen(), inner.result()));
+      FacetResult inner = found.within(facet, split, value.value()).result();
+      values.add(new FacetResult.Value(value.value(), value.count(), value.chosen(), inner));
     }
     return new FacetResult(outer.name(), values, outer.more());
   }
 
   private List<SearchResult.Hit> hits(List<Order.Entry> entries) {
-    SearchRequest request = search.request();
-    List<Query> asked = new ArrayList<>(search.choices());
-    asked.add(request.filter());
-    FieldMarkers markers =
-        new FieldMarkers(request, search.plan(), search.schema(), asked, search.budget());
-    MatchedRows rows = new MatchedRows(asked, request.show(), search::filter);
-    Set<String> needed = new HashSet<>(request.show());
-    needed.addAll(markers.fields());
-    StoredCodec.Decoder decoder = new StoredCodec.Decoder(search.schema(), needed);
-    List<SearchResult.Hit> hits = new ArrayList<>();
-    for (Order.Entry entry : entries) {
-      Map<String, List<Object>> shown = new LinkedHashMap<>();
-      Map<String, List<String>> marked = Map.of();
-      if (!needed.isEmpty()) {
-        Map<String, List<Object>> stored = entry.segment().stored(entry.doc(), decoder);
-        for (String name : request.show()) {
-          List<Object> values = stored.get(name);
-          if (values != null) {
-            shown.put(name, values);
-          }
-        }
-        marked = markers.marked(stored);
-      }
-      hits.add(
-          new SearchResult.Hit(
-              new String(entry.key(), StandardCharsets.UTF_8),
-              entry.score(),
-              shown,
-              marked,
-              rows.of(entry.segment(), entry.doc()),
-              search.order().cursor(entry, search.scores().basis()),
-              null));
-    }
-    return hits;
+    return ShownHits.of(search, entries);
   }
 }

@@ -36,7 +36,7 @@ final class SegmentFilter {
   private final SegmentReader segment;
   private final Schema schema;
   private final Planner planner;
-  private final EditionStatistics statistics;
+  private final Statistics statistics;
   private final Budget budget;
   private final @Nullable FilterCache cache;
   private final int rows;
@@ -46,7 +46,7 @@ final class SegmentFilter {
   SegmentFilter(
       SegmentReader segment,
       Planner planner,
-      EditionStatistics statistics,
+      Statistics statistics,
       Budget budget,
       @Nullable FilterCache cache) {
     this(segment, planner, statistics, budget, cache, segment.documents(), false);
@@ -55,7 +55,7 @@ final class SegmentFilter {
   private SegmentFilter(
       SegmentReader segment,
       Planner planner,
-      EditionStatistics statistics,
+      Statistics statistics,
       Budget budget,
       @Nullable FilterCache cache,
       int rows,

@@ -18,13 +18,13 @@ final class SegmentMatchers {
   private static final int MAX_SIDE_BY_SIDE = 8;
 
   private final SegmentReader segment;
-  private final EditionStatistics statistics;
+  private final Statistics statistics;
   private final Budget budget;
   private final SegmentFilter filter;
   private final Map<String, Factors> factors = new HashMap<>();
 
   SegmentMatchers(
-      SegmentReader segment, EditionStatistics statistics, Budget budget, SegmentFilter filter) {
+      SegmentReader segment, Statistics statistics, Budget budget, SegmentFilter filter) {
     this.segment = segment;
     this.statistics = statistics;
     this.budget = budget;

@@ -3,6 +3,7 @@ package org.mnemex.engine.search;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -12,12 +13,11 @@ import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.Wanted;
-import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
+import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.text.AnalysedToken;
-import org.mnemex.engine.text.TokenPaths;
 
 /**
  * Makes a query of texts, for what is similar to them: the terms that tell most, which are frequent
@@ -53,31 +53,31 @@ public final class SimilarTexts {
    * @throws QueryRefusedException if a field cannot be searched
    */
   public static Query query(
-      Snapshot snapshot,
+      Searched searched,
       Map<String, Double> fields,
       Map<String, List<String>> texts,
       int least,
       SearchLimits limits) {
-    Budget budget = new Budget(limits, System::nanoTime, snapshot.documents());
-    EditionStatistics statistics = new EditionStatistics(snapshot, budget);
+    long documents = searched.documents();
+    Budget budget = new Budget(limits, System::nanoTime, documents);
     List<Candidate> candidates = new ArrayList<>();
     for (String name : new TreeMap<>(texts).keySet()) {
-      candidates.addAll(candidates(field(snapshot, name), texts.get(name), budget));
+      candidates.addAll(candidates(field(searched.schema(), name), texts.get(name), budget));
     }
     candidates.sort(
         Comparator.comparingInt(Candidate::frequency)
             .reversed()
             .thenComparing(candidate -> candidate.field().name())
             .thenComparing(Candidate::term));
+    List<Candidate> looked = candidates.subList(0, Math.min(candidates.size(), MAX_CANDIDATES));
+    Map<String, Map<String, Long>> inField = having(searched, looked, budget);
     List<Telling> telling = new ArrayList<>();
-    for (Candidate one : candidates.subList(0, Math.min(candidates.size(), MAX_CANDIDATES))) {
-      budget.step();
-      byte[] term = TokenPaths.utf8(one.term);
-      long having = statistics.documentFrequency(one.field, term);
+    for (Candidate one : looked) {
+      long having = inField.getOrDefault(one.field.name(), Map.of()).getOrDefault(one.term, 0L);
       if (having >= least) {
         double told =
             fields.getOrDefault(one.field.name(), 1.0)
-                * WordMatcher.score(WordMatcher.idf(statistics.documents(), having), one.frequency);
+                * WordMatcher.score(WordMatcher.idf(documents, having), one.frequency);
         telling.add(new Telling(one, told));
       }
     }
@@ -98,8 +98,20 @@ public final class SimilarTexts {
             .toList());
   }
 
-  private static Field field(Snapshot snapshot, String name) {
-    Field field = snapshot.schema().field(name);
+  /** In how many documents terms stand, by field. */
+  private static Map<String, Map<String, Long>> having(
+      Searched searched, List<Candidate> candidates, Budget budget) {
+    Map<Field, List<String>> terms = new LinkedHashMap<>();
+    for (Candidate one : candidates) {
+      terms.computeIfAbsent(one.field, field -> new ArrayList<>()).add(one.term);
+    }
+    Map<String, Map<String, Long>> having = new HashMap<>();
+    terms.forEach((field, some) -> having.put(field.name(), searched.having(field, some, budget)));
+    return having;
+  }
+
+  private static Field field(Schema schema, String name) {
+    Field field = schema.field(name);
     if (field.type() != FieldType.TEXT || !field.uses().contains(Use.SEARCH)) {
       throw new QueryRefusedException(
           "field '" + name + "' has no searchable text, so nothing is similar to it");

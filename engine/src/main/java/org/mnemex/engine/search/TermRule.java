@@ -26,6 +26,9 @@ sealed interface TermRule {
   /** The rule in words, for messages and explanations. */
   String what();
 
+  /** A text that only equal rules share. */
+  String name();
+
   /**
    * A term that was found.
    *
@@ -62,10 +65,22 @@ sealed interface TermRule {
     public String what() {
       return "'" + new String(prefix, StandardCharsets.UTF_8) + "*'";
     }
+
+    @Override
+    public String name() {
+      return "prefix " + new String(prefix, StandardCharsets.UTF_8);
+    }
   }
 
   /** Terms that an automaton accepts. Beginnings that cannot lead anywhere are jumped over. */
-  record Matching(String expression, PatternText.Automaton automaton) implements TermRule {
+  record Matching(String expression, Syntax syntax, PatternText.Automaton automaton)
+      implements TermRule {
+    /** How the expression is written. */
+    enum Syntax {
+      WILDCARD,
+      PATTERN
+    }
+
     @Override
     public List<Found> in(Dictionary terms, Budget budget) {
       List<Found> found = new ArrayList<>();
@@ -106,6 +121,11 @@ sealed interface TermRule {
     @Override
     public String what() {
       return "'" + expression + "'";
+    }
+
+    @Override
+    public String name() {
+      return syntax + " " + expression;
     }
   }
 
@@ -165,6 +185,11 @@ sealed interface TermRule {
     public String what() {
       return "'" + word + (prefix ? "*" : "") + "' with up to " + edits + " typos";
     }
+
+    @Override
+    public String name() {
+      return "similar %d %d %s %s".formatted(edits, same, prefix, word);
+    }
   }
 
   /** The best of the terms that another rule describes: strongest first, then most frequent. */
@@ -208,6 +233,11 @@ sealed interface TermRule {
     @Override
     public String what() {
       return rule.what();
+    }
+
+    @Override
+    public String name() {
+      return "best " + most + " " + rule.name();
     }
   }
 

@@ -1,6 +1,5 @@
 package org.mnemex.engine.suggest;
 
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -13,15 +12,11 @@ import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Edits;
 import org.mnemex.engine.query.Query;
-import org.mnemex.engine.read.Dictionary;
-import org.mnemex.engine.read.SegmentView;
-import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
-import org.mnemex.engine.search.FilterCache;
-import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.search.Searched;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.EditDistance;
 
@@ -45,26 +40,19 @@ public final class Correction {
   /** A word with fewer documents than asked for is only replaced by one with so many times more. */
   private static final int TIMES_MORE = 10;
 
-  private final Snapshot snapshot;
+  private final Searched searched;
   private final List<Field> fields;
   private final Query filter;
   private final Budget budget;
-  private final @Nullable FilterCache cache;
   private final int least;
 
   private Correction(
-      Snapshot snapshot,
-      List<Field> fields,
-      Query filter,
-      SearchLimits limits,
-      @Nullable FilterCache cache,
-      int least) {
+      Searched searched, List<Field> fields, Query filter, SearchLimits limits, int least) {
     this.least = least;
-    this.snapshot = snapshot;
+    this.searched = searched;
     this.fields = fields;
     this.filter = filter;
-    this.budget = new Budget(limits, System::nanoTime, snapshot.documents());
-    this.cache = cache;
+    this.budget = new Budget(limits, System::nanoTime, searched.documents());
   }
 
   /**
@@ -73,16 +61,15 @@ public final class Correction {
    * @param request text, the fields whose words may be meant (stored text fields), and the filter
    * @param least a word that stands in so many documents is what was meant, from 1
    */
-  public static @Nullable String of(
-      Snapshot snapshot, SuggestRequest request, int least, @Nullable FilterCache cache) {
+  public static @Nullable String of(Searched searched, SuggestRequest request, int least) {
     List<Field> fields = new ArrayList<>();
     for (String name : request.fields()) {
-      Field field = snapshot.schema().field(name);
+      Field field = searched.schema().field(name);
       if (field.type() == FieldType.TEXT && field.hasTerms() && field.isStored()) {
         fields.add(field);
       }
     }
-    return new Correction(snapshot, fields, request.filter(), request.limits(), cache, least)
+    return new Correction(searched, fields, request.filter(), request.limits(), least)
         .correct(request.text());
   }
 
@@ -176,10 +163,17 @@ public final class Correction {
   private SearchResult find(Query query, List<String> show, int size, int countUpTo) {
     SearchRequest request =
         new SearchRequest(query, filter, null, 0, size, List.of(), Set.copyOf(show), List.of());
-    return Searcher.search(snapshot, request.countingUpTo(countUpTo).within(budget.left()), cache);
+    return searched.search(request.countingUpTo(countUpTo).within(budget.left()));
   }
 
   private record Candidate(String word, int distance, long documents) {}
+
+  /**
+   * A word as it is written somewhere.
+   *
+   * @param term what it is in the index
+   */
+  private record Written(String word, int distance, String term) {}
 
   /**
    * @param documents in how many it stands
@@ -201,6 +195,7 @@ public final class Correction {
 
   /** Looks at documents with similar words, and takes the words as they are written there. */
   private void candidates(Field field, String word, List<Candidate> candidates) {
+    List<Written> all = new ArrayList<>();
     Query similar = Edits.word(Map.of(field.name(), 1.0), word, false, CANDIDATES);
     for (SearchResult.Hit hit :
         find(similar, List.of(field.name()), EXAMPLES * CANDIDATES, 1).hits()) {
@@ -213,19 +208,16 @@ public final class Correction {
           String written = text.substring(token.start(), token.end()).toLowerCase(Locale.ROOT);
           int distance = EditDistance.between(word.toLowerCase(Locale.ROOT), written);
           if (distance > 0 && distance <= Math.max(1, Edits.of(word))) {
-            candidates.add(new Candidate(written, distance, documents(field, token.text())));
+            all.add(new Written(written, distance, token.text()));
           }
         }
       }
     }
-  }
-
-  private long documents(Field field, String term) {
-    long sum = 0;
-    for (SegmentView view : snapshot.segments()) {
-      Dictionary.Walk walk = view.reader().terms(field).walk();
-      sum += walk.seek(term.getBytes(StandardCharsets.UTF_8)) ? view.having(field, walk) : 0;
-    }
-    return sum;
+    Map<String, Long> having =
+        searched.having(field, all.stream().map(Written::term).distinct().toList(), budget);
+    all.forEach(
+        one ->
+            candidates.add(
+                new Candidate(one.word, one.distance, having.getOrDefault(one.term, 0L))));
   }
 }

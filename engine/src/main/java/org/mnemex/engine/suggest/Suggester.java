@@ -6,23 +6,20 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Edits;
 import org.mnemex.engine.query.Query;
-import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
 import org.mnemex.engine.search.Completions;
-import org.mnemex.engine.search.FilterCache;
 import org.mnemex.engine.search.Marks;
-import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.search.Searched;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Folding;
 
@@ -53,19 +50,18 @@ public final class Suggester {
    *
    * @throws QueryRefusedException if a field does not have the use {@code suggest}
    */
-  public static List<Suggestion> suggest(
-      Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {
-    Budget budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
+  public static List<Suggestion> suggest(Searched searched, SuggestRequest request) {
+    Budget budget = new Budget(request.limits(), System::nanoTime, searched.documents());
     Map<String, Ranked> best = new LinkedHashMap<>();
     for (String name : request.fields()) {
-      Field field = snapshot.schema().field(name);
+      Field field = searched.schema().field(name);
       if (field.type() != FieldType.TEXT
           || !field.uses().contains(Use.SUGGEST)
           || !field.hasTerms()) {
         throw new QueryRefusedException(
             "field '" + name + "' cannot complete words; give it the uses 'search' and 'suggest'");
       }
-      suggest(snapshot, request, cache, field, budget, best);
+      suggest(searched, request, field, budget, best);
     }
     return best.values().stream()
         .sorted(
@@ -80,9 +76,8 @@ public final class Suggester {
   private record Ranked(Suggestion suggestion, int rank, double score) {}
 
   private static void suggest(
-      Snapshot snapshot,
+      Searched searched,
       SuggestRequest request,
-      @Nullable FilterCache cache,
       Field field,
       Budget budget,
       Map<String, Ranked> best) {
@@ -97,14 +92,14 @@ public final class Suggester {
     boolean open = !Character.isWhitespace(request.text().charAt(request.text().length() - 1));
     int wanted = DOCUMENTS_EACH * request.size();
     List<Completions.Completion> terms =
-        Completions.of(snapshot, field, beginning, Edits.of(beginning), open, MAX_TERMS, budget);
+        searched.completions(field, beginning, Edits.of(beginning), open, MAX_TERMS, budget);
     // Terms without typing errors come first, so once there is enough the rest is not looked at.
     for (Together together : together(terms, field, request.order() != null)) {
       if (wanted <= 0) {
         return;
       }
       Together after = new Together(Query.and(before, together.query), together.strength);
-      wanted -= collect(snapshot, request, cache, field, budget, after, typed, best);
+      wanted -= collect(searched, request, field, budget, after, typed, best);
     }
   }
 
@@ -131,16 +126,15 @@ public final class Suggester {
   }
 
   private static int collect(
-      Snapshot snapshot,
+      Searched searched,
       SuggestRequest request,
-      @Nullable FilterCache cache,
       Field field,
       Budget budget,
       Together asked,
       List<AnalysedToken> typed,
       Map<String, Ranked> best) {
-    Highlighter highlighter = Marks.of(asked.query, field, snapshot.schema());
-    List<SearchResult.Hit> hits = hits(snapshot, request, cache, field, budget, asked.query);
+    Highlighter highlighter = Marks.of(asked.query, field, searched.schema());
+    List<SearchResult.Hit> hits = hits(searched, request, field, budget, asked.query);
     for (int place = 0; place < hits.size(); place++) {
       SearchResult.Hit hit = hits.get(place);
       double score = request.order() == null ? hit.score() : 1.0 / (1 + place);
@@ -167,12 +161,7 @@ public final class Suggester {
 
   /** The best of some documents, or the first of all in an order, which need no scores. */
   private static List<SearchResult.Hit> hits(
-      Snapshot snapshot,
-      SuggestRequest request,
-      @Nullable FilterCache cache,
-      Field field,
-      Budget budget,
-      Query query) {
+      Searched searched, SuggestRequest request, Field field, Budget budget, Query query) {
     String order = request.order();
     SearchRequest search =
         new SearchRequest(
@@ -187,10 +176,8 @@ public final class Suggester {
             .countingUpTo(0)
             .within(budget.left());
     return order == null
-        ? Searcher.some(snapshot, search.rankedBy(request.signals()), RANKED, cache).hits()
-        : Searcher.search(
-                snapshot, search.sortedBy(List.of(new SearchRequest.Sort(order, true))), cache)
-            .hits();
+        ? searched.some(search.rankedBy(request.signals()), RANKED).hits()
+        : searched.search(search.sortedBy(List.of(new SearchRequest.Sort(order, true)))).hits();
   }
 
   private static Query wordsBefore(Field field, String text, List<AnalysedToken> typed, int last) {

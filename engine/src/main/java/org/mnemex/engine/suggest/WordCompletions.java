@@ -14,13 +14,11 @@ import org.mnemex.engine.highlight.Highlighter;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Edits;
 import org.mnemex.engine.query.Query;
-import org.mnemex.engine.read.Snapshot;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.search.Completions;
-import org.mnemex.engine.search.FilterCache;
-import org.mnemex.engine.search.Searcher;
+import org.mnemex.engine.search.Searched;
 import org.mnemex.engine.text.AnalysedToken;
 import org.mnemex.engine.text.Folding;
 
@@ -34,17 +32,15 @@ public final class WordCompletions {
   private static final int EXAMPLES = 2;
   private static final HighlightRequest MARKS = new HighlightRequest("", 0, 0);
 
-  private final Snapshot snapshot;
+  private final Searched searched;
   private final SuggestRequest request;
-  private final @Nullable FilterCache cache;
   private final Budget budget;
   private final Map<String, Ranked> best = new HashMap<>();
 
-  private WordCompletions(Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {
-    this.snapshot = snapshot;
+  private WordCompletions(Searched searched, SuggestRequest request) {
+    this.searched = searched;
     this.request = request;
-    this.cache = cache;
-    this.budget = new Budget(request.limits(), System::nanoTime, snapshot.documents());
+    this.budget = new Budget(request.limits(), System::nanoTime, searched.documents());
   }
 
   /**
@@ -63,17 +59,16 @@ public final class WordCompletions {
    *
    * @param request with stored text fields that can be searched
    */
-  public static List<Completed> of(
-      Snapshot snapshot, SuggestRequest request, @Nullable FilterCache cache) {
+  public static List<Completed> of(Searched searched, SuggestRequest request) {
     String text = request.text();
     if (text.isBlank() || Character.isWhitespace(text.charAt(text.length() - 1))) {
       return List.of();
     }
-    WordCompletions completions = new WordCompletions(snapshot, request, cache);
+    WordCompletions completions = new WordCompletions(searched, request);
     List<Candidate> candidates = new ArrayList<>();
     request
         .fields()
-        .forEach(name -> candidates.addAll(completions.candidates(snapshot.schema().field(name))));
+        .forEach(name -> candidates.addAll(completions.candidates(searched.schema().field(name))));
     candidates.sort(
         Comparator.comparingDouble((Candidate one) -> one.term.strength())
             .thenComparingLong(one -> one.term.documents())
@@ -107,8 +102,8 @@ public final class WordCompletions {
       return List.of();
     }
     AnalysedToken last = typed.getLast();
-    return Completions.of(
-            snapshot, field, last.text(), Edits.of(last.text()), true, MAX_TERMS, budget)
+    return searched
+        .completions(field, last.text(), Edits.of(last.text()), true, MAX_TERMS, budget)
         .stream()
         .map(term -> new Candidate(field, last.start(), term))
         .toList();
@@ -151,7 +146,7 @@ public final class WordCompletions {
             .countingUpTo(0)
             .within(budget.left());
     List<String> forms = new ArrayList<>();
-    for (SearchResult.Hit hit : Searcher.any(snapshot, search, EXAMPLES, cache).hits()) {
+    for (SearchResult.Hit hit : searched.any(search, EXAMPLES).hits()) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
         for (AnalysedToken token : field.analyser().tokens(text)) {

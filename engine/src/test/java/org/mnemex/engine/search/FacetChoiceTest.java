@@ -20,6 +20,7 @@ import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
+import org.mnemex.engine.ApartShards;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.HelpingThreads;
 import org.mnemex.engine.SearchView;
@@ -177,8 +178,11 @@ class FacetChoiceTest {
   private static SearchResult search(EditionFolder edition, List<FacetRequest> facets, int size) {
     Query everything = new Query.Everything();
     SearchView view = edition.view().helpedBy(new HelpingThreads(3));
-    return view.search(
-        new SearchRequest(everything, everything, null, 0, size, facets, Set.of(), List.of()));
+    SearchRequest request =
+        new SearchRequest(everything, everything, null, 0, size, facets, Set.of(), List.of());
+    SearchResult result = view.search(request);
+    assertThat(ApartShards.search(edition, request)).isEqualTo(result);
+    return result;
   }
 
   private static List<FacetRequest> requests(List<List<Object>> chosen) {

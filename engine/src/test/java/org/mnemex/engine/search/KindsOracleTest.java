@@ -21,6 +21,7 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
 import org.junit.jupiter.api.AfterEach;
+import org.mnemex.engine.ApartShards;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.TemporaryFolders;
 import org.mnemex.engine.document.Checkpoint;
@@ -99,7 +100,8 @@ class KindsOracleTest {
             new RowFacet(
                 new ValueFacet("rows", "sightings.kind", List.of(), 9, FacetOrder.VALUE), true));
     SearchResult result =
-        edition.search(
+        ApartShards.search(
+            edition,
             new SearchRequest(
                 new Query.Everything(),
                 new Query.Everything(),
@@ -207,7 +209,7 @@ class KindsOracleTest {
                     .thenComparing(Document::key))
             .map(Document::key)
             .toList();
-    assertThat(keys(edition.search(nearest))).isEqualTo(expected);
+    assertThat(keys(ApartShards.search(edition, nearest))).isEqualTo(expected);
     for (String field : List.of("price", "seen", "place")) {
       SearchRequest all =
           new SearchRequest(
@@ -220,7 +222,7 @@ class KindsOracleTest {
               List.of(),
               Set.of(),
               List.of());
-      List<String> whole = keys(edition.search(all));
+      List<String> whole = keys(ApartShards.search(edition, all));
       List<String> paged = new ArrayList<>();
       SearchRequest.Cursor after = null;
       do {
@@ -229,7 +231,7 @@ class KindsOracleTest {
                     all.query(), all.filter(), null, 0, 17, List.of(), Set.of(), List.of())
                 .sortedBy(all.sorts())
                 .after(after);
-        List<SearchResult.Hit> hits = edition.search(page).hits();
+        List<SearchResult.Hit> hits = ApartShards.search(edition, page).hits();
         hits.forEach(hit -> paged.add(hit.key()));
         after = hits.isEmpty() ? null : hits.getLast().cursor();
       } while (after != null);

@@ -16,6 +16,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Predicate;
 import java.util.stream.Stream;
+import org.mnemex.engine.ApartShards;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.highlight.HighlightRequest;
@@ -45,7 +46,7 @@ final class KindsQueries {
             List.of(),
             Set.of(field),
             List.of(new HighlightRequest(field, 0, 0)));
-    for (SearchResult.Hit hit : edition.search(request).hits()) {
+    for (SearchResult.Hit hit : ApartShards.search(edition, request).hits()) {
       assertThat(hit.highlights())
           .as("%s of %s by %s", field, hit.fields(), filter)
           .isEqualTo(
@@ -67,7 +68,7 @@ final class KindsQueries {
             new Query.Everything(), query, null, 0, 1000, List.of(), Set.of(), List.of());
     for (int again = 0; again < 3; again++) {
       // The second time the set is remembered, the third time it is used.
-      assertThat(edition.search(request).hits())
+      assertThat(ApartShards.search(edition, request).hits())
           .as(query.toString())
           .extracting(SearchResult.Hit::key)
           .containsExactlyElementsOf(expected);

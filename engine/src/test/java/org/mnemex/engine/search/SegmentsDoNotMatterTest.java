@@ -18,6 +18,7 @@ import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.lifecycle.AfterTry;
+import org.mnemex.engine.ApartShards;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.HelpingThreads;
 import org.mnemex.engine.SearchView;
@@ -35,6 +36,7 @@ import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.facet.StatisticsFacet;
 import org.mnemex.engine.facet.ValueFacet;
 import org.mnemex.engine.limit.Budget;
+import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.query.Edits;
 import org.mnemex.engine.query.Query;
 import org.mnemex.engine.query.Wanted;
@@ -185,17 +187,27 @@ class SegmentsDoNotMatterTest {
         views.add(shard.view());
       }
       SearchView together = SearchView.of(views, Checkpoint.NONE);
-      for (int i = 0; i < 30; i++) {
-        compare(request(random), whole.view(), together);
-      }
-      SuggestRequest typed = SuggestRequest.of(words(random, 1), 5, "title", "notes");
-      assertThat(together.words(typed)).isEqualTo(whole.view().words(typed));
-      assertThat(together.correct(typed, 2)).isEqualTo(whole.view().correct(typed, 2));
+      compareViews(whole.view(), together, random);
+      compareViews(whole.view(), new ApartShards(views).together(SCHEMA, Checkpoint.NONE), random);
     } finally {
       for (EditionFolder shard : shards) {
         shard.close();
       }
     }
+  }
+
+  private static void compareViews(SearchView one, SearchView other, Random random) {
+    for (int i = 0; i < 30; i++) {
+      compare(request(random), one, other);
+    }
+    SuggestRequest typed = SuggestRequest.of(words(random, 1), 5, "title", "notes");
+    assertThat(other.words(typed)).isEqualTo(one.words(typed));
+    assertThat(other.correct(typed, 2)).isEqualTo(one.correct(typed, 2));
+    Map<String, List<String>> texts = Map.of("title", List.of(words(random, 3)));
+    assertThat(other.similar(BOTH, texts, 1, SearchLimits.NONE))
+        .isEqualTo(one.similar(BOTH, texts, 1, SearchLimits.NONE));
+    assertThat(other.values("tag", "t", 3, new Query.Everything(), SearchLimits.NONE).size())
+        .isEqualTo(one.values("tag", "t", 3, new Query.Everything(), SearchLimits.NONE).size());
   }
 
   private static void compare(SearchRequest request, SearchView one, SearchView other) {
@@ -290,7 +302,12 @@ class SegmentsDoNotMatterTest {
             .sortedBy(sorts)
             .countingUpTo(Long.MAX_VALUE);
     if (random.nextInt(4) == 0) {
-      request = request.rankedBy(List.of(new Signal.Logarithm("price", 0.7)));
+      request =
+          request.rankedBy(
+              List.of(
+                  random.nextBoolean()
+                      ? new Signal.Logarithm("price", 0.7)
+                      : new Signal.Lift(condition(random), 1.5)));
     }
     if (random.nextInt(6) == 0) {
       String field = random.nextBoolean() ? "tag" : "kind";
@@ -299,7 +316,20 @@ class SegmentsDoNotMatterTest {
     if (random.nextInt(6) == 0) {
       request = request.scoringAtLeast(random.nextDouble());
     }
+    if (random.nextInt(4) == 0) {
+      request = request.asking(request.query(), condition(random));
+    }
     return request;
+  }
+
+  private static Query condition(Random random) {
+    return switch (random.nextInt(4)) {
+      case 0 -> new Query.Holds(query(random, 1));
+      case 1 -> new Query.Unless(query(random, 1));
+      case 2 -> new Query.Not(new Query.AnyOf(List.of(query(random, 1), query(random, 1))));
+      default ->
+          new Query.Group("visits", new Query.OneOf("visits.by", List.of(spelt("ann", random))));
+    };
   }
 
   private static Query query(Random random, int depth) {

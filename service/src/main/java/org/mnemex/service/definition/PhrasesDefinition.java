@@ -1,7 +1,7 @@
 package org.mnemex.service.definition;
 
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.suggest.Phrases;
+import org.mnemex.engine.phrase.Phrases;
 
 /**
  * Phrases that complete what people type.

@@ -3,8 +3,8 @@ package org.mnemex.service.definition;
 import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.suggest.Phrases;
-import org.mnemex.engine.suggest.Phrases.Phrase;
+import org.mnemex.engine.phrase.Phrases;
+import org.mnemex.engine.phrase.Phrases.Phrase;
 
 /** Reads a definition of phrases. */
 final class PhrasesReader {

@@ -15,7 +15,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.suggest.Phrases;
+import org.mnemex.engine.phrase.Phrases;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;

@@ -13,7 +13,7 @@ import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
 import org.mnemex.engine.schema.Use;
-import org.mnemex.engine.suggest.Phrases;
+import org.mnemex.engine.phrase.Phrases;
 import org.mnemex.engine.suggest.SuggestRequest;
 import org.mnemex.engine.suggest.Suggestion;
 import org.mnemex.engine.text.Folding;

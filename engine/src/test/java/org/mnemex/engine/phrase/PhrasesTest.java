@@ -1,4 +1,4 @@
-package org.mnemex.engine.suggest;
+package org.mnemex.engine.phrase;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
@@ -13,10 +13,10 @@ import net.jqwik.api.Property;
 import net.jqwik.api.Provide;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
+import org.mnemex.engine.phrase.Phrases.Fit;
+import org.mnemex.engine.phrase.Phrases.Found;
+import org.mnemex.engine.phrase.Phrases.Phrase;
 import org.mnemex.engine.query.Edits;
-import org.mnemex.engine.suggest.Phrases.Fit;
-import org.mnemex.engine.suggest.Phrases.Found;
-import org.mnemex.engine.suggest.Phrases.Phrase;
 import org.mnemex.engine.text.EditDistance;
 
 class PhrasesTest {

@@ -1,4 +1,4 @@
-package org.mnemex.engine.suggest;
+package org.mnemex.engine.phrase;
 
 import java.util.ArrayList;
 import java.util.Arrays;

@@ -1,0 +1,164 @@
+package org.mnemex.engine.search;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.document.Checkpoint;
+import org.mnemex.engine.limit.Budget;
+import org.mnemex.engine.limit.Helpers;
+import org.mnemex.engine.limit.SearchLimits;
+import org.mnemex.engine.phrase.Phrases;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.request.Explanation;
+import org.mnemex.engine.request.SearchRequest;
+import org.mnemex.engine.request.SearchResult;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.shard.Fact;
+import org.mnemex.engine.shard.Shard;
+import org.mnemex.engine.shard.ShardSearch;
+import org.mnemex.engine.shard.Shards;
+
+/**
+ * An edition whose shards are elsewhere. Whatever is asked is answered as by a single edition with
+ * all their documents: first the shards tell the facts that scores and choices depend on, which are
+ * added up; then each searches with these, and what was found is merged; at last those that have
+ * the best results tell what is shown of them.
+ */
+public final class SearchedShards implements Searched {
+  private final Snapshot nothing;
+  private final Shards shards;
+  private final Map<String, Fact> facts;
+
+  /**
+   * @param shards with no key in two of them
+   * @param facts known about these very shards; others are added. Thread-safe
+   * @param checkpoint what results say about the moment that they are of
+   */
+  public SearchedShards(
+      Schema schema, Shards shards, Map<String, Fact> facts, Checkpoint checkpoint) {
+    this.nothing = new Snapshot(schema, List.of(), checkpoint, 0);
+    this.shards = shards;
+    this.facts = facts;
+  }
+
+  @Override
+  public Schema schema() {
+    return nothing.schema();
+  }
+
+  /** The same: whoever holds a shard has helpers of its own. */
+  @Override
+  public Searched helpedBy(Helpers helpers) {
+    return this;
+  }
+
+  @Override
+  public long documents() {
+    if (facts.get(FactNames.documents()) instanceof Fact.Count known) {
+      return known.documents();
+    }
+    long sum = shards.each(Shard::documents).stream().mapToLong(Long::longValue).sum();
+    facts.put(FactNames.documents(), new Fact.Count(sum));
+    return sum;
+  }
+
+  @Override
+  public SearchResult search(SearchRequest request) {
+    return run(request, Long.MAX_VALUE, true);
+  }
+
+  @Override
+  public SearchResult some(SearchRequest request, long most) {
+    return run(request, most, true);
+  }
+
+  @Override
+  public SearchResult any(SearchRequest request, long most) {
+    return run(request, most, false);
+  }
+
+  private SearchResult run(SearchRequest request, long most, boolean scored) {
+    PreparedSearch search = prepared(request, scored);
+    return new MergedSearch(search, shards, asked(search, most)).result();
+  }
+
+  /** Makes a request ready, and asks the shards for what is not known yet. */
+  private PreparedSearch prepared(SearchRequest request, boolean scored) {
+    Budget budget = new Budget(request.limits(), System::nanoTime, documents());
+    boolean counting = scored && PreparedSearch.given(request) == null;
+    ToldStatistics statistics = new ToldStatistics(facts, counting);
+    PreparedSearch search = PreparedSearch.ahead(nothing, request, budget, statistics);
+    if (statistics.isComplete()) {
+      return search;
+    }
+    Map<String, Fact> told = new HashMap<>();
+    SearchRequest within = request.within(budget.left());
+    shards
+        .each(shard -> shard.facts(within, counting))
+        .forEach(some -> some.forEach((name, fact) -> told.merge(name, fact, Fact::plus)));
+    facts.putAll(told);
+    ToldStatistics complete = new ToldStatistics(told, counting);
+    PreparedSearch again = PreparedSearch.ahead(nothing, request, budget, complete);
+    if (!complete.isComplete()) {
+      throw new IllegalStateException("shards have not told all about " + request);
+    }
+    return again;
+  }
+
+  private static ShardSearch asked(PreparedSearch search, long most) {
+    return new ShardSearch(
+        search.request().within(search.budget().left()),
+        most,
+        search.scores().basis(),
+        ((ToldStatistics) search.statistics()).chosen(),
+        Map.of());
+  }
+
+  @Override
+  public List<Completions.Completion> completions(
+      Field field, String beginning, int edits, boolean prefix, int most, Budget budget) {
+    SearchLimits limits = budget.left();
+    Fact.Terms terms =
+        shards
+            .each(shard -> shard.completions(field.name(), beginning, edits, prefix, most, limits))
+            .stream()
+            .reduce((a, b) -> (Fact.Terms) a.plus(b))
+            .orElseThrow();
+    return terms.chosen().stream()
+        .map(term -> new Completions.Completion(term.text(), term.strength(), term.documents()))
+        .toList();
+  }
+
+  @Override
+  public Map<String, Long> having(Field field, Collection<String> terms, Budget budget) {
+    Map<String, Long> sums = new HashMap<>();
+    List<String> asked = List.copyOf(terms);
+    SearchLimits limits = budget.left();
+    shards
+        .each(shard -> shard.having(field.name(), asked, limits))
+        .forEach(some -> some.forEach((term, documents) -> sums.merge(term, documents, Long::sum)));
+    return sums;
+  }
+
+  @Override
+  public List<Phrases.Found> values(Field field, String typed, int most) {
+    Map<String, Phrases.Found> found = new HashMap<>();
+    shards
+        .each(shard -> shard.values(field.name(), typed, most))
+        .forEach(some -> FieldValues.add(found, some));
+    return FieldValues.best(found, most);
+  }
+
+  @Override
+  public @Nullable Explanation explain(SearchRequest request, String key) {
+    ShardSearch asked = asked(prepared(request, true), Long.MAX_VALUE);
+    List<@Nullable Explanation> explained =
+        new ArrayList<>(shards.each(shard -> shard.explain(asked, key)));
+    return explained.stream().filter(Objects::nonNull).findFirst().orElse(null);
+  }
+}

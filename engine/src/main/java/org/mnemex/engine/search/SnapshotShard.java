@@ -1,0 +1,110 @@
+package org.mnemex.engine.search;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.limit.Budget;
+import org.mnemex.engine.limit.SearchLimits;
+import org.mnemex.engine.phrase.Phrases;
+import org.mnemex.engine.read.SegmentView;
+import org.mnemex.engine.read.Snapshot;
+import org.mnemex.engine.request.Explanation;
+import org.mnemex.engine.request.SearchRequest;
+import org.mnemex.engine.request.SearchResult;
+import org.mnemex.engine.schema.Field;
+import org.mnemex.engine.shard.Fact;
+import org.mnemex.engine.shard.Shard;
+import org.mnemex.engine.shard.ShardResult;
+import org.mnemex.engine.shard.ShardSearch;
+
+/** A snapshot in this process as a shard of an edition whose other shards are elsewhere. */
+public final class SnapshotShard implements Shard {
+  private final SearchedSnapshot searched;
+  private final Snapshot snapshot;
+
+  public SnapshotShard(SearchedSnapshot searched) {
+    this.searched = searched;
+    this.snapshot = searched.snapshot();
+  }
+
+  @Override
+  public long documents() {
+    return snapshot.documents();
+  }
+
+  @Override
+  public Map<String, Fact> facts(SearchRequest request, boolean scored) {
+    Budget budget = budget(request.limits());
+    TellingStatistics statistics = new TellingStatistics(snapshot, budget, scored);
+    PreparedSearch.ahead(snapshot, request, budget, statistics);
+    return statistics.facts();
+  }
+
+  @Override
+  public ShardResult search(ShardSearch search) {
+    PreparedSearch prepared = PreparedSearch.ofShard(snapshot, search, searched.cache());
+    PartSearch found =
+        search.most() == Long.MAX_VALUE
+            ? Searcher.all(prepared, searched.helpers())
+            : Searcher.some(prepared, search.most());
+    return found.told(search.split());
+  }
+
+  @Override
+  public List<SearchResult.@Nullable Hit> show(ShardSearch search, List<String> keys) {
+    PreparedSearch prepared = PreparedSearch.ofShard(snapshot, search, searched.cache());
+    List<Order.@Nullable Entry> entries = keys.stream().map(this::entry).toList();
+    List<SearchResult.Hit> shown =
+        ShownHits.of(prepared, entries.stream().filter(entry -> entry != null).toList());
+    List<SearchResult.@Nullable Hit> all = new ArrayList<>();
+    int next = 0;
+    for (Order.Entry entry : entries) {
+      all.add(entry == null ? null : shown.get(next++));
+    }
+    return all;
+  }
+
+  /** A document as a result without a score; null if there is none with that key. */
+  private Order.@Nullable Entry entry(String key) {
+    byte[] utf8 = key.getBytes(StandardCharsets.UTF_8);
+    for (SegmentView view : snapshot.segments()) {
+      int doc = view.find(utf8);
+      if (doc >= 0) {
+        return new Order.Entry(view.reader(), doc, 0, 0, false);
+      }
+    }
+    return null;
+  }
+
+  @Override
+  public @Nullable Explanation explain(ShardSearch search, String key) {
+    return Explainer.explain(PreparedSearch.ofShard(snapshot, search, null), key);
+  }
+
+  @Override
+  public Fact.Terms completions(
+      String field, String beginning, int edits, boolean prefix, int most, SearchLimits limits) {
+    return new BestTerms(snapshot, field(field), budget(limits))
+        .candidates(Completions.rule(beginning, edits, prefix, most));
+  }
+
+  @Override
+  public Map<String, Long> having(String field, List<String> terms, SearchLimits limits) {
+    return searched.having(field(field), terms, budget(limits));
+  }
+
+  @Override
+  public List<Phrases.Found> values(String field, String typed, int most) {
+    return searched.values(field(field), typed, most);
+  }
+
+  private Field field(String name) {
+    return snapshot.schema().field(name);
+  }
+
+  private Budget budget(SearchLimits limits) {
+    return new Budget(limits, System::nanoTime, snapshot.documents());
+  }
+}

@@ -1,0 +1,27 @@
+package org.mnemex.engine.shard;
+
+import java.util.List;
+import java.util.Map;
+import org.mnemex.engine.request.SearchRequest;
+
+/**
+ * A search as a shard is asked for it: with what has to be known about all shards.
+ *
+ * @param most how many results are enough, from 1
+ * @param basis what scores are computed with
+ * @param chosen terms by what they were chosen for
+ * @param split the values within which a facet is to be counted, by the number of the facet from 0;
+ *     only of facets that are split
+ */
+public record ShardSearch(
+    SearchRequest request,
+    long most,
+    SearchRequest.Basis basis,
+    Map<String, List<Fact.Term>> chosen,
+    Map<Integer, List<Object>> split) {
+
+  /** The same with facets counted within values. */
+  public ShardSearch splitting(Map<Integer, List<Object>> values) {
+    return new ShardSearch(request, most, basis, chosen, values);
+  }
+}
