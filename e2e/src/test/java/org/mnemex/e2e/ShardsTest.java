@@ -174,6 +174,71 @@ class ShardsTest {
     }
   }
 
+  @Test
+  void nodesWithSomeShardsEachAnswerAsOneWithAll() throws Exception {
+    Path placement = temp.resolve("placement.yaml");
+    place(placement);
+    try (RunningService whole = service("whole");
+        RunningService first = builder(0, 2);
+        RunningService second = builder(1, 2);
+        RunningService north = placed("north", placement);
+        RunningService south = placed("south", placement);
+        RunningService front = placed("front", placement);
+        Gardener gardener = new Gardener(garden, 11, Clock.systemUTC())) {
+      for (RunningService each : List.of(whole, first, second)) {
+        each.applyGarden();
+      }
+      RunningService.await(() -> problem(front).contains("do not have all shards of plants"));
+      assertThat(SearchNodesTest.isReady(front)).isFalse();
+      place(placement, at("north", north, 0), at("south", south, 1), at("front", front));
+      for (RunningService node : List.of(north, south, front)) {
+        RunningService.await(() -> SearchNodesTest.isReady(node));
+      }
+      for (int round = 0; round < 3; round++) {
+        for (int i = 0; i < 30; i++) {
+          gardener.change();
+        }
+        for (RunningService node : List.of(north, south, front)) {
+          SearchNodesTest.assertSameAnswers(whole, node);
+        }
+      }
+      // One shard is gone: no answer, rather than a part of one.
+      long found = found(front);
+      south.kill();
+      RunningService.await(() -> ferns(front).statusCode() == 503);
+      assertThat(ferns(front).body()).contains("/problems/shard-away", "shard 1");
+      // It moves to another node, and nobody is restarted.
+      place(placement, at("north", north, 0, 1), at("front", front));
+      RunningService.await(() -> ferns(front).statusCode() == 200);
+      assertThat(found(front)).isEqualTo(found);
+    }
+  }
+
+  private RunningService placed(String name, Path placement) throws IOException {
+    return sharing(
+        name,
+        "--mnemex.role=search",
+        "--mnemex.node.name=" + name,
+        "--mnemex.node.placement=" + placement);
+  }
+
+  private static HttpResponse<String> ferns(RunningService node) {
+    try {
+      return node.get("/search/plant-search?q=fern");
+    } catch (IOException | InterruptedException e) {
+      throw new AssertionError(e);
+    }
+  }
+
+  /** A node as the placement lists it. */
+  private static String at(String name, RunningService node, Integer... shards) {
+    return "{name: %s, url: '%s', shards: %s}".formatted(name, node.url, List.of(shards));
+  }
+
+  private static void place(Path placement, String... nodes) throws IOException {
+    Files.writeString(placement, "nodes: [" + String.join(", ", nodes) + "]");
+  }
+
   private static boolean isWaiting(RunningService builder) {
     var next = builder.client.index("plants").next();
     return next != null && next.state().equals("ready");

@@ -64,9 +64,14 @@ public record MnemexSettings(
    * @param name what it is called; null for the name of the machine and the port
    * @param builder address of the builder, to which it reports and which tells it what is new; null
    *     if it only looks into the store
-   * @param keyFile a file with a key for the builder, if that wants one
+   * @param keyFile a file with a key for the builder and for other nodes, if they want one
+   * @param placement a file that says which nodes have which shards; null if this one has all
    */
-  public record Node(@Nullable String name, @Nullable URI builder, @Nullable Path keyFile) {}
+  public record Node(
+      @Nullable String name,
+      @Nullable URI builder,
+      @Nullable Path keyFile,
+      @Nullable Path placement) {}
 
   /** The records that are built here. */
   public Shard ownShard() {

@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.function.BiFunction;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.limit.Budget;
@@ -51,10 +52,18 @@ public final class SearchedShards implements Searched {
     return nothing.schema();
   }
 
-  /** The same: whoever holds a shard has helpers of its own. */
+  /** Shards in this process are helped. */
   @Override
   public Searched helpedBy(Helpers helpers) {
-    return this;
+    return new SearchedShards(
+        schema(), new HelpedShards(shards, helpers), facts, nothing.checkpoint());
+  }
+
+  private record HelpedShards(Shards shards, Helpers helpers) implements Shards {
+    @Override
+    public <T extends @Nullable Object> List<T> each(BiFunction<Integer, Shard, T> question) {
+      return shards.each((number, shard) -> question.apply(number, shard.helpedBy(helpers)));
+    }
   }
 
   @Override

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
+import org.mnemex.engine.limit.Helpers;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.phrase.Phrases;
 import org.mnemex.engine.read.SegmentView;
@@ -27,6 +28,11 @@ public final class SnapshotShard implements Shard {
   public SnapshotShard(SearchedSnapshot searched) {
     this.searched = searched;
     this.snapshot = searched.snapshot();
+  }
+
+  @Override
+  public Shard helpedBy(Helpers helpers) {
+    return new SnapshotShard(new SearchedSnapshot(snapshot, searched.cache(), helpers));
   }
 
   @Override

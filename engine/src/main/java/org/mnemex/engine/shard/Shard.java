@@ -3,6 +3,7 @@ package org.mnemex.engine.shard;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.limit.Helpers;
 import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.phrase.Phrases;
 import org.mnemex.engine.request.Explanation;
@@ -14,6 +15,11 @@ import org.mnemex.engine.request.SearchResult;
  * data that can travel. Errors of searches are thrown as for documents in this process.
  */
 public interface Shard {
+  /** The same with helpers for searches that have to know all results, if it is in this process. */
+  default Shard helpedBy(Helpers helpers) {
+    return this;
+  }
+
   /** How many documents there are. */
   long documents();
 

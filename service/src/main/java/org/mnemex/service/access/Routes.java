@@ -111,6 +111,8 @@ public final class Routes {
         "/swagger-ui/**");
     allow(Set.of(ADMIN, NODE), "POST", "/api/nodes/{node}");
     allow(Set.of(ADMIN, NODE), "DELETE", "/api/nodes/{node}");
+    allow(Set.of(ADMIN, NODE), "GET", "/api/shards");
+    allow(Set.of(ADMIN, NODE), "POST", "/api/shards");
 
     allow(Set.of(ADMIN, READ), "POST", "/api/analysers/try");
     allow(Set.of(ADMIN, READ), "POST", "/api/endpoints/{endpoint}/compare");

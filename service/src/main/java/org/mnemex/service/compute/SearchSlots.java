@@ -54,6 +54,11 @@ public class SearchSlots implements Helpers {
             atOnce, Thread.ofPlatform().daemon().name("search-", 0).factory());
   }
 
+  /** As many slots for something else, which never waits for these. */
+  public SearchSlots others() {
+    return new SearchSlots(atOnce);
+  }
+
   /**
    * Runs a search when a slot is free.
    *
@@ -169,8 +174,9 @@ public class SearchSlots implements Helpers {
     }
   }
 
+  /** Ends what runs. */
   @PreDestroy
-  void stop() {
+  public void stop() {
     threads.shutdownNow();
   }
 }

@@ -82,6 +82,7 @@ public enum ProblemType {
   REPEATED_PARAMETER(400, "A parameter that takes one value is there more than once."),
   SEARCH_NODE(421, "The call is not for a search node, which only answers searches."),
   SEARCH_TIMEOUT(503, "The search exceeded its time limit."),
+  SHARD_AWAY(503, "No search node that has a shard of the index can be asked now."),
   SOURCE_UNAVAILABLE(503, "The source cannot be read now."),
   STOPPING(503, "The service is stopping."),
   TEXT_TOO_LONG(400, "The text to compare with is too long."),

@@ -24,6 +24,10 @@ final class FollowedBuilder implements AutoCloseable {
   private final Follower follower;
   private final Clock clock;
   private volatile @Nullable Offer taken;
+  private @Nullable Offer fetched;
+
+  /** Whether this node is to have what it builds, and not only to know of it. */
+  private boolean isHere = true;
 
   /** When something new was seen, by the clock of this machine. */
   private volatile Instant news;
@@ -56,7 +60,11 @@ final class FollowedBuilder implements AutoCloseable {
   /** What was followed when this process last ran; null if it is not all here. */
   @Nullable Offer remembered() throws IOException {
     Offer remembered = follower.remembered();
-    return remembered != null && pool.hasAll(files(remembered)) ? remembered : null;
+    if (remembered == null || isHere && !pool.hasAll(files(remembered))) {
+      return null;
+    }
+    fetched = isHere ? remembered : null;
+    return remembered;
   }
 
   /**
@@ -76,16 +84,26 @@ final class FollowedBuilder implements AutoCloseable {
     return offer;
   }
 
-  /** Fetches what is missing of an offer. */
+  /** Says whether this node is to have what it builds, from now on. */
+  void here(boolean has) {
+    isHere = has;
+    fetched = has ? fetched : null;
+  }
+
+  /** Fetches what is missing of an offer, if it is to be here. */
   void fetch(Offer offer) throws IOException {
-    Offer before = taken;
-    if (!offer.equals(before)) {
+    if (isHere && !offer.equals(fetched)) {
+      Offer before = taken;
       pool.fetch(files(offer), before == null ? List.of() : files(before));
+      fetched = offer;
     }
   }
 
   /** Fetches what is missing of an offer, or has changed on the disk. */
   void mend(Offer offer) throws IOException {
+    if (!isHere) {
+      return;
+    }
     pool.removeDamaged(files(offer));
     pool.fetch(files(offer), List.of());
   }

@@ -1,82 +1,112 @@
 package org.mnemex.service.publish;
 
 import java.io.IOException;
-import java.nio.file.Files;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
+import java.util.TreeSet;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.EditionCopy;
 import org.mnemex.engine.SearchView;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.error.DamagedFileException;
+import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.schema.Schema;
+import org.mnemex.engine.shard.Fact;
+import org.mnemex.engine.shard.Shard;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.EditionName;
 import org.mnemex.publish.file.FilePool;
-import org.mnemex.publish.file.PublishedFile;
+import org.mnemex.service.shard.AskedTogether;
+import org.mnemex.service.shard.Held;
+import org.mnemex.service.shard.OtherNodes;
+import org.mnemex.service.shard.Remote;
+import org.mnemex.service.shard.ShardAwayException;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.EditionDamagedException;
 import org.mnemex.sync.edition.SearchedEdition;
 import org.mnemex.sync.source.Position;
-import tools.jackson.core.type.TypeReference;
-import tools.jackson.databind.json.JsonMapper;
 
 /**
- * The copy of an edition that is built elsewhere: one part from each builder, searched as one. Each
- * builder counts its editions for itself; the number is that of the first.
+ * The copy of an edition that is built elsewhere: one part from each builder, searched as one.
+ * Parts that are not here are asked of other nodes. Each builder counts its editions for itself;
+ * the number is that of the first.
  */
 final class FollowedEdition implements SearchedEdition {
-  private static final JsonMapper JSON = JsonMapper.shared();
-  private static final TypeReference<Set<String>> KEYS = new TypeReference<>() {};
   private static final String POSITION = "position";
 
-  private final List<Part> parts = new ArrayList<>();
+  /** A node that does not answer, or has gone on, is not asked again; others are. */
+  private static final int ATTEMPTS = 4;
+
+  private static final long PAUSE_MILLIS = 100;
+
+  /** More facts than this are forgotten; they are asked for again. */
+  private static final int MAX_FACTS = 10_000;
+
+  private final List<EditionName> names;
+  private final List<FollowedPart> parts = new ArrayList<>();
+
+  /** Shards that are not here. */
+  private final Set<Integer> missing = new TreeSet<>();
+
+  private final OtherNodes others;
   private final Runnable onDamage;
   private volatile As as;
+
+  /** What other nodes may search it as, which may come before it is searched so here. */
+  private volatile As offered;
+
   private volatile @Nullable String damage;
+  private volatile Known known = new Known(Set.of());
 
   /** What it is searched as. */
   private record As(IndexDefinition definition, int version) {}
 
-  /**
-   * What is known of the commit that is searched.
-   *
-   * @param state says which commit it is
-   */
-  private record Commit(
-      String state, @Nullable Instant trueAt, Set<String> setAside, @Nullable Position position) {}
-
-  /** What one builder has built. */
-  private static final class Part {
-    private final EditionName name;
-    private final EditionCopy copy;
-    private volatile Commit commit = new Commit("", null, Set.of(), null);
-
-    Part(EditionName name, Schema schema) {
-      this.name = name;
-      this.copy = new EditionCopy(schema);
+  /** What is known about shards as they were at one moment. */
+  private record Known(Set<Held> held, Map<String, Fact> facts) {
+    Known(Set<Held> held) {
+      this(held, new ConcurrentHashMap<>());
     }
   }
 
   /**
    * @param names of the edition at each builder
+   * @param here the numbers of the shards that are here
    * @param onDamage told when a file turns out to be damaged
    */
   FollowedEdition(
-      List<EditionName> names, IndexDefinition definition, int version, Runnable onDamage) {
+      List<EditionName> names,
+      IndexDefinition definition,
+      int version,
+      Set<Integer> here,
+      OtherNodes others,
+      Runnable onDamage) {
+    this.names = List.copyOf(names);
+    this.others = others;
     this.onDamage = onDamage;
     this.as = new As(definition, version);
-    names.forEach(name -> parts.add(new Part(name, definition.schema())));
+    this.offered = as;
+    for (int shard = 0; shard < names.size(); shard++) {
+      if (here.contains(shard)) {
+        parts.add(new FollowedPart(names.get(shard), shard, definition.schema()));
+      } else {
+        missing.add(shard);
+      }
+    }
   }
 
   /** What it is called at each builder. */
   List<EditionName> names() {
-    return parts.stream().map(part -> part.name).toList();
+    return names;
   }
 
   /** Whether its files can be read as a definition wants them. */
@@ -84,42 +114,93 @@ final class FollowedEdition implements SearchedEdition {
     return definition.schema().fingerprint().equals(as.definition.schema().fingerprint());
   }
 
-  /** Takes another version of its definition, which {@link #fits}. */
-  void redefine(IndexDefinition definition, int version) {
-    if (version != as.version || !definition.name().equals(as.definition.name())) {
-      parts.forEach(part -> part.copy.redefine(definition.schema()));
-      as = new As(definition, version);
+  /**
+   * Offers other nodes to be searched by another version of its definition, which {@link #fits}.
+   */
+  void offer(IndexDefinition definition, int version) {
+    offered = new As(definition, version);
+    keep();
+  }
+
+  /**
+   * Whether it can be searched by the version that is offered: all that is not here is elsewhere.
+   */
+  boolean isComplete() {
+    return others.have(id(offered), missing);
+  }
+
+  /** Takes the version of its definition that is offered. */
+  void redefine() {
+    As next = offered;
+    if (next.version != as.version || !next.definition.name().equals(as.definition.name())) {
+      parts.forEach(part -> part.redefine(next.definition.schema()));
+      as = next;
+    }
+  }
+
+  private List<String> id(As one) {
+    return Stream.concat(
+            names.stream().map(EditionName::toString), Stream.of("version " + one.version))
+        .toList();
+  }
+
+  private void keep() {
+    if (others.isOn()) {
+      for (FollowedPart part : parts) {
+        part.keep(id(as), as.definition.schema());
+        part.keep(id(offered), offered.definition.schema());
+      }
     }
   }
 
   /**
-   * Moves on to a commit of one builder.
+   * Moves on to a commit of one builder, if that part is here.
    *
    * @param builder which one, from 0
    * @param pool has all files of the manifest
    * @throws DamagedFileException if a file is not what it should be
    */
   void take(int builder, EditionManifest manifest, FilePool pool) throws IOException {
-    Part part = parts.get(builder);
-    PublishedFile keys = manifest.file(EditionManifest.SET_ASIDE);
-    String state = manifest.commit().content() + " " + keys.content();
-    String trueAt = manifest.state().trueAt();
-    Instant moment = trueAt == null ? null : Instant.parse(trueAt);
-    if (state.equals(part.commit.state)) {
-      part.commit = new Commit(state, moment, part.commit.setAside, part.commit.position);
-      return;
+    for (FollowedPart part : parts) {
+      if (part.shard() == builder) {
+        part.take(manifest, pool);
+      }
     }
-    Set<String> setAside = JSON.readValue(Files.readAllBytes(pool.path(keys)), KEYS);
-    part.copy.take(pool.path(manifest.commit()), file -> pool.path(manifest.file(file)));
-    // Read here, as each search tells it.
-    String position = part.copy.snapshot().checkpoint().values().get(POSITION);
-    part.commit =
-        new Commit(state, moment, setAside, position == null ? null : Position.parse(position));
+    keep();
+  }
+
+  /** What other nodes may ask for. */
+  List<Held> held() {
+    return Stream.of(as, offered)
+        .distinct()
+        .flatMap(one -> parts.stream().map(part -> part.held(one.definition.name(), id(one))))
+        .filter(Objects::nonNull)
+        .toList();
+  }
+
+  /**
+   * Shards as another node asks for them; null if they are not here, or not any more.
+   *
+   * @param edition what {@link Held#edition} says
+   * @param states which commit of each shard
+   */
+  @Nullable SearchView held(List<String> edition, List<Integer> shards, List<String> states) {
+    List<SearchView> views = new ArrayList<>();
+    for (FollowedPart part : parts) {
+      int at = shards.indexOf(part.shard());
+      SearchView view = at < 0 ? null : part.kept(edition, states.get(at));
+      if (view != null) {
+        views.add(view);
+      }
+    }
+    return views.isEmpty() || views.size() < shards.size()
+        ? null
+        : SearchView.of(views, Checkpoint.NONE);
   }
 
   @Override
   public int number() {
-    return parts.getFirst().name.number();
+    return names.getFirst().number();
   }
 
   @Override
@@ -135,61 +216,123 @@ final class FollowedEdition implements SearchedEdition {
   @Override
   public <T extends @Nullable Object> T search(
       @Nullable Schema other, Function<SearchView, T> work) {
+    for (int attempt = 1; ; attempt++) {
+      try {
+        return work.apply(view(other));
+      } catch (ShardAwayException e) {
+        if (attempt == ATTEMPTS) {
+          throw e;
+        }
+        pause();
+      } catch (DamagedFileException | InternalError e) {
+        // InternalError: the file of a mapped region is gone.
+        damage = String.valueOf(e.getMessage());
+        onDamage.run();
+        throw new EditionDamagedException(
+            as.definition.name(), number(), "a file cannot be read; it is fetched again", e);
+      }
+    }
+  }
+
+  private static void pause() {
     try {
-      return work.apply(view(other));
-    } catch (DamagedFileException | InternalError e) {
-      // InternalError: the file of a mapped region is gone.
-      damage = String.valueOf(e.getMessage());
-      onDamage.run();
-      throw new EditionDamagedException(
-          as.definition.name(), number(), "a file cannot be read; it is fetched again", e);
+      Thread.sleep(PAUSE_MILLIS);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new ShardAwayException("this service is stopping", e);
     }
   }
 
   private SearchView view(@Nullable Schema other) {
-    if (parts.size() == 1) {
-      return view(parts.getFirst(), other);
+    if (missing.isEmpty()) {
+      return together(other);
     }
+    if (other != null) {
+      throw new QueryRefusedException(
+          "a node that has not all shards of the index tries no other analysers");
+    }
+    As now = as;
+    List<Remote> remote = others.holders(id(now), missing);
     // Before the views, which may include more.
     Position position = position();
+    List<Shard> all = new ArrayList<>(remote);
+    Set<Held> held = new HashSet<>();
+    remote.forEach(one -> held.addAll(one.held()));
+    parts.forEach(part -> held.add(state(part)));
+    if (!parts.isEmpty()) {
+      all.add(together(null).shard());
+    }
     return SearchView.of(
-        parts.stream().map(part -> view(part, other)).toList(),
-        position == null ? Checkpoint.NONE : new Checkpoint(Map.of(POSITION, position.toString())));
+        now.definition.schema(), new AskedTogether(all), facts(held), checkpoint(position));
   }
 
-  private static SearchView view(Part part, @Nullable Schema other) {
-    return other == null ? part.copy.view() : part.copy.view(other);
+  private Held state(FollowedPart part) {
+    return new Held("", List.of(), part.shard(), part.commit().state(), null, null, Set.of());
+  }
+
+  /** Facts about very these commits. */
+  private Map<String, Fact> facts(Set<Held> held) {
+    Known now = known;
+    if (!now.held.equals(held) || now.facts.size() > MAX_FACTS) {
+      now = new Known(held);
+      known = now;
+    }
+    return now.facts;
+  }
+
+  /** What is here. */
+  private SearchView together(@Nullable Schema other) {
+    if (parts.size() == 1) {
+      return parts.getFirst().view(other);
+    }
+    Position position = position();
+    return SearchView.of(
+        parts.stream().map(part -> part.view(other)).toList(), checkpoint(position));
+  }
+
+  private static Checkpoint checkpoint(@Nullable Position position) {
+    return position == null
+        ? Checkpoint.NONE
+        : new Checkpoint(Map.of(POSITION, position.toString()));
+  }
+
+  /** What other nodes have of what is not here. */
+  private List<Held> elsewhere() {
+    return missing.isEmpty() ? List.of() : others.held(id(as), missing);
   }
 
   @Override
   public String state() {
-    return parts.stream().map(part -> part.commit.state).collect(Collectors.joining(" "));
+    return Stream.concat(
+            parts.stream().map(part -> part.commit().state()),
+            elsewhere().stream().map(Held::state).sorted())
+        .collect(Collectors.joining(" "));
   }
 
   @Override
   public boolean isSetAside(String key) {
-    return parts.stream().anyMatch(part -> part.commit.setAside.contains(key));
+    return parts.stream().anyMatch(part -> part.commit().setAside().contains(key))
+        || elsewhere().stream().anyMatch(held -> held.setAside().contains(key));
   }
 
+  /** The earliest of all parts; of those elsewhere, wherever they are. */
   @Override
   public @Nullable Instant trueAt() {
-    Instant least = Instant.MAX;
-    for (Part part : parts) {
-      Instant trueAt = part.commit.trueAt;
-      if (trueAt == null) {
-        return null;
-      }
-      least = trueAt.isBefore(least) ? trueAt : least;
-    }
-    return least;
+    List<@Nullable Instant> all = new ArrayList<>();
+    parts.forEach(part -> all.add(part.commit().trueAt()));
+    elsewhere().forEach(held -> all.add(held.trueAt()));
+    return all.contains(null) ? null : all.stream().min(Comparator.naturalOrder()).orElse(null);
   }
 
   /** The least of all parts; null if they cannot be compared. */
   @Override
   public @Nullable Position position() {
-    Position least = parts.getFirst().commit.position;
-    for (Part part : parts) {
-      Position position = part.commit.position;
+    List<@Nullable Position> all = new ArrayList<>();
+    parts.forEach(part -> all.add(part.commit().position()));
+    elsewhere()
+        .forEach(held -> all.add(held.position() == null ? null : Position.parse(held.position())));
+    Position least = all.isEmpty() ? null : all.getFirst();
+    for (Position position : all) {
       if (least == null || position == null || !position.history().equals(least.history())) {
         return null;
       }
@@ -201,5 +344,10 @@ final class FollowedEdition implements SearchedEdition {
   @Override
   public @Nullable String damage() {
     return damage;
+  }
+
+  /** The numbers of all shards of an index with so many builders. */
+  static Set<Integer> all(int shards) {
+    return IntStream.range(0, shards).boxed().collect(Collectors.toSet());
   }
 }

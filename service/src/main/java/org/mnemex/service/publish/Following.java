@@ -9,14 +9,18 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Queue;
 import java.util.Set;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.SearchView;
 import org.mnemex.engine.error.DamagedFileException;
 import org.mnemex.publish.Division;
 import org.mnemex.publish.EditionName;
@@ -26,10 +30,13 @@ import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
 import org.mnemex.service.access.Keys;
+import org.mnemex.service.compute.Repeated;
 import org.mnemex.service.definition.Definition;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.RunningDefinition.FollowedIndex;
 import org.mnemex.service.publish.PublishedDefinitions.PublishedIndex;
+import org.mnemex.service.shard.Held;
+import org.mnemex.service.shard.OtherNodes;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.source.Shard;
@@ -57,6 +64,9 @@ public class Following {
   /** How often it looks at everything while the builder tells what is new. */
   private static final Duration SELDOM = Duration.ofSeconds(30);
 
+  /** How long other nodes may ask for an edition that is no longer searched here. */
+  private static final Duration RETIRED = Duration.ofSeconds(15);
+
   /** In the cache, the folder with what is followed of each shard. */
   private static final String SHARDS = "shards";
 
@@ -64,6 +74,7 @@ public class Following {
   private final Keys keys;
   private final JsonMapper json;
   private final Clock clock;
+  private final OtherNodes nodes;
   private final @Nullable StoreSettings settings;
   private final Path cache;
   private @Nullable OpenStore store;
@@ -75,7 +86,21 @@ public class Following {
   /** Whether the store itself has said how many there are. */
   private boolean isDivisionKnown;
 
-  private Map<List<EditionName>, FollowedEdition> editions = Map.of();
+  private volatile Map<List<EditionName>, FollowedEdition> editions = Map.of();
+
+  /** Editions that are no longer searched here, with when other nodes will have gone on as well. */
+  private final Queue<Former> formers = new ConcurrentLinkedQueue<>();
+
+  private record Former(FollowedEdition edition, Instant until) {}
+
+  /** The shards that are here. */
+  private Set<Integer> here = Set.of();
+
+  /** Whether other nodes do not have yet what is to be searched. */
+  private volatile boolean isWaiting;
+
+  /** What the log says is followed. */
+  private String told = "";
 
   /** The definitions that are followed besides those of indexes. */
   private List<DefinitionRow> others = List.of();
@@ -87,11 +112,17 @@ public class Following {
   private volatile StoreView.@Nullable BuilderLink builder;
 
   Following(
-      Installation installation, Keys keys, JsonMapper json, Clock clock, MnemexSettings settings) {
+      Installation installation,
+      Keys keys,
+      JsonMapper json,
+      Clock clock,
+      OtherNodes nodes,
+      MnemexSettings settings) {
     this.installation = installation;
     this.keys = keys;
     this.json = json;
     this.clock = clock;
+    this.nodes = nodes;
     boolean follows = settings.role() == MnemexSettings.Role.SEARCH;
     if (follows && settings.store() == null) {
       throw new SettingsException(
@@ -155,13 +186,26 @@ public class Following {
     }
     editions = Map.of();
     builders = List.copyOf(opened);
+    place(placed());
+  }
+
+  /** The shards that are to be here. */
+  private Set<Integer> placed() {
+    Set<Integer> all = FollowedEdition.all(builders.size());
+    Set<Integer> own = nodes.own();
+    return own == null ? all : all.stream().filter(own::contains).collect(Collectors.toSet());
+  }
+
+  private void place(Set<Integer> shards) {
+    here = shards;
+    builders.forEach(one -> one.here(shards.contains(one.shard().number())));
   }
 
   private Duration pause(StoreSettings given) {
     StoreView.BuilderLink link = builder;
     // One builder does not know what the others write.
     boolean isTold = link != null && link.problem() == null && builders.size() == 1;
-    boolean isWell = isTold && Objects.requireNonNull(following).problem() == null;
+    boolean isWell = isTold && !isWaiting && Objects.requireNonNull(following).problem() == null;
     return isWell && SELDOM.compareTo(given.every()) > 0 ? SELDOM : given.every();
   }
 
@@ -210,11 +254,23 @@ public class Following {
       offers.add(one.look(one.shard().isWhole() ? objects : null));
     }
     isDivisionKnown = true;
+    Set<Integer> placed = placed();
+    boolean isMoved = !placed.equals(here);
+    if (isMoved) {
+      place(placed);
+    }
     if (editions.values().stream().anyMatch(one -> one.damage() != null)) {
       mend(offers);
-    } else if (!offers.equals(builders.stream().map(FollowedBuilder::taken).toList())) {
+    } else if (isMoved
+        || isWaiting
+        || !offers.equals(builders.stream().map(FollowedBuilder::taken).toList())) {
       for (FollowedBuilder one : builders) {
         one.fetch(offers.get(one.shard().number()));
+      }
+      if (isMoved) {
+        retire(editions.values());
+        editions = Map.of();
+        isWaiting = true;
       }
       try {
         take(offers);
@@ -245,13 +301,14 @@ public class Following {
    */
   private void take(List<Offer> offers) throws IOException {
     boolean isSame =
-        builders.stream()
-            .allMatch(
-                one -> {
-                  Offer before = one.taken();
-                  return before != null
-                      && before.content().equals(offers.get(one.shard().number()).content());
-                });
+        !isWaiting
+            && builders.stream()
+                .allMatch(
+                    one -> {
+                      Offer before = one.taken();
+                      return before != null
+                          && before.content().equals(offers.get(one.shard().number()).content());
+                    });
     if (isSame) {
       for (FollowedEdition edition : editions.values()) {
         take(edition, offers);
@@ -286,24 +343,31 @@ public class Following {
     Map<List<EditionName>, FollowedEdition> next = new HashMap<>();
     List<FollowedIndex> indexes = new ArrayList<>();
     List<String> differing = new ArrayList<>();
+    List<String> waiting = new ArrayList<>();
     for (PublishedIndex one : published.getFirst().indexes()) {
       List<EditionName> names = names(one, published);
       if (names != null) {
         FollowedIndex index = index(one, names);
         FollowedEdition edition = (FollowedEdition) index.live();
+        edition.offer(index.index(), index.version());
         take(edition, offers);
-        edition.redefine(index.index(), index.version());
         next.put(names, edition);
-        indexes.add(index);
-        continue;
+        if (edition.isComplete()) {
+          edition.redefine();
+          indexes.add(index);
+          continue;
+        }
+        waiting.add(one.row().name());
+      } else {
+        differing.add(one.row().name());
       }
-      differing.add(one.row().name());
       FollowedIndex former = installation.running().followed().get(one.row().name());
       if (former != null
           && former.live() instanceof FollowedEdition edition
           && edition.names().size() == builders.size()) {
-        take(edition, offers);
-        next.put(edition.names(), edition);
+        if (next.putIfAbsent(edition.names(), edition) == null) {
+          take(edition, offers);
+        }
         indexes.add(former);
       }
     }
@@ -313,19 +377,27 @@ public class Following {
     }
     installation.follow(others, indexes);
     keys.follow(published.getFirst().keys());
+    retire(editions.values().stream().filter(one -> !next.containsValue(one)).toList());
     editions = next;
+    isWaiting = !waiting.isEmpty();
     disagreement =
-        differing.isEmpty()
-            ? null
-            : "not all builders answer with the same definition of %s; what they agreed on before goes on answering"
-                .formatted(String.join(", ", differing));
-    LOG.info(
-        "what is followed: {}",
+        !differing.isEmpty()
+            ? "not all builders answer with the same definition of %s; what they agreed on before goes on answering"
+                .formatted(String.join(", ", differing))
+            : isWaiting
+                ? "the other nodes do not have all shards of %s yet"
+                    .formatted(String.join(", ", waiting))
+                : null;
+    String now =
         next.keySet().stream()
             .map(
                 names -> names.stream().map(EditionName::toString).collect(Collectors.joining("+")))
             .sorted()
-            .collect(Collectors.joining(", ")));
+            .collect(Collectors.joining(", "));
+    if (!isWaiting || !now.equals(told)) {
+      LOG.info("what is followed: {}", now);
+    }
+    told = now;
   }
 
   /** The edition of an index at each builder; null if they do not all define it alike. */
@@ -355,7 +427,41 @@ public class Following {
         index,
         known != null && known.fits(index)
             ? known
-            : new FollowedEdition(names, index, version, this::mendSoon));
+            : new FollowedEdition(names, index, version, here, nodes, this::mendSoon));
+  }
+
+  private void retire(Collection<FollowedEdition> old) {
+    if (nodes.isOn()) {
+      old.forEach(one -> formers.add(new Former(one, clock.instant().plus(RETIRED))));
+    }
+  }
+
+  private Stream<FollowedEdition> known() {
+    formers.removeIf(former -> former.until.isBefore(clock.instant()));
+    return Stream.concat(editions.values().stream(), formers.stream().map(Former::edition));
+  }
+
+  /** The shards that are here for other nodes. */
+  public List<Held> held() {
+    return nodes.isOn()
+        ? known().flatMap(edition -> edition.held().stream()).distinct().toList()
+        : List.of();
+  }
+
+  /**
+   * Shards as another node asks for them; null if they are not here, or not any more.
+   *
+   * @param edition what {@link Held#edition} says
+   * @param shards numbers from 0
+   * @param states which commit of each shard
+   */
+  public @Nullable SearchView held(
+      List<String> edition, List<Integer> shards, List<String> states) {
+    return known()
+        .map(one -> one.held(edition, shards, states))
+        .filter(Objects::nonNull)
+        .findFirst()
+        .orElse(null);
   }
 
   private void mendSoon() {

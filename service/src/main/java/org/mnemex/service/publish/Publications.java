@@ -31,6 +31,7 @@ import org.mnemex.publish.store.ObjectStore;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
+import org.mnemex.service.compute.Repeated;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.InstallationParts;
 import org.mnemex.service.install.Running;

@@ -10,6 +10,7 @@ import org.mnemex.grammar.DefinitionKind;
 import org.mnemex.publish.Catalogue;
 import org.mnemex.publish.store.ObjectStore;
 import org.mnemex.publish.store.StoredObject;
+import org.mnemex.service.compute.Repeated;
 import org.mnemex.service.install.DefinitionFile;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.RunningDefinition.RunningIndex;

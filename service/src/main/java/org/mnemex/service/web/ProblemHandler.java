@@ -18,8 +18,10 @@ import org.mnemex.grammar.DefinitionException;
 import org.mnemex.grammar.DefinitionProblem;
 import org.mnemex.service.access.Caller;
 import org.mnemex.service.access.Right;
+import org.mnemex.service.compute.SearchSlots;
 import org.mnemex.service.problem.ProblemException;
 import org.mnemex.service.problem.ProblemType;
+import org.mnemex.service.shard.ShardAwayException;
 import org.mnemex.sync.edition.EditionDamagedException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -74,6 +76,7 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
           case QueryRefusedException refused -> on(refused);
           case SearchTimeoutException timeout -> on(timeout);
           case EditionDamagedException damaged -> on(damaged);
+          case ShardAwayException away -> on(away);
           default -> onUnforeseen(e);
         };
     return (ProblemDetail) Objects.requireNonNull(answer.getBody());
@@ -120,6 +123,13 @@ public class ProblemHandler extends ResponseEntityExceptionHandler {
             ProblemType.SEARCH_TIMEOUT,
             detail(ProblemType.SEARCH_TIMEOUT, String.valueOf(e.getMessage())),
             null));
+  }
+
+  @ExceptionHandler
+  ResponseEntity<Object> on(ShardAwayException e) {
+    return on(
+        new ProblemException(ProblemType.SHARD_AWAY, String.valueOf(e.getMessage()))
+            .retryAfter(SearchSlots.RETRY_SECONDS));
   }
 
   /** The first problem stands in the document itself, all of them under {@code problems}. */

@@ -29,7 +29,12 @@ class RoleFilter extends OncePerRequestFilter {
   private static final List<String> ELSEWHERE = List.of("/api/", "/console");
 
   private static final List<String> HERE =
-      List.of("/api/store", "/api/conditions", "/api/session", "/api/health-and-metrics/");
+      List.of(
+          "/api/store",
+          "/api/shards",
+          "/api/conditions",
+          "/api/session",
+          "/api/health-and-metrics/");
 
   private final boolean isSearchNode;
   private final Shard shard;

@@ -1,4 +1,4 @@
-package org.mnemex.service.publish;
+package org.mnemex.service.compute;
 
 import java.io.IOException;
 import java.time.Duration;

@@ -1,0 +1,190 @@
+package org.mnemex.service.shard;
+
+import jakarta.annotation.PreDestroy;
+import java.io.IOException;
+import java.net.http.HttpClient;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.jspecify.annotations.Nullable;
+import org.mnemex.service.MnemexSettings;
+import org.mnemex.service.SettingsException;
+import org.mnemex.service.compute.Repeated;
+import org.springframework.stereotype.Component;
+
+/**
+ * The other search nodes that the placement names. The file is read again and again, so nodes come
+ * and go, and shards move, without a restart.
+ */
+@Component
+public class OtherNodes {
+  private static final Duration PAUSE = Duration.ofMillis(500);
+  private static final Duration CONNECTING = Duration.ofSeconds(2);
+
+  private final @Nullable Path file;
+  private final String name;
+  private final @Nullable Path keyFile;
+  private final HttpClient http;
+  private final AtomicInteger turn = new AtomicInteger();
+  private volatile Placement placement = new Placement(List.of());
+  private volatile Map<Placement.Node, OtherNode> others = Map.of();
+  private @Nullable Repeated reading;
+
+  OtherNodes(MnemexSettings settings) {
+    MnemexSettings.Node node = settings.node();
+    this.file = node.placement();
+    this.name = node.name() == null ? "" : node.name();
+    this.keyFile = node.keyFile();
+    this.http =
+        HttpClient.newBuilder()
+            .version(HttpClient.Version.HTTP_1_1)
+            .connectTimeout(CONNECTING)
+            .followRedirects(HttpClient.Redirect.NEVER)
+            .build();
+    if (file == null) {
+      return;
+    }
+    if (settings.role() != MnemexSettings.Role.SEARCH) {
+      throw new SettingsException(
+          "mnemex.node.placement is for search nodes; set --mnemex.role=search as well");
+    }
+    if (name.isEmpty()) {
+      throw new SettingsException(
+          "a search node with a placement needs the name that it has there; set --mnemex.node.name");
+    }
+    try {
+      read(file);
+    } catch (IOException e) {
+      throw new SettingsException(String.valueOf(e.getMessage()));
+    }
+    reading = new Repeated("reading the placement of shards", () -> PAUSE, () -> read(file));
+  }
+
+  private boolean read(Path from) throws IOException {
+    Placement next = Placement.read(from);
+    if (next.equals(placement)) {
+      return true;
+    }
+    Map<Placement.Node, OtherNode> before = others;
+    Map<Placement.Node, OtherNode> after = new HashMap<>();
+    for (Placement.Node node : next.nodes()) {
+      if (!node.name().equals(name)) {
+        OtherNode known = before.get(node);
+        after.put(node, known == null ? new OtherNode(node, http, keyFile) : known);
+      }
+    }
+    others = Map.copyOf(after);
+    placement = next;
+    before.forEach(
+        (node, other) -> {
+          if (!after.containsKey(node)) {
+            other.close();
+          }
+        });
+    return true;
+  }
+
+  /** Whether shards are placed on several nodes. */
+  public boolean isOn() {
+    return file != null;
+  }
+
+  /** The shards that this node is to have; null: all. */
+  public @Nullable Set<Integer> own() {
+    return file == null ? null : placement.of(name);
+  }
+
+  /** Why the placement cannot be read now, or null. */
+  public @Nullable String problem() {
+    return reading == null ? null : reading.problem();
+  }
+
+  /**
+   * Chooses a node for each of some shards, as few nodes as there are, and all in turn.
+   *
+   * @param edition its names at all builders
+   * @param shards numbers of the shards, from 0
+   * @throws ShardAwayException if nobody has one of them
+   */
+  public List<Remote> holders(List<String> edition, Set<Integer> shards) {
+    List<OtherNode> nodes = new ArrayList<>(others.values());
+    int first = nodes.isEmpty() ? 0 : Math.floorMod(turn.getAndIncrement(), nodes.size());
+    Collections.rotate(nodes, first);
+    Map<OtherNode, List<Held>> chosen = new HashMap<>();
+    for (int shard : shards) {
+      Held best = null;
+      OtherNode at = null;
+      for (OtherNode node : nodes) {
+        Held held = held(node, edition, shard);
+        if (held != null && (best == null || chosen.containsKey(node) && !chosen.containsKey(at))) {
+          best = held;
+          at = node;
+        }
+      }
+      if (best == null || at == null) {
+        throw new ShardAwayException(away(shard, nodes));
+      }
+      chosen.computeIfAbsent(at, node -> new ArrayList<>()).add(best);
+    }
+    List<Remote> holders = new ArrayList<>();
+    chosen.forEach((node, held) -> holders.add(new Remote(node, held)));
+    return holders;
+  }
+
+  /** Whether each of some shards of an edition is at some other node. */
+  public boolean have(List<String> edition, Set<Integer> shards) {
+    List<OtherNode> nodes = List.copyOf(others.values());
+    return shards.stream()
+        .allMatch(shard -> nodes.stream().anyMatch(node -> held(node, edition, shard) != null));
+  }
+
+  /** What other nodes have of some shards of an edition, each as often as it is somewhere. */
+  public List<Held> held(List<String> edition, Set<Integer> shards) {
+    List<Held> all = new ArrayList<>();
+    for (OtherNode node : others.values()) {
+      for (int shard : shards) {
+        Held held = held(node, edition, shard);
+        if (held != null) {
+          all.add(held);
+        }
+      }
+    }
+    return all;
+  }
+
+  private static @Nullable Held held(OtherNode node, List<String> edition, int shard) {
+    return node.held().stream()
+        .filter(one -> one.shard() == shard && one.edition().equals(edition))
+        .findFirst()
+        .orElse(null);
+  }
+
+  private static String away(int shard, List<OtherNode> nodes) {
+    List<String> problems = new ArrayList<>();
+    for (OtherNode node : nodes) {
+      String problem = node.problem();
+      if (node.node().shards().contains(shard) && problem != null) {
+        problems.add("node '%s': %s".formatted(node.node().name(), problem));
+      }
+    }
+    return problems.isEmpty()
+        ? "no node has shard %d of the index now".formatted(shard)
+        : "no node has shard %d of the index now (%s)"
+            .formatted(shard, String.join("; ", problems));
+  }
+
+  @PreDestroy
+  void stop() {
+    if (reading != null) {
+      reading.close();
+    }
+    others.values().forEach(OtherNode::close);
+    http.shutdownNow();
+  }
+}
