@@ -15,6 +15,9 @@ import java.util.Map;
 final class DemoCluster implements AutoCloseable {
   private static final String LOOPBACK = "http://127.0.0.1:";
 
+  /** At how many nodes each shard is, if there are more nodes than that. */
+  private static final int REPLICAS = 2;
+
   private final Path folder;
   private final int port;
   private final int nodes;
@@ -85,6 +88,8 @@ final class DemoCluster implements AutoCloseable {
    * @param common settings that all services have in common, and those of nodes
    */
   void startNodes(List<String> common) throws IOException {
+    Path placement =
+        isPlaced() ? Files.writeString(folder.resolve("placement.yaml"), placement()) : null;
     for (int number = 1; number <= nodes; number++) {
       Path data = folder.resolve("node-" + number);
       List<String> arguments = new ArrayList<>(common);
@@ -96,8 +101,32 @@ final class DemoCluster implements AutoCloseable {
               "--mnemex.node.builder=" + builder(0),
               "--mnemex.data=" + data,
               "--server.port=" + node(number).getPort()));
+      if (placement != null) {
+        arguments.add("--mnemex.node.placement=" + placement);
+      }
       processes.add(ServiceProcess.start(arguments, data.resolve("service.log"), Map.of()));
     }
+  }
+
+  /** Whether each node has some of the shards only. */
+  private boolean isPlaced() {
+    return shards > 1 && nodes > REPLICAS;
+  }
+
+  /** Each shard at nodes one after another. */
+  private String placement() {
+    StringBuilder text = new StringBuilder("nodes:\n");
+    for (int number = 1; number <= nodes; number++) {
+      List<Integer> own = new ArrayList<>();
+      for (int shard = 0; shard < shards; shard++) {
+        if (Math.floorMod(number - 1 - shard, nodes) < REPLICAS) {
+          own.add(shard);
+        }
+      }
+      text.append(
+          "  - {name: node-%d, url: '%s', shards: %s}%n".formatted(number, node(number), own));
+    }
+    return text.toString();
   }
 
   /** The address of the builder of a shard. */
@@ -126,6 +155,11 @@ final class DemoCluster implements AutoCloseable {
           "  MNEMEX_URL=%s ./mnemex search plant-search shade fern%n".formatted(node(number)));
     }
     text.append("  MNEMEX_URL=%s ./mnemex store%n  ./mnemex nodes%n".formatted(node(1)));
+    if (isPlaced()) {
+      text.append(
+          "%nEach node has some of the shards, as %s says, and asks the others for the rest.%n"
+              .formatted(folder.resolve("placement.yaml")));
+    }
     if (shards > 1) {
       text.append("%nEach shard of the index has a builder:%n%n".formatted());
       for (int shard = 0; shard < shards; shard++) {

@@ -1,6 +1,8 @@
 package org.mnemex.cli;
 
+import java.util.List;
 import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.StoreStatus;
@@ -78,8 +80,11 @@ final class StoreCommand implements Callable<Integer> {
               BackupCommand.size(traffic.readBytes()),
               BackupCommand.size(traffic.writtenBytes()));
     }
+    if (store.nodes() != null) {
+      printNodes(store.nodes());
+    }
     if (store.editions().isEmpty()) {
-      service.out().println("No edition yet.");
+      service.out().println(store.nodes() == null ? "No edition yet." : "No shard is here.");
       return;
     }
     Table table = new Table("index", ">edition", "", "true at", ">files", ">size");
@@ -93,5 +98,20 @@ final class StoreCommand implements Callable<Integer> {
           BackupCommand.size(edition.bytes()));
     }
     table.print(service.out());
+  }
+
+  private void printNodes(List<StoreStatus.Node> nodes) {
+    for (StoreStatus.Node node : nodes) {
+      String shards = node.shards().stream().map(String::valueOf).collect(Collectors.joining(", "));
+      service
+          .out()
+          .printf(
+              "Node %s at %s, %s%n",
+              node.name(),
+              node.address(),
+              node.problem() == null
+                  ? shards.isEmpty() ? "without shards" : "with shards " + shards
+                  : "does not answer: " + node.problem());
+    }
   }
 }

@@ -12,8 +12,10 @@ import org.jspecify.annotations.Nullable;
  * @param turn which run of the installation publishes; null where it is followed
  * @param traffic what this run has used of the store; null if there is none
  * @param shards into how many shards the store is divided; null if it is not
- * @param editions the editions that are published, or followed
+ * @param editions the editions that are published, or followed; of a node that shares shards with
+ *     others, of those that it has
  * @param builder the builder that a search node asks for news; null if it asks nobody
+ * @param nodes the other nodes that share the shards, by name; null if this one has all
  */
 public record StoreStatus(
     @Nullable String place,
@@ -23,7 +25,18 @@ public record StoreStatus(
     @Nullable Traffic traffic,
     @Nullable Integer shards,
     List<Edition> editions,
-    @Nullable BuilderLink builder) {
+    @Nullable BuilderLink builder,
+    @Nullable List<Node> nodes) {
+
+  /**
+   * Another search node.
+   *
+   * @param name what it is called
+   * @param address where it is
+   * @param shards which it is to have, from 0
+   * @param problem why it does not answer now, or null
+   */
+  public record Node(String name, String address, List<Integer> shards, @Nullable String problem) {}
 
   /**
    * The builder of a search node.

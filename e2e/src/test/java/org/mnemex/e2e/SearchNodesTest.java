@@ -191,13 +191,13 @@ class SearchNodesTest {
   }
 
   /** Searches a node all the time, and notes which edition answers. */
-  private static final class Searching implements AutoCloseable {
+  static final class Searching implements AutoCloseable {
     private final AtomicBoolean isOver = new AtomicBoolean();
 
     /** Each edition that answered, in order; once for as many answers as came one after another. */
-    private final List<Integer> editions = new CopyOnWriteArrayList<>();
+    final List<Integer> editions = new CopyOnWriteArrayList<>();
 
-    private final List<Throwable> failures = new ArrayList<>();
+    final List<Throwable> failures = new ArrayList<>();
     private final Thread thread;
 
     Searching(RunningService node) {

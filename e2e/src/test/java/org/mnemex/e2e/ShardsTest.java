@@ -214,6 +214,45 @@ class ShardsTest {
     }
   }
 
+  @Test
+  void nodesWithSomeShardsEachMoveToAnotherEditionWithoutAGap() throws Exception {
+    KeyPair pair = KeyPairGenerator.getInstance("Ed25519").generateKeyPair();
+    String signs = "--mnemex.store.signing-key-file=" + keyFile("PRIVATE KEY", pair.getPrivate());
+    Path placement = temp.resolve("placement.yaml");
+    place(placement);
+    List<SearchNodesTest.Searching> searching = new ArrayList<>();
+    try (RunningService first = builder(0, 2, signs);
+        RunningService second = builder(1, 2, signs);
+        RunningService north = placed("north", placement);
+        RunningService south = placed("south", placement)) {
+      place(placement, at("north", north, 0), at("south", south, 1));
+      first.applyGarden();
+      second.awaitLive("plants");
+      for (RunningService node : List.of(north, south)) {
+        RunningService.await(() -> SearchNodesTest.isReady(node));
+        searching.add(new SearchNodesTest.Searching(node));
+      }
+      first.client.apply(
+          GardenFiles.edited(
+              "plants.yaml", text -> text.replaceFirst("analyser: english", "analyser: words")));
+      for (SearchNodesTest.Searching one : searching) {
+        RunningService.await(() -> one.hasSeen(1, 2));
+      }
+      first.client.rollback("plants");
+      for (SearchNodesTest.Searching one : searching) {
+        RunningService.await(() -> one.hasSeen(1, 2, 1));
+      }
+      // What each of them holds has to be there until nobody searches.
+      for (SearchNodesTest.Searching one : searching) {
+        one.close();
+      }
+    }
+    for (SearchNodesTest.Searching one : searching) {
+      assertThat(one.failures).isEmpty();
+      assertThat(one.editions).containsExactly(1, 2, 1);
+    }
+  }
+
   private RunningService placed(String name, Path placement) throws IOException {
     return sharing(
         name,

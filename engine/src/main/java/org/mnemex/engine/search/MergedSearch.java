@@ -13,6 +13,7 @@ import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.request.SearchRequest;
 import org.mnemex.engine.request.SearchResult;
+import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.shard.ShardResult;
 import org.mnemex.engine.shard.ShardSearch;
 import org.mnemex.engine.shard.Shards;
@@ -69,20 +70,25 @@ final class MergedSearch {
 
   /** Reads what is shown of results, each where it is. */
   private List<SearchResult.Hit> shown(List<Order.Elsewhere> entries) {
+    Map<String, SearchResult.Hit> byKey = new HashMap<>();
+    found.forEach(part -> part.shown().forEach(hit -> byKey.put(hit.key(), hit)));
     Map<Integer, List<String>> keys = new HashMap<>();
     for (Order.Elsewhere entry : entries) {
-      keys.computeIfAbsent(entry.shard(), shard -> new ArrayList<>()).add(entry.place().key());
+      if (!byKey.containsKey(entry.place().key())) {
+        keys.computeIfAbsent(entry.shard(), shard -> new ArrayList<>()).add(entry.place().key());
+      }
     }
-    Map<String, SearchResult.Hit> byKey = new HashMap<>();
-    shards
-        .each(
-            (number, shard) ->
-                keys.containsKey(number)
-                    ? shard.show(asked, keys.get(number))
-                    : List.<SearchResult.@Nullable Hit>of())
-        .forEach(
-            hits ->
-                hits.stream().filter(Objects::nonNull).forEach(hit -> byKey.put(hit.key(), hit)));
+    if (!keys.isEmpty()) {
+      shards
+          .each(
+              (number, shard) ->
+                  keys.containsKey(number)
+                      ? shard.show(asked, keys.get(number))
+                      : List.<SearchResult.@Nullable Hit>of())
+          .forEach(
+              hits ->
+                  hits.stream().filter(Objects::nonNull).forEach(hit -> byKey.put(hit.key(), hit)));
+    }
     return entries.stream().map(entry -> placed(entry.place(), byKey)).toList();
   }
 
@@ -117,27 +123,54 @@ final class MergedSearch {
         split.put(i, result.values().stream().map(FacetResult.Value::value).toList());
       }
     }
-    if (!split.isEmpty()) {
-      // Which values are shown is known only now.
-      List<ShardResult> within = shards.each(shard -> shard.search(asked.splitting(split)));
-      split
-          .keySet()
-          .forEach(
-              i -> results.set(i, split(i, (SplitFacet) requests.get(i), results.get(i), within)));
-    }
+    boolean areTold =
+        split.entrySet().stream().allMatch(one -> areTold(one.getKey(), one.getValue()));
+    List<ShardResult> within =
+        areTold ? found : shards.each(shard -> shard.search(asked.splitting(split)));
+    split
+        .keySet()
+        .forEach(
+            i -> results.set(i, split(i, (SplitFacet) requests.get(i), results.get(i), within)));
     return results;
+  }
+
+  /** Whether all shards have told what they counted within the values that are shown. */
+  private boolean areTold(int facet, List<Object> values) {
+    return found.stream()
+        .map(part -> part.split().get(facet))
+        .allMatch(
+            split ->
+                split.isComplete()
+                    || values.stream().allMatch(value -> within(facet, split, value) != null));
+  }
+
+  private @Nullable FacetPart within(int facet, ShardResult.Split split, Object value) {
+    Object same = same(facet, value);
+    return split.within().stream()
+        .filter(one -> same(facet, one.value()).equals(same))
+        .findFirst()
+        .map(ShardResult.Within::counts)
+        .orElse(null);
+  }
+
+  /** Shards may spell the same value differently. */
+  private Object same(int facet, Object value) {
+    Field field = search.schema().field(search.request().facets().get(facet).field());
+    return field.fold() && value instanceof String text ? field.term(text) : value;
   }
 
   private FacetResult split(
       int facet, SplitFacet request, FacetResult outer, List<ShardResult> parts) {
     List<FacetResult.Value> values = new ArrayList<>();
-    for (int i = 0; i < outer.values().size(); i++) {
+    for (FacetResult.Value value : outer.values()) {
       FacetCounter inner = FacetCounter.of(request.inner(), search.schema(), search.budget());
       for (ShardResult part : parts) {
-        List<FacetPart> within = part.split().getOrDefault(facet, List.of());
-        inner.add(within.get(i));
+        FacetPart counts =
+            within(facet, Objects.requireNonNull(part.split().get(facet)), value.value());
+        if (counts != null) {
+          inner.add(counts);
+        }
       }
-      FacetResult.Value value = outer.values().get(i);
       values.add(
           new FacetResult.Value(value.value(), value.count(), value.chosen(), inner.result()));
     }

@@ -7,7 +7,7 @@ import java.util.Map;
 import java.util.PriorityQueue;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.facet.FacetCounter;
-import org.mnemex.engine.facet.FacetPart;
+import org.mnemex.engine.facet.FacetResult;
 import org.mnemex.engine.facet.SplitFacet;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.query.Query;
@@ -23,6 +23,9 @@ import org.mnemex.engine.shard.ShardResult;
 final class PartSearch {
   /** From one in so many, documents are most of a segment. */
   private static final int MOST = 16;
+
+  /** A shard shows so many results at once, before it is known whether they are among the first. */
+  private static final int MAX_SHOWN = 20;
 
   private final PreparedSearch search;
   private final SearchRequest request;
@@ -137,21 +140,33 @@ final class PartSearch {
    * @param split the values within which facets are to be counted, by their numbers
    */
   ShardResult told(Map<Integer, List<Object>> split) {
-    Map<Integer, List<FacetPart>> within = new HashMap<>();
-    split.forEach(
-        (facet, values) -> {
-          SplitFacet asked = (SplitFacet) request.facets().get(facet);
-          within.put(
-              facet, values.stream().map(value -> within(facet, asked, value).part()).toList());
-        });
+    List<Order.Entry> entries = groups == null ? first() : List.of();
+    Map<Integer, ShardResult.Split> within = new HashMap<>();
+    for (int i = 0; i < counters.size(); i++) {
+      if (request.facets().get(i) instanceof SplitFacet asked) {
+        within.put(i, told(i, asked, split.get(i)));
+      }
+    }
     return new ShardResult(
         total,
         exact,
         budget.isOver(),
-        groups == null ? first().stream().map(order::place).toList() : List.of(),
+        entries.stream().map(order::place).toList(),
+        wanted <= MAX_SHOWN ? ShownHits.of(search, entries) : List.of(),
         counters.stream().map(FacetCounter::part).toList(),
         within,
         groups == null ? List.of() : groups.told());
+  }
+
+  private ShardResult.Split told(int facet, SplitFacet split, @Nullable List<Object> asked) {
+    FacetResult outer = counters.get(facet).result();
+    List<Object> values =
+        asked == null ? outer.values().stream().map(FacetResult.Value::value).toList() : asked;
+    return new ShardResult.Split(
+        asked != null || !outer.more(),
+        values.stream()
+            .map(value -> new ShardResult.Within(value, within(facet, split, value).part()))
+            .toList());
   }
 
   private void searchSlice(Slice slice, long most) {

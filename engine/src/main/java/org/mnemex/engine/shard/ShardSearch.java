@@ -10,8 +10,8 @@ import org.mnemex.engine.request.SearchRequest;
  * @param most how many results are enough, from 1
  * @param basis what scores are computed with
  * @param chosen terms by what they were chosen for
- * @param split the values within which a facet is to be counted, by the number of the facet from 0;
- *     only of facets that are split
+ * @param split of facets that are split the values within which to count, by the number of the
+ *     facet from 0; without them, within the first values of the shard
  */
 public record ShardSearch(
     SearchRequest request,

@@ -72,9 +72,9 @@ final class FollowedEdition implements SearchedEdition {
   private record As(IndexDefinition definition, int version) {}
 
   /** What is known about shards as they were at one moment. */
-  private record Known(Set<Held> held, Map<String, Fact> facts) {
-    Known(Set<Held> held) {
-      this(held, new ConcurrentHashMap<>());
+  private record Known(Set<String> states, Map<String, Fact> facts) {
+    Known(Set<String> states) {
+      this(states, new ConcurrentHashMap<>());
     }
   }
 
@@ -107,6 +107,11 @@ final class FollowedEdition implements SearchedEdition {
   /** What it is called at each builder. */
   List<EditionName> names() {
     return names;
+  }
+
+  /** Whether this node has a shard of it. */
+  boolean hasHere(int shard) {
+    return !missing.contains(shard);
   }
 
   /** Whether its files can be read as a definition wants them. */
@@ -256,25 +261,27 @@ final class FollowedEdition implements SearchedEdition {
     // Before the views, which may include more.
     Position position = position();
     List<Shard> all = new ArrayList<>(remote);
-    Set<Held> held = new HashSet<>();
-    remote.forEach(one -> held.addAll(one.held()));
-    parts.forEach(part -> held.add(state(part)));
-    if (!parts.isEmpty()) {
-      all.add(together(null).shard());
+    Set<String> states = new HashSet<>(id(now));
+    remote.forEach(one -> one.held().forEach(held -> states.add(held.shard() + held.state())));
+    List<SearchView> views = new ArrayList<>();
+    for (FollowedPart part : parts) {
+      // View and state belong together: facts about one are of no use for another.
+      FollowedPart.Kept last = part.last(id(now));
+      states.add(part.shard() + last.state());
+      views.add(last.view());
+    }
+    if (!views.isEmpty()) {
+      all.add(SearchView.of(views, Checkpoint.NONE).shard());
     }
     return SearchView.of(
-        now.definition.schema(), new AskedTogether(all), facts(held), checkpoint(position));
-  }
-
-  private Held state(FollowedPart part) {
-    return new Held("", List.of(), part.shard(), part.commit().state(), null, null, Set.of());
+        now.definition.schema(), new AskedTogether(all), facts(states), checkpoint(position));
   }
 
   /** Facts about very these commits. */
-  private Map<String, Fact> facts(Set<Held> held) {
+  private Map<String, Fact> facts(Set<String> states) {
     Known now = known;
-    if (!now.held.equals(held) || now.facts.size() > MAX_FACTS) {
-      now = new Known(held);
+    if (!now.states.equals(states) || now.facts.size() > MAX_FACTS) {
+      now = new Known(states);
       known = now;
     }
     return now.facts;

@@ -52,7 +52,7 @@ final class FollowedPart {
    * @param edition what it is searched as
    * @param since when it was new, by {@link System#nanoTime}
    */
-  private record Kept(List<String> edition, String state, SearchView view, long since) {}
+  record Kept(List<String> edition, String state, SearchView view, long since) {}
 
   /**
    * @param shard number of the builder, from 0
@@ -110,6 +110,10 @@ final class FollowedPart {
   /** Keeps the snapshot of this moment for other nodes. */
   synchronized void keep(List<String> edition, Schema schema) {
     String state = commit.state;
+    if (state.isEmpty()) {
+      // Nothing has been taken yet.
+      return;
+    }
     if (kept.stream().noneMatch(one -> one.edition.equals(edition) && one.state.equals(state))) {
       kept.addFirst(new Kept(edition, state, copy.view(schema), System.nanoTime()));
     }
@@ -142,6 +146,11 @@ final class FollowedPart {
                     now.position == null ? null : now.position.toString(),
                     now.setAside))
         .orElse(null);
+  }
+
+  /** The last commit that was kept of what an edition is searched as. */
+  synchronized Kept last(List<String> edition) {
+    return kept.stream().filter(one -> one.edition.equals(edition)).findFirst().orElseThrow();
   }
 
   /** A commit that was kept; null if it was not, or not until now. */

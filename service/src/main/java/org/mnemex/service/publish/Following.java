@@ -485,7 +485,7 @@ public class Following {
             .formatted(one.shard().isWhole() ? "" : " of shard " + one.shard(), one.news());
       }
     }
-    return disagreement;
+    return disagreement == null ? nodes.problem() : disagreement;
   }
 
   /** What is followed, and where. */
@@ -498,7 +498,10 @@ public class Following {
       for (FollowedBuilder one : builders) {
         Offer now = one.taken();
         int number = one.shard().number();
-        EditionName name = number < edition.names().size() ? edition.names().get(number) : null;
+        EditionName name =
+            edition.hasHere(number) && number < edition.names().size()
+                ? edition.names().get(number)
+                : null;
         // While another edition is taken over, what runs may be ahead of what was noted.
         if (name != null && now != null && now.content().live().contains(name)) {
           all.add(
@@ -515,7 +518,8 @@ public class Following {
         store == null ? null : store.traffic(),
         builders.size() < 2 ? null : builders.size(),
         all,
-        builder);
+        builder,
+        nodes.isOn() ? nodes.links() : null);
   }
 
   /** Whether this process follows a store. */

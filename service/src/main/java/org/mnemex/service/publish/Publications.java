@@ -395,6 +395,7 @@ public class Publications {
         store == null ? null : store.traffic(),
         shard.isWhole() ? null : shard.of(),
         editions,
+        null,
         null);
   }
 

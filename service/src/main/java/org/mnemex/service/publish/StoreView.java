@@ -6,6 +6,7 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.file.PublishedFile;
 import org.mnemex.publish.store.CountedStore;
+import org.mnemex.service.shard.NodeLink;
 import org.mnemex.sync.source.Shard;
 
 /**
@@ -17,8 +18,10 @@ import org.mnemex.sync.source.Shard;
  * @param turn which run of the installation publishes; null where it is followed
  * @param traffic what this run has used of the store; null if there is none
  * @param shards into how many shards the store is divided; null if it is not
- * @param editions the editions that are published, or followed
+ * @param editions the editions that are published, or followed; with a placement, of the shards
+ *     that are here
  * @param builder the builder that a search node asks for news; null: none, it looks into the store
+ * @param nodes the other nodes of the placement, by name; null without one
  */
 public record StoreView(
     @Nullable String place,
@@ -28,12 +31,14 @@ public record StoreView(
     CountedStore.@Nullable Traffic traffic,
     @Nullable Integer shards,
     List<StoredEdition> editions,
-    @Nullable BuilderLink builder) {
+    @Nullable BuilderLink builder,
+    @Nullable List<NodeLink> nodes) {
   public StoreView {
     editions = List.copyOf(editions);
   }
 
-  static final StoreView NONE = new StoreView(null, null, null, null, null, null, List.of(), null);
+  static final StoreView NONE =
+      new StoreView(null, null, null, null, null, null, List.of(), null, null);
 
   /**
    * The builder of a search node.

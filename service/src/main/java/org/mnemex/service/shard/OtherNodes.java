@@ -7,6 +7,7 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -135,6 +136,20 @@ public class OtherNodes {
     List<Remote> holders = new ArrayList<>();
     chosen.forEach((node, held) -> holders.add(new Remote(node, held)));
     return holders;
+  }
+
+  /** What is known of the other nodes, by name. */
+  public List<NodeLink> links() {
+    return others.values().stream()
+        .map(
+            one ->
+                new NodeLink(
+                    one.node().name(),
+                    one.node().url().toString(),
+                    one.node().shards().stream().sorted().toList(),
+                    one.problem()))
+        .sorted(Comparator.comparing(NodeLink::name))
+        .toList();
   }
 
   /** Whether each of some shards of an edition is at some other node. */

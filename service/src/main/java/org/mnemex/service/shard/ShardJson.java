@@ -19,6 +19,7 @@ import org.mnemex.engine.schema.GroupRow;
 import org.mnemex.engine.schema.Place;
 import org.mnemex.engine.shard.Fact;
 import tools.jackson.databind.DefaultTyping;
+import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.jsontype.BasicPolymorphicTypeValidator;
 import tools.jackson.databind.jsontype.PolymorphicTypeValidator;
@@ -58,7 +59,8 @@ final class ShardJson {
   @JsonTypeInfo(use = JsonTypeInfo.Id.SIMPLE_NAME, property = "kind")
   private interface OfSeveralKinds {}
 
-  /** It is no record. */
+  /** It is no record: what it is made of stands in its corners. */
+  @JsonAutoDetect(fieldVisibility = JsonAutoDetect.Visibility.NONE)
   @SuppressWarnings("unused")
   private abstract static class PolygonByCorners {
     @JsonProperty private List<Place> corners = List.of();
@@ -76,6 +78,7 @@ final class ShardJson {
                         .withVisibility(PropertyAccessor.GETTER, JsonAutoDetect.Visibility.NONE)
                         .withVisibility(PropertyAccessor.IS_GETTER, JsonAutoDetect.Visibility.NONE)
                         .withVisibility(PropertyAccessor.FIELD, JsonAutoDetect.Visibility.ANY))
+            .enable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
             .activateDefaultTyping(VALUES, DefaultTyping.JAVA_LANG_OBJECT)
             .addMixIn(Area.Polygon.class, PolygonByCorners.class);
     for (Class<?> kind : KINDS) {

@@ -53,7 +53,7 @@ class SearchNodesTest {
                 when ->
                     new StoredEdition("plants", null, 3, true, "2026-05-01T07:59:58Z", when, 2, 10))
             .toList();
-    return new StoreView("folder", "search", problem, null, null, null, editions, null);
+    return new StoreView("folder", "search", problem, null, null, null, editions, null, null);
   }
 
   private void report(String name, StoreView view) throws InterruptedException {
