@@ -140,6 +140,7 @@ class ProblemsTest {
           Map.entry("one-shard", "e2e/src/test/java/org/mnemex/e2e/ShardsTest.java"),
           Map.entry("search-node", "e2e/src/test/java/org/mnemex/e2e/SearchNodesTest.java"),
           Map.entry("search-timeout", HANDLER),
+          Map.entry("shard-away", "e2e/src/test/java/org/mnemex/e2e/ShardsTest.java"),
           Map.entry("stopping", SLOTS),
           Map.entry("too-busy", SLOTS),
           Map.entry("too-many-calls", ACCESS),
