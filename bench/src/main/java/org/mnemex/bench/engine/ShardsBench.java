@@ -6,15 +6,22 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.BiFunction;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.SearchView;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
+import org.mnemex.engine.shard.Shard;
+import org.mnemex.engine.shard.Shards;
 
 /**
  * What a search costs where an index is divided into shards that a search node searches as one: the
- * same documents in one edition and in several, asked in turn. Each answer is compared.
+ * same documents in one edition and in several, asked in turn; and where the shards only tell one
+ * another data, as those at several nodes do, without the network between these. Each answer is
+ * compared.
  */
 public final class ShardsBench {
   private static final int SHARDS = 4;
@@ -54,13 +61,15 @@ public final class ShardsBench {
     out.printf("%,d documents in one edition and in %d shards%n%n", documents, SHARDS);
     List<EditionFolder> open = new ArrayList<>();
     try {
-      SearchView one = fill(1, open);
-      SearchView several = fill(SHARDS, open);
-      Comparison comparison = new Comparison(300, "one", one, SHARDS + " shards", several, out);
-      SomeSearches searches = new SomeSearches(corpus);
-      comparison.measure("any of 3 words, top 10", searches::words);
-      comparison.measure("2 words, 5 facets, total", searches::withFacets);
-      comparison.measure("a rare word", searches::rare);
+      SearchView one = SearchView.of(fill(1, open), Checkpoint.NONE);
+      List<SearchView> shards = fill(SHARDS, open);
+      compare(one, SHARDS + " shards", SearchView.of(shards, Checkpoint.NONE));
+      out.println();
+      compare(
+          one,
+          SHARDS + " apart",
+          SearchView.of(
+              Corpus.schema(), new Apart(shards), new ConcurrentHashMap<>(), Checkpoint.NONE));
     } finally {
       for (EditionFolder edition : open) {
         edition.close();
@@ -68,7 +77,27 @@ public final class ShardsBench {
     }
   }
 
-  private SearchView fill(int shards, List<EditionFolder> open) throws IOException {
+  private void compare(SearchView one, String other, SearchView several) {
+    Comparison comparison = new Comparison(300, "one", one, other, several, out);
+    SomeSearches searches = new SomeSearches(corpus);
+    comparison.measure("any of 3 words, top 10", searches::words);
+    comparison.measure("2 words, 5 facets, total", searches::withFacets);
+    comparison.measure("a rare word", searches::rare);
+  }
+
+  /** Shards that are asked one after another, as if they were at other nodes. */
+  private record Apart(List<SearchView> views) implements Shards {
+    @Override
+    public <T extends @Nullable Object> List<T> each(BiFunction<Integer, Shard, T> question) {
+      List<T> answers = new ArrayList<>();
+      for (int i = 0; i < views.size(); i++) {
+        answers.add(question.apply(i, views.get(i).shard()));
+      }
+      return answers;
+    }
+  }
+
+  private List<SearchView> fill(int shards, List<EditionFolder> open) throws IOException {
     long start = System.nanoTime();
     List<EditionFolder> editions = new ArrayList<>();
     for (int i = 0; i < shards; i++) {
@@ -91,6 +120,6 @@ public final class ShardsBench {
     }
     out.printf(
         "%d filled and merged in %.0f s, %d segments%n", shards, Times.seconds(start), segments);
-    return SearchView.of(editions.stream().map(EditionFolder::view).toList(), Checkpoint.NONE);
+    return editions.stream().map(EditionFolder::view).toList();
   }
 }

@@ -44,7 +44,7 @@ import org.mnemex.sync.source.Position;
 final class FollowedEdition implements SearchedEdition {
   private static final String POSITION = "position";
 
-  /** A node that does not answer, or has gone on, is not asked again; others are. */
+  /** How often a search begins, if a node does not answer any more or has gone on. */
   private static final int ATTEMPTS = 4;
 
   private static final long PAUSE_MILLIS = 100;
@@ -225,7 +225,7 @@ final class FollowedEdition implements SearchedEdition {
       try {
         return work.apply(view(other));
       } catch (ShardAwayException e) {
-        if (attempt == ATTEMPTS) {
+        if (attempt == ATTEMPTS || !others.have(id(as), missing)) {
           throw e;
         }
         pause();

@@ -9,6 +9,12 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
+import java.util.concurrent.CancellationException;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicLong;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.compute.Repeated;
 import tools.jackson.core.JacksonException;
@@ -16,9 +22,11 @@ import tools.jackson.core.JacksonException;
 /** Another search node: what it has, as it says again and again, and its answers. */
 final class OtherNode implements AutoCloseable {
   private static final Duration PAUSE = Duration.ofMillis(200);
-  private static final Duration TELLING = Duration.ofSeconds(3);
 
-  /** Longer than any search may take: the node itself ends those that take too long. */
+  /** A node that says nothing for so long does not answer. */
+  private static final Duration TELLING = Duration.ofSeconds(1);
+
+  /** Longer than a search may take: the node itself ends those that take too long. */
   private static final Duration ANSWERING = Duration.ofSeconds(90);
 
   private static final int OK = 200;
@@ -27,6 +35,11 @@ final class OtherNode implements AutoCloseable {
   private final HttpClient http;
   private final @Nullable Path keyFile;
   private final Repeated listening;
+
+  /** The calls that it has not answered yet, by their numbers. */
+  private final Map<Long, Future<?>> calls = new ConcurrentHashMap<>();
+
+  private final AtomicLong number = new AtomicLong();
   private volatile List<Held> held = List.of();
   private volatile @Nullable String problem = "it has not been asked yet";
 
@@ -61,19 +74,21 @@ final class OtherNode implements AutoCloseable {
       problem = null;
       return true;
     } catch (IOException | JacksonException e) {
-      note(e);
+      problem = why(e);
+      // Whoever waits for it may ask another one.
+      calls.values().forEach(call -> call.cancel(true));
       throw e;
     }
   }
 
-  private void note(Exception e) {
-    problem = e.getMessage() == null ? "it cannot be reached" : e.getMessage();
+  private static String why(Exception e) {
+    return e.getMessage() == null ? "it cannot be reached" : e.getMessage();
   }
 
   /**
    * Asks it.
    *
-   * @throws ShardAwayException if it does not answer; it is not asked again before it is heard of
+   * @throws ShardAwayException if it does not answer
    */
   ShardAnswer ask(ShardQuestion question) {
     try {
@@ -84,9 +99,9 @@ final class OtherNode implements AutoCloseable {
               .build();
       return ShardJson.read(sent(request), ShardAnswer.class);
     } catch (IOException | JacksonException e) {
-      note(e);
+      wake();
       throw new ShardAwayException(
-          "node '%s' at %s does not answer: %s".formatted(node.name(), node.url(), problem), e);
+          "node '%s' at %s does not answer: %s".formatted(node.name(), node.url(), why(e)), e);
     }
   }
 
@@ -101,16 +116,27 @@ final class OtherNode implements AutoCloseable {
   }
 
   private byte[] sent(HttpRequest request) throws IOException {
+    Future<HttpResponse<byte[]>> call =
+        http.sendAsync(request, HttpResponse.BodyHandlers.ofByteArray());
+    long own = number.incrementAndGet();
+    calls.put(own, call);
     try {
-      HttpResponse<byte[]> answer = http.send(request, HttpResponse.BodyHandlers.ofByteArray());
+      HttpResponse<byte[]> answer = call.get();
       if (answer.statusCode() != OK) {
         throw new IOException("it answers with status " + answer.statusCode());
       }
       return answer.body();
     } catch (InterruptedException e) {
-      // Not its fault: nobody waits for its answer any more.
+      // Nobody waits for its answer any more.
+      call.cancel(true);
       Thread.currentThread().interrupt();
       throw new ShardAwayException("the call was given up", e);
+    } catch (CancellationException e) {
+      throw new IOException("it says nothing any more", e);
+    } catch (ExecutionException e) {
+      throw e.getCause() instanceof IOException known ? known : new IOException(e.getCause());
+    } finally {
+      calls.remove(own);
     }
   }
 
