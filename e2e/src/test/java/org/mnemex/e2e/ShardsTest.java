@@ -207,6 +207,9 @@ class ShardsTest {
       south.kill();
       RunningService.await(() -> ferns(front).statusCode() == 503);
       assertThat(ferns(front).body()).contains("/problems/shard-away", "shard 1");
+      assertThat(problem(front)).contains("no node has one of the shards of plants");
+      assertThat(front.client.store().nodes())
+          .anyMatch(node -> node.name().equals("south") && node.problem() != null);
       // It moves to another node, and nobody is restarted.
       place(placement, at("north", north, 0, 1), at("front", front));
       RunningService.await(() -> ferns(front).statusCode() == 200);

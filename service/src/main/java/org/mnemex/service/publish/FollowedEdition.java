@@ -134,6 +134,11 @@ final class FollowedEdition implements SearchedEdition {
     return others.have(id(offered), missing);
   }
 
+  /** Whether a shard of it is nowhere, so that it cannot be searched now. */
+  boolean isLacking() {
+    return !others.have(id(as), missing);
+  }
+
   /** Takes the version of its definition that is offered. */
   void redefine() {
     As next = offered;
@@ -225,7 +230,7 @@ final class FollowedEdition implements SearchedEdition {
       try {
         return work.apply(view(other));
       } catch (ShardAwayException e) {
-        if (attempt == ATTEMPTS || !others.have(id(as), missing)) {
+        if (attempt == ATTEMPTS || isLacking()) {
           throw e;
         }
         pause();

@@ -485,6 +485,12 @@ public class Following {
             .formatted(one.shard().isWhole() ? "" : " of shard " + one.shard(), one.news());
       }
     }
+    for (FollowedIndex index : installation.running().followed().values()) {
+      if (index.live() instanceof FollowedEdition edition && edition.isLacking()) {
+        return "no node has one of the shards of %s that are not here; searches are refused"
+            .formatted(index.index().name());
+      }
+    }
     return disagreement == null ? nodes.problem() : disagreement;
   }
 
