@@ -6,11 +6,14 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import org.snakeyaml.engine.v2.api.Load;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
 import tools.jackson.core.JacksonException;
+import tools.jackson.databind.DeserializationFeature;
+import tools.jackson.databind.exc.UnrecognizedPropertyException;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -19,7 +22,8 @@ import tools.jackson.databind.json.JsonMapper;
  * @param nodes all of them; a shard may be at several
  */
 public record Placement(List<Node> nodes) {
-  private static final JsonMapper JSON = JsonMapper.shared();
+  private static final JsonMapper JSON =
+      JsonMapper.builder().enable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES).build();
 
   /**
    * A search node.
@@ -47,7 +51,10 @@ public record Placement(List<Node> nodes) {
   }
 
   public Placement {
-    nodes = nodes == null ? List.of() : List.copyOf(nodes);
+    if (nodes == null) {
+      throw new IllegalArgumentException("it has no 'nodes'");
+    }
+    nodes = List.copyOf(nodes);
     Set<String> names = new HashSet<>();
     for (Node node : nodes) {
       if (!names.add(node.name)) {
@@ -71,16 +78,33 @@ public record Placement(List<Node> nodes) {
    * @throws IOException if it cannot be read, or is no placement; says what is wrong
    */
   public static Placement read(Path file) throws IOException {
+    String text;
     try {
-      Object content =
-          new Load(LoadSettings.builder().build()).loadFromString(Files.readString(file));
-      return JSON.convertValue(content, Placement.class);
-    } catch (JacksonException | YamlEngineException e) {
-      Throwable cause = e.getCause() instanceof IllegalArgumentException known ? known : e;
-      throw new IOException(
-          "the placement of shards, %s, is not valid: %s".formatted(file, cause.getMessage()), e);
+      text = Files.readString(file);
     } catch (IOException e) {
       throw new IOException("the placement of shards, %s, cannot be read".formatted(file), e);
     }
+    try {
+      Object content = new Load(LoadSettings.builder().build()).loadFromString(text);
+      if (!(content instanceof Map)) {
+        throw new IllegalArgumentException("it is a YAML map with the key 'nodes'");
+      }
+      return JSON.convertValue(content, Placement.class);
+    } catch (JacksonException | YamlEngineException | IllegalArgumentException e) {
+      throw new IOException(
+          "the placement of shards, %s, is not valid: %s".formatted(file, why(e)), e);
+    }
+  }
+
+  private static String why(RuntimeException e) {
+    return switch (e) {
+      case UnrecognizedPropertyException unknown ->
+          "there is no key '%s'; there are %s"
+              .formatted(unknown.getPropertyName(), unknown.getKnownPropertyIds());
+      case JacksonException other when other.getCause() instanceof IllegalArgumentException cause ->
+          String.valueOf(cause.getMessage());
+      case JacksonException other -> other.getOriginalMessage();
+      default -> String.valueOf(e.getMessage());
+    };
   }
 }
