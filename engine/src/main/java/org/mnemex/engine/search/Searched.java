@@ -49,6 +49,13 @@ public interface Searched {
   SearchResult any(SearchRequest request, long most);
 
   /**
+   * How many results each of some searches has, up to a number.
+   *
+   * @param most how many are enough, from 1
+   */
+  List<Long> counts(List<SearchRequest> requests, long most);
+
+  /**
    * The best terms that a word being typed may become: without typing errors first, then those in
    * most documents.
    *

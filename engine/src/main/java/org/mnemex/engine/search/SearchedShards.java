@@ -129,6 +129,21 @@ public final class SearchedShards implements Searched {
   }
 
   @Override
+  public List<Long> counts(List<SearchRequest> requests, long most) {
+    List<ShardSearch> asked =
+        requests.stream()
+            .map(request -> asked(prepared(request.countingUpTo(most), false), most))
+            .toList();
+    List<List<Long>> found = shards.each(shard -> shard.counts(asked));
+    List<Long> sums = new ArrayList<>();
+    for (int i = 0; i < asked.size(); i++) {
+      int at = i;
+      sums.add(Math.min(most, found.stream().mapToLong(counts -> counts.get(at)).sum()));
+    }
+    return sums;
+  }
+
+  @Override
   public List<Completions.Completion> completions(
       Field field, String beginning, int edits, boolean prefix, int most, Budget budget) {
     SearchLimits limits = budget.left();

@@ -55,6 +55,13 @@ public record SearchedSnapshot(Snapshot snapshot, @Nullable FilterCache cache, H
   }
 
   @Override
+  public List<Long> counts(List<SearchRequest> requests, long most) {
+    return requests.stream()
+        .map(request -> Math.min(most, any(request.countingUpTo(most), most).total()))
+        .toList();
+  }
+
+  @Override
   public List<Completions.Completion> completions(
       Field field, String beginning, int edits, boolean prefix, int most, Budget budget) {
     return Completions.of(snapshot, field, beginning, edits, prefix, most, budget);

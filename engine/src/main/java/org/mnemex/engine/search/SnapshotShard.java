@@ -59,6 +59,17 @@ public final class SnapshotShard implements Shard {
   }
 
   @Override
+  public List<Long> counts(List<ShardSearch> searches) {
+    return searches.stream()
+        .map(
+            search ->
+                Searcher.some(
+                        PreparedSearch.ofShard(snapshot, search, searched.cache()), search.most())
+                    .total())
+        .toList();
+  }
+
+  @Override
   public List<SearchResult.@Nullable Hit> show(ShardSearch search, List<String> keys) {
     PreparedSearch prepared = PreparedSearch.ofShard(snapshot, search, searched.cache());
     List<Order.@Nullable Entry> entries = keys.stream().map(this::entry).toList();

@@ -34,6 +34,9 @@ public interface Shard {
   /** Matches, counts and ranks. */
   ShardResult search(ShardSearch search);
 
+  /** How many results each of some searches has, up to as many as are enough. */
+  List<Long> counts(List<ShardSearch> searches);
+
   /**
    * What is shown of some results; their scores and places in the order do not count.
    *

@@ -121,16 +121,20 @@ public final class Correction {
   /** Two words that stand one after the other somewhere, in the place of one. */
   private @Nullable String split(String word) {
     Map<String, Double> weights = weights();
-    String best = null;
-    long most = 0;
+    List<String> twos = new ArrayList<>();
     for (int at = word.offsetByCodePoints(0, 1);
         !weights.isEmpty() && at < Math.min(word.length(), MAX_SPLIT);
         at = word.offsetByCodePoints(at, 1)) {
-      String two = word.substring(0, at) + " " + word.substring(at);
-      long documents = find(new Query.Phrase(weights, two), List.of(), 1, COUNTED).total();
-      if (documents > most) {
-        most = documents;
-        best = two;
+      twos.add(word.substring(0, at) + " " + word.substring(at));
+    }
+    List<Long> documents =
+        counts(twos.stream().<Query>map(two -> new Query.Phrase(weights, two)).toList(), COUNTED);
+    String best = null;
+    long most = 0;
+    for (int i = 0; i < twos.size(); i++) {
+      if (documents.get(i) > most) {
+        most = documents.get(i);
+        best = twos.get(i);
       }
     }
     return best;
@@ -157,13 +161,18 @@ public final class Correction {
     Map<String, Double> weights = weights();
     return weights.isEmpty()
         ? least
-        : find(new Query.Word(weights, word, false), List.of(), 1, least).total();
+        : counts(List.of(new Query.Word(weights, word, false)), least).getFirst();
   }
 
-  private SearchResult find(Query query, List<String> show, int size, int countUpTo) {
-    SearchRequest request =
-        new SearchRequest(query, filter, null, 0, size, List.of(), Set.copyOf(show), List.of());
-    return searched.search(request.countingUpTo(countUpTo).within(budget.left()));
+  /** How many documents match each of some queries, counted up to what matters. */
+  private List<Long> counts(List<Query> queries, int most) {
+    return searched.counts(
+        queries.stream().map(query -> request(query, List.of(), 0)).toList(), most);
+  }
+
+  private SearchRequest request(Query query, List<String> show, int size) {
+    return new SearchRequest(query, filter, null, 0, size, List.of(), Set.copyOf(show), List.of())
+        .within(budget.left());
   }
 
   private record Candidate(String word, int distance, long documents) {}
@@ -198,7 +207,9 @@ public final class Correction {
     List<Written> all = new ArrayList<>();
     Query similar = Edits.word(Map.of(field.name(), 1.0), word, false, CANDIDATES);
     for (SearchResult.Hit hit :
-        find(similar, List.of(field.name()), EXAMPLES * CANDIDATES, 1).hits()) {
+        searched
+            .search(request(similar, List.of(field.name()), EXAMPLES * CANDIDATES).countingUpTo(1))
+            .hits()) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
         if (field.analyser() == null) {

@@ -66,6 +66,11 @@ public final class Remote implements Shard {
   }
 
   @Override
+  public List<Long> counts(List<ShardSearch> searches) {
+    return ask(new ShardCall.Counts(searches));
+  }
+
+  @Override
   public List<SearchResult.@Nullable Hit> show(ShardSearch search, List<String> keys) {
     return ask(new ShardCall.Show(search, keys));
   }

@@ -27,7 +27,9 @@ sealed interface ShardAnswer {
 
   record Terms(Fact.Terms terms) implements ShardAnswer {}
 
-  record Counts(Map<String, Long> documents) implements ShardAnswer {}
+  record Counts(List<Long> results) implements ShardAnswer {}
+
+  record Having(Map<String, Long> documents) implements ShardAnswer {}
 
   record Fitting(List<Phrases.Found> values) implements ShardAnswer {}
 

@@ -64,6 +64,19 @@ sealed interface ShardCall<T extends @Nullable Object> {
     }
   }
 
+  /** See {@link Shard#counts}. */
+  record Counts(List<ShardSearch> searches) implements ShardCall<List<Long>> {
+    @Override
+    public ShardAnswer answer(Shard shard) {
+      return new ShardAnswer.Counts(shard.counts(searches));
+    }
+
+    @Override
+    public List<Long> said(ShardAnswer answer) {
+      return ((ShardAnswer.Counts) answer).results();
+    }
+  }
+
   /** See {@link Shard#show}. */
   record Show(ShardSearch search, List<String> keys)
       implements ShardCall<List<SearchResult.@Nullable Hit>> {
@@ -112,12 +125,12 @@ sealed interface ShardCall<T extends @Nullable Object> {
       implements ShardCall<Map<String, Long>> {
     @Override
     public ShardAnswer answer(Shard shard) {
-      return new ShardAnswer.Counts(shard.having(field, terms, limits));
+      return new ShardAnswer.Having(shard.having(field, terms, limits));
     }
 
     @Override
     public Map<String, Long> said(ShardAnswer answer) {
-      return ((ShardAnswer.Counts) answer).documents();
+      return ((ShardAnswer.Having) answer).documents();
     }
   }
 
