@@ -28,7 +28,7 @@ import org.mnemex.engine.shard.Shards;
  * An edition whose shards are elsewhere. Whatever is asked is answered as by a single edition with
  * all their documents: first the shards tell the facts that scores and choices depend on, which are
  * added up; then each searches with these, and what was found is merged; at last those that have
- * the best results tell what is shown of them.
+ * the best results tell what is shown of them, if they have not told it already.
  */
 public final class SearchedShards implements Searched {
   private final Snapshot nothing;

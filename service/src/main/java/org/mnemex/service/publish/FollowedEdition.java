@@ -282,7 +282,7 @@ final class FollowedEdition implements SearchedEdition {
         now.definition.schema(), new AskedTogether(all), facts(states), checkpoint(position));
   }
 
-  /** Facts about very these commits. */
+  /** Facts about exactly these commits. */
   private Map<String, Fact> facts(Set<String> states) {
     Known now = known;
     if (!now.states.equals(states) || now.facts.size() > MAX_FACTS) {

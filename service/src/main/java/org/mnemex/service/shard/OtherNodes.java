@@ -107,7 +107,7 @@ public class OtherNodes {
   }
 
   /**
-   * Chooses a node for each of some shards, as few nodes as there are, and all in turn.
+   * Chooses a node for each of some shards: few nodes, and of those that have the same all in turn.
    *
    * @param edition its names at all builders
    * @param shards numbers of the shards, from 0
