@@ -9,14 +9,11 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
-import java.util.Queue;
 import java.util.Set;
-import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -64,9 +61,6 @@ public class Following {
   /** How often it looks at everything while the builder tells what is new. */
   private static final Duration SELDOM = Duration.ofSeconds(30);
 
-  /** How long other nodes may ask for an edition that is no longer searched here. */
-  private static final Duration RETIRED = Duration.ofSeconds(15);
-
   /** In the cache, the folder with what is followed of each shard. */
   private static final String SHARDS = "shards";
 
@@ -86,12 +80,7 @@ public class Following {
   /** Whether the store itself has said how many there are. */
   private boolean isDivisionKnown;
 
-  private volatile Map<List<EditionName>, FollowedEdition> editions = Map.of();
-
-  /** Editions that are no longer searched here, with when other nodes will have gone on as well. */
-  private final Queue<Former> formers = new ConcurrentLinkedQueue<>();
-
-  private record Former(FollowedEdition edition, Instant until) {}
+  private final KnownEditions editions;
 
   /** The shards that are here. */
   private Set<Integer> here = Set.of();
@@ -123,6 +112,7 @@ public class Following {
     this.json = json;
     this.clock = clock;
     this.nodes = nodes;
+    this.editions = new KnownEditions(nodes, clock);
     boolean follows = settings.role() == MnemexSettings.Role.SEARCH;
     if (follows && settings.store() == null) {
       throw new SettingsException(
@@ -184,7 +174,7 @@ public class Following {
               bandwidth,
               clock));
     }
-    editions = Map.of();
+    editions.forget();
     builders = List.copyOf(opened);
     place(placed());
   }
@@ -259,7 +249,7 @@ public class Following {
     if (isMoved) {
       place(placed);
     }
-    if (editions.values().stream().anyMatch(one -> one.damage() != null)) {
+    if (editions.all().stream().anyMatch(one -> one.damage() != null)) {
       mend(offers);
     } else if (isMoved
         || isWaiting
@@ -268,8 +258,7 @@ public class Following {
         one.fetch(offers.get(one.shard().number()));
       }
       if (isMoved) {
-        retire(editions.values());
-        editions = Map.of();
+        editions.replace(Map.of());
         isWaiting = true;
       }
       try {
@@ -289,7 +278,7 @@ public class Following {
     for (FollowedBuilder one : builders) {
       one.mend(offers.get(one.shard().number()));
     }
-    editions = Map.of();
+    editions.forget();
     takeDefinitions(offers);
     noteTaken(offers);
   }
@@ -310,7 +299,7 @@ public class Following {
                           && before.content().equals(offers.get(one.shard().number()).content());
                     });
     if (isSame) {
-      for (FollowedEdition edition : editions.values()) {
+      for (FollowedEdition edition : editions.all()) {
         take(edition, offers);
       }
     } else {
@@ -345,7 +334,7 @@ public class Following {
     List<String> differing = new ArrayList<>();
     List<String> waiting = new ArrayList<>();
     for (PublishedIndex one : published.getFirst().indexes()) {
-      List<EditionName> names = names(one, published);
+      List<EditionName> names = PublishedDefinitions.names(one, published);
       if (names != null) {
         FollowedIndex index = index(one, names);
         FollowedEdition edition = (FollowedEdition) index.live();
@@ -371,14 +360,13 @@ public class Following {
         indexes.add(former);
       }
     }
-    if (differing.isEmpty() || others.isEmpty()) {
-      // Else they may be about what not all builders have yet.
+    if (differing.isEmpty() && waiting.isEmpty() || others.isEmpty()) {
+      // Else they may be about what not all builders, or nodes, have yet.
       others = published.getFirst().others();
     }
     installation.follow(others, indexes);
     keys.follow(published.getFirst().keys());
-    retire(editions.values().stream().filter(one -> !next.containsValue(one)).toList());
-    editions = next;
+    editions.replace(next);
     isWaiting = !waiting.isEmpty();
     disagreement =
         !differing.isEmpty()
@@ -400,22 +388,6 @@ public class Following {
     told = now;
   }
 
-  /** The edition of an index at each builder; null if they do not all define it alike. */
-  private static @Nullable List<EditionName> names(
-      PublishedIndex index, List<PublishedDefinitions> published) {
-    List<EditionName> names = new ArrayList<>();
-    for (PublishedDefinitions one : published) {
-      one.indexes().stream()
-          .filter(
-              other ->
-                  other.row().name().equals(index.row().name())
-                      && other.row().text().equals(index.row().text())
-                      && other.row().needs().equals(index.row().needs()))
-          .forEach(other -> names.add(new EditionName(other.row().keptAs(), other.edition())));
-    }
-    return names.size() == published.size() ? names : null;
-  }
-
   private FollowedIndex index(PublishedIndex one, List<EditionName> names) {
     Definition definition = installation.read(one.row());
     IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
@@ -430,22 +402,9 @@ public class Following {
             : new FollowedEdition(names, index, version, here, nodes, this::mendSoon));
   }
 
-  private void retire(Collection<FollowedEdition> old) {
-    if (nodes.isOn()) {
-      old.forEach(one -> formers.add(new Former(one, clock.instant().plus(RETIRED))));
-    }
-  }
-
-  private Stream<FollowedEdition> known() {
-    formers.removeIf(former -> former.until.isBefore(clock.instant()));
-    return Stream.concat(editions.values().stream(), formers.stream().map(Former::edition));
-  }
-
   /** The shards that are here for other nodes. */
   public List<Held> held() {
-    return nodes.isOn()
-        ? known().flatMap(edition -> edition.held().stream()).distinct().toList()
-        : List.of();
+    return editions.held();
   }
 
   /**
@@ -457,11 +416,7 @@ public class Following {
    */
   public @Nullable SearchView held(
       List<String> edition, List<Integer> shards, List<String> states) {
-    return known()
-        .map(one -> one.held(edition, shards, states))
-        .filter(Objects::nonNull)
-        .findFirst()
-        .orElse(null);
+    return editions.held(edition, shards, states);
   }
 
   private void mendSoon() {

@@ -1,7 +1,9 @@
 package org.mnemex.service.publish;
 
+import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.publish.EditionName;
 import org.mnemex.service.store.AccessKeyMapper.AccessKeyRow;
 import org.mnemex.service.store.DefinitionRow;
 
@@ -30,4 +32,20 @@ public record PublishedDefinitions(
    * @param edition number of the edition that answers
    */
   public record PublishedIndex(DefinitionRow row, int edition) {}
+
+  /** The edition of an index at each builder; null if they do not all define it alike. */
+  static @Nullable List<EditionName> names(
+      PublishedIndex index, List<PublishedDefinitions> published) {
+    List<EditionName> names = new ArrayList<>();
+    for (PublishedDefinitions one : published) {
+      one.indexes().stream()
+          .filter(
+              other ->
+                  other.row().name().equals(index.row().name())
+                      && other.row().text().equals(index.row().text())
+                      && other.row().needs().equals(index.row().needs()))
+          .forEach(other -> names.add(new EditionName(other.row().keptAs(), other.edition())));
+    }
+    return names.size() == published.size() ? names : null;
+  }
 }
