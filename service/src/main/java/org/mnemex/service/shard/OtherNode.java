@@ -31,7 +31,7 @@ final class OtherNode implements AutoCloseable {
 
   private static final int OK = 200;
 
-  private final Placement.Node node;
+  private volatile Placement.Node node;
   private final HttpClient http;
   private final @Nullable Path keyFile;
   private final Repeated listening;
@@ -55,6 +55,16 @@ final class OtherNode implements AutoCloseable {
 
   Placement.Node node() {
     return node;
+  }
+
+  /** Whether it is this one, whichever shards it is to have. */
+  boolean is(Placement.Node other) {
+    return node.name().equals(other.name()) && node.url().equals(other.url());
+  }
+
+  /** Says which shards it is to have from now on. */
+  void place(Placement.Node other) {
+    node = other;
   }
 
   /** What it has; nothing while it does not answer. */

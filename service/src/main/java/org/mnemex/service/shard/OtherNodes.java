@@ -34,7 +34,7 @@ public class OtherNodes {
   private final HttpClient http;
   private final AtomicInteger turn = new AtomicInteger();
   private volatile Placement placement = new Placement(List.of());
-  private volatile Map<Placement.Node, OtherNode> others = Map.of();
+  private volatile List<OtherNode> others = List.of();
   private @Nullable Repeated reading;
 
   OtherNodes(MnemexSettings settings) {
@@ -72,22 +72,22 @@ public class OtherNodes {
     if (next.equals(placement)) {
       return true;
     }
-    Map<Placement.Node, OtherNode> before = others;
-    Map<Placement.Node, OtherNode> after = new HashMap<>();
+    List<OtherNode> before = others;
+    List<OtherNode> after = new ArrayList<>();
     for (Placement.Node node : next.nodes()) {
       if (!node.name().equals(name)) {
-        OtherNode known = before.get(node);
-        after.put(node, known == null ? new OtherNode(node, http, keyFile) : known);
+        // One that has other shards than before goes on answering meanwhile.
+        after.add(
+            before.stream()
+                .filter(known -> known.is(node))
+                .findFirst()
+                .orElseGet(() -> new OtherNode(node, http, keyFile)));
+        after.getLast().place(node);
       }
     }
-    others = Map.copyOf(after);
+    others = List.copyOf(after);
     placement = next;
-    before.forEach(
-        (node, other) -> {
-          if (!after.containsKey(node)) {
-            other.close();
-          }
-        });
+    before.stream().filter(known -> !after.contains(known)).forEach(OtherNode::close);
     return true;
   }
 
@@ -114,7 +114,7 @@ public class OtherNodes {
    * @throws ShardAwayException if nobody has one of them
    */
   public List<Remote> holders(List<String> edition, Set<Integer> shards) {
-    List<OtherNode> nodes = new ArrayList<>(others.values());
+    List<OtherNode> nodes = new ArrayList<>(others);
     int first = nodes.isEmpty() ? 0 : Math.floorMod(turn.getAndIncrement(), nodes.size());
     Collections.rotate(nodes, first);
     Map<OtherNode, List<Held>> chosen = new HashMap<>();
@@ -140,7 +140,7 @@ public class OtherNodes {
 
   /** What is known of the other nodes, by name. */
   public List<NodeLink> links() {
-    return others.values().stream()
+    return others.stream()
         .map(
             one ->
                 new NodeLink(
@@ -154,7 +154,7 @@ public class OtherNodes {
 
   /** Whether each of some shards of an edition is at some other node. */
   public boolean have(List<String> edition, Set<Integer> shards) {
-    List<OtherNode> nodes = List.copyOf(others.values());
+    List<OtherNode> nodes = others;
     return shards.stream()
         .allMatch(shard -> nodes.stream().anyMatch(node -> held(node, edition, shard) != null));
   }
@@ -162,7 +162,7 @@ public class OtherNodes {
   /** What other nodes have of some shards of an edition, each as often as it is somewhere. */
   public List<Held> held(List<String> edition, Set<Integer> shards) {
     List<Held> all = new ArrayList<>();
-    for (OtherNode node : others.values()) {
+    for (OtherNode node : others) {
       for (int shard : shards) {
         Held held = held(node, edition, shard);
         if (held != null) {
@@ -199,7 +199,7 @@ public class OtherNodes {
     if (reading != null) {
       reading.close();
     }
-    others.values().forEach(OtherNode::close);
+    others.forEach(OtherNode::close);
     http.shutdownNow();
   }
 }
