@@ -23,6 +23,11 @@ public final class ConnectionPool {
 
   private static final Duration IDLE = Duration.ofSeconds(10);
 
+  /** One that has been used so lately is not asked whether it works. */
+  private static final Duration FRESH = Duration.ofMillis(500);
+
+  private static final int VALID_SECONDS = 5;
+
   private final SqlDatabase database;
   private final GenericObjectPool<Connection> pool;
 
@@ -36,6 +41,7 @@ public final class ConnectionPool {
     config.setMinEvictableIdleDuration(IDLE);
     config.setTimeBetweenEvictionRuns(IDLE);
     config.setNumTestsPerEvictionRun(LIMIT);
+    config.setTestOnBorrow(true);
     config.setJmxEnabled(false);
     this.pool = new GenericObjectPool<>(new Opening(), config);
   }
@@ -49,6 +55,20 @@ public final class ConnectionPool {
     @Override
     public PooledObject<Connection> wrap(Connection connection) {
       return new DefaultPooledObject<>(connection);
+    }
+
+    /**
+     * A database that has been restarted has closed its connections, and nobody has noticed yet.
+     */
+    @Override
+    public boolean validateObject(PooledObject<Connection> connection) {
+      try {
+        Connection one = connection.getObject();
+        return !one.isClosed()
+            && (connection.getIdleDuration().compareTo(FRESH) < 0 || one.isValid(VALID_SECONDS));
+      } catch (SQLException e) {
+        return false;
+      }
     }
 
     @Override
