@@ -39,16 +39,17 @@ final class MergedSearch {
   SearchResult result() {
     boolean partial = found.stream().anyMatch(ShardResult::partial);
     List<Group> groups = search.request().group() == null ? List.of() : groups();
+    List<Group> shownGroups = page(after(groups));
     List<Order.Elsewhere> first =
         search.request().group() == null
             ? page(first())
-            : page(after(groups)).stream().flatMap(group -> group.best.stream()).toList();
+            : shownGroups.stream().flatMap(group -> group.best.stream()).toList();
     List<SearchResult.Hit> hits = shown(first);
     return new SearchResult(
         found.stream().mapToLong(ShardResult::total).sum(),
         found.stream().allMatch(ShardResult::exact) && !partial,
         groups.size(),
-        search.request().group() == null ? hits : grouped(page(after(groups)), hits),
+        search.request().group() == null ? hits : grouped(shownGroups, hits),
         facets(),
         search.snapshot().checkpoint(),
         partial);

@@ -11,6 +11,7 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
@@ -31,7 +32,10 @@ public class OtherNodes {
   private final @Nullable Path file;
   private final String name;
   private final @Nullable Path keyFile;
-  private final HttpClient http;
+
+  /** Null without a placement: it has a thread of its own. */
+  private final @Nullable HttpClient http;
+
   private final AtomicInteger turn = new AtomicInteger();
   private volatile Placement placement = new Placement(List.of());
   private volatile List<OtherNode> others = List.of();
@@ -42,15 +46,16 @@ public class OtherNodes {
     this.file = node.placement();
     this.name = node.name() == null ? "" : node.name();
     this.keyFile = node.keyFile();
+    if (file == null) {
+      this.http = null;
+      return;
+    }
     this.http =
         HttpClient.newBuilder()
             .version(HttpClient.Version.HTTP_1_1)
             .connectTimeout(CONNECTING)
             .followRedirects(HttpClient.Redirect.NEVER)
             .build();
-    if (file == null) {
-      return;
-    }
     if (settings.role() != MnemexSettings.Role.SEARCH) {
       throw new SettingsException(
           "mnemex.node.placement is for search nodes; set --mnemex.role=search as well");
@@ -81,7 +86,7 @@ public class OtherNodes {
             before.stream()
                 .filter(known -> known.is(node))
                 .findFirst()
-                .orElseGet(() -> new OtherNode(node, http, keyFile)));
+                .orElseGet(() -> new OtherNode(node, Objects.requireNonNull(http), keyFile)));
         after.getLast().place(node);
       }
     }
@@ -200,6 +205,8 @@ public class OtherNodes {
       reading.close();
     }
     others.forEach(OtherNode::close);
-    http.shutdownNow();
+    if (http != null) {
+      http.shutdownNow();
+    }
   }
 }
