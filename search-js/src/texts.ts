@@ -5,6 +5,7 @@ export interface Texts {
   nothing: string;
   meant: string;
   leftOut: (words: string) => string;
+  incomplete: string;
   withoutChoices: string;
   chosen: string;
   remove: (label: string) => string;
@@ -32,6 +33,7 @@ const english: Texts = {
   nothing: "Nothing was found.",
   meant: "Did you mean",
   leftOut: (words) => `Found without: ${words}`,
+  incomplete: "Some results are missing at the moment.",
   withoutChoices: "Search without filters",
   chosen: "Chosen filters",
   remove: (label) => `Remove ${label}`,
@@ -59,6 +61,7 @@ const french: Texts = {
   nothing: "Aucun résultat.",
   meant: "Vouliez-vous dire",
   leftOut: (words) => `Trouvé sans : ${words}`,
+  incomplete: "Il manque des résultats pour le moment.",
   withoutChoices: "Rechercher sans filtres",
   chosen: "Filtres choisis",
   remove: (label) => `Retirer ${label}`,
@@ -85,6 +88,7 @@ const german: Texts = {
   nothing: "Nichts gefunden.",
   meant: "Meinten Sie",
   leftOut: (words) => `Gefunden ohne: ${words}`,
+  incomplete: "Zurzeit fehlen einige Treffer.",
   withoutChoices: "Ohne Filter suchen",
   chosen: "Gewählte Filter",
   remove: (label) => `${label} entfernen`,

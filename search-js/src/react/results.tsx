@@ -20,12 +20,13 @@ export function ResultCount() {
   );
 }
 
-/** What a curation says, and what was left out to find something. */
+/** What a curation says, what was left out to find something, and whether results are missing. */
 export function Messages() {
   const { state, texts } = useSearch();
   const told = state.answer?.curated?.filter((one) => one.message) ?? [];
   const leftOut = state.answer?.leftOut ?? [];
-  if (told.length === 0 && leftOut.length === 0) return null;
+  const isIncomplete = Boolean(state.answer?.missingShards);
+  if (told.length === 0 && leftOut.length === 0 && !isIncomplete) return null;
   return (
     <div data-part="messages">
       {told.map((one) => (
@@ -34,6 +35,7 @@ export function Messages() {
         </p>
       ))}
       {leftOut.length > 0 && <p>{texts.leftOut(leftOut.join(", "))}</p>}
+      {isIncomplete && <p>{texts.incomplete}</p>}
     </div>
   );
 }

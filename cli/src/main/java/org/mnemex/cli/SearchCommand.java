@@ -231,6 +231,14 @@ final class SearchCommand implements Callable<Integer> {
     if (answer.leftOut() != null) {
       out.println("Left out, to find more: " + bold(String.join(", ", answer.leftOut())));
     }
+    if (answer.missingShards() != null) {
+      out.println(
+          "Incomplete: no search node can be asked for shard %s of the index now"
+              .formatted(
+                  answer.missingShards().stream()
+                      .map(String::valueOf)
+                      .collect(Collectors.joining(", "))));
+    }
     for (SearchAnswer.Result result : answer.results()) {
       out.println();
       out.printf("%s  %s", bold(result.key()), shown(result, answer.card().title()));

@@ -19,6 +19,8 @@ import org.jspecify.annotations.Nullable;
  * @param millis how long the search took in the service, in milliseconds
  * @param didYouMean what was probably meant, if little was found; otherwise null
  * @param leftOut words that were left out because the others find more; null if none were
+ * @param missingShards numbers of shards that no search node could be asked for, so that their
+ *     records are not in the answer; null if it is complete
  * @param curated the rules of curations that apply; null if there are none
  * @param next pass it as {@code after} for the next results; null if there are none
  * @param card the roles of shown fields in a result
@@ -36,6 +38,7 @@ public record SearchAnswer(
     double millis,
     @Nullable String didYouMean,
     @Nullable List<String> leftOut,
+    @Nullable List<Integer> missingShards,
     @Nullable List<Curated> curated,
     @Nullable String next,
     Card card) {

@@ -21,6 +21,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.ApplyOptions;
 import org.mnemex.client.MnemexClient;
+import org.mnemex.client.SearchAnswer;
 import org.mnemex.client.SearchQuery;
 import org.mnemex.client.StoreStatus;
 import org.mnemex.garden.Gardener;
@@ -202,18 +203,38 @@ class ShardsTest {
           SearchNodesTest.assertSameAnswers(whole, node);
         }
       }
-      // One shard is gone: no answer, rather than a part of one.
+      first.client.apply(
+          Map.of(
+              "some.yaml",
+              "endpoint: some-search\nindex: plants\nshow: [name]\nmissing_shards: leave_out\n"));
+      RunningService.await(() -> search(front, "some-search").statusCode() == 200);
+      HttpResponse<String> complete = search(front, "some-search");
+      assertThat(complete.body()).doesNotContain("missingShards");
+      assertThat(complete.headers().firstValue("ETag")).isPresent();
+
+      // One shard is gone: no answer, rather than a part of one, unless an endpoint wants it.
       long found = found(front);
       south.kill();
       RunningService.await(() -> ferns(front).statusCode() == 503);
       assertThat(ferns(front).body()).contains("/problems/shard-away", "shard 1");
       assertThat(problem(front)).contains("no node has one of the shards of plants");
+      SearchAnswer part = front.client.search("some-search", SearchQuery.words(""));
+      assertThat(part.missingShards()).containsExactly(1);
+      assertThat(part.found()).isEqualTo(documents(first.client));
+      HttpResponse<String> again = search(front, "some-search");
+      assertThat(again.body()).contains("\"missingShards\":[1]").doesNotContain("\"id\"");
+      assertThat(again.headers().firstValue("ETag")).isEmpty();
+      assertThat(front.get("/search/some-search/suggest?q=f").body())
+          .contains("\"missingShards\":[1]");
+      // Of a record nobody knows whether it is in the shard that is gone.
+      assertThat(front.get("/search/some-search/records?key=QB-00018").statusCode()).isEqualTo(503);
       assertThat(front.client.store().nodes())
           .anyMatch(node -> node.name().equals("south") && node.problem() != null);
       // It moves to another node, and nobody is restarted.
       place(placement, at("north", north, 0, 1), at("front", front));
       RunningService.await(() -> ferns(front).statusCode() == 200);
       assertThat(found(front)).isEqualTo(found);
+      assertThat(search(front, "some-search").body()).doesNotContain("missingShards");
     }
   }
 
@@ -265,8 +286,12 @@ class ShardsTest {
   }
 
   private static HttpResponse<String> ferns(RunningService node) {
+    return search(node, "plant-search");
+  }
+
+  private static HttpResponse<String> search(RunningService node, String endpoint) {
     try {
-      return node.get("/search/plant-search?q=fern");
+      return node.get("/search/" + endpoint + "?q=fern");
     } catch (IOException | InterruptedException e) {
       throw new AssertionError(e);
     }

@@ -2,6 +2,7 @@ package org.mnemex.engine;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.error.QueryRefusedException;
@@ -69,7 +70,7 @@ public final class SearchView {
 
   /**
    * An edition whose shards are in other places. Whatever is asked is answered as by a single
-   * edition with all their documents.
+   * edition with all their documents; those of shards that are {@link Shards#away} are left out.
    *
    * @param schema of all of them
    * @param facts known about these very shards; others are added. Thread-safe
@@ -83,6 +84,11 @@ public final class SearchView {
   /** This snapshot as a shard of an edition whose other shards are in other places. */
   public Shard shard() {
     return new SnapshotShard((SearchedSnapshot) searched);
+  }
+
+  /** Numbers of shards whose documents are left out, as nobody can be asked for them now. */
+  public Set<Integer> away() {
+    return searched.away();
   }
 
   /** The results of a search. */

@@ -7,14 +7,11 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.function.BiFunction;
 import java.util.stream.Stream;
-import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.SearchView;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
-import org.mnemex.engine.shard.Shard;
 import org.mnemex.engine.shard.Shards;
 
 /**
@@ -69,7 +66,10 @@ public final class ShardsBench {
           one,
           SHARDS + " apart",
           SearchView.of(
-              Corpus.schema(), new Apart(shards), new ConcurrentHashMap<>(), Checkpoint.NONE));
+              Corpus.schema(),
+              Shards.inTurn(shards.stream().map(SearchView::shard).toList()),
+              new ConcurrentHashMap<>(),
+              Checkpoint.NONE));
     } finally {
       for (EditionFolder edition : open) {
         edition.close();
@@ -83,18 +83,6 @@ public final class ShardsBench {
     comparison.measure("any of 3 words, top 10", searches::words);
     comparison.measure("2 words, 5 facets, total", searches::withFacets);
     comparison.measure("a rare word", searches::rare);
-  }
-
-  /** Shards that are asked one after another, as if they were at other nodes. */
-  private record Apart(List<SearchView> views) implements Shards {
-    @Override
-    public <T extends @Nullable Object> List<T> each(BiFunction<Integer, Shard, T> question) {
-      List<T> answers = new ArrayList<>();
-      for (int i = 0; i < views.size(); i++) {
-        answers.add(question.apply(i, views.get(i).shard()));
-      }
-      return answers;
-    }
   }
 
   private List<SearchView> fill(int shards, List<EditionFolder> open) throws IOException {

@@ -3,6 +3,7 @@ package org.mnemex.engine.search;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.limit.Helpers;
@@ -19,6 +20,11 @@ public interface Searched {
 
   /** The same with helpers for searches that have to know all results. */
   Searched helpedBy(Helpers helpers);
+
+  /** Numbers of shards whose documents are left out, as nobody can be asked for them now. */
+  default Set<Integer> away() {
+    return Set.of();
+  }
 
   /** How many documents there are. */
   long documents();

@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.function.BiFunction;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.document.Checkpoint;
@@ -64,6 +65,16 @@ public final class SearchedShards implements Searched {
     public <T extends @Nullable Object> List<T> each(BiFunction<Integer, Shard, T> question) {
       return shards.each((number, shard) -> question.apply(number, shard.helpedBy(helpers)));
     }
+
+    @Override
+    public Set<Integer> away() {
+      return shards.away();
+    }
+  }
+
+  @Override
+  public Set<Integer> away() {
+    return shards.away();
   }
 
   @Override

@@ -188,7 +188,7 @@ class SegmentsDoNotMatterTest {
       }
       SearchView together = SearchView.of(views, Checkpoint.NONE);
       compareViews(whole.view(), together, random);
-      compareViews(whole.view(), new ApartShards(views).together(SCHEMA, Checkpoint.NONE), random);
+      compareViews(whole.view(), ApartShards.together(views, SCHEMA, Checkpoint.NONE), random);
     } finally {
       for (EditionFolder shard : shards) {
         shard.close();

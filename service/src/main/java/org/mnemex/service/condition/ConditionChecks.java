@@ -208,8 +208,8 @@ class ConditionChecks {
             "store",
             limits.store(),
             published == null
-                ? "nothing new is followed: %s. Searches use what is here".formatted(followed)
-                : "nothing is published for other machines: %s".formatted(published)));
+                ? "what builders publish cannot be followed: %s".formatted(followed)
+                : "not everything is published for other machines: %s".formatted(published)));
   }
 
   private void nodes(List<Look> looks) {

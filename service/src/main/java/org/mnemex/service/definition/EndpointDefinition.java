@@ -43,6 +43,8 @@ import org.mnemex.engine.schema.FieldType;
  * @param leastScore the lowest score of a result; 0 for no limit
  * @param origins origins of pages that may call it from browsers, such as {@code https://a.example}
  * @param perMinute the most calls in a minute, of all callers together; 0 for no limit
+ * @param leavesOutShards whether searches do without shards that no search node has now, instead of
+ *     being refused
  */
 public record EndpointDefinition(
     String name,
@@ -70,7 +72,8 @@ public record EndpointDefinition(
     int totalUpTo,
     double leastScore,
     List<String> origins,
-    int perMinute) {
+    int perMinute,
+    boolean leavesOutShards) {
 
   /** The parameters of every search; each facet adds one of its own name. */
   public static final Set<String> PARAMETERS =

@@ -86,7 +86,8 @@ final class EndpointReader {
         map.integerOr("total_up_to", TOTAL_UP_TO, 0, Integer.MAX_VALUE),
         map.numberOr("least_score", 0),
         map.texts("origins"),
-        map.integerOr("per_minute", 0, 1, MAX_PER_MINUTE));
+        map.integerOr("per_minute", 0, 1, MAX_PER_MINUTE),
+        map.wordOr("missing_shards", "refuse", Set.of("refuse", "leave_out")).equals("leave_out"));
   }
 
   private record Page(int size, int most) {}

@@ -68,8 +68,12 @@ final class FollowedEdition implements SearchedEdition {
   private volatile @Nullable String damage;
   private volatile Known known = new Known(Set.of());
 
-  /** What it is searched as. */
-  private record As(IndexDefinition definition, int version) {}
+  /**
+   * What it is searched as.
+   *
+   * @param id what nodes call it among themselves
+   */
+  private record As(IndexDefinition definition, int version, List<String> id) {}
 
   /** What is known about shards as they were at one moment. */
   private record Known(Set<String> states, Map<String, Fact> facts) {
@@ -93,7 +97,7 @@ final class FollowedEdition implements SearchedEdition {
     this.names = List.copyOf(names);
     this.others = others;
     this.onDamage = onDamage;
-    this.as = new As(definition, version);
+    this.as = as(definition, version);
     this.offered = as;
     for (int shard = 0; shard < names.size(); shard++) {
       if (here.contains(shard)) {
@@ -123,7 +127,7 @@ final class FollowedEdition implements SearchedEdition {
    * Offers other nodes to be searched by another version of its definition, which {@link #fits}.
    */
   void offer(IndexDefinition definition, int version) {
-    offered = new As(definition, version);
+    offered = as(definition, version);
     keep();
   }
 
@@ -131,12 +135,12 @@ final class FollowedEdition implements SearchedEdition {
    * Whether it can be searched by the version that is offered: all that is not here is elsewhere.
    */
   boolean isComplete() {
-    return others.have(id(offered), missing);
+    return others.have(offered.id, missing);
   }
 
   /** Whether a shard of it is nowhere, so that it cannot be searched now. */
   boolean isLacking() {
-    return !others.have(id(as), missing);
+    return !others.have(as.id, missing);
   }
 
   /** Takes the version of its definition that is offered. */
@@ -148,17 +152,17 @@ final class FollowedEdition implements SearchedEdition {
     }
   }
 
-  private List<String> id(As one) {
-    return Stream.concat(
-            names.stream().map(EditionName::toString), Stream.of("version " + one.version))
-        .toList();
+  private As as(IndexDefinition definition, int version) {
+    Stream<String> id =
+        Stream.concat(names.stream().map(EditionName::toString), Stream.of("version " + version));
+    return new As(definition, version, id.toList());
   }
 
   private void keep() {
     if (others.isOn()) {
       for (FollowedPart part : parts) {
-        part.keep(id(as), as.definition.schema());
-        part.keep(id(offered), offered.definition.schema());
+        part.keep(as.id, as.definition.schema());
+        part.keep(offered.id, offered.definition.schema());
       }
     }
   }
@@ -183,7 +187,7 @@ final class FollowedEdition implements SearchedEdition {
   List<Held> held() {
     return Stream.of(as, offered)
         .distinct()
-        .flatMap(one -> parts.stream().map(part -> part.held(one.definition.name(), id(one))))
+        .flatMap(one -> parts.stream().map(part -> part.held(one.definition.name(), one.id)))
         .filter(Objects::nonNull)
         .toList();
   }
@@ -226,11 +230,25 @@ final class FollowedEdition implements SearchedEdition {
   @Override
   public <T extends @Nullable Object> T search(
       @Nullable Schema other, Function<SearchView, T> work) {
+    return search(other, false, work);
+  }
+
+  @Override
+  public <T extends @Nullable Object> T searchReachable(
+      @Nullable Schema other, Function<SearchView, T> work) {
+    return search(other, true, work);
+  }
+
+  /**
+   * @param isPartEnough whether shards that are nowhere are left out
+   */
+  private <T extends @Nullable Object> T search(
+      @Nullable Schema other, boolean isPartEnough, Function<SearchView, T> work) {
     for (int attempt = 1; ; attempt++) {
       try {
-        return work.apply(view(other));
+        return work.apply(view(other, isPartEnough));
       } catch (ShardAwayException e) {
-        if (attempt == ATTEMPTS || isLacking()) {
+        if (attempt == ATTEMPTS || isLacking() && !isPartEnough) {
           throw e;
         }
         pause();
@@ -253,7 +271,7 @@ final class FollowedEdition implements SearchedEdition {
     }
   }
 
-  private SearchView view(@Nullable Schema other) {
+  private SearchView view(@Nullable Schema other, boolean isPartEnough) {
     if (missing.isEmpty()) {
       return together(other);
     }
@@ -262,16 +280,21 @@ final class FollowedEdition implements SearchedEdition {
           "a node that has not all shards of the index tries no other analysers");
     }
     As now = as;
-    List<Remote> remote = others.holders(id(now), missing);
+    OtherNodes.Whereabouts elsewhere = others.find(now.id, missing);
+    List<Remote> remote = elsewhere.holders();
+    boolean isNothingThere = parts.isEmpty() && remote.isEmpty();
+    if (!elsewhere.away().isEmpty() && (isNothingThere || !isPartEnough)) {
+      throw new ShardAwayException(others.away(elsewhere.away().iterator().next()));
+    }
     // Before the views, which may include more.
     Position position = position();
     List<Shard> all = new ArrayList<>(remote);
-    Set<String> states = new HashSet<>(id(now));
+    Set<String> states = new HashSet<>(now.id);
     remote.forEach(one -> one.held().forEach(held -> states.add(held.shard() + held.state())));
     List<SearchView> views = new ArrayList<>();
     for (FollowedPart part : parts) {
       // View and state belong together: facts about one are of no use for another.
-      FollowedPart.Kept last = part.last(id(now));
+      FollowedPart.Kept last = part.last(now.id);
       states.add(part.shard() + last.state());
       views.add(last.view());
     }
@@ -279,7 +302,10 @@ final class FollowedEdition implements SearchedEdition {
       all.add(SearchView.of(views, Checkpoint.NONE).shard());
     }
     return SearchView.of(
-        now.definition.schema(), new AskedTogether(all), facts(states), checkpoint(position));
+        now.definition.schema(),
+        new AskedTogether(all, elsewhere.away()),
+        facts(states),
+        checkpoint(position));
   }
 
   /** Facts about exactly these commits. */
@@ -310,7 +336,7 @@ final class FollowedEdition implements SearchedEdition {
 
   /** What other nodes have of what is not here. */
   private List<Held> elsewhere() {
-    return missing.isEmpty() ? List.of() : others.held(id(as), missing);
+    return missing.isEmpty() ? List.of() : others.held(as.id, missing);
   }
 
   @Override

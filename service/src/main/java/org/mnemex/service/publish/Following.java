@@ -442,7 +442,7 @@ public class Following {
     }
     for (FollowedIndex index : installation.running().followed().values()) {
       if (index.live() instanceof FollowedEdition edition && edition.isLacking()) {
-        return "no node has one of the shards of %s that are not here; searches are refused"
+        return "no node has one of the shards of %s that are not here: searches are refused, or answered without it"
             .formatted(index.index().name());
       }
     }

@@ -29,10 +29,10 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
-import org.springframework.web.context.request.WebRequest;
 
 /** What frontends call. */
 @Tag(name = "Search", description = "what frontends call")
@@ -65,18 +65,23 @@ public class EndpointController {
           "Facets are chosen by their own names as parameters, repeated for several values."
               + " Example: /search/plant-search?q=shade+fern&family=Aspleniaceae&height=30..100")
   @GetMapping("/search/{endpoint}")
-  public @Nullable ResponseEntity<SearchAnswer> search(
+  public ResponseEntity<SearchAnswer> search(
       @PathVariable String endpoint,
       @Parameter(hidden = true) @RequestParam MultiValueMap<String, String> parameters,
-      @Parameter(hidden = true) WebRequest request) {
+      @Parameter(hidden = true) @RequestHeader HttpHeaders headers) {
     EndpointSearch.Asked asked =
         search.asked(endpoint, filters(), definition -> SearchBody.of(definition, parameters));
     String tag = asked.tag();
-    if (request.checkNotModified(tag)) {
-      return null;
+    if (headers.getIfNoneMatch().contains(tag)) {
+      return ResponseEntity.status(HttpStatus.NOT_MODIFIED).cacheControl(CHECKED).eTag(tag).build();
     }
     SearchAnswer answer = search.search(asked);
-    ResponseEntity.BodyBuilder response = ResponseEntity.ok().cacheControl(CHECKED).eTag(tag);
+    ResponseEntity.BodyBuilder response = ResponseEntity.ok();
+    if (answer.missingShards() == null) {
+      response.cacheControl(CHECKED).eTag(tag);
+    } else {
+      response.cacheControl(CacheControl.noStore());
+    }
     List<String> links = Links.of(asked.call(), answer);
     if (!links.isEmpty()) {
       response.header(HttpHeaders.LINK, String.join(", ", links));
@@ -98,7 +103,7 @@ public class EndpointController {
           "The values with a word that starts with this, with their counts over the results of"
               + " the same search. Example: /search/plant-search/facets/family?begins=asp&q=fern")
   @GetMapping("/search/{endpoint}/facets/{facet}")
-  public ResponseEntity<SearchAnswer.Facet> facet(
+  public ResponseEntity<SearchAnswer.FacetValues> facet(
       @PathVariable String endpoint,
       @PathVariable String facet,
       @RequestParam(defaultValue = "") String begins,
@@ -196,8 +201,10 @@ public class EndpointController {
    * Completions.
    *
    * @param suggestions the completions, best first
+   * @param missingShards numbers of shards that nobody could be asked for; null if there are none
    */
-  public record SuggestAnswer(List<TypedCompletions.Completion> suggestions) {}
+  public record SuggestAnswer(
+      List<TypedCompletions.Completion> suggestions, @Nullable List<Integer> missingShards) {}
 
   @Operation(summary = "Complete what is being typed")
   @Parameter(name = "q", in = ParameterIn.QUERY, description = "what was typed")
@@ -216,6 +223,6 @@ public class EndpointController {
     int size = Objects.requireNonNullElse(read.number("size"), SUGGESTIONS);
     return ResponseEntity.ok()
         .cacheControl(CacheControl.noStore())
-        .body(new SuggestAnswer(completions.of(endpoint, filters(), typed, size)));
+        .body(completions.of(endpoint, filters(), typed, size));
   }
 }

@@ -69,6 +69,11 @@ public class EndpointSearch {
       SearchCall call,
       SearchCall searched,
       Curation curation) {
+    /** The same that may do without shards that are nowhere. */
+    private Asked reachable() {
+      return new Asked(plain, answering.reachable(), call, searched, curation);
+    }
+
     /** The entity tag of the answer. */
     String tag() {
       return AnswerTag.of(answering, List.of(call.body(), curation));
@@ -123,7 +128,10 @@ public class EndpointSearch {
     // With the time that it waited for others.
     Metrics.timer("mnemex.searches", "endpoint", asked.call.endpoint().name())
         .record(System.nanoTime() - start, TimeUnit.NANOSECONDS);
-    return answer.named(recorded.note(searched(asked.call, answer)));
+    // What is found in some of the records only is not what people find.
+    return answer.missingShards() == null
+        ? answer.named(recorded.note(searched(asked.call, answer)))
+        : answer;
   }
 
   private static RecordedSearches.Searched searched(SearchCall call, SearchAnswer answer) {
@@ -178,7 +186,7 @@ public class EndpointSearch {
   }
 
   private SearchAnswer answer(Asked asked) {
-    return slots.run(asked.call.endpoint().limitMillis(), () -> compute(asked));
+    return slots.run(asked.call.endpoint().limitMillis(), () -> compute(asked.reachable()));
   }
 
   private static SearchAnswer compute(Asked asked) {
@@ -316,7 +324,7 @@ public class EndpointSearch {
    *
    * @throws ProblemException if there is no such facet, or its values are no texts
    */
-  SearchAnswer.Facet facet(
+  SearchAnswer.FacetValues facet(
       String name,
       List<String> filters,
       Function<EndpointDefinition, SearchBody> body,
@@ -326,7 +334,7 @@ public class EndpointSearch {
       throw new ProblemException(
           ProblemType.BAD_BEGINS, "'begins' has at most " + MAX_TYPED + " characters");
     }
-    Asked asked = asked(name, filters, body);
+    Asked asked = asked(name, filters, body).reachable();
     Endpoints.Answering answering = asked.answering;
     SearchCall call = asked.searched;
     Fitted endpoint = answering.endpoint();
@@ -355,6 +363,8 @@ public class EndpointSearch {
         slots.run(
             endpoint.definition().limitMillis(),
             () -> answering.read(view -> view.search(request)));
-    return SearchAnswers.facet(endpoint, defined, result.facets().getLast());
+    return new SearchAnswer.FacetValues(
+        SearchAnswers.facet(endpoint, defined, result.facets().getLast()),
+        answering.missingShards());
   }
 }

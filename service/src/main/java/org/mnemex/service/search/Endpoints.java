@@ -80,15 +80,41 @@ public class Endpoints {
       SearchedEdition edition,
       @Nullable Schema tried,
       List<CurationDefinition> curations,
-      Helpers helpers) {
+      Helpers helpers,
+      @Nullable LeftOutShards leftOut) {
     /** The same with another form of the endpoint. */
     Answering as(Fitted other) {
-      return new Answering(other, edition, tried, curations, helpers);
+      return new Answering(other, edition, tried, curations, helpers, leftOut);
+    }
+
+    /** The same that may do without shards that are nowhere, if the endpoint is defined so. */
+    Answering reachable() {
+      LeftOutShards noted = endpoint.definition().leavesOutShards() ? new LeftOutShards() : null;
+      return new Answering(endpoint, edition, tried, curations, helpers, noted);
+    }
+
+    /** The same that needs all shards. */
+    Answering whole() {
+      return new Answering(endpoint, edition, tried, curations, helpers, null);
+    }
+
+    /** Numbers of shards that what was read is without; null if it is without none. */
+    @Nullable List<Integer> missingShards() {
+      return leftOut == null ? null : leftOut.numbers();
     }
 
     /** Reads the edition's current snapshot. */
     <T> T read(Function<SearchView, T> work) {
-      return edition.search(tried, view -> work.apply(view.helpedBy(helpers)));
+      if (leftOut == null) {
+        return edition.search(tried, view -> work.apply(view.helpedBy(helpers)));
+      }
+      return edition.searchReachable(
+          tried,
+          view -> {
+            T read = work.apply(view.helpedBy(helpers));
+            leftOut.note(view.away());
+            return read;
+          });
     }
 
     /**
@@ -266,7 +292,8 @@ public class Endpoints {
           edition,
           null,
           installation.running().curationsOf(of.endpoint().name()),
-          helpers);
+          helpers,
+          null);
     } catch (UnfitEndpointException e) {
       throw new DefinitionException(e.reasons().stream().map(read::problem).toList());
     }
@@ -291,7 +318,7 @@ public class Endpoints {
               .formatted(definition.index()));
     }
     return new Answering(
-        EndpointFit.of(definition, schema), live, schema, after.curationsOf(name), helpers);
+        EndpointFit.of(definition, schema), live, schema, after.curationsOf(name), helpers, null);
   }
 
   /** A definition of phrases, or null. */
@@ -327,7 +354,7 @@ public class Endpoints {
                   .formatted(name, progress(running, edition.definition().name())))
           .retryAfter(RETRY_SECONDS);
     }
-    return new Answering(fitted, edition, null, running.curationsOf(name), helpers);
+    return new Answering(fitted, edition, null, running.curationsOf(name), helpers, null);
   }
 
   /**

@@ -1,5 +1,6 @@
 package org.mnemex.service.search;
 
+import com.fasterxml.jackson.annotation.JsonUnwrapped;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
@@ -20,6 +21,8 @@ import org.jspecify.annotations.Nullable;
  * @param millis how long the search took in the service, in milliseconds
  * @param didYouMean what was probably meant, if little was found; otherwise null
  * @param leftOut words that were left out because the others find more; null if none were
+ * @param missingShards numbers of shards that nobody could be asked for, so that their records are
+ *     not in the answer; null if it is complete
  * @param curated the rules of curations that apply; null if there are none
  * @param next pass it as {@code after} for the next results; null if there are none
  * @param card the roles of shown fields in a result
@@ -37,6 +40,7 @@ public record SearchAnswer(
     double millis,
     @Nullable String didYouMean,
     @Nullable List<String> leftOut,
+    @Nullable List<Integer> missingShards,
     @Nullable List<Curated> curated,
     @Nullable String next,
     Card card) {
@@ -55,6 +59,7 @@ public record SearchAnswer(
         millis,
         didYouMean,
         leftOut,
+        missingShards,
         curated,
         next,
         card);
@@ -150,6 +155,15 @@ public record SearchAnswer(
       boolean more,
       boolean searchable,
       @Nullable Statistics statistics) {}
+
+  /**
+   * The values of a facet that were asked for.
+   *
+   * @param facet the facet with these values
+   * @param missingShards numbers of shards that nobody could be asked for, so that their records
+   *     are not counted; null if there are none
+   */
+  public record FacetValues(@JsonUnwrapped Facet facet, @Nullable List<Integer> missingShards) {}
 
   /**
    * Statistics of a number.

@@ -88,6 +88,7 @@ final class SearchAnswers {
         Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
         didYouMean,
         leftOut,
+        asked.answering().missingShards(),
         asked.curation().told(),
         next(found),
         new SearchAnswer.Card(

@@ -89,18 +89,20 @@ public class TypedCompletions {
    * @param filters filters of the caller that records must meet
    * @throws ProblemException if there is no such endpoint, or too much is asked for
    */
-  List<Completion> of(String name, List<String> filters, String text, int size) {
+  EndpointController.SuggestAnswer of(String name, List<String> filters, String text, int size) {
     if (text.length() > MAX_TYPED || size < 1 || size > MAX_SIZE) {
       throw new ProblemException(
           ProblemType.BAD_SUGGEST,
           "q has at most %d characters, size is 1 to %d".formatted(MAX_TYPED, MAX_SIZE));
     }
-    Endpoints.Answering answering = endpoints.answering(name).within(filters);
+    Endpoints.Answering answering = endpoints.answering(name).within(filters).reachable();
     if (text.isBlank()) {
-      return List.of();
+      return new EndpointController.SuggestAnswer(List.of(), null);
     }
     Asked asked = new Asked(answering, !filters.isEmpty(), text, size);
-    return slots.run(answering.endpoint().definition().limitMillis(), () -> merged(asked));
+    List<Completion> found =
+        slots.run(answering.endpoint().definition().limitMillis(), () -> merged(asked));
+    return new EndpointController.SuggestAnswer(found, answering.missingShards());
   }
 
   private record Asked(Endpoints.Answering answering, boolean filtered, String text, int size) {

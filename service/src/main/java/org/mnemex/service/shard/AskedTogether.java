@@ -2,6 +2,7 @@ package org.mnemex.service.shard;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -16,8 +17,9 @@ import org.mnemex.engine.shard.Shards;
  * by the caller.
  *
  * @param all at least one; what is in this process comes last
+ * @param away numbers of the edition's shards that are nowhere now
  */
-public record AskedTogether(List<Shard> all) implements Shards {
+public record AskedTogether(List<Shard> all, Set<Integer> away) implements Shards {
   private static final ExecutorService THREADS = Executors.newVirtualThreadPerTaskExecutor();
 
   @Override

@@ -87,7 +87,7 @@ final class OtherNode implements AutoCloseable {
       problem = why(e);
       // Whoever waits for it may ask another one.
       calls.values().forEach(call -> call.cancel(true));
-      throw e;
+      throw new IOException(why(e), e);
     }
   }
 
@@ -98,14 +98,15 @@ final class OtherNode implements AutoCloseable {
   /**
    * Asks it.
    *
+   * @param question a {@link ShardQuestion} as JSON
    * @throws ShardAwayException if it does not answer
    */
-  ShardAnswer ask(ShardQuestion question) {
+  ShardAnswer ask(byte[] question) {
     try {
       HttpRequest request =
           request("/api/shards", ANSWERING)
               .header("Content-Type", "application/json")
-              .POST(HttpRequest.BodyPublishers.ofByteArray(ShardJson.written(question)))
+              .POST(HttpRequest.BodyPublishers.ofByteArray(question))
               .build();
       return ShardJson.read(sent(request), ShardAnswer.class);
     } catch (IOException | JacksonException e) {

@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.MnemexSettings;
@@ -36,6 +37,7 @@ public class OtherNodes {
   /** Null without a placement: it has a thread of its own. */
   private final @Nullable HttpClient http;
 
+  private final Hedging hedging = new Hedging();
   private final AtomicInteger turn = new AtomicInteger();
   private volatile Placement placement = new Placement(List.of());
   private volatile List<OtherNode> others = List.of();
@@ -112,17 +114,25 @@ public class OtherNodes {
   }
 
   /**
+   * Where some shards are.
+   *
+   * @param holders nodes that have them
+   * @param away numbers of those that no node has now
+   */
+  public record Whereabouts(List<Remote> holders, Set<Integer> away) {}
+
+  /**
    * Chooses a node for each of some shards: few nodes, and of those that have the same all in turn.
    *
    * @param edition its names at all builders
    * @param shards numbers of the shards, from 0
-   * @throws ShardAwayException if nobody has one of them
    */
-  public List<Remote> holders(List<String> edition, Set<Integer> shards) {
+  public Whereabouts find(List<String> edition, Set<Integer> shards) {
     List<OtherNode> nodes = new ArrayList<>(others);
     int first = nodes.isEmpty() ? 0 : Math.floorMod(turn.getAndIncrement(), nodes.size());
     Collections.rotate(nodes, first);
     Map<OtherNode, List<Held>> chosen = new HashMap<>();
+    Set<Integer> away = new TreeSet<>();
     for (int shard : shards) {
       Held best = null;
       OtherNode at = null;
@@ -134,13 +144,26 @@ public class OtherNodes {
         }
       }
       if (best == null || at == null) {
-        throw new ShardAwayException(away(shard, nodes));
+        away.add(shard);
+      } else {
+        chosen.computeIfAbsent(at, node -> new ArrayList<>()).add(best);
       }
-      chosen.computeIfAbsent(at, node -> new ArrayList<>()).add(best);
     }
     List<Remote> holders = new ArrayList<>();
-    chosen.forEach((node, held) -> holders.add(new Remote(node, held)));
-    return holders;
+    chosen.forEach(
+        (node, held) -> holders.add(new Remote(node, second(nodes, node, held), hedging, held)));
+    return new Whereabouts(holders, away);
+  }
+
+  /** Another node that has all of it, perhaps as it was a moment before or after. */
+  private static @Nullable OtherNode second(
+      List<OtherNode> nodes, OtherNode first, List<Held> held) {
+    return nodes.stream()
+        .filter(node -> !node.equals(first))
+        .filter(
+            node -> held.stream().allMatch(one -> held(node, one.edition(), one.shard()) != null))
+        .findFirst()
+        .orElse(null);
   }
 
   /** What is known of the other nodes, by name. */
@@ -185,9 +208,10 @@ public class OtherNodes {
         .orElse(null);
   }
 
-  private static String away(int shard, List<OtherNode> nodes) {
+  /** Says that no node has a shard, and why those do not answer that should have it. */
+  public String away(int shard) {
     List<String> problems = new ArrayList<>();
-    for (OtherNode node : nodes) {
+    for (OtherNode node : others) {
       String problem = node.problem();
       if (node.node().shards().contains(shard) && problem != null) {
         problems.add("node '%s': %s".formatted(node.node().name(), problem));

@@ -16,13 +16,18 @@ import org.mnemex.engine.shard.ShardSearch;
 /** Shards of an edition at another node, each as it was at one moment. */
 public final class Remote implements Shard {
   private final OtherNode node;
+  private final @Nullable OtherNode second;
+  private final Hedging hedging;
   private final List<Held> held;
 
   /**
+   * @param second another node that has them as well; null if none has them all
    * @param held which they are, at least one, all of the same edition
    */
-  Remote(OtherNode node, List<Held> held) {
+  Remote(OtherNode node, @Nullable OtherNode second, Hedging hedging, List<Held> held) {
     this.node = node;
+    this.second = second;
+    this.hedging = hedging;
     this.held = List.copyOf(held);
   }
 
@@ -32,13 +37,21 @@ public final class Remote implements Shard {
   }
 
   private <T extends @Nullable Object> T ask(ShardCall<T> call) {
-    ShardAnswer answer =
-        node.ask(
+    byte[] question =
+        ShardJson.written(
             new ShardQuestion(
                 held.getFirst().edition(),
                 held.stream().map(Held::shard).toList(),
                 held.stream().map(Held::state).toList(),
                 call));
+    OtherNode other = second;
+    return hedging.ask(
+        () -> ask(node, question, call), other == null ? null : () -> ask(other, question, call));
+  }
+
+  private static <T extends @Nullable Object> T ask(
+      OtherNode node, byte[] question, ShardCall<T> call) {
+    ShardAnswer answer = node.ask(question);
     return switch (answer) {
       case ShardAnswer.Refused refused -> throw refused.thrown();
       case ShardAnswer.NotHere notHere -> {

@@ -36,6 +36,18 @@ public interface SearchedEdition {
    */
   <T extends @Nullable Object> T search(@Nullable Schema other, Function<SearchView, T> work);
 
+  /**
+   * Reads what can be read of the snapshot of this moment; {@link SearchView#away} says what
+   * cannot.
+   *
+   * @param other the schema to read it with, of the same files; null: its own
+   * @throws EditionDamagedException if its files are damaged
+   */
+  default <T extends @Nullable Object> T searchReachable(
+      @Nullable Schema other, Function<SearchView, T> work) {
+    return search(other, work);
+  }
+
   /** What it contains now: as long as this text is the same, so are the answers. */
   String state();
 
