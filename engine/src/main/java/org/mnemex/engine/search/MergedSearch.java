@@ -18,7 +18,7 @@ import org.mnemex.engine.shard.ShardResult;
 import org.mnemex.engine.shard.ShardSearch;
 import org.mnemex.engine.shard.Shards;
 
-/** Asks shards for a search, and makes one result of what each has found. */
+/** Makes one result of what each shard has found. */
 final class MergedSearch {
   private final PreparedSearch search;
   private final Shards shards;
@@ -28,12 +28,13 @@ final class MergedSearch {
   /**
    * @param search ready, with all facts
    * @param asked the same for shards
+   * @param found what each shard has found
    */
-  MergedSearch(PreparedSearch search, Shards shards, ShardSearch asked) {
+  MergedSearch(PreparedSearch search, Shards shards, ShardSearch asked, List<ShardResult> found) {
     this.search = search;
     this.shards = shards;
     this.asked = asked;
-    this.found = shards.each(shard -> shard.search(asked));
+    this.found = found;
   }
 
   SearchResult result() {
@@ -127,7 +128,9 @@ final class MergedSearch {
     boolean areTold =
         split.entrySet().stream().allMatch(one -> areTold(one.getKey(), one.getValue()));
     List<ShardResult> within =
-        areTold ? found : shards.each(shard -> shard.search(asked.splitting(split)));
+        areTold
+            ? found
+            : shards.each(shard -> shard.search(List.of(asked.splitting(split))).getFirst());
     split
         .keySet()
         .forEach(

@@ -25,7 +25,7 @@ final class PartSearch {
   private static final int MOST = 16;
 
   /** A shard shows so many results at once, before it is known whether they are among the first. */
-  private static final int MAX_SHOWN = 20;
+  private static final int MAX_SHOWN = 40;
 
   private final PreparedSearch search;
   private final SearchRequest request;

@@ -55,11 +55,19 @@ public interface Searched {
   SearchResult any(SearchRequest request, long most);
 
   /**
+   * The results of several searches, for which shards elsewhere are asked at once.
+   *
+   * @param budget how long all of them may take together
+   */
+  List<SearchResult> search(List<SearchRequest> requests, Budget budget);
+
+  /**
    * How many results each of some searches has, up to a number.
    *
    * @param most how many are enough, from 1
+   * @param budget how long all of them may take together
    */
-  List<Long> counts(List<SearchRequest> requests, long most);
+  List<Long> counts(List<SearchRequest> requests, long most, Budget budget);
 
   /**
    * The best terms that a word being typed may become: without typing errors first, then those in
@@ -72,8 +80,14 @@ public interface Searched {
   List<Completions.Completion> completions(
       Field field, String beginning, int edits, boolean prefix, int most, Budget budget);
 
-  /** In how many documents each of some terms of a field stands. */
-  Map<String, Long> having(Field field, Collection<String> terms, Budget budget);
+  /**
+   * In how many documents each of some terms stands.
+   *
+   * @param terms by the name of their field
+   * @return the numbers by term, by the name of the field
+   */
+  Map<String, Map<String, Long>> having(
+      Map<String, ? extends Collection<String>> terms, Budget budget);
 
   /**
    * The values of an exact field that fit what is typed, the best first, whatever documents have

@@ -22,6 +22,7 @@ import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.shard.Fact;
 import org.mnemex.engine.shard.Shard;
+import org.mnemex.engine.shard.ShardResult;
 import org.mnemex.engine.shard.ShardSearch;
 import org.mnemex.engine.shard.Shards;
 
@@ -89,45 +90,85 @@ public final class SearchedShards implements Searched {
 
   @Override
   public SearchResult search(SearchRequest request) {
-    return run(request, Long.MAX_VALUE, true);
+    return run(List.of(request), Long.MAX_VALUE, true).getFirst();
   }
 
   @Override
   public SearchResult some(SearchRequest request, long most) {
-    return run(request, most, true);
+    return run(List.of(request), most, true).getFirst();
   }
 
   @Override
   public SearchResult any(SearchRequest request, long most) {
-    return run(request, most, false);
+    return run(List.of(request), most, false).getFirst();
   }
 
-  private SearchResult run(SearchRequest request, long most, boolean scored) {
-    PreparedSearch search = prepared(request, scored);
-    return new MergedSearch(search, shards, asked(search, most)).result();
+  @Override
+  public List<SearchResult> search(List<SearchRequest> requests, Budget budget) {
+    SearchLimits left = budget.left();
+    return run(
+        requests.stream().map(request -> request.within(left)).toList(), Long.MAX_VALUE, true);
   }
 
-  /** Makes a request ready, and asks the shards for what is not known yet. */
-  private PreparedSearch prepared(SearchRequest request, boolean scored) {
-    Budget budget = new Budget(request.limits(), System::nanoTime, documents());
-    boolean counting = scored && PreparedSearch.given(request) == null;
-    ToldStatistics statistics = new ToldStatistics(facts, counting);
-    PreparedSearch search = PreparedSearch.ahead(nothing, request, budget, statistics);
-    if (statistics.isComplete()) {
-      return search;
+  private List<SearchResult> run(List<SearchRequest> requests, long most, boolean scored) {
+    List<PreparedSearch> searches = prepared(requests, scored);
+    if (searches.isEmpty()) {
+      return List.of();
     }
+    List<ShardSearch> asked = searches.stream().map(search -> asked(search, most)).toList();
+    List<List<ShardResult>> found = shards.each(shard -> shard.search(asked));
+    List<SearchResult> results = new ArrayList<>();
+    for (int i = 0; i < asked.size(); i++) {
+      int number = i;
+      List<ShardResult> each = found.stream().map(some -> some.get(number)).toList();
+      results.add(new MergedSearch(searches.get(i), shards, asked.get(i), each).result());
+    }
+    return results;
+  }
+
+  /** Makes requests ready, and asks the shards for what is not known yet. */
+  private List<PreparedSearch> prepared(List<SearchRequest> requests, boolean scored) {
+    List<PreparedSearch> searches = new ArrayList<>();
+    List<SearchRequest> unknown = new ArrayList<>();
+    boolean isCounting = false;
+    for (SearchRequest request : requests) {
+      boolean counting = scored && PreparedSearch.given(request) == null;
+      Budget budget = new Budget(request.limits(), System::nanoTime, documents());
+      searches.add(ahead(request, budget, new ToldStatistics(facts, counting)));
+      if (!isComplete(searches.getLast())) {
+        unknown.add(request.within(budget.left()));
+        isCounting |= counting;
+      }
+    }
+    if (unknown.isEmpty()) {
+      return searches;
+    }
+    boolean counting = isCounting;
     Map<String, Fact> told = new HashMap<>();
-    SearchRequest within = request.within(budget.left());
     shards
-        .each(shard -> shard.facts(within, counting))
+        .each(shard -> shard.facts(unknown, counting))
         .forEach(some -> some.forEach((name, fact) -> told.merge(name, fact, Fact::plus)));
     facts.putAll(told);
-    ToldStatistics complete = new ToldStatistics(told, counting);
-    PreparedSearch again = PreparedSearch.ahead(nothing, request, budget, complete);
-    if (!complete.isComplete()) {
+    searches.replaceAll(search -> isComplete(search) ? search : again(search, told, scored));
+    return searches;
+  }
+
+  private PreparedSearch again(PreparedSearch search, Map<String, Fact> told, boolean scored) {
+    SearchRequest request = search.request();
+    boolean counting = scored && PreparedSearch.given(request) == null;
+    PreparedSearch again = ahead(request, search.budget(), new ToldStatistics(told, counting));
+    if (!isComplete(again)) {
       throw new IllegalStateException("shards have not told all about " + request);
     }
     return again;
+  }
+
+  private PreparedSearch ahead(SearchRequest request, Budget budget, ToldStatistics statistics) {
+    return PreparedSearch.ahead(nothing, request, budget, statistics);
+  }
+
+  private static boolean isComplete(PreparedSearch search) {
+    return ((ToldStatistics) search.statistics()).isComplete();
   }
 
   private static ShardSearch asked(PreparedSearch search, long most) {
@@ -140,11 +181,18 @@ public final class SearchedShards implements Searched {
   }
 
   @Override
-  public List<Long> counts(List<SearchRequest> requests, long most) {
+  public List<Long> counts(List<SearchRequest> requests, long most, Budget budget) {
+    SearchLimits left = budget.left();
     List<ShardSearch> asked =
-        requests.stream()
-            .map(request -> asked(prepared(request.countingUpTo(most), false), most))
+        prepared(
+                requests.stream().map(request -> request.countingUpTo(most).within(left)).toList(),
+                false)
+            .stream()
+            .map(search -> asked(search, most))
             .toList();
+    if (asked.isEmpty()) {
+      return List.of();
+    }
     List<List<Long>> found = shards.each(shard -> shard.counts(asked));
     List<Long> sums = new ArrayList<>();
     for (int i = 0; i < asked.size(); i++) {
@@ -170,13 +218,25 @@ public final class SearchedShards implements Searched {
   }
 
   @Override
-  public Map<String, Long> having(Field field, Collection<String> terms, Budget budget) {
-    Map<String, Long> sums = new HashMap<>();
-    List<String> asked = List.copyOf(terms);
+  public Map<String, Map<String, Long>> having(
+      Map<String, ? extends Collection<String>> terms, Budget budget) {
+    if (terms.isEmpty()) {
+      return Map.of();
+    }
+    Map<String, List<String>> asked = new HashMap<>();
+    terms.forEach((field, some) -> asked.put(field, List.copyOf(some)));
     SearchLimits limits = budget.left();
+    Map<String, Map<String, Long>> sums = new HashMap<>();
     shards
-        .each(shard -> shard.having(field.name(), asked, limits))
-        .forEach(some -> some.forEach((term, documents) -> sums.merge(term, documents, Long::sum)));
+        .each(shard -> shard.having(asked, limits))
+        .forEach(
+            some ->
+                some.forEach(
+                    (field, documents) ->
+                        documents.forEach(
+                            (term, number) ->
+                                sums.computeIfAbsent(field, name -> new HashMap<>())
+                                    .merge(term, number, Long::sum))));
     return sums;
   }
 
@@ -191,7 +251,7 @@ public final class SearchedShards implements Searched {
 
   @Override
   public @Nullable Explanation explain(SearchRequest request, String key) {
-    ShardSearch asked = asked(prepared(request, true), Long.MAX_VALUE);
+    ShardSearch asked = asked(prepared(List.of(request), true).getFirst(), Long.MAX_VALUE);
     List<@Nullable Explanation> explained =
         new ArrayList<>(shards.each(shard -> shard.explain(asked, key)));
     return explained.stream().filter(Objects::nonNull).findFirst().orElse(null);

@@ -55,9 +55,15 @@ public record SearchedSnapshot(Snapshot snapshot, @Nullable FilterCache cache, H
   }
 
   @Override
-  public List<Long> counts(List<SearchRequest> requests, long most) {
+  public List<SearchResult> search(List<SearchRequest> requests, Budget budget) {
+    return requests.stream().map(request -> search(request.within(budget.left()))).toList();
+  }
+
+  @Override
+  public List<Long> counts(List<SearchRequest> requests, long most, Budget budget) {
     return requests.stream()
-        .map(request -> Math.min(most, any(request.countingUpTo(most), most).total()))
+        .map(request -> request.countingUpTo(most).within(budget.left()))
+        .map(request -> Math.min(most, any(request, most).total()))
         .toList();
   }
 
@@ -68,13 +74,21 @@ public record SearchedSnapshot(Snapshot snapshot, @Nullable FilterCache cache, H
   }
 
   @Override
-  public Map<String, Long> having(Field field, Collection<String> terms, Budget budget) {
+  public Map<String, Map<String, Long>> having(
+      Map<String, ? extends Collection<String>> terms, Budget budget) {
     EditionStatistics statistics = new EditionStatistics(snapshot, budget);
-    Map<String, Long> having = new HashMap<>();
-    for (String term : terms) {
-      budget.step();
-      having.put(term, statistics.documentFrequency(field, term.getBytes(StandardCharsets.UTF_8)));
-    }
+    Map<String, Map<String, Long>> having = new HashMap<>();
+    terms.forEach(
+        (name, some) -> {
+          Field field = schema().field(name);
+          Map<String, Long> documents = new HashMap<>();
+          for (String term : some) {
+            budget.step();
+            byte[] bytes = term.getBytes(StandardCharsets.UTF_8);
+            documents.put(term, statistics.documentFrequency(field, bytes));
+          }
+          having.put(name, documents);
+        });
     return having;
   }
 

@@ -101,13 +101,11 @@ public final class SimilarTexts {
   /** In how many documents terms stand, by field. */
   private static Map<String, Map<String, Long>> having(
       Searched searched, List<Candidate> candidates, Budget budget) {
-    Map<Field, List<String>> terms = new LinkedHashMap<>();
+    Map<String, List<String>> terms = new LinkedHashMap<>();
     for (Candidate one : candidates) {
-      terms.computeIfAbsent(one.field, field -> new ArrayList<>()).add(one.term);
+      terms.computeIfAbsent(one.field.name(), field -> new ArrayList<>()).add(one.term);
     }
-    Map<String, Map<String, Long>> having = new HashMap<>();
-    terms.forEach((field, some) -> having.put(field.name(), searched.having(field, some, budget)));
-    return having;
+    return searched.having(terms, budget);
   }
 
   private static Field field(Schema schema, String name) {

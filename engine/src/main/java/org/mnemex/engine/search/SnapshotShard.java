@@ -4,6 +4,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
 import org.mnemex.engine.limit.Helpers;
@@ -41,37 +42,47 @@ public final class SnapshotShard implements Shard {
   }
 
   @Override
-  public Map<String, Fact> facts(SearchRequest request, boolean scored) {
-    Budget budget = budget(request.limits());
+  public Map<String, Fact> facts(List<SearchRequest> requests, boolean scored) {
+    Budget budget = budget(requests.getFirst().limits());
     TellingStatistics statistics = new TellingStatistics(snapshot, budget, scored);
-    PreparedSearch.ahead(snapshot, request, budget, statistics);
+    for (SearchRequest request : requests) {
+      PreparedSearch.ahead(snapshot, request, budget, statistics);
+    }
     return statistics.facts();
   }
 
   @Override
-  public ShardResult search(ShardSearch search) {
-    PreparedSearch prepared = PreparedSearch.ofShard(snapshot, search, searched.cache());
-    PartSearch found =
-        search.most() == Long.MAX_VALUE
-            ? Searcher.all(prepared, searched.helpers())
-            : Searcher.some(prepared, search.most());
-    return found.told(search.split());
+  public List<ShardResult> search(List<ShardSearch> searches) {
+    return each(
+        searches,
+        search -> {
+          PreparedSearch prepared = prepared(search);
+          PartSearch found =
+              search.most() == Long.MAX_VALUE
+                  ? Searcher.all(prepared, searched.helpers())
+                  : Searcher.some(prepared, search.most());
+          return found.told(search.split());
+        });
   }
 
   @Override
   public List<Long> counts(List<ShardSearch> searches) {
-    return searches.stream()
-        .map(
-            search ->
-                Searcher.some(
-                        PreparedSearch.ofShard(snapshot, search, searched.cache()), search.most())
-                    .total())
-        .toList();
+    return each(searches, search -> Searcher.some(prepared(search), search.most()).total());
+  }
+
+  /** Answers one after another, all within the limits of the first. */
+  private <T> List<T> each(List<ShardSearch> searches, Function<ShardSearch, T> answer) {
+    Budget budget = budget(searches.getFirst().request().limits());
+    return searches.stream().map(search -> answer.apply(search.within(budget.left()))).toList();
+  }
+
+  private PreparedSearch prepared(ShardSearch search) {
+    return PreparedSearch.ofShard(snapshot, search, searched.cache());
   }
 
   @Override
   public List<SearchResult.@Nullable Hit> show(ShardSearch search, List<String> keys) {
-    PreparedSearch prepared = PreparedSearch.ofShard(snapshot, search, searched.cache());
+    PreparedSearch prepared = prepared(search);
     List<Order.@Nullable Entry> entries = keys.stream().map(this::entry).toList();
     List<SearchResult.Hit> shown =
         ShownHits.of(prepared, entries.stream().filter(entry -> entry != null).toList());
@@ -108,8 +119,9 @@ public final class SnapshotShard implements Shard {
   }
 
   @Override
-  public Map<String, Long> having(String field, List<String> terms, SearchLimits limits) {
-    return searched.having(field(field), terms, budget(limits));
+  public Map<String, Map<String, Long>> having(
+      Map<String, List<String>> terms, SearchLimits limits) {
+    return searched.having(terms, budget(limits));
   }
 
   @Override

@@ -24,17 +24,27 @@ public interface Shard {
   long documents();
 
   /**
-   * What a search has to know about all documents, as far as this shard goes, by what it is about.
+   * What searches have to know about all documents, as far as this shard goes, by what it is about.
    * All shards of an edition tell about the same.
    *
+   * @param requests what will be searched for, at least one
    * @param scored whether anybody looks at scores
    */
-  Map<String, Fact> facts(SearchRequest request, boolean scored);
+  Map<String, Fact> facts(List<SearchRequest> requests, boolean scored);
 
-  /** Matches, counts and ranks. */
-  ShardResult search(ShardSearch search);
+  /**
+   * Matches, counts and ranks.
+   *
+   * @param searches at least one; together they may take as long as the first
+   * @return one for each
+   */
+  List<ShardResult> search(List<ShardSearch> searches);
 
-  /** How many results each of some searches has, up to as many as are enough. */
+  /**
+   * How many results each of some searches has, up to as many as are enough.
+   *
+   * @param searches at least one; together they may take as long as the first
+   */
   List<Long> counts(List<ShardSearch> searches);
 
   /**
@@ -59,8 +69,13 @@ public interface Shard {
   Fact.Terms completions(
       String field, String beginning, int edits, boolean prefix, int most, SearchLimits limits);
 
-  /** In how many documents each of some terms of a field stands. */
-  Map<String, Long> having(String field, List<String> terms, SearchLimits limits);
+  /**
+   * In how many documents each of some terms stands.
+   *
+   * @param terms by the name of their field
+   * @return the numbers by term, by the name of the field
+   */
+  Map<String, Map<String, Long>> having(Map<String, List<String>> terms, SearchLimits limits);
 
   /** The values of an exact field that fit what is typed, the best first. */
   List<Phrases.Found> values(String field, String typed, int most);

@@ -2,6 +2,7 @@ package org.mnemex.engine.shard;
 
 import java.util.List;
 import java.util.Map;
+import org.mnemex.engine.limit.SearchLimits;
 import org.mnemex.engine.request.SearchRequest;
 
 /**
@@ -19,6 +20,11 @@ public record ShardSearch(
     SearchRequest.Basis basis,
     Map<String, List<Fact.Term>> chosen,
     Map<Integer, List<Object>> split) {
+
+  /** The same with other limits. */
+  public ShardSearch within(SearchLimits limits) {
+    return new ShardSearch(request.within(limits), most, basis, chosen, split);
+  }
 
   /** The same with facets counted within values. */
   public ShardSearch splitting(Map<Integer, List<Object>> values) {

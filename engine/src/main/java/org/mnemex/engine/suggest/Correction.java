@@ -1,11 +1,15 @@
 package org.mnemex.engine.suggest;
 
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.limit.Budget;
@@ -46,6 +50,9 @@ public final class Correction {
   private final Budget budget;
   private final int least;
 
+  /** In how many documents words stand. */
+  private final Map<String, Long> documents = new HashMap<>();
+
   private Correction(
       Searched searched, List<Field> fields, Query filter, SearchLimits limits, int least) {
     this.least = least;
@@ -75,32 +82,85 @@ public final class Correction {
 
   private @Nullable String correct(String text) {
     List<String> parts = new ArrayList<>(List.of(text.split("(?<=\\s)|(?=\\s)")));
+    count(parts);
     boolean changed = join(parts);
-    int words = 0;
-    for (int i = 0; i < parts.size(); i++) {
-      String part = parts.get(i);
-      if (!part.isBlank() && words++ < MAX_WORDS && isWord(part)) {
-        String better = better(part);
-        changed |= better != null;
-        parts.set(i, better == null ? part : better);
-      }
+    List<Integer> places = places(parts);
+    List<String> rare =
+        places.stream()
+            .map(parts::get)
+            .filter(word -> word.length() >= MIN_LETTERS && documents(word) < least)
+            .distinct()
+            .toList();
+    Map<String, String> better = better(rare);
+    for (int place : places) {
+      String word = parts.get(place);
+      changed |= better.containsKey(word);
+      parts.set(place, better.getOrDefault(word, word));
     }
     return changed ? String.join("", parts) : null;
+  }
+
+  /** Where the words are that may be replaced. */
+  private static List<Integer> places(List<String> parts) {
+    List<Integer> places = new ArrayList<>();
+    int words = 0;
+    for (int i = 0; i < parts.size(); i++) {
+      if (!parts.get(i).isBlank() && words++ < MAX_WORDS && isWord(parts.get(i))) {
+        places.add(i);
+      }
+    }
+    return places;
+  }
+
+  /** Counts the documents of all words, and of what neighbours make together, at once. */
+  private void count(List<String> parts) {
+    Set<String> words = new LinkedHashSet<>();
+    places(parts).forEach(place -> words.add(parts.get(place)));
+    for (int i = 0; mayJoin(parts, i); i++) {
+      if (isPair(parts, i)) {
+        words.addAll(List.of(parts.get(i), parts.get(i + 2), parts.get(i) + parts.get(i + 2)));
+      }
+    }
+    Map<String, Double> weights = weights();
+    List<String> all = List.copyOf(words);
+    List<Long> counts =
+        weights.isEmpty()
+            ? Collections.nCopies(all.size(), (long) least)
+            : counts(
+                all.stream().<Query>map(word -> new Query.Word(weights, word, false)).toList(),
+                least);
+    for (int i = 0; i < all.size(); i++) {
+      documents.put(all.get(i), counts.get(i));
+    }
+  }
+
+  /** In how many documents a word stands, counted up to what matters. */
+  private long documents(String word) {
+    return Objects.requireNonNull(documents.get(word));
+  }
+
+  private static boolean mayJoin(List<String> parts, int first) {
+    return first + 2 < parts.size() && first < 2 * MAX_WORDS;
+  }
+
+  private static boolean isPair(List<String> parts, int first) {
+    return parts.get(first + 1).isBlank()
+        && !parts.get(first).isBlank()
+        && !parts.get(first + 2).isBlank()
+        && isWord(parts.get(first))
+        && isWord(parts.get(first + 2));
   }
 
   /** Makes one word of two neighbours of which one is not there, if the whole is. */
   private boolean join(List<String> parts) {
     boolean joined = false;
-    for (int i = 0; i + 2 < parts.size() && i < 2 * MAX_WORDS; i++) {
+    for (int i = 0; mayJoin(parts, i); i++) {
+      if (!isPair(parts, i)) {
+        continue;
+      }
       String first = parts.get(i);
       String second = parts.get(i + 2);
-      if (parts.get(i + 1).isBlank()
-          && !first.isBlank()
-          && !second.isBlank()
-          && isWord(first)
-          && isWord(second)
-          && documents(first + second) > 0
-          && (documents(first) == 0 || documents(second) == 0)) {
+      if (documents(first + second) > 0 && (documents(first) == 0 || documents(second) == 0)) {
         parts.set(i, first + second);
         parts.subList(i + 1, i + 3).clear();
         joined = true;
@@ -109,32 +169,44 @@ public final class Correction {
     return joined;
   }
 
-  private @Nullable String better(String word) {
-    long documents = documents(word);
-    if (word.length() < MIN_LETTERS || documents >= least) {
-      return null;
+  /** Something better for each of some words for which there is something. */
+  private Map<String, String> better(List<String> words) {
+    Map<String, String> better = new HashMap<>(split(words));
+    List<String> others = words.stream().filter(word -> !better.containsKey(word)).toList();
+    Map<String, List<Candidate>> candidates = candidates(others);
+    for (String word : others) {
+      candidates.getOrDefault(word, List.of()).stream()
+          .filter(candidate -> candidate.documents >= TIMES_MORE * documents(word))
+          .min(
+              Comparator.comparingInt(Candidate::distance)
+                  .thenComparing(Comparator.comparingLong(Candidate::documents).reversed())
+                  .thenComparing(Candidate::word))
+          .ifPresent(candidate -> better.put(word, candidate.word));
     }
-    String split = documents == 0 ? split(word) : null;
-    return split == null ? nearest(word, documents) : split;
+    return better;
   }
 
-  /** Two words that stand one after the other somewhere, in the place of one. */
-  private @Nullable String split(String word) {
+  /** Two words that stand one after the other somewhere, in the place of one that is nowhere. */
+  private Map<String, String> split(List<String> words) {
     Map<String, Double> weights = weights();
+    List<String> ones = new ArrayList<>();
     List<String> twos = new ArrayList<>();
-    for (int at = word.offsetByCodePoints(0, 1);
-        !weights.isEmpty() && at < Math.min(word.length(), MAX_SPLIT);
-        at = word.offsetByCodePoints(at, 1)) {
-      twos.add(word.substring(0, at) + " " + word.substring(at));
+    for (String word : words) {
+      for (int at = word.offsetByCodePoints(0, 1);
+          documents(word) == 0 && !weights.isEmpty() && at < Math.min(word.length(), MAX_SPLIT);
+          at = word.offsetByCodePoints(at, 1)) {
+        ones.add(word);
+        twos.add(word.substring(0, at) + " " + word.substring(at));
+      }
     }
     List<Long> documents =
         counts(twos.stream().<Query>map(two -> new Query.Phrase(weights, two)).toList(), COUNTED);
-    String best = null;
-    long most = 0;
+    Map<String, String> best = new HashMap<>();
+    Map<String, Long> most = new HashMap<>();
     for (int i = 0; i < twos.size(); i++) {
-      if (documents.get(i) > most) {
-        most = documents.get(i);
-        best = twos.get(i);
+      if (documents.get(i) > most.getOrDefault(ones.get(i), 0L)) {
+        most.put(ones.get(i), documents.get(i));
+        best.put(ones.get(i), twos.get(i));
       }
     }
     return best;
@@ -156,23 +228,14 @@ public final class Correction {
     return weights;
   }
 
-  /** In how many documents a word stands, counted up to what matters. */
-  private long documents(String word) {
-    Map<String, Double> weights = weights();
-    return weights.isEmpty()
-        ? least
-        : counts(List.of(new Query.Word(weights, word, false)), least).getFirst();
-  }
-
   /** How many documents match each of some queries, counted up to what matters. */
   private List<Long> counts(List<Query> queries, int most) {
     return searched.counts(
-        queries.stream().map(query -> request(query, List.of(), 0)).toList(), most);
+        queries.stream().map(query -> request(query, List.of(), 0)).toList(), most, budget);
   }
 
   private SearchRequest request(Query query, List<String> show, int size) {
-    return new SearchRequest(query, filter, null, 0, size, List.of(), Set.copyOf(show), List.of())
-        .within(budget.left());
+    return new SearchRequest(query, filter, null, 0, size, List.of(), Set.copyOf(show), List.of());
   }
 
   private record Candidate(String word, int distance, long documents) {}
@@ -180,55 +243,59 @@ public final class Correction {
   /**
    * A word as it is written somewhere.
    *
+   * @param typed the word that it is similar to
    * @param term what it is in the index
    */
-  private record Written(String word, int distance, String term) {}
-
-  /**
-   * @param documents in how many it stands
-   */
-  private @Nullable String nearest(String word, long documents) {
-    List<Candidate> candidates = new ArrayList<>();
-    for (Field field : fields) {
-      candidates(field, word, candidates);
-    }
-    return candidates.stream()
-        .filter(candidate -> candidate.documents() >= TIMES_MORE * documents)
-        .min(
-            Comparator.comparingInt(Candidate::distance)
-                .thenComparing(Comparator.comparingLong(Candidate::documents).reversed())
-                .thenComparing(Candidate::word))
-        .map(Candidate::word)
-        .orElse(null);
-  }
+  private record Written(String typed, String word, int distance, Field field, String term) {}
 
   /** Looks at documents with similar words, and takes the words as they are written there. */
-  private void candidates(Field field, String word, List<Candidate> candidates) {
+  private Map<String, List<Candidate>> candidates(List<String> words) {
+    List<SearchRequest> requests = new ArrayList<>();
+    for (String word : words) {
+      for (Field field : fields) {
+        Query similar = Edits.word(Map.of(field.name(), 1.0), word, false, CANDIDATES);
+        requests.add(
+            request(similar, List.of(field.name()), EXAMPLES * CANDIDATES).countingUpTo(1));
+      }
+    }
+    List<SearchResult> found = searched.search(requests, budget);
     List<Written> all = new ArrayList<>();
-    Query similar = Edits.word(Map.of(field.name(), 1.0), word, false, CANDIDATES);
-    for (SearchResult.Hit hit :
-        searched
-            .search(request(similar, List.of(field.name()), EXAMPLES * CANDIDATES).countingUpTo(1))
-            .hits()) {
+    for (int i = 0; i < found.size(); i++) {
+      all.addAll(
+          written(words.get(i / fields.size()), fields.get(i % fields.size()), found.get(i)));
+    }
+    Map<String, Set<String>> terms = new HashMap<>();
+    all.forEach(
+        one -> terms.computeIfAbsent(one.field.name(), field -> new HashSet<>()).add(one.term));
+    Map<String, Map<String, Long>> having = searched.having(terms, budget);
+    Map<String, List<Candidate>> candidates = new HashMap<>();
+    for (Written one : all) {
+      long documents = having.getOrDefault(one.field.name(), Map.of()).getOrDefault(one.term, 0L);
+      candidates
+          .computeIfAbsent(one.typed, typed -> new ArrayList<>())
+          .add(new Candidate(one.word, one.distance, documents));
+    }
+    return candidates;
+  }
+
+  /** The words in the values of a field that are similar to one that was typed. */
+  private static List<Written> written(String typed, Field field, SearchResult found) {
+    List<Written> all = new ArrayList<>();
+    for (SearchResult.Hit hit : found.hits()) {
       for (Object value : hit.fields().getOrDefault(field.name(), List.of())) {
         String text = (String) value;
         if (field.analyser() == null) {
           continue;
         }
         for (AnalysedToken token : field.analyser().tokens(text)) {
-          String written = text.substring(token.start(), token.end()).toLowerCase(Locale.ROOT);
-          int distance = EditDistance.between(word.toLowerCase(Locale.ROOT), written);
-          if (distance > 0 && distance <= Math.max(1, Edits.of(word))) {
-            all.add(new Written(written, distance, token.text()));
+          String word = text.substring(token.start(), token.end()).toLowerCase(Locale.ROOT);
+          int distance = EditDistance.between(typed.toLowerCase(Locale.ROOT), word);
+          if (distance > 0 && distance <= Math.max(1, Edits.of(typed))) {
+            all.add(new Written(typed, word, distance, field, token.text()));
           }
         }
       }
     }
-    Map<String, Long> having =
-        searched.having(field, all.stream().map(Written::term).distinct().toList(), budget);
-    all.forEach(
-        one ->
-            candidates.add(
-                new Candidate(one.word, one.distance, having.getOrDefault(one.term, 0L))));
+    return all;
   }
 }

@@ -69,13 +69,13 @@ public final class Remote implements Shard {
   }
 
   @Override
-  public Map<String, Fact> facts(SearchRequest request, boolean scored) {
-    return ask(new ShardCall.Facts(request, scored));
+  public Map<String, Fact> facts(List<SearchRequest> requests, boolean scored) {
+    return ask(new ShardCall.Facts(requests, scored));
   }
 
   @Override
-  public ShardResult search(ShardSearch search) {
-    return ask(new ShardCall.Search(search));
+  public List<ShardResult> search(List<ShardSearch> searches) {
+    return ask(new ShardCall.Search(searches));
   }
 
   @Override
@@ -100,8 +100,9 @@ public final class Remote implements Shard {
   }
 
   @Override
-  public Map<String, Long> having(String field, List<String> terms, SearchLimits limits) {
-    return ask(new ShardCall.Having(field, terms, limits));
+  public Map<String, Map<String, Long>> having(
+      Map<String, List<String>> terms, SearchLimits limits) {
+    return ask(new ShardCall.Having(terms, limits));
   }
 
   @Override

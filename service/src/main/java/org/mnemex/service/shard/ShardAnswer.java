@@ -19,7 +19,7 @@ sealed interface ShardAnswer {
 
   record Facts(Map<String, Fact> facts) implements ShardAnswer {}
 
-  record Found(ShardResult result) implements ShardAnswer {}
+  record Found(List<ShardResult> results) implements ShardAnswer {}
 
   record Hits(List<SearchResult.@Nullable Hit> hits) implements ShardAnswer {}
 
@@ -29,7 +29,7 @@ sealed interface ShardAnswer {
 
   record Counts(List<Long> results) implements ShardAnswer {}
 
-  record Having(Map<String, Long> documents) implements ShardAnswer {}
+  record Having(Map<String, Map<String, Long>> documents) implements ShardAnswer {}
 
   record Fitting(List<Phrases.Found> values) implements ShardAnswer {}
 

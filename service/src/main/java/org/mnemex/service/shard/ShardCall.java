@@ -39,10 +39,11 @@ sealed interface ShardCall<T extends @Nullable Object> {
   }
 
   /** See {@link Shard#facts}. */
-  record Facts(SearchRequest request, boolean scored) implements ShardCall<Map<String, Fact>> {
+  record Facts(List<SearchRequest> requests, boolean scored)
+      implements ShardCall<Map<String, Fact>> {
     @Override
     public ShardAnswer answer(Shard shard) {
-      return new ShardAnswer.Facts(shard.facts(request, scored));
+      return new ShardAnswer.Facts(shard.facts(requests, scored));
     }
 
     @Override
@@ -52,15 +53,15 @@ sealed interface ShardCall<T extends @Nullable Object> {
   }
 
   /** See {@link Shard#search}. */
-  record Search(ShardSearch search) implements ShardCall<ShardResult> {
+  record Search(List<ShardSearch> searches) implements ShardCall<List<ShardResult>> {
     @Override
     public ShardAnswer answer(Shard shard) {
-      return new ShardAnswer.Found(shard.search(search));
+      return new ShardAnswer.Found(shard.search(searches));
     }
 
     @Override
-    public ShardResult said(ShardAnswer answer) {
-      return ((ShardAnswer.Found) answer).result();
+    public List<ShardResult> said(ShardAnswer answer) {
+      return ((ShardAnswer.Found) answer).results();
     }
   }
 
@@ -121,15 +122,15 @@ sealed interface ShardCall<T extends @Nullable Object> {
   }
 
   /** See {@link Shard#having}. */
-  record Having(String field, List<String> terms, SearchLimits limits)
-      implements ShardCall<Map<String, Long>> {
+  record Having(Map<String, List<String>> terms, SearchLimits limits)
+      implements ShardCall<Map<String, Map<String, Long>>> {
     @Override
     public ShardAnswer answer(Shard shard) {
-      return new ShardAnswer.Having(shard.having(field, terms, limits));
+      return new ShardAnswer.Having(shard.having(terms, limits));
     }
 
     @Override
-    public Map<String, Long> said(ShardAnswer answer) {
+    public Map<String, Map<String, Long>> said(ShardAnswer answer) {
       return ((ShardAnswer.Having) answer).documents();
     }
   }
