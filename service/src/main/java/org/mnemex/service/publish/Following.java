@@ -34,6 +34,7 @@ import org.mnemex.service.install.RunningDefinition.FollowedIndex;
 import org.mnemex.service.publish.PublishedDefinitions.PublishedIndex;
 import org.mnemex.service.shard.Held;
 import org.mnemex.service.shard.OtherNodes;
+import org.mnemex.service.shard.ShardsHere;
 import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.source.Shard;
@@ -81,6 +82,7 @@ public class Following {
   private boolean isDivisionKnown;
 
   private final KnownEditions editions;
+  private final OfferedShards offered = new OfferedShards();
 
   /** The shards that are here. */
   private Set<Integer> here = Set.of();
@@ -140,6 +142,7 @@ public class Following {
       }
       if (remembered.size() == builders.size()) {
         take(remembered);
+        offered.offer(editions.held());
       }
     } catch (IOException | RuntimeException e) {
       LOG.warn("what was followed before cannot be used: {}", e.getMessage());
@@ -227,6 +230,7 @@ public class Following {
       follow(told.objects());
       return true;
     } finally {
+      offered.offer(editions.held());
       heard.done(told);
     }
   }
@@ -402,9 +406,15 @@ public class Following {
             : new FollowedEdition(names, index, version, here, nodes, this::mendSoon));
   }
 
-  /** The shards that are here for other nodes. */
-  public List<Held> held() {
-    return editions.held();
+  /**
+   * The shards that are here for other nodes, as soon as there are others than those that are
+   * known.
+   *
+   * @param known what the answer before said; null if there was none
+   * @param atMost how long to wait
+   */
+  public ShardsHere held(@Nullable String known, Duration atMost) throws InterruptedException {
+    return offered.after(known, atMost);
   }
 
   /**
@@ -495,6 +505,7 @@ public class Following {
 
   @PreDestroy
   void stop() {
+    offered.end();
     if (following != null) {
       following.close();
     }

@@ -21,10 +21,16 @@ import tools.jackson.core.JacksonException;
 
 /** Another search node: what it has, as it says again and again, and its answers. */
 final class OtherNode implements AutoCloseable {
-  private static final Duration PAUSE = Duration.ofMillis(200);
+  private static final Duration PAUSE = Duration.ofMillis(50);
+
+  /** The same while it does not answer. */
+  private static final Duration LONGER_PAUSE = Duration.ofMillis(200);
+
+  /** While nothing changes, a node is silent for so long. */
+  private static final Duration SILENT = Duration.ofMillis(500);
 
   /** A node that says nothing for so long does not answer. */
-  private static final Duration TELLING = Duration.ofSeconds(1);
+  private static final Duration TELLING = Duration.ofSeconds(2);
 
   /** Longer than a search may take: the node itself ends those that take too long. */
   private static final Duration ANSWERING = Duration.ofSeconds(90);
@@ -40,7 +46,7 @@ final class OtherNode implements AutoCloseable {
   private final Map<Long, Future<?>> calls = new ConcurrentHashMap<>();
 
   private final AtomicLong number = new AtomicLong();
-  private volatile List<Held> held = List.of();
+  private volatile ShardsHere held = new ShardsHere("", List.of());
   private volatile @Nullable String problem = "it has not been asked yet";
 
   /**
@@ -50,7 +56,11 @@ final class OtherNode implements AutoCloseable {
     this.node = node;
     this.http = http;
     this.keyFile = keyFile;
-    this.listening = new Repeated("asking node " + node.name(), () -> PAUSE, this::listen);
+    this.listening =
+        new Repeated(
+            "asking node " + node.name(),
+            () -> problem == null ? PAUSE : LONGER_PAUSE,
+            this::listen);
   }
 
   Placement.Node node() {
@@ -69,7 +79,7 @@ final class OtherNode implements AutoCloseable {
 
   /** What it has; nothing while it does not answer. */
   List<Held> held() {
-    return problem == null ? held : List.of();
+    return problem == null ? held.shards() : List.of();
   }
 
   /** Why it does not answer, or null. */
@@ -77,10 +87,19 @@ final class OtherNode implements AutoCloseable {
     return problem;
   }
 
+  /** How many calls it has not answered yet. */
+  int unanswered() {
+    return calls.size();
+  }
+
   private boolean listen() throws IOException {
     try {
-      HttpRequest request = request("/api/shards", TELLING).GET().build();
-      held = List.of(ShardJson.read(sent(request), Held[].class));
+      // One that did not answer is to say at once whether it does now.
+      String path =
+          problem == null
+              ? "/api/shards?known=%s&wait=%d".formatted(held.upTo(), SILENT.toMillis())
+              : "/api/shards";
+      held = ShardJson.read(sent(request(path, TELLING).GET().build()), ShardsHere.class);
       problem = null;
       return true;
     } catch (IOException | JacksonException e) {

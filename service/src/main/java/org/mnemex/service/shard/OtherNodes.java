@@ -122,7 +122,8 @@ public class OtherNodes {
   public record Whereabouts(List<Remote> holders, Set<Integer> away) {}
 
   /**
-   * Chooses a node for each of some shards: few nodes, and of those that have the same all in turn.
+   * Chooses a node for each of some shards: few nodes, those first that have answered what they
+   * were asked, and of these all in turn.
    *
    * @param edition its names at all builders
    * @param shards numbers of the shards, from 0
@@ -131,6 +132,10 @@ public class OtherNodes {
     List<OtherNode> nodes = new ArrayList<>(others);
     int first = nodes.isEmpty() ? 0 : Math.floorMod(turn.getAndIncrement(), nodes.size());
     Collections.rotate(nodes, first);
+    // They go on changing meanwhile.
+    Map<OtherNode, Integer> unanswered = new HashMap<>();
+    nodes.forEach(node -> unanswered.put(node, node.unanswered()));
+    nodes.sort(Comparator.comparing(unanswered::get));
     Map<OtherNode, List<Held>> chosen = new HashMap<>();
     Set<Integer> away = new TreeSet<>();
     for (int shard : shards) {
