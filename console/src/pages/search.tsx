@@ -26,8 +26,6 @@ export function SearchPage() {
     refetchInterval: 5000,
   });
 
-  const missing = answer.data?.missingShards?.join(", ");
-
   const change = (edit: (next: URLSearchParams) => void) => {
     const next = new URLSearchParams(params);
     next.delete("page");
@@ -90,14 +88,6 @@ export function SearchPage() {
             {answer.data.didYouMean}
           </button>
           ?
-        </p>
-      )}
-      {missing && (
-        <p role="status" className="text-warn">
-          <Trans>
-            No search node can be asked for shard {missing} of the index now, so this answer is
-            incomplete.
-          </Trans>
         </p>
       )}
       {answer.data && (

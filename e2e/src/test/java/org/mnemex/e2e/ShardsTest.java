@@ -220,7 +220,7 @@ class ShardsTest {
       assertThat(problem(front)).contains("no node has one of the shards of plants");
       SearchAnswer part = front.client.search("some-search", SearchQuery.words(""));
       assertThat(part.missingShards()).containsExactly(1);
-      assertThat(part.found()).isEqualTo(documents(first.client));
+      assertThat(part.total()).isEqualTo(new SearchAnswer.Total(documents(first.client), false));
       HttpResponse<String> again = search(front, "some-search");
       assertThat(again.body()).contains("\"missingShards\":[1]").doesNotContain("\"id\"");
       assertThat(again.headers().firstValue("ETag")).isEmpty();

@@ -72,10 +72,13 @@ final class SearchAnswers {
     long total = result.total();
     boolean grouped = call.body().group() != null;
     long places = grouped ? result.groups() : total;
+    List<Integer> missing = asked.answering().missingShards();
     int pages = call.size() == 0 ? 0 : (int) ((places + call.size() - 1) / call.size());
     return new SearchAnswer(
         null,
-        call.total() ? new SearchAnswer.Total(total, result.totalIsExact()) : null,
+        call.total()
+            ? new SearchAnswer.Total(total, result.totalIsExact() && missing == null)
+            : null,
         grouped ? result.groups() : null,
         result.hits().stream()
             .map(hit -> result(endpoint, edition, hit, call, found.putFirst().contains(hit.key())))
@@ -88,7 +91,7 @@ final class SearchAnswers {
         Math.round((System.nanoTime() - start) / 10_000.0) / 100.0,
         didYouMean,
         leftOut,
-        asked.answering().missingShards(),
+        missing,
         asked.curation().told(),
         next(found),
         new SearchAnswer.Card(
