@@ -26,7 +26,6 @@ import org.mnemex.engine.shard.Shard;
 import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.EditionName;
 import org.mnemex.publish.file.FilePool;
-import org.mnemex.service.shard.AskedTogether;
 import org.mnemex.service.shard.Held;
 import org.mnemex.service.shard.OtherNodes;
 import org.mnemex.service.shard.Remote;
@@ -303,7 +302,7 @@ final class FollowedEdition implements SearchedEdition {
     }
     return SearchView.of(
         now.definition.schema(),
-        new AskedTogether(all, elsewhere.away()),
+        others.together(all, elsewhere.away()),
         facts(states),
         checkpoint(position));
   }

@@ -117,15 +117,14 @@ final class OtherNode implements AutoCloseable {
   /**
    * Asks it.
    *
-   * @param question a {@link ShardQuestion} as JSON
    * @throws ShardAwayException if it does not answer
    */
-  ShardAnswer ask(byte[] question) {
+  ShardAnswer ask(ShardQuestion question) {
     try {
       HttpRequest request =
           request("/api/shards", ANSWERING)
               .header("Content-Type", "application/json")
-              .POST(HttpRequest.BodyPublishers.ofByteArray(question))
+              .POST(HttpRequest.BodyPublishers.ofByteArray(ShardJson.written(question)))
               .build();
       return ShardJson.read(sent(request), ShardAnswer.class);
     } catch (IOException | JacksonException e) {

@@ -16,6 +16,8 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.shard.Shard;
+import org.mnemex.engine.shard.Shards;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.compute.Repeated;
@@ -155,9 +157,18 @@ public class OtherNodes {
       }
     }
     List<Remote> holders = new ArrayList<>();
-    chosen.forEach(
-        (node, held) -> holders.add(new Remote(node, second(nodes, node, held), hedging, held)));
+    chosen.forEach((node, held) -> holders.add(new Remote(node, second(nodes, node, held), held)));
     return new Whereabouts(holders, away);
+  }
+
+  /**
+   * Shards that are asked at the same time.
+   *
+   * @param all at least one
+   * @param away numbers of the edition's shards that are nowhere now
+   */
+  public Shards together(List<Shard> all, Set<Integer> away) {
+    return new AskedTogether(all, away, hedging);
   }
 
   /** Another node that has all of it, perhaps as it was a moment before or after. */

@@ -14,20 +14,18 @@ import org.mnemex.engine.shard.ShardResult;
 import org.mnemex.engine.shard.ShardSearch;
 
 /** Shards of an edition at another node, each as it was at one moment. */
-public final class Remote implements Shard {
+public final class Remote implements Elsewhere {
   private final OtherNode node;
   private final @Nullable OtherNode second;
-  private final Hedging hedging;
   private final List<Held> held;
 
   /**
    * @param second another node that has them as well; null if none has them all
    * @param held which they are, at least one, all of the same edition
    */
-  Remote(OtherNode node, @Nullable OtherNode second, Hedging hedging, List<Held> held) {
+  Remote(OtherNode node, @Nullable OtherNode second, List<Held> held) {
     this.node = node;
     this.second = second;
-    this.hedging = hedging;
     this.held = List.copyOf(held);
   }
 
@@ -36,22 +34,19 @@ public final class Remote implements Shard {
     return held;
   }
 
+  @Override
+  public @Nullable Shard second() {
+    return second == null ? null : new Remote(second, null, held);
+  }
+
   private <T extends @Nullable Object> T ask(ShardCall<T> call) {
-    byte[] question =
-        ShardJson.written(
+    ShardAnswer answer =
+        node.ask(
             new ShardQuestion(
                 held.getFirst().edition(),
                 held.stream().map(Held::shard).toList(),
                 held.stream().map(Held::state).toList(),
                 call));
-    OtherNode other = second;
-    return hedging.ask(
-        () -> ask(node, question, call), other == null ? null : () -> ask(other, question, call));
-  }
-
-  private static <T extends @Nullable Object> T ask(
-      OtherNode node, byte[] question, ShardCall<T> call) {
-    ShardAnswer answer = node.ask(question);
     return switch (answer) {
       case ShardAnswer.Refused refused -> throw refused.thrown();
       case ShardAnswer.NotHere notHere -> {
