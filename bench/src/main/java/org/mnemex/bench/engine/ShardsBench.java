@@ -2,16 +2,11 @@ package org.mnemex.bench.engine;
 
 import java.io.IOException;
 import java.io.PrintStream;
-import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.stream.Stream;
-import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.SearchView;
 import org.mnemex.engine.document.Checkpoint;
-import org.mnemex.engine.document.Document;
 import org.mnemex.engine.shard.Shards;
 
 /**
@@ -41,25 +36,15 @@ public final class ShardsBench {
    */
   public static void main(String[] arguments) throws IOException {
     int documents = arguments.length == 0 ? 1_000_000 : Integer.parseInt(arguments[0]);
-    Path folder = Files.createTempDirectory("mnemex-bench");
-    try {
-      new ShardsBench(documents, folder, System.out).run();
-    } finally {
-      try (Stream<Path> editions = Files.list(folder)) {
-        for (Path edition : editions.toList()) {
-          Corpus.delete(edition);
-        }
-      }
-      Corpus.delete(folder);
-    }
+    ShardFolders.inTemporaryFolder(folder -> new ShardsBench(documents, folder, System.out).run());
   }
 
   private void run() throws IOException {
     out.printf("%,d documents in one edition and in %d shards%n%n", documents, SHARDS);
-    List<EditionFolder> open = new ArrayList<>();
-    try {
-      SearchView one = SearchView.of(fill(1, open), Checkpoint.NONE);
-      List<SearchView> shards = fill(SHARDS, open);
+    try (ShardFolders whole = fill(1);
+        ShardFolders divided = fill(SHARDS)) {
+      SearchView one = SearchView.of(whole.views(), Checkpoint.NONE);
+      List<SearchView> shards = divided.views();
       compare(one, SHARDS + " shards", SearchView.of(shards, Checkpoint.NONE));
       out.println();
       compare(
@@ -70,11 +55,15 @@ public final class ShardsBench {
               Shards.inTurn(shards.stream().map(SearchView::shard).toList()),
               new ConcurrentHashMap<>(),
               Checkpoint.NONE));
-    } finally {
-      for (EditionFolder edition : open) {
-        edition.close();
-      }
     }
+  }
+
+  private ShardFolders fill(int shards) throws IOException {
+    ShardFolders filled = ShardFolders.fill(corpus, documents, shards, folder);
+    out.printf(
+        "%d filled and merged in %.0f s, %d segments%n",
+        shards, filled.seconds(), filled.segments());
+    return filled;
   }
 
   private void compare(SearchView one, String other, SearchView several) {
@@ -83,31 +72,5 @@ public final class ShardsBench {
     comparison.measure("any of 3 words, top 10", searches::words);
     comparison.measure("2 words, 5 facets, total", searches::withFacets);
     comparison.measure("a rare word", searches::rare);
-  }
-
-  private List<SearchView> fill(int shards, List<EditionFolder> open) throws IOException {
-    long start = System.nanoTime();
-    List<EditionFolder> editions = new ArrayList<>();
-    for (int i = 0; i < shards; i++) {
-      Path place = Files.createDirectories(folder.resolve(shards + "-" + i));
-      EditionFolder edition = EditionFolder.open(place, Corpus.schema());
-      editions.add(edition);
-      open.add(edition);
-    }
-    for (int n = 0; n < documents; n++) {
-      Document document = corpus.document(n);
-      editions.get(n % shards).put(document);
-    }
-    int segments = 0;
-    for (EditionFolder edition : editions) {
-      edition.refresh(Checkpoint.NONE);
-      while (edition.mergeStep() > 0) {
-        // Until nothing is left to merge.
-      }
-      segments += edition.snapshot().segments().size();
-    }
-    out.printf(
-        "%d filled and merged in %.0f s, %d segments%n", shards, Times.seconds(start), segments);
-    return editions.stream().map(EditionFolder::view).toList();
   }
 }
