@@ -41,6 +41,10 @@ final class Question<T extends @Nullable Object> {
   private final int[] open;
 
   private final boolean[] isAskedTwice;
+
+  /** Whether it was seen to what is slow. */
+  private boolean isSeenTo;
+
   private final long start = System.nanoTime();
   private int answered;
 
@@ -120,20 +124,11 @@ final class Question<T extends @Nullable Object> {
 
   /** The next call that has come back; null if what is missing is slow. */
   private @Nullable Future<Answer<T>> next() throws InterruptedException {
-    if (half == 0 || !mayAskAny()) {
+    if (half == 0 || isSeenTo) {
       return calls.take();
     }
     long patience = Math.max(LEAST_NANOS, TIMES_SLOWER * half);
     return calls.poll(start + patience - System.nanoTime(), TimeUnit.NANOSECONDS);
-  }
-
-  private boolean mayAskAny() {
-    for (int i = 0; i < shards.size(); i++) {
-      if (answers.get(i) == null && second(i) != null) {
-        return true;
-      }
-    }
-    return false;
   }
 
   /** Another node for a shard that has not been asked yet; null if there is none. */
@@ -143,15 +138,14 @@ final class Question<T extends @Nullable Object> {
         : null;
   }
 
-  /** Asks others for what is missing, once. */
+  /** Asks others for what is missing, once, as far as that is allowed. */
   private void askTwice() {
+    isSeenTo = true;
     for (int i = 0; i < shards.size(); i++) {
       Shard second = second(i);
-      if (answers.get(i) == null && second != null) {
+      if (answers.get(i) == null && second != null && hedging.mayAskTwice(half)) {
         isAskedTwice[i] = true;
-        if (hedging.mayAskTwice(half)) {
-          ask(i, second);
-        }
+        ask(i, second);
       }
     }
   }

@@ -3,6 +3,7 @@ package org.mnemex.service.shard;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.ArgumentMatchers.any;
+import static org.mockito.ArgumentMatchers.anyLong;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.never;
 import static org.mockito.Mockito.verify;
@@ -59,6 +60,10 @@ class AskedTogetherTest {
   }
 
   private List<Long> documents(Shard... shards) {
+    return documents(hedging, shards);
+  }
+
+  private static List<Long> documents(Hedging hedging, Shard... shards) {
     return new AskedTogether(List.of(shards), Set.of(), hedging).each(Shard::documents);
   }
 
@@ -108,6 +113,28 @@ class AskedTogetherTest {
               return 5L;
             });
     assertThat(documents(slow, having(2))).containsExactly(5L, 2L);
+  }
+
+  @Test
+  void aSlowNodeThatFailsIsReplacedEvenIfNothingMayBeAskedTwice() {
+    CountDownLatch refused = new CountDownLatch(1);
+    Hedging none = mock();
+    when(none.mayAskTwice(anyLong()))
+        .thenAnswer(
+            call -> {
+              refused.countDown();
+              return false;
+            });
+    Elsewhere slow = mock();
+    Shard second = having(7);
+    when(slow.second()).thenReturn(second);
+    when(slow.documents())
+        .thenAnswer(
+            call -> {
+              refused.await();
+              throw new ShardAwayException("gone");
+            });
+    assertThat(documents(none, slow, having(2))).containsExactly(7L, 2L);
   }
 
   @Test
