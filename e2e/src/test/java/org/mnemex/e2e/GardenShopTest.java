@@ -16,6 +16,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.openqa.selenium.By;
+import org.openqa.selenium.JavascriptExecutor;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebElement;
 
@@ -128,6 +129,22 @@ class GardenShopTest {
               .getText()
               .equals(before);
         });
+    assertThat(browser.errors()).isEmpty();
+
+    // Without the search there is still a shop.
+    service.close();
+    browser.open(address);
+    browser.awaitText("The search is being repaired");
+    browser.driver().findElement(By.id("q")).sendKeys("f");
+    browser.await(
+        page ->
+            ((JavascriptExecutor) page)
+                .executeScript(
+                    """
+                    return performance.getEntriesByType("resource")
+                        .some(one => one.name.includes("/suggest") && one.responseEnd > 0)
+                    """)
+                .equals(true));
     assertThat(browser.errors()).isEmpty();
   }
 }

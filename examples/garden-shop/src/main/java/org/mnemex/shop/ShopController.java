@@ -52,11 +52,15 @@ public class ShopController {
     return "shop";
   }
 
-  /** What the search box offers. */
+  /** What the search box offers: nothing while the search cannot be reached. */
   @GetMapping("/suggest")
   @ResponseBody
   List<String> suggest(@RequestParam String q) {
-    return search.suggest(ENDPOINT, q, 6).stream().map(Suggested::text).toList();
+    try {
+      return search.suggest(ENDPOINT, q, 6).stream().map(Suggested::text).toList();
+    } catch (ProblemException | UnreachableException e) {
+      return List.of();
+    }
   }
 
   @PostMapping("/buy")
