@@ -165,6 +165,9 @@ class SearchNodesTest {
         }
         assertSameAnswers(builder, node);
       }
+      // A position goes on without a change in the index, and the node is as far soon.
+      GardenFiles.run(garden, "INSERT INTO label (id, title) VALUES (9999, 'Nowhere yet')");
+      assertSameAnswers(builder, node);
       // The node has no source that knows how its database writes positions.
       assertThat(status(node, "/search/plant-search?true_for=0/1")).isEqualTo(200);
       assertThat(status(node, "/search/plant-search?true_for=later")).isEqualTo(400);

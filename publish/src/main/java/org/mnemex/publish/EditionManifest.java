@@ -33,8 +33,10 @@ public record EditionManifest(
    *
    * @param edition which edition
    * @param trueAt the moment up to which it includes everything, ISO 8601, UTC; null if unknown
+   * @param position the position of its source up to which it includes everything, which goes on
+   *     when nothing changes in the files; null if unknown, or from an earlier version
    */
-  public record State(EditionName edition, @Nullable String trueAt) {}
+  public record State(EditionName edition, @Nullable String trueAt, @Nullable String position) {}
 
   /** The engine's manifest of the commit. */
   public PublishedFile commit() {

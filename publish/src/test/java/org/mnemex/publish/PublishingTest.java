@@ -125,7 +125,7 @@ class PublishingTest {
   }
 
   private static EditionManifest.State state(EditionName name, int commit) {
-    return new EditionManifest.State(name, "commit " + commit);
+    return new EditionManifest.State(name, "commit " + commit, null);
   }
 
   @Property(tries = 150)

@@ -42,7 +42,7 @@ class SignedStoreTest {
       for (EditionName edition : List.of(PLANTS, BEDS)) {
         Path file = Files.writeString(temp.resolve("manifest-1"), edition.toString());
         builder.publish(
-            new EditionManifest.State(edition, null),
+            new EditionManifest.State(edition, null, null),
             Map.of("manifest-1", file),
             "[]".getBytes(StandardCharsets.UTF_8));
       }

@@ -96,7 +96,9 @@ final class FollowedPart {
     String trueAt = manifest.state().trueAt();
     Instant moment = trueAt == null ? null : Instant.parse(trueAt);
     if (state.equals(commit.state)) {
-      commit = new Commit(state, moment, commit.setAside, commit.position);
+      commit =
+          new Commit(
+              state, moment, commit.setAside, later(manifest.state().position(), commit.position));
       return;
     }
     Set<String> setAside = JSON.readValue(Files.readAllBytes(pool.path(keys)), KEYS);
@@ -104,7 +106,17 @@ final class FollowedPart {
     // Read here, as each search tells it.
     String position = copy.snapshot().checkpoint().values().get(POSITION);
     commit =
-        new Commit(state, moment, setAside, position == null ? null : Position.parse(position));
+        new Commit(
+            state,
+            moment,
+            setAside,
+            later(manifest.state().position(), position == null ? null : Position.parse(position)));
+  }
+
+  /** The position that was told, unless what is in the files is as far or of another history. */
+  private static @Nullable Position later(@Nullable String told, @Nullable Position other) {
+    Position position = told == null ? null : Position.parse(told);
+    return position != null && (other == null || position.reaches(other)) ? position : other;
   }
 
   /** Keeps the snapshot of this moment for other nodes. */

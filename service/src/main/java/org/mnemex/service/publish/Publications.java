@@ -44,6 +44,7 @@ import org.mnemex.service.store.DefinitionRow;
 import org.mnemex.service.store.QuarantineMapper;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.FeedStatus;
+import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.Shard;
 import org.springframework.stereotype.Component;
 import org.springframework.util.FileSystemUtils;
@@ -57,6 +58,12 @@ import tools.jackson.databind.json.JsonMapper;
 public class Publications {
   /** An answer says how old it is at most, so what stays the same is confirmed. */
   static final Duration CONFIRM = Duration.ofSeconds(5);
+
+  /**
+   * How soon a position is confirmed that has gone on while nothing changed here: well before
+   * somebody who waits for it at a search node is refused.
+   */
+  private static final Duration CONFIRM_POSITION = Duration.ofSeconds(2);
 
   private static final Duration SWEEP = Duration.ofMinutes(5);
 
@@ -93,7 +100,7 @@ public class Publications {
   private Instant looked = Instant.MIN;
 
   /** What was published of an edition, and when. */
-  private record Seen(String state, Instant at) {}
+  private record Seen(String state, @Nullable Position position, Instant at) {}
 
   Publications(
       Installation installation,
@@ -279,8 +286,12 @@ public class Publications {
   private void publish(Publisher to, EditionName name, Edition edition) throws IOException {
     // Before the commit, which may include more.
     Instant trueAt = edition.trueAt();
+    Position position = edition.position();
     EditionManifest.State state =
-        new EditionManifest.State(name, trueAt == null ? null : trueAt.toString());
+        new EditionManifest.State(
+            name,
+            trueAt == null ? null : trueAt.toString(),
+            position == null ? null : position.toString());
     String now = edition.state();
     Seen seen = published.get(name);
     if (seen == null || !seen.state.equals(now)) {
@@ -291,11 +302,13 @@ public class Publications {
       to.publish(state, files(folder), json.writeValueAsBytes(setAside(name)));
       news.wrote(name.object());
       FileSystemUtils.deleteRecursively(folder);
-      published.put(name, new Seen(now, clock.instant()));
-    } else if (!seen.at.plus(CONFIRM).isAfter(clock.instant())) {
+      published.put(name, new Seen(now, position, clock.instant()));
+    } else if (!seen.at
+        .plus(Objects.equals(position, seen.position) ? CONFIRM : CONFIRM_POSITION)
+        .isAfter(clock.instant())) {
       to.confirm(state);
       news.wrote(name.object());
-      published.put(name, new Seen(now, clock.instant()));
+      published.put(name, new Seen(now, position, clock.instant()));
     }
   }
 
