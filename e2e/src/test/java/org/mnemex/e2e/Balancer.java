@@ -9,11 +9,13 @@ import java.nio.file.Path;
 /** A load balancer in front of two search nodes, as the package sets it up. */
 final class Balancer implements AutoCloseable {
   final URI url;
-  private final Process process;
+  private final ProcessBuilder builder;
+  private volatile Process process;
 
-  private Balancer(URI url, Process process) {
+  private Balancer(URI url, ProcessBuilder builder) throws IOException {
     this.url = url;
-    this.process = process;
+    this.builder = builder;
+    this.process = builder.start();
   }
 
   /**
@@ -41,7 +43,19 @@ final class Balancer implements AutoCloseable {
     builder.environment().put("MNEMEX_LISTEN", "127.0.0.1:" + port);
     builder.environment().put("MNEMEX_NODE_ONE", "127.0.0.1:" + one.port);
     builder.environment().put("MNEMEX_NODE_TWO", "127.0.0.1:" + two.port);
-    return new Balancer(URI.create("http://127.0.0.1:" + port), builder.start());
+    return new Balancer(URI.create("http://127.0.0.1:" + port), builder);
+  }
+
+  /** Its process, for signals. */
+  long pid() {
+    return process.pid();
+  }
+
+  /** Kills it and starts it again. */
+  void restart() throws IOException, InterruptedException {
+    process.destroyForcibly();
+    process.waitFor();
+    process = builder.start();
   }
 
   @Override

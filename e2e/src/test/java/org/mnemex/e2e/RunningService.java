@@ -32,7 +32,7 @@ final class RunningService implements AutoCloseable {
   private final HttpClient http = HttpClient.newHttpClient();
   private final Map<String, String> environment;
   private final List<String> arguments;
-  private Process process;
+  private volatile Process process;
 
   private RunningService(
       Path folder,
@@ -64,6 +64,16 @@ final class RunningService implements AutoCloseable {
   /** With settings, such as {@code --mnemex.conditions.away=1s}. */
   static RunningService configured(Path folder, String... settings) throws IOException {
     return start(folder, Map.of(), List.of(settings), null);
+  }
+
+  /**
+   * With settings.
+   *
+   * @param environment variables that definitions may name
+   */
+  static RunningService configured(
+      Path folder, Map<String, String> environment, List<String> settings) throws IOException {
+    return start(folder, environment, settings, null);
   }
 
   /** With keys; {@link #client} has the right to do everything. */

@@ -9,6 +9,9 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -24,11 +27,13 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * One builder, or two that share the index, two search nodes and their store are killed, suspended
- * and taken away at random while rows change and people search, at the nodes and through a load
- * balancer. The property {@code mnemex.faults} says how many times, {@code mnemex.faults.builders}
- * how many builders there are, and {@code mnemex.faults.placed} whether there are three nodes with
- * some of the shards each; otherwise that is random, too.
+ * One builder, or two that share the index, two search nodes, their store, the database and a load
+ * balancer are killed, suspended, slowed and taken away at random while rows change and people
+ * search, at the nodes and through the load balancer. The property {@code mnemex.faults} says how
+ * many times, {@code mnemex.faults.builders} how many builders there are, {@code
+ * mnemex.faults.placed} whether there are three nodes with some of the shards each, and {@code
+ * mnemex.faults.postgres} whether the database is a PostgreSQL server; otherwise these are random,
+ * too.
  */
 class SearchNodesUnderFaultsTest {
   private static final int FAULTS = Integer.getInteger("mnemex.faults", 4);
@@ -39,6 +44,11 @@ class SearchNodesUnderFaultsTest {
               "mnemex.faults.placed", Boolean.toString(new Random(-SEED).nextInt(3) == 0)));
   private static final int BUILDERS =
       PLACED ? 2 : Integer.getInteger("mnemex.faults.builders", 1 + new Random(SEED).nextInt(2));
+
+  private static final boolean POSTGRES =
+      Boolean.parseBoolean(
+          System.getProperty(
+              "mnemex.faults.postgres", Boolean.toString(new Random(~SEED).nextBoolean())));
 
   /** Of two shards, each has one of them. */
   private static final List<String> KEYS = List.of("QB-00018", "QB-00019");
@@ -61,6 +71,8 @@ class SearchNodesUnderFaultsTest {
   private final AtomicInteger refused = new AtomicInteger();
   private final AtomicInteger balanced = new AtomicInteger();
   private final AtomicInteger lost = new AtomicInteger();
+  private final AtomicInteger cutOff = new AtomicInteger();
+  private final AtomicInteger unwritten = new AtomicInteger();
   private final List<Throwable> failures = new ArrayList<>();
 
   private final HttpClient http = HttpClient.newBuilder().connectTimeout(PATIENCE).build();
@@ -69,7 +81,7 @@ class SearchNodesUnderFaultsTest {
   private static final class Node {
     final RunningService service;
     private int seen;
-    private int lives;
+    private long life;
 
     Node(RunningService service) {
       this.service = service;
@@ -81,10 +93,15 @@ class SearchNodesUnderFaultsTest {
      * @param seen how far answers were
      * @param life which run of the node it was
      */
-    record Known(int seen, int life) {}
+    record Known(int seen, long life) {}
 
     synchronized Known known() {
-      return new Known(seen, lives);
+      long now = service.pid();
+      if (now != life) {
+        life = now;
+        seen = 0;
+      }
+      return new Known(seen, life);
     }
 
     /**
@@ -92,24 +109,14 @@ class SearchNodesUnderFaultsTest {
      * others, which may be behind one another.
      */
     synchronized void see(int tick, Known before) {
-      if (lives == before.life && !PLACED) {
+      if (before.life == known().life && !PLACED) {
         assertThat(tick).as("an answer of %s", service.url).isGreaterThanOrEqualTo(before.seen);
         seen = Math.max(seen, tick);
       }
     }
-
-    synchronized void dies() {
-      lives++;
-      seen = 0;
-    }
   }
 
-  /** Work that may fail. */
-  private interface Work {
-    void run() throws Exception;
-  }
-
-  private Thread repeat(Work work) {
+  private Thread repeat(Faults.Work work) {
     return Thread.ofPlatform()
         .start(
             () -> {
@@ -184,28 +191,35 @@ class SearchNodesUnderFaultsTest {
     }
   }
 
-  private static void signal(RunningService service, String name) throws Exception {
-    new ProcessBuilder("kill", "-" + name, Long.toString(service.pid())).start().waitFor();
+  /** A search through the load balancer; while that is struck itself, nobody can answer. */
+  private void searchThrough(Balancer balancer, Faults faults) {
+    int turn = faults.balancerTurns();
+    if (isAnswered(balancer)) {
+      balanced.incrementAndGet();
+    } else {
+      boolean well = turn % 2 == 0 && turn == faults.balancerTurns();
+      (well ? lost : cutOff).incrementAndGet();
+    }
   }
 
   @Test
   void noAnswerIsWrongAndOneNodeAlwaysAnswers() throws Exception {
     Path store = Files.createDirectory(temp.resolve("store"));
-    Path garden = GardenFiles.create(temp, 300);
-    tick(garden);
     Random random = new Random(SEED);
-    List<RunningService> builders = new ArrayList<>();
-    try (RunningService first = builder(0, store);
-        RunningService last = BUILDERS == 1 ? first : builder(1, store);
+    try (StruckGarden garden =
+            POSTGRES ? StruckGarden.onPostgres(300) : StruckGarden.inFile(temp, 300);
+        RunningService first = builder(0, store, garden);
+        RunningService last = BUILDERS == 1 ? first : builder(1, store, garden);
         // One is told what is new, the other one looks for itself.
         RunningService one = node("one", store, "--mnemex.node.builder=" + first.url);
         RunningService two = node("two", store);
         RunningService three = PLACED ? node("three", store) : two;
         Balancer balancer = Balancer.start(temp, "700ms", one, two)) {
-      builders.add(first);
-      builders.add(last);
-      first.applyGarden();
-      last.applyGarden();
+      // So that there is a tick to be read from the beginning.
+      tryTick(garden);
+      assertThat(unwritten).hasValue(0);
+      apply(first, garden);
+      apply(last, garden);
       place(
           "{name: one, url: '%s', shards: [0]}".formatted(one.url),
           "{name: two, url: '%s', shards: [0, 1]}".formatted(two.url),
@@ -213,12 +227,21 @@ class SearchNodesUnderFaultsTest {
       List<Node> nodes = Stream.of(one, two, three).distinct().map(Node::new).toList();
       nodes.forEach(node -> awaitReady(node.service));
       RunningService.await(() -> isAnswered(balancer));
+      Faults faults =
+          new Faults(
+              random,
+              List.of(first, last),
+              nodes.stream().map(node -> node.service).toList(),
+              store,
+              garden,
+              balancer,
+              () -> isAnswered(balancer));
       List<Thread> threads =
           List.of(
-              repeat(() -> tick(garden)),
+              repeat(() -> tryTick(garden)),
               repeat(() -> ask(nodes.getFirst())),
               repeat(() -> ask(nodes.getLast())),
-              repeat(() -> (isAnswered(balancer) ? balanced : lost).incrementAndGet()),
+              repeat(() -> searchThrough(balancer, faults)),
               repeat(
                   () -> {
                     int start = random.nextInt(nodes.size());
@@ -227,12 +250,7 @@ class SearchNodesUnderFaultsTest {
                     (done ? answered : unanswered).incrementAndGet();
                   }));
       for (int fault = 0; fault < FAULTS && failures.isEmpty(); fault++) {
-        strike(
-            random.nextInt(6),
-            random,
-            builders.get(random.nextInt(2)),
-            nodes.get(random.nextInt(nodes.size())),
-            store);
+        faults.strike();
         nodes.forEach(node -> awaitReady(node.service));
       }
       isOver.set(true);
@@ -240,10 +258,11 @@ class SearchNodesUnderFaultsTest {
         thread.join();
       }
       System.out.printf(
-          "%d builders, %s, %d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused;"
-              + " %,d through the balancer, %d were not; %,d changes%n",
+          "%d builders, %s, %s, %d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused;"
+              + " %,d through the balancer, %d were not, and %d while it was struck; %,d changes, %d of them refused; %s%n",
           BUILDERS,
           PLACED ? "3 nodes with some shards each" : "2 nodes",
+          garden.name(),
           FAULTS,
           SEED,
           answered.get(),
@@ -251,7 +270,10 @@ class SearchNodesUnderFaultsTest {
           refused.get(),
           balanced.get(),
           lost.get(),
-          written.get());
+          cutOff.get(),
+          written.get(),
+          unwritten.get(),
+          faults);
       assertThat(failures).as("seed %d", SEED).isEmpty();
       assertThat(answered.get()).isPositive();
       assertThat(unanswered.get()).isLessThanOrEqualTo(few(answered.get()));
@@ -259,8 +281,8 @@ class SearchNodesUnderFaultsTest {
       assertThat(lost.get()).isLessThanOrEqualTo(few(balanced.get()));
       AuditTest.awaitClean(first);
       AuditTest.awaitClean(last);
-      try (RunningService whole = service("whole")) {
-        whole.applyGarden();
+      try (RunningService whole = service("whole", garden)) {
+        apply(whole, garden);
         for (Node node : nodes) {
           SearchNodesTest.assertSameAnswers(whole, node.service);
           assertThat(ask(node)).isTrue();
@@ -270,33 +292,45 @@ class SearchNodesUnderFaultsTest {
   }
 
   /** Works in the folder of the garden, with data of its own. */
-  private RunningService service(String data, String... settings) throws IOException {
+  private RunningService service(String data, StruckGarden garden, String... settings)
+      throws IOException {
     return RunningService.configured(
         temp,
+        garden.environment(),
         Stream.concat(Stream.of("--mnemex.data=" + temp.resolve(data)), Stream.of(settings))
-            .toArray(String[]::new));
+            .toList());
   }
 
-  private RunningService builder(int shard, Path store) throws IOException {
+  private static void apply(RunningService builder, StruckGarden garden) throws IOException {
+    builder.client.apply(garden.definitions());
+    builder.awaitLive("plants");
+  }
+
+  private RunningService builder(int shard, Path store, StruckGarden garden) throws IOException {
     return service(
         "shard-" + shard,
+        garden,
         "--mnemex.shard.number=" + shard,
         "--mnemex.shard.of=" + BUILDERS,
         "--mnemex.store.kind=folder",
         "--mnemex.store.folder=" + store);
   }
 
-  private void tick(Path garden) throws Exception {
+  /** Changes rows, as far as the database lets anybody. */
+  private void tryTick(StruckGarden garden) {
     int next = written.get() + 1;
     written.set(next);
-    int changed =
-        GardenFiles.run(
-            garden,
-            "UPDATE accession SET notes = ? WHERE accession_no IN (?, ?)",
-            "tick " + next,
-            KEYS.getFirst(),
-            KEYS.getLast());
-    assertThat(changed).isEqualTo(KEYS.size());
+    try (Connection connection = garden.connect();
+        PreparedStatement update =
+            connection.prepareStatement(
+                "UPDATE accession SET notes = ? WHERE accession_no IN (?, ?)")) {
+      update.setString(1, "tick " + next);
+      update.setString(2, KEYS.getFirst());
+      update.setString(3, KEYS.getLast());
+      assertThat(update.executeUpdate()).isEqualTo(KEYS.size());
+    } catch (SQLException e) {
+      unwritten.incrementAndGet();
+    }
   }
 
   private Path place(String... nodes) throws IOException {
@@ -322,40 +356,5 @@ class SearchNodesUnderFaultsTest {
 
   private static void awaitReady(RunningService node) {
     RunningService.await(() -> SearchNodesTest.isReady(node));
-  }
-
-  /** One fault, and its end. */
-  private void strike(int kind, Random random, RunningService builder, Node node, Path store)
-      throws Exception {
-    RunningService struck = kind < 2 ? node.service : builder;
-    long millis = random.nextLong(300, 1800);
-    switch (kind) {
-      case 0, 2 -> {
-        struck.kill();
-        TimeUnit.MILLISECONDS.sleep(random.nextInt(300));
-        if (kind == 0) {
-          node.dies();
-        }
-        struck.restart();
-      }
-      case 1, 3 -> {
-        signal(struck, "STOP");
-        TimeUnit.MILLISECONDS.sleep(millis);
-        signal(struck, "CONT");
-      }
-      case 4 -> {
-        Path away = store.resolveSibling("away");
-        Files.move(store, away);
-        TimeUnit.MILLISECONDS.sleep(millis);
-        Files.move(away, store);
-      }
-      default -> {
-        // Both at once: what is published while a node does not look.
-        signal(node.service, "STOP");
-        builder.kill();
-        builder.restart();
-        signal(node.service, "CONT");
-      }
-    }
   }
 }

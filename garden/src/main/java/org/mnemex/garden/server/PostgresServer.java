@@ -119,6 +119,16 @@ public final class PostgresServer implements DatabaseServer {
     run("pg_ctl", "-D", data(), "-m", "immediate", "-w", "stop");
   }
 
+  /** The ids of all its processes, for signals. */
+  public List<Long> processes() throws IOException {
+    ProcessHandle first =
+        ProcessHandle.of(
+                Long.parseLong(
+                    Files.readAllLines(Path.of(data(), "postmaster.pid")).getFirst().strip()))
+            .orElseThrow(() -> new IOException("the server in " + folder + " is not running"));
+    return Stream.concat(Stream.of(first), first.descendants()).map(ProcessHandle::pid).toList();
+  }
+
   /** A connection that leaves the types of texts to the server. */
   @Override
   public Connection connect(String database) throws SQLException {
