@@ -7,15 +7,14 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Random;
 import java.util.Set;
-import java.util.TreeSet;
 import java.util.stream.Stream;
+import org.mnemex.bench.Vocabulary;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.schema.FieldType;
@@ -32,49 +31,13 @@ import org.mnemex.engine.text.Components;
  */
 final class Corpus {
   static final int WORDS = 100;
-  private static final int VOCABULARY = 400_000;
   private static final Analyser ANALYSER =
       Objects.requireNonNull(Components.analysers().get("words"));
   private static final String[] COLOURS = {
     "white", "cream", "yellow", "orange", "red", "pink", "purple", "blue", "green", "brown"
   };
 
-  private final String[] vocabulary = new String[VOCABULARY];
-  private final double[] share = new double[VOCABULARY];
-
-  Corpus() {
-    Random random = new Random(7);
-    Set<String> seen = new TreeSet<>();
-    double sum = 0;
-    for (int rank = 0; rank < VOCABULARY; rank++) {
-      String word = word(random, rank);
-      while (!seen.add(word)) {
-        word = word(random, rank);
-      }
-      vocabulary[rank] = word;
-      sum += 1 / Math.pow(rank + 2.7, 1.07);
-      share[rank] = sum;
-    }
-    for (int rank = 0; rank < VOCABULARY; rank++) {
-      share[rank] /= sum;
-    }
-  }
-
-  /** Frequent words are short. */
-  private static String word(Random random, int rank) {
-    String consonants = "bcdfghklmnprstvwz";
-    String vowels = "aeiou";
-    int syllables = rank < 100 ? 1 : rank < 5_000 ? 2 : rank < 60_000 ? 3 : 4;
-    StringBuilder word = new StringBuilder();
-    for (int i = 0; i < syllables; i++) {
-      word.append(consonants.charAt(random.nextInt(consonants.length())));
-      word.append(vowels.charAt(random.nextInt(vowels.length())));
-    }
-    if (random.nextInt(3) > 0) {
-      word.append(consonants.charAt(random.nextInt(consonants.length())));
-    }
-    return word.toString();
-  }
+  private final Vocabulary vocabulary = new Vocabulary();
 
   static Schema schema() {
     return new Schema(
@@ -98,12 +61,7 @@ final class Corpus {
 
   /** The word of a rank, 0 for the most frequent. */
   String word(int rank) {
-    return vocabulary[rank];
-  }
-
-  private int rank(Random random) {
-    int at = Arrays.binarySearch(share, random.nextDouble());
-    return Math.min(VOCABULARY - 1, at < 0 ? -1 - at : at);
+    return vocabulary.word(rank);
   }
 
   /** Document number {@code n}, from 0. */
@@ -131,9 +89,9 @@ final class Corpus {
 
   private String text(Random random, int words) {
     StringBuilder text = new StringBuilder(8 * words);
-    String subject = vocabulary[rank(random)];
+    String subject = vocabulary.word(random);
     for (int i = 0; i < words; i++) {
-      String word = random.nextInt(25) == 0 ? subject : vocabulary[rank(random)];
+      String word = random.nextInt(25) == 0 ? subject : vocabulary.word(random);
       text.append(i == 0 ? "" : random.nextInt(12) == 0 ? ", " : " ");
       text.append(i == 0 ? capitalised(word) : word);
     }
