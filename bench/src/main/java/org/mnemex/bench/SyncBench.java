@@ -155,7 +155,11 @@ public final class SyncBench {
       Filling filling = new Filling(out, service);
       PlainReading plain = new PlainReading(garden);
       KeepingUp up = new KeepingUp(out, garden, client);
-      backfill(filling, "one-table", plain.table("accession"), plain.what());
+      long oneTable = backfill(filling, "one-table", plain.table("accession"), plain.what());
+      double engine = PlainIndexing.rate(client, "one-table");
+      out.printf(
+          "  the engine alone, documents in memory, one thread %,.0f documents/s; ratio %.2f%n",
+          engine, oneTable / engine);
       double json =
           plain.query(garden.postgres() ? THREE_JOINS_AS_JSON : THREE_JOINS_AS_JSON_ON_MARIADB);
       long backfill = backfill(filling, "three-joins", json, "one set-based JSON query");
