@@ -37,6 +37,10 @@ import tools.jackson.databind.json.JsonMapper;
  */
 class SearchNodesUnderFaultsTest {
   private static final int FAULTS = Integer.getInteger("mnemex.faults", 4);
+
+  /** After how many faults the numbers so far are told. */
+  private static final int REPORTED = 20;
+
   private static final long SEED = Long.getLong("mnemex.faults.seed", System.nanoTime());
   private static final boolean PLACED =
       Boolean.parseBoolean(
@@ -252,28 +256,16 @@ class SearchNodesUnderFaultsTest {
       for (int fault = 0; fault < FAULTS && failures.isEmpty(); fault++) {
         faults.strike();
         nodes.forEach(node -> awaitReady(node.service));
+        if ((fault + 1) % REPORTED == 0) {
+          // So that a long run that does not come to its end was not in vain.
+          report(garden, faults, fault + 1);
+        }
       }
       isOver.set(true);
       for (Thread thread : threads) {
         thread.join();
       }
-      System.out.printf(
-          "%d builders, %s, %s, %d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused;"
-              + " %,d through the balancer, %d were not, and %d while it was struck; %,d changes, %d of them refused; %s%n",
-          BUILDERS,
-          PLACED ? "3 nodes with some shards each" : "2 nodes",
-          garden.name(),
-          FAULTS,
-          SEED,
-          answered.get(),
-          unanswered.get(),
-          refused.get(),
-          balanced.get(),
-          lost.get(),
-          cutOff.get(),
-          written.get(),
-          unwritten.get(),
-          faults);
+      report(garden, faults, FAULTS);
       assertThat(failures).as("seed %d", SEED).isEmpty();
       assertThat(answered.get()).isPositive();
       assertThat(unanswered.get()).isLessThanOrEqualTo(few(answered.get()));
@@ -289,6 +281,27 @@ class SearchNodesUnderFaultsTest {
         }
       }
     }
+  }
+
+  /** What came of it so far. */
+  private void report(StruckGarden garden, Faults faults, int done) {
+    System.out.printf(
+        "%d builders, %s, %s, %d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused;"
+            + " %,d through the balancer, %d were not, and %d while it was struck; %,d changes, %d of them refused; %s%n",
+        BUILDERS,
+        PLACED ? "3 nodes with some shards each" : "2 nodes",
+        garden.name(),
+        done,
+        SEED,
+        answered.get(),
+        unanswered.get(),
+        refused.get(),
+        balanced.get(),
+        lost.get(),
+        cutOff.get(),
+        written.get(),
+        unwritten.get(),
+        faults);
   }
 
   /** Works in the folder of the garden, with data of its own. */

@@ -23,9 +23,8 @@ import org.mnemex.engine.error.QueryRefusedException;
 import org.mnemex.engine.schema.Schema;
 import org.mnemex.engine.shard.Fact;
 import org.mnemex.engine.shard.Shard;
-import org.mnemex.publish.EditionManifest;
 import org.mnemex.publish.EditionName;
-import org.mnemex.publish.file.FilePool;
+import org.mnemex.publish.Follower.Offer;
 import org.mnemex.service.shard.Held;
 import org.mnemex.service.shard.OtherNodes;
 import org.mnemex.service.shard.Remote;
@@ -167,16 +166,18 @@ final class FollowedEdition implements SearchedEdition {
   }
 
   /**
-   * Moves on to a commit of one builder, if that part is here.
+   * Moves the parts that are here on as far as they are offered; of an earlier edition, one may be
+   * offered no more.
    *
-   * @param builder which one, from 0
-   * @param pool has all files of the manifest
+   * @param offers one of each builder, with all files fetched
    * @throws DamagedFileException if a file is not what it should be
    */
-  void take(int builder, EditionManifest manifest, FilePool pool) throws IOException {
+  void take(List<Offer> offers, List<FollowedBuilder> builders) throws IOException {
     for (FollowedPart part : parts) {
-      if (part.shard() == builder) {
-        part.take(manifest, pool);
+      Offer offer = offers.get(part.shard());
+      EditionName name = names.get(part.shard());
+      if (offer.content().live().contains(name)) {
+        part.take(offer.edition(name), builders.get(part.shard()).pool());
       }
     }
     keep();

@@ -9,9 +9,7 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -28,15 +26,11 @@ import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
 import org.mnemex.service.access.Keys;
 import org.mnemex.service.compute.Repeated;
-import org.mnemex.service.definition.Definition;
 import org.mnemex.service.install.Installation;
 import org.mnemex.service.install.RunningDefinition.FollowedIndex;
-import org.mnemex.service.publish.PublishedDefinitions.PublishedIndex;
 import org.mnemex.service.shard.Held;
 import org.mnemex.service.shard.OtherNodes;
 import org.mnemex.service.shard.ShardsHere;
-import org.mnemex.service.store.DefinitionRow;
-import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.source.Shard;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -48,9 +42,6 @@ import tools.jackson.databind.json.JsonMapper;
  * Follows what builders publish, on a search node: fetches files, opens commits, and takes over
  * definitions and keys. Everything of a new offer is here before the first search sees any of it;
  * while the store is away, the last one goes on answering.
- *
- * <p>Where several builders share the indexes, an index moves to another definition when all of
- * them have it. Everything else that is defined, and keys, come from the builder of shard 0.
  */
 @Component
 public class Following {
@@ -66,8 +57,6 @@ public class Following {
   private static final String SHARDS = "shards";
 
   private final Installation installation;
-  private final Keys keys;
-  private final JsonMapper json;
   private final Clock clock;
   private final OtherNodes nodes;
   private final @Nullable StoreSettings settings;
@@ -87,18 +76,7 @@ public class Following {
   /** The shards that are here. */
   private Set<Integer> here = Set.of();
 
-  /** Whether other nodes do not have yet what is to be searched. */
-  private volatile boolean isWaiting;
-
-  /** What the log says is followed. */
-  private String told = "";
-
-  /** The definitions that are followed besides those of indexes. */
-  private List<DefinitionRow> others = List.of();
-
-  /** What builders have defined differently, or null. */
-  private volatile @Nullable String disagreement;
-
+  private final FollowedDefinitions definitions;
   private final Heard heard = new Heard();
   private volatile StoreView.@Nullable BuilderLink builder;
 
@@ -110,11 +88,11 @@ public class Following {
       OtherNodes nodes,
       MnemexSettings settings) {
     this.installation = installation;
-    this.keys = keys;
-    this.json = json;
     this.clock = clock;
     this.nodes = nodes;
     this.editions = new KnownEditions(nodes, clock);
+    this.definitions =
+        new FollowedDefinitions(installation, keys, json, nodes, editions, this::mendSoon);
     boolean follows = settings.role() == MnemexSettings.Role.SEARCH;
     if (follows && settings.store() == null) {
       throw new SettingsException(
@@ -198,7 +176,8 @@ public class Following {
     StoreView.BuilderLink link = builder;
     // One builder does not know what the others write.
     boolean isTold = link != null && link.problem() == null && builders.size() == 1;
-    boolean isWell = isTold && !isWaiting && Objects.requireNonNull(following).problem() == null;
+    boolean isWell =
+        isTold && !definitions.areWaiting() && Objects.requireNonNull(following).problem() == null;
     return isWell && SELDOM.compareTo(given.every()) > 0 ? SELDOM : given.every();
   }
 
@@ -256,14 +235,13 @@ public class Following {
     if (editions.all().stream().anyMatch(one -> one.damage() != null)) {
       mend(offers);
     } else if (isMoved
-        || isWaiting
+        || definitions.areWaiting()
         || !offers.equals(builders.stream().map(FollowedBuilder::taken).toList())) {
       for (FollowedBuilder one : builders) {
         one.fetch(offers.get(one.shard().number()));
       }
       if (isMoved) {
-        editions.replace(Map.of());
-        isWaiting = true;
+        definitions.forget();
       }
       try {
         take(offers);
@@ -283,7 +261,7 @@ public class Following {
       one.mend(offers.get(one.shard().number()));
     }
     editions.forget();
-    takeDefinitions(offers);
+    definitions.take(offers, builders, here);
     noteTaken(offers);
   }
 
@@ -294,7 +272,7 @@ public class Following {
    */
   private void take(List<Offer> offers) throws IOException {
     boolean isSame =
-        !isWaiting
+        !definitions.areWaiting()
             && builders.stream()
                 .allMatch(
                     one -> {
@@ -304,106 +282,16 @@ public class Following {
                     });
     if (isSame) {
       for (FollowedEdition edition : editions.all()) {
-        take(edition, offers);
+        edition.take(offers, builders);
       }
     } else {
-      takeDefinitions(offers);
+      definitions.take(offers, builders, here);
     }
     noteTaken(offers);
   }
 
   private void noteTaken(List<Offer> offers) {
     builders.forEach(one -> one.took(offers.get(one.shard().number())));
-  }
-
-  /** Moves on as far as the edition is offered; of an earlier one, something may be no more. */
-  private void take(FollowedEdition edition, List<Offer> offers) throws IOException {
-    for (FollowedBuilder one : builders) {
-      int number = one.shard().number();
-      EditionName name = edition.names().get(number);
-      Offer offer = offers.get(number);
-      if (offer.content().live().contains(name)) {
-        edition.take(number, offer.edition(name), one.pool());
-      }
-    }
-  }
-
-  private void takeDefinitions(List<Offer> offers) throws IOException {
-    List<PublishedDefinitions> published =
-        offers.stream()
-            .map(offer -> json.readValue(offer.content().service(), PublishedDefinitions.class))
-            .toList();
-    Map<List<EditionName>, FollowedEdition> next = new HashMap<>();
-    List<FollowedIndex> indexes = new ArrayList<>();
-    List<String> differing = new ArrayList<>();
-    List<String> waiting = new ArrayList<>();
-    for (PublishedIndex one : published.getFirst().indexes()) {
-      List<EditionName> names = PublishedDefinitions.names(one, published);
-      if (names != null) {
-        FollowedIndex index = index(one, names);
-        FollowedEdition edition = (FollowedEdition) index.live();
-        edition.offer(index.index(), index.version());
-        take(edition, offers);
-        next.put(names, edition);
-        if (edition.isComplete()) {
-          edition.redefine();
-          indexes.add(index);
-          continue;
-        }
-        waiting.add(one.row().name());
-      } else {
-        differing.add(one.row().name());
-      }
-      FollowedIndex former = installation.running().followed().get(one.row().name());
-      if (former != null
-          && former.live() instanceof FollowedEdition edition
-          && edition.names().size() == builders.size()) {
-        if (next.putIfAbsent(edition.names(), edition) == null) {
-          take(edition, offers);
-        }
-        indexes.add(former);
-      }
-    }
-    if (differing.isEmpty() && waiting.isEmpty() || others.isEmpty()) {
-      // Else they may be about what not all builders, or nodes, have yet.
-      others = published.getFirst().others();
-    }
-    installation.follow(others, indexes);
-    keys.follow(published.getFirst().keys());
-    editions.replace(next);
-    isWaiting = !waiting.isEmpty();
-    disagreement =
-        !differing.isEmpty()
-            ? "not all builders answer with the same definition of %s; what they agreed on before goes on answering"
-                .formatted(String.join(", ", differing))
-            : isWaiting
-                ? "the other nodes do not have all shards of %s yet"
-                    .formatted(String.join(", ", waiting))
-                : null;
-    String now =
-        next.keySet().stream()
-            .map(
-                names -> names.stream().map(EditionName::toString).collect(Collectors.joining("+")))
-            .sorted()
-            .collect(Collectors.joining(", "));
-    if (!isWaiting || !now.equals(told)) {
-      LOG.info("what is followed: {}", now);
-    }
-    told = now;
-  }
-
-  private FollowedIndex index(PublishedIndex one, List<EditionName> names) {
-    Definition definition = installation.read(one.row());
-    IndexDefinition index = ((Definition.OfIndex) definition.content()).index();
-    int version = one.row().version();
-    FollowedEdition known = editions.get(names);
-    return new FollowedIndex(
-        definition,
-        version,
-        index,
-        known != null && known.fits(index)
-            ? known
-            : new FollowedEdition(names, index, version, here, nodes, this::mendSoon));
   }
 
   /**
@@ -456,7 +344,8 @@ public class Following {
             .formatted(index.index().name());
       }
     }
-    return disagreement == null ? nodes.problem() : disagreement;
+    String unlike = definitions.problem();
+    return unlike == null ? nodes.problem() : unlike;
   }
 
   /** What is followed, and where. */
