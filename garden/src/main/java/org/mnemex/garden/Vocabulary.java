@@ -179,11 +179,11 @@ final class Vocabulary {
           "roots",
           "stems",
           "flowers",
-          "bark",
+          "branches",
           "seed heads",
-          "new growth",
-          "crown",
-          "fruit");
+          "new shoots",
+          "crowns",
+          "fruits");
 
   static final List<String> ACTS =
       List.of(
