@@ -32,6 +32,8 @@ import org.mnemex.garden.Gardener;
  */
 class ShardsTest {
   private static final int ACCESSIONS = 400;
+  private static final String SHARD = "--mnemex.shard.number=";
+  private static final String OF = "--mnemex.shard.of=";
 
   @TempDir private Path temp;
 
@@ -64,10 +66,7 @@ class ShardsTest {
   private RunningService builder(int shard, int of, String... more) throws IOException {
     return sharing(
         "shard-" + shard,
-        Stream.concat(
-                Stream.of("--mnemex.shard.number=" + shard, "--mnemex.shard.of=" + of),
-                Stream.of(more))
-            .toArray(String[]::new));
+        Stream.concat(Stream.of(SHARD + shard, OF + of), Stream.of(more)).toArray(String[]::new));
   }
 
   private RunningService node(String... more) throws IOException {
@@ -172,6 +171,51 @@ class ShardsTest {
     try (RunningService again = node(believes)) {
       RunningService.await(() -> SearchNodesTest.isReady(again));
       assertThat(found(again)).isPositive();
+    }
+  }
+
+  private String mnemex(RunningService service, String... arguments) throws Exception {
+    CommandLineTest.Outcome outcome =
+        CommandLineTest.run(service.url.toString(), temp, List.of(arguments));
+    assertThat(outcome.exitCode()).as(outcome.err()).isZero();
+    return outcome.out();
+  }
+
+  /** Each builder is backed up by itself, at a moment of its own. */
+  @Test
+  void buildersGoOnFromTheirBackups() throws Exception {
+    Gardener gardener = new Gardener(garden, 11, Clock.systemUTC());
+    try (gardener;
+        RunningService whole = service("whole");
+        RunningService node = node()) {
+      whole.applyGarden();
+      try (RunningService first = builder(0, 2);
+          RunningService second = builder(1, 2)) {
+        first.applyGarden();
+        second.applyGarden();
+        RunningService.await(() -> SearchNodesTest.isReady(node));
+        mnemex(first, "backup", "backups-0");
+        for (int i = 0; i < 20; i++) {
+          gardener.change();
+        }
+        mnemex(second, "backup", "backups-1");
+        for (int i = 0; i < 20; i++) {
+          gardener.change();
+        }
+        SearchNodesTest.assertSameAnswers(whole, node);
+      }
+      mnemex(node, "restore", "backups-0", "--data", "restored-0");
+      mnemex(node, "restore", "backups-1", "--data", "restored-1");
+      for (int i = 0; i < 20; i++) {
+        gardener.change();
+      }
+      try (RunningService first = sharing("restored-0", SHARD + "0", OF + "2");
+          RunningService second = sharing("restored-1", SHARD + "1", OF + "2")) {
+        SearchNodesTest.assertSameAnswers(whole, node);
+        for (RunningService each : List.of(first, second)) {
+          AuditTest.awaitClean(each);
+        }
+      }
     }
   }
 
