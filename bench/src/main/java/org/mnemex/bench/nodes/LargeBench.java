@@ -29,6 +29,10 @@ public final class LargeBench {
   private static final int ROWS = 10_000_000;
   private static final int SHARDS = 4;
   private static final double MB = 1e6;
+
+  /** So that all processes fit into one machine's memory beside the files. */
+  private static final String HEAP = "-Xmx1g";
+
   private static final int FREQUENT = 300;
   private static final int RARE = 200_000;
 
@@ -54,12 +58,13 @@ public final class LargeBench {
     long start = System.nanoTime();
     try (SeedLots lots = SeedLots.create(rows)) {
       out.printf(
-          "Mnemex bench large: %,d rows on PostgreSQL, %,.0f MB, made in %.0f s; %d cores, Java %s%n",
+          "Mnemex bench large: %,d rows on PostgreSQL, %,.0f MB, made in %.0f s; %d cores, Java %s %s%n",
           rows,
           lots.bytes() / MB,
           seconds(start),
           Runtime.getRuntime().availableProcessors(),
-          Runtime.version());
+          Runtime.version(),
+          HEAP);
       LargeBench bench = new LargeBench(out, lots, folder, shards);
       try {
         bench.run();
@@ -95,7 +100,7 @@ public final class LargeBench {
         () -> builders.stream().noneMatch(one -> one.store().editions().isEmpty()));
     out.printf("  all is in the store %.1f s later%n", seconds(begun));
 
-    NodeMeasures measures = new NodeMeasures(out, lots);
+    NodeMeasures measures = new NodeMeasures(out, lots, 100, 60);
     Path all = Files.createDirectory(folder.resolve("all"));
     Map<String, String> node = environment(Map.of("MNEMEX_ROLE", "search"));
     measures.start("a node with nothing", all, node).close();
@@ -111,8 +116,14 @@ public final class LargeBench {
     measures.changes(whole, one.client(), builders);
   }
 
-  private Map<String, String> environment(Map<String, String> more) {
+  private Map<String, String> environment() {
     Map<String, String> all = new HashMap<>(lots.environment());
+    all.put("MNEMEX_JAVA_OPTIONS", HEAP);
+    return all;
+  }
+
+  private Map<String, String> environment(Map<String, String> more) {
+    Map<String, String> all = environment();
     all.put("MNEMEX_STORE_KIND", "folder");
     all.put("MNEMEX_STORE_FOLDER", folder.resolve("store").toString());
     all.putAll(more);
@@ -126,7 +137,7 @@ public final class LargeBench {
     ServiceProcess builder =
         ServiceProcess.start(
             Files.createDirectory(folder.resolve(name)),
-            shard.isEmpty() ? lots.environment() : environment(shard));
+            shard.isEmpty() ? environment() : environment(shard));
     processes.add(builder);
     return builder.client();
   }

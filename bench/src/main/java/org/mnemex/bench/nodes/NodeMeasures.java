@@ -32,21 +32,27 @@ import org.mnemex.client.UnreachableException;
  * there, and what they and their builders use of the store.
  */
 final class NodeMeasures {
-  private static final int CHANGES = 150;
   private static final int WORD_LENGTH = 12;
   private static final int MAX_PAUSE_MILLIS = 1000;
   private static final long POLL_MILLIS = 5;
-  private static final int SEARCHES = 500;
   private static final long WATCHED_MILLIS = 60_000;
   private static final double DAY_MILLIS = 86_400_000;
   private static final double MB = 1e6;
 
   private final PrintStream out;
   private final Subject subject;
+  private final int searches;
+  private final int changes;
 
-  NodeMeasures(PrintStream out, Subject subject) {
+  /**
+   * @param searches how many of a kind count
+   * @param changes how many are waited for
+   */
+  NodeMeasures(PrintStream out, Subject subject, int searches, int changes) {
     this.out = out;
     this.subject = subject;
+    this.searches = searches;
+    this.changes = changes;
   }
 
   /** Starts a node and prints how long it takes until it answers. */
@@ -84,25 +90,27 @@ final class NodeMeasures {
     Map<String, Times> times = new LinkedHashMap<>();
     services.keySet().forEach(name -> times.put(name, new Times()));
     int differing = 0;
-    for (int i = 0; i < 2 * SEARCHES; i++) {
+    for (int i = 0; i < 2 * searches; i++) {
       SearchQuery query = queries.get();
       List<List<Object>> found = new ArrayList<>();
       for (Map.Entry<String, MnemexClient> service : services.entrySet()) {
         long start = System.nanoTime();
         SearchAnswer answer = service.getValue().search(subject.endpoint(), query);
-        if (i >= SEARCHES) {
+        if (i >= searches) {
           times.get(service.getKey()).add(System.nanoTime() - start);
         }
+        SearchAnswer.Total total = answer.total();
         found.add(
             List.of(
-                answer.found(),
+                // Without an exact total, each may stop counting where it likes.
+                total != null && total.exact() ? total : "",
                 answer.facets(),
                 answer.results().stream().map(SearchAnswer.Result::key).toList()));
       }
       differing += found.stream().distinct().count() == 1 ? 0 : 1;
     }
     times.forEach((name, durations) -> out.printf("%s, %s: %s%n", what, name, durations));
-    out.printf("  %d of %d answers differed%n", differing, 2 * SEARCHES);
+    out.printf("  %d of %d answers differed%n", differing, 2 * searches);
   }
 
   /**
@@ -119,7 +127,7 @@ final class NodeMeasures {
       Times there = new Times();
       Times here = new Times();
       Random random = new Random(1);
-      for (int i = 0; i < CHANGES; i++) {
+      for (int i = 0; i < changes; i++) {
         // Far from each other, so that none is found as a misspelling of another.
         String word =
             random
@@ -162,11 +170,11 @@ final class NodeMeasures {
     List<StoreStatus.Traffic> buildersBefore = traffic(builders);
     List<StoreStatus.Traffic> nodeBefore = traffic(List.of(node));
     long begun = System.nanoTime();
-    int changes = 0;
+    int made = 0;
     while (System.nanoTime() - begun < WATCHED_MILLIS * 1_000_000) {
       Thread.sleep(200);
       if (update != null) {
-        update.setString(1, "Changed " + changes++);
+        update.setString(1, "Changed " + made++);
         update.executeUpdate();
       }
     }

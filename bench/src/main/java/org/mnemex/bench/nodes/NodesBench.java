@@ -69,7 +69,7 @@ public final class NodesBench {
     try (SqliteGarden garden = SqliteGarden.create(folder, accessions);
         ServiceProcess service = ServiceProcess.start(folder, environment)) {
       MnemexClient builder = service.client();
-      NodeMeasures measures = new NodeMeasures(out, new Plants(garden));
+      NodeMeasures measures = new NodeMeasures(out, new Plants(garden), 500, 150);
       Map<String, String> files = new LinkedHashMap<>(GardenBench.files("garden"));
       builder.apply(files);
       ServiceProcess.await(() -> builder.indexes().getFirst().live() != null);
