@@ -83,9 +83,7 @@ class BackupTest {
   }
 
   private static String done(String... arguments) throws Exception {
-    CommandLineTest.Outcome outcome = mnemex(arguments);
-    assertThat(outcome.exitCode()).as(outcome.err()).isZero();
-    return outcome.out();
+    return CommandLineTest.done(service.url.toString(), folder, arguments);
   }
 
   /** Changes the garden's database and pushes tools, one after the other, until it is closed. */

@@ -54,6 +54,14 @@ class CommandLineTest {
     }
   }
 
+  /** What a command that succeeds prints. */
+  static String done(String url, Path folder, String... arguments)
+      throws IOException, InterruptedException {
+    Outcome outcome = run(url, folder, List.of(arguments));
+    assertThat(outcome.exitCode()).as(outcome.err()).isZero();
+    return outcome.out();
+  }
+
   private static Outcome mnemex(String... arguments) throws Exception {
     return run(service.url.toString(), folder, List.of(arguments));
   }

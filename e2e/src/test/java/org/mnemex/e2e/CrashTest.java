@@ -103,13 +103,7 @@ class CrashTest {
 
             @Override
             public void trouble(Random random) throws Exception {
-              // Nobody else may write for a while.
-              try (Connection connection = connect();
-                  Statement statement = connection.createStatement()) {
-                statement.execute("BEGIN EXCLUSIVE");
-                TimeUnit.MILLISECONDS.sleep(random.nextInt(300));
-                statement.execute("ROLLBACK");
-              }
+              GardenFiles.lock(garden, random.nextInt(300));
             }
           },
           GardenFiles.definitions());

@@ -14,8 +14,13 @@ import java.util.function.BooleanSupplier;
 
 /** What goes wrong at random with an index on several machines, one thing after the other. */
 final class Faults {
-  private static final int LEAST_MILLIS = 300;
-  private static final int MOST_MILLIS = 1800;
+  private static final int MIN_MILLIS = 300;
+  private static final int MAX_MILLIS = 1800;
+
+  /** A slow process stands still and runs in turn. */
+  private static final int STILL_MILLIS = 60;
+
+  private static final int RUNNING_MILLIS = 20;
 
   /** Work that may fail. */
   interface Work {
@@ -116,6 +121,11 @@ final class Faults {
     return balancerTurns.get();
   }
 
+  /** How many things went wrong. */
+  int done() {
+    return counts.values().stream().mapToInt(Integer::intValue).sum();
+  }
+
   /** How often each thing went wrong. */
   @Override
   public String toString() {
@@ -123,7 +133,7 @@ final class Faults {
   }
 
   private static int millis(Random random) {
-    return random.nextInt(LEAST_MILLIS, MOST_MILLIS);
+    return random.nextInt(MIN_MILLIS, MAX_MILLIS);
   }
 
   /** Processes stand still for a while. */
@@ -135,11 +145,11 @@ final class Faults {
 
   /** For a while a process runs for a quarter of the time only. */
   private void slow(long process) throws Exception {
-    for (long left = 2L * millis(random); left > 0; left -= 80) {
+    for (long left = 2L * millis(random); left > 0; left -= STILL_MILLIS + RUNNING_MILLIS) {
       signal("STOP", List.of(process));
-      TimeUnit.MILLISECONDS.sleep(60);
+      TimeUnit.MILLISECONDS.sleep(STILL_MILLIS);
       signal("CONT", List.of(process));
-      TimeUnit.MILLISECONDS.sleep(20);
+      TimeUnit.MILLISECONDS.sleep(RUNNING_MILLIS);
     }
   }
 

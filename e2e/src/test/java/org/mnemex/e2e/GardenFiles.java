@@ -16,6 +16,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.TimeUnit;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -76,6 +77,16 @@ final class GardenFiles {
         PreparedStatement statement = connection.prepareStatement(sql)) {
       bind(statement, values);
       return statement.executeUpdate();
+    }
+  }
+
+  /** Nobody else may write for a while. */
+  static void lock(Path garden, int millis) throws SQLException, InterruptedException {
+    try (Connection connection = DriverManager.getConnection(Garden.url(garden));
+        Statement statement = connection.createStatement()) {
+      statement.execute("BEGIN EXCLUSIVE");
+      TimeUnit.MILLISECONDS.sleep(millis);
+      statement.execute("ROLLBACK");
     }
   }
 

@@ -256,16 +256,16 @@ class SearchNodesUnderFaultsTest {
       for (int fault = 0; fault < FAULTS && failures.isEmpty(); fault++) {
         faults.strike();
         nodes.forEach(node -> awaitReady(node.service));
-        if ((fault + 1) % REPORTED == 0) {
+        if (faults.done() % REPORTED == 0 && faults.done() < FAULTS) {
           // So that a long run that does not come to its end was not in vain.
-          report(garden, faults, fault + 1);
+          report(garden, faults);
         }
       }
       isOver.set(true);
       for (Thread thread : threads) {
         thread.join();
       }
-      report(garden, faults, FAULTS);
+      report(garden, faults);
       assertThat(failures).as("seed %d", SEED).isEmpty();
       assertThat(answered.get()).isPositive();
       assertThat(unanswered.get()).isLessThanOrEqualTo(few(answered.get()));
@@ -284,14 +284,14 @@ class SearchNodesUnderFaultsTest {
   }
 
   /** What came of it so far. */
-  private void report(StruckGarden garden, Faults faults, int done) {
+  private void report(StruckGarden garden, Faults faults) {
     System.out.printf(
         "%d builders, %s, %s, %d faults, seed %d: %,d searches were answered, %d were not, %d times a node refused;"
             + " %,d through the balancer, %d were not, and %d while it was struck; %,d changes, %d of them refused; %s%n",
         BUILDERS,
         PLACED ? "3 nodes with some shards each" : "2 nodes",
         garden.name(),
-        done,
+        faults.done(),
         SEED,
         answered.get(),
         unanswered.get(),

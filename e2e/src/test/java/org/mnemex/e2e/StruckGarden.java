@@ -6,7 +6,6 @@ import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
@@ -59,15 +58,7 @@ interface StruckGarden extends AutoCloseable {
       public List<Faults.Fault> faults(Random random) {
         return List.of(
             new Faults.Fault(
-                "database locked",
-                () -> {
-                  try (Connection connection = connect();
-                      Statement statement = connection.createStatement()) {
-                    statement.execute("BEGIN EXCLUSIVE");
-                    TimeUnit.MILLISECONDS.sleep(random.nextInt(1500));
-                    statement.execute("ROLLBACK");
-                  }
-                }));
+                "database locked", () -> GardenFiles.lock(file, random.nextInt(1500))));
       }
 
       @Override

@@ -83,6 +83,7 @@ public final class LargeBench {
   }
 
   private void run() throws Exception {
+    Files.createDirectory(folder.resolve("store"));
     MnemexClient whole = start("whole", Map.of());
     fill("one builder", List.of(whole));
     List<MnemexClient> builders = new ArrayList<>();
@@ -133,7 +134,6 @@ public final class LargeBench {
   /** A builder; one of all records publishes nothing. */
   private MnemexClient start(String name, Map<String, String> shard)
       throws IOException, InterruptedException {
-    Files.createDirectories(folder.resolve("store"));
     ServiceProcess builder =
         ServiceProcess.start(
             Files.createDirectory(folder.resolve(name)),

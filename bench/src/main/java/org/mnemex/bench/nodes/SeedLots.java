@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.sql.Connection;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.LocalDate;
@@ -67,8 +68,19 @@ final class SeedLots implements Subject, AutoCloseable {
 
   /** Starts a server and makes the table. */
   static SeedLots create(int rows) throws IOException, SQLException {
-    Vocabulary vocabulary = new Vocabulary();
-    DatabaseServer server = PostgresServer.start(Files.createTempDirectory("mnemex-bench-pg"));
+    SeedLots lots =
+        new SeedLots(
+            PostgresServer.start(Files.createTempDirectory("mnemex-bench-pg")), new Vocabulary());
+    try {
+      lots.make(rows);
+      return lots;
+    } catch (SQLException | RuntimeException e) {
+      lots.close();
+      throw e;
+    }
+  }
+
+  private void make(int rows) throws SQLException {
     server.createDatabase(DATABASE);
     try (Connection connection = server.connect(DATABASE);
         Statement statement = connection.createStatement()) {
@@ -90,7 +102,6 @@ final class SeedLots implements Subject, AutoCloseable {
       copy.endCopy();
       statement.execute("VACUUM ANALYZE seed_lot");
     }
-    return new SeedLots(server, vocabulary);
   }
 
   private static void append(StringBuilder lines, int id, Vocabulary vocabulary, Random random) {
@@ -125,7 +136,7 @@ final class SeedLots implements Subject, AutoCloseable {
   long bytes() throws SQLException {
     try (Connection connection = connect();
         Statement statement = connection.createStatement();
-        var rows = statement.executeQuery("SELECT pg_table_size('seed_lot')")) {
+        ResultSet rows = statement.executeQuery("SELECT pg_table_size('seed_lot')")) {
       rows.next();
       return rows.getLong(1);
     }
