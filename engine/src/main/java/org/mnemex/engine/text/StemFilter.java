@@ -13,7 +13,7 @@ final class StemFilter implements TokenFilter {
 
   private final String language;
   private final boolean keep;
-  private final ThreadLocal<Stems> stems;
+  private final Stems stems;
 
   /**
    * @param keep whether the word itself stays as well, so that its exact form scores more
@@ -21,7 +21,7 @@ final class StemFilter implements TokenFilter {
   StemFilter(String language, SnowballStemmer.ALGORITHM algorithm, boolean keep) {
     this.language = language;
     this.keep = keep;
-    this.stems = ThreadLocal.withInitial(() -> new Stems(new SnowballStemmer(algorithm)));
+    this.stems = new Stems(algorithm);
   }
 
   @Override
@@ -37,8 +37,7 @@ final class StemFilter implements TokenFilter {
             output.accept(token);
             return;
           }
-          // The chain may be handed from thread to thread, so whose it is now is asked each time.
-          char[] stem = stems.get().of(token);
+          char[] stem = stems.of(token);
           if (keep && !token.is(stem)) {
             output.accept(token);
           }
@@ -48,26 +47,38 @@ final class StemFilter implements TokenFilter {
         next);
   }
 
-  /** A table of one slot a hash: a new word takes the place of the old one. */
-  private static final class Stems {
-    private final SnowballStemmer stemmer;
-    private final char @Nullable [][] words = new char[REMEMBERED][];
-    private final char[][] stems = new char[REMEMBERED][];
+  private record Stemmed(char[] word, char[] stem) {}
 
-    Stems(SnowballStemmer stemmer) {
-      this.stemmer = stemmer;
+  /**
+   * A table of one slot a hash: a new word takes the place of the old one. All threads read and
+   * write it without waiting; at worst one of them finds the stem of a word once more.
+   */
+  private static final class Stems {
+    private final Spares<SnowballStemmer> stemmers;
+    private final @Nullable Stemmed[] table = new Stemmed[REMEMBERED];
+
+    Stems(SnowballStemmer.ALGORITHM algorithm) {
+      this.stemmers = new Spares<>(() -> new SnowballStemmer(algorithm));
     }
 
     char[] of(Token token) {
       int slot = WordSet.hash(token.chars(), token.length()) & REMEMBERED - 1;
-      char[] word = words[slot];
-      if (word != null && Arrays.equals(word, 0, word.length, token.chars(), 0, token.length())) {
-        return stems[slot];
+      Stemmed known = table[slot];
+      if (known != null && token.is(known.word())) {
+        return known.stem();
       }
-      char[] stem = stemmer.stem(token.text()).toString().toCharArray();
-      words[slot] = Arrays.copyOf(token.chars(), token.length());
-      stems[slot] = stem;
+      char[] stem = stem(token.text());
+      table[slot] = new Stemmed(Arrays.copyOf(token.chars(), token.length()), stem);
       return stem;
+    }
+
+    private char[] stem(String word) {
+      SnowballStemmer stemmer = stemmers.take();
+      try {
+        return stemmer.stem(word).toString().toCharArray();
+      } finally {
+        stemmers.giveBack(stemmer);
+      }
     }
   }
 }

@@ -14,8 +14,8 @@ import java.util.Set;
  * compares with ICU.
  */
 final class WordsTokeniser implements Tokeniser {
-  private static final ThreadLocal<BreakIterator> BREAKS =
-      ThreadLocal.withInitial(() -> BreakIterator.getWordInstance(ULocale.ROOT));
+  private static final Spares<BreakIterator> BREAKS =
+      new Spares<>(() -> BreakIterator.getWordInstance(ULocale.ROOT));
 
   // What stands in words is below 0, so that one comparison tells.
   private static final byte LETTER = -1;
@@ -86,18 +86,22 @@ final class WordsTokeniser implements Tokeniser {
   }
 
   static void tokeniseUnicode(CharSequence text, char[] chars, TokenSink sink) {
-    BreakIterator breaks = BREAKS.get();
-    breaks.setText(text);
-    Token token = new Token();
-    int position = 0;
-    int start = breaks.first();
-    for (int end = breaks.next(); end != BreakIterator.DONE; start = end, end = breaks.next()) {
-      if (breaks.getRuleStatus() >= BreakIterator.WORD_NONE_LIMIT && tells(chars, start, end)) {
-        token.set(chars, start, end, position++, false);
-        sink.accept(token);
+    BreakIterator breaks = BREAKS.take();
+    try {
+      breaks.setText(text);
+      Token token = new Token();
+      int position = 0;
+      int start = breaks.first();
+      for (int end = breaks.next(); end != BreakIterator.DONE; start = end, end = breaks.next()) {
+        if (breaks.getRuleStatus() >= BreakIterator.WORD_NONE_LIMIT && tells(chars, start, end)) {
+          token.set(chars, start, end, position++, false);
+          sink.accept(token);
+        }
       }
+      breaks.setText("");
+    } finally {
+      BREAKS.giveBack(breaks);
     }
-    breaks.setText("");
   }
 
   /** Whether there is more than underscores, which the standard joins like letters. */
