@@ -2,19 +2,21 @@ package org.mnemex.service.shard;
 
 import java.io.IOException;
 import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
-import java.util.Map;
-import java.util.concurrent.CancellationException;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.Future;
-import java.util.concurrent.atomic.AtomicLong;
+import org.apache.hc.client5.http.classic.HttpClient;
+import org.apache.hc.client5.http.classic.methods.HttpGet;
+import org.apache.hc.client5.http.classic.methods.HttpPost;
+import org.apache.hc.client5.http.classic.methods.HttpUriRequestBase;
+import org.apache.hc.client5.http.config.RequestConfig;
+import org.apache.hc.core5.http.ContentType;
+import org.apache.hc.core5.http.io.entity.ByteArrayEntity;
+import org.apache.hc.core5.http.io.entity.EntityUtils;
+import org.apache.hc.core5.util.Timeout;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.compute.Repeated;
 import tools.jackson.core.JacksonException;
@@ -30,10 +32,10 @@ final class OtherNode implements AutoCloseable {
   private static final Duration SILENT = Duration.ofMillis(500);
 
   /** A node that says nothing for so long does not answer. */
-  private static final Duration TELLING = Duration.ofSeconds(2);
+  private static final RequestConfig TELLING = within(Duration.ofSeconds(2));
 
   /** Longer than a search may take: the node itself ends those that take too long. */
-  private static final Duration ANSWERING = Duration.ofSeconds(90);
+  private static final RequestConfig ANSWERING = within(Duration.ofSeconds(90));
 
   private static final int OK = 200;
 
@@ -42,10 +44,9 @@ final class OtherNode implements AutoCloseable {
   private final @Nullable Path keyFile;
   private final Repeated listening;
 
-  /** The calls that it has not answered yet, by their numbers. */
-  private final Map<Long, Future<?>> calls = new ConcurrentHashMap<>();
+  /** The calls that it has not answered yet. */
+  private final Set<HttpUriRequestBase> calls = ConcurrentHashMap.newKeySet();
 
-  private final AtomicLong number = new AtomicLong();
   private volatile ShardsHere held = new ShardsHere("", List.of());
   private volatile @Nullable String problem = "it has not been asked yet";
 
@@ -99,13 +100,13 @@ final class OtherNode implements AutoCloseable {
           problem == null
               ? "/api/shards?known=%s&wait=%d".formatted(held.upTo(), SILENT.toMillis())
               : "/api/shards";
-      held = ShardJson.read(sent(request(path, TELLING).GET().build()), ShardsHere.class);
+      held = ShardJson.read(sent(new HttpGet(address(path)), TELLING), ShardsHere.class);
       problem = null;
       return true;
     } catch (IOException | JacksonException e) {
       problem = why(e);
       // Whoever waits for it may ask another one.
-      calls.values().forEach(call -> call.cancel(true));
+      calls.forEach(HttpUriRequestBase::cancel);
       throw new IOException(why(e), e);
     }
   }
@@ -121,12 +122,10 @@ final class OtherNode implements AutoCloseable {
    */
   ShardAnswer ask(ShardQuestion question) {
     try {
-      HttpRequest request =
-          request("/api/shards", ANSWERING)
-              .header("Content-Type", "application/json")
-              .POST(HttpRequest.BodyPublishers.ofByteArray(ShardJson.written(question)))
-              .build();
-      return ShardJson.read(sent(request), ShardAnswer.class);
+      HttpPost call = new HttpPost(address("/api/shards"));
+      call.setEntity(
+          new ByteArrayEntity(ShardJson.written(question), ContentType.APPLICATION_JSON));
+      return ShardJson.read(sent(call, ANSWERING), ShardAnswer.class);
     } catch (IOException | JacksonException e) {
       wake();
       throw new ShardAwayException(
@@ -134,38 +133,37 @@ final class OtherNode implements AutoCloseable {
     }
   }
 
-  private HttpRequest.Builder request(String path, Duration timeout) throws IOException {
-    URI call = node.url().resolve(path);
-    HttpRequest.Builder request = HttpRequest.newBuilder(call).timeout(timeout);
-    if (keyFile != null) {
-      // Read each time, so that it may be replaced.
-      request.header("Authorization", "Bearer " + Files.readString(keyFile).strip());
-    }
-    return request;
+  private URI address(String path) {
+    return node.url().resolve(path);
   }
 
-  private byte[] sent(HttpRequest request) throws IOException {
-    Future<HttpResponse<byte[]>> call =
-        http.sendAsync(request, HttpResponse.BodyHandlers.ofByteArray());
-    long own = number.incrementAndGet();
-    calls.put(own, call);
+  private static RequestConfig within(Duration patience) {
+    return RequestConfig.custom().setResponseTimeout(Timeout.of(patience)).build();
+  }
+
+  private byte[] sent(HttpUriRequestBase call, RequestConfig patience) throws IOException {
+    call.setConfig(patience);
+    if (keyFile != null) {
+      // Read each time, so that it may be replaced.
+      call.setHeader("Authorization", "Bearer " + Files.readString(keyFile).strip());
+    }
+    calls.add(call);
     try {
-      HttpResponse<byte[]> answer = call.get();
-      if (answer.statusCode() != OK) {
-        throw new IOException("it answers with status " + answer.statusCode());
+      return http.execute(
+          call,
+          answer -> {
+            if (answer.getCode() != OK) {
+              throw new IOException("it answers with status " + answer.getCode());
+            }
+            return EntityUtils.toByteArray(answer.getEntity());
+          });
+    } catch (IOException e) {
+      if (Thread.currentThread().isInterrupted()) {
+        throw new ShardAwayException("the call was given up", e);
       }
-      return answer.body();
-    } catch (InterruptedException e) {
-      // Nobody waits for its answer any more.
-      call.cancel(true);
-      Thread.currentThread().interrupt();
-      throw new ShardAwayException("the call was given up", e);
-    } catch (CancellationException e) {
-      throw new IOException("it says nothing any more", e);
-    } catch (ExecutionException e) {
-      throw e.getCause() instanceof IOException known ? known : new IOException(e.getCause());
+      throw call.isAborted() ? new IOException("it says nothing any more", e) : e;
     } finally {
-      calls.remove(own);
+      calls.remove(call);
     }
   }
 

@@ -2,7 +2,6 @@ package org.mnemex.service.shard;
 
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
-import java.net.http.HttpClient;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -15,6 +14,13 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.apache.hc.client5.http.config.ConnectionConfig;
+import org.apache.hc.client5.http.impl.classic.CloseableHttpClient;
+import org.apache.hc.client5.http.impl.classic.HttpClients;
+import org.apache.hc.client5.http.impl.io.PoolingHttpClientConnectionManagerBuilder;
+import org.apache.hc.core5.io.CloseMode;
+import org.apache.hc.core5.util.TimeValue;
+import org.apache.hc.core5.util.Timeout;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.shard.Shard;
 import org.mnemex.engine.shard.Shards;
@@ -32,12 +38,18 @@ public class OtherNodes {
   private static final Duration PAUSE = Duration.ofMillis(500);
   private static final Duration CONNECTING = Duration.ofSeconds(2);
 
+  /** A connection that was not used for so long is looked at before it is: it may be closed. */
+  private static final Duration UNUSED = Duration.ofSeconds(1);
+
+  /** To each node; slots for searches limit the calls at a time, but not those asked twice. */
+  private static final int MAX_CONNECTIONS = 256;
+
   private final @Nullable Path file;
   private final String name;
   private final @Nullable Path keyFile;
 
-  /** Null without a placement: it has a thread of its own. */
-  private final @Nullable HttpClient http;
+  /** Null without a placement. */
+  private final @Nullable CloseableHttpClient http;
 
   private final Hedging hedging = new Hedging();
   private final AtomicInteger turn = new AtomicInteger();
@@ -54,12 +66,7 @@ public class OtherNodes {
       this.http = null;
       return;
     }
-    this.http =
-        HttpClient.newBuilder()
-            .version(HttpClient.Version.HTTP_1_1)
-            .connectTimeout(CONNECTING)
-            .followRedirects(HttpClient.Redirect.NEVER)
-            .build();
+    this.http = client();
     if (settings.role() != MnemexSettings.Role.SEARCH) {
       throw new SettingsException(
           "mnemex.node.placement is for search nodes; set --mnemex.role=search as well");
@@ -74,6 +81,30 @@ public class OtherNodes {
       throw new SettingsException(String.valueOf(e.getMessage()));
     }
     reading = new Repeated("reading the placement of shards", () -> PAUSE, () -> read(file));
+  }
+
+  /** Each call is made, and its answer read, by the thread that waits for it. */
+  private static CloseableHttpClient client() {
+    ConnectionConfig connecting =
+        ConnectionConfig.custom()
+            .setConnectTimeout(Timeout.of(CONNECTING))
+            .setValidateAfterInactivity(TimeValue.of(UNUSED))
+            .build();
+    return HttpClients.custom()
+        .useSystemProperties()
+        .setConnectionManager(
+            PoolingHttpClientConnectionManagerBuilder.create()
+                .useSystemProperties()
+                .setDefaultConnectionConfig(connecting)
+                .setMaxConnPerRoute(MAX_CONNECTIONS)
+                .setMaxConnTotal(Integer.MAX_VALUE)
+                .build())
+        .disableAutomaticRetries()
+        .disableRedirectHandling()
+        .disableCookieManagement()
+        .disableAuthCaching()
+        .disableContentCompression()
+        .build();
   }
 
   private boolean read(Path from) throws IOException {
@@ -246,7 +277,7 @@ public class OtherNodes {
     }
     others.forEach(OtherNode::close);
     if (http != null) {
-      http.shutdownNow();
+      http.close(CloseMode.IMMEDIATE);
     }
   }
 }
