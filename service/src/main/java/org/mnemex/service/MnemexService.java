@@ -9,6 +9,8 @@ import java.time.ZoneOffset;
 import java.util.Locale;
 import java.util.regex.Pattern;
 import org.springframework.aot.AotDetector;
+import org.springframework.beans.factory.config.BeanFactoryPostProcessor;
+import org.springframework.beans.factory.config.ConfigurableListableBeanFactory;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.event.ApplicationEnvironmentPreparedEvent;
@@ -18,6 +20,7 @@ import org.springframework.context.ConfigurableApplicationContext;
 import org.springframework.context.annotation.Bean;
 import org.springframework.scheduling.annotation.EnableScheduling;
 import org.springframework.util.ClassUtils;
+import org.sqlite.SQLiteJDBCLoader;
 
 /** Starts the service. */
 @SpringBootApplication(proxyBeanMethods = false)
@@ -49,6 +52,7 @@ public class MnemexService {
       }
     }
     shareProcessors();
+    loadDatabase();
     SpringApplication application = new SpringApplication(MnemexService.class);
     application.addListeners(new BeansOfBuild());
     application.addInitializers(MnemexService::makeDataFolder);
@@ -64,6 +68,21 @@ public class MnemexService {
       int processors = Runtime.getRuntime().availableProcessors();
       System.setProperty(CARRIERS, Integer.toString(CARRIERS_A_PROCESSOR * processors));
     }
+  }
+
+  /** SQLite's own library is unpacked and loaded while the first beans are made. */
+  private static void loadDatabase() {
+    Thread.ofPlatform()
+        .daemon()
+        .name("loading SQLite")
+        .start(
+            () -> {
+              try {
+                SQLiteJDBCLoader.initialize();
+              } catch (Exception e) {
+                // Told by the first connection, which tries it again.
+              }
+            });
   }
 
   /**
@@ -93,6 +112,15 @@ public class MnemexService {
     } catch (IOException e) {
       throw new UncheckedIOException("the data folder " + data + " cannot be made", e);
     }
+  }
+
+  /**
+   * Which beans there are does not change any more, so their names by type are kept from the first
+   * bean on, and not only from when the web server is there.
+   */
+  @Bean
+  static BeanFactoryPostProcessor allBeansAreKnown() {
+    return ConfigurableListableBeanFactory::freezeConfiguration;
   }
 
   @Bean

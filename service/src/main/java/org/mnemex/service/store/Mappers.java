@@ -7,10 +7,12 @@ import org.mybatis.spring.SqlSessionFactoryBean;
 import org.mybatis.spring.SqlSessionTemplate;
 import org.springframework.boot.sql.init.dependency.DependsOnDatabaseInitialization;
 import org.springframework.context.annotation.Bean;
+import org.springframework.transaction.PlatformTransactionManager;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /**
- * Makes the mappers of our records. Each is named here, because a search for them would cost every
- * start of the service time.
+ * Makes the mappers of our records, and what several of them write in one transaction. Each is
+ * named here, because a search for them would cost every start of the service time.
  */
 @org.springframework.context.annotation.Configuration(proxyBeanMethods = false)
 class Mappers {
@@ -24,6 +26,11 @@ class Mappers {
     factory.setDataSource(records);
     factory.setConfiguration(configuration);
     return new SqlSessionTemplate(Objects.requireNonNull(factory.getObject()));
+  }
+
+  @Bean
+  TransactionTemplate transaction(PlatformTransactionManager manager) {
+    return new TransactionTemplate(manager);
   }
 
   @Bean

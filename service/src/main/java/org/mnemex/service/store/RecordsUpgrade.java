@@ -56,9 +56,10 @@ class RecordsUpgrade implements FlywayMigrationStrategy {
                     + " the guide says under 'Upgrade'")
                 .formatted(data, now, newestKnown(info)));
       }
-      if (info.pending().length > 0) {
-        copy(now);
+      if (info.pending().length == 0) {
+        return;
       }
+      copy(now);
     }
     flyway.migrate();
   }

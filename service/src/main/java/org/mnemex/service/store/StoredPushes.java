@@ -8,7 +8,7 @@ import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.push.PushStore;
 import org.springframework.stereotype.Component;
-import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /** Keeps pushed records in our database, which is synchronised with the disk at every commit. */
 @Component
@@ -17,9 +17,11 @@ public class StoredPushes implements PushStore {
   private static final int KEYS_PER_STATEMENT = 500;
 
   private final PushMapper mapper;
+  private final TransactionTemplate transaction;
 
-  public StoredPushes(PushMapper mapper) {
+  StoredPushes(PushMapper mapper, TransactionTemplate transaction) {
     this.mapper = mapper;
+    this.transaction = transaction;
   }
 
   private PushMapper.PushSourceRow source(String source) {
@@ -45,8 +47,11 @@ public class StoredPushes implements PushStore {
   }
 
   @Override
-  @Transactional
   public long write(String source, Map<String, @Nullable String> contents) {
+    return transaction.execute(status -> written(source, contents));
+  }
+
+  private long written(String source, Map<String, @Nullable String> contents) {
     long number = source(source).last();
     for (Map.Entry<String, @Nullable String> entry : contents.entrySet()) {
       number++;
@@ -95,17 +100,18 @@ public class StoredPushes implements PushStore {
   }
 
   @Override
-  @Transactional
   public void done(String source, String reader, long number) {
-    mapper.note(source, reader, number);
-    long needed = mapper.lowest(source);
-    if (mapper.forgetDeletions(source, needed) > 0) {
-      mapper.setTrimmed(source, needed);
-    }
+    transaction.executeWithoutResult(
+        status -> {
+          mapper.note(source, reader, number);
+          long needed = mapper.lowest(source);
+          if (mapper.forgetDeletions(source, needed) > 0) {
+            mapper.setTrimmed(source, needed);
+          }
+        });
   }
 
   @Override
-  @Transactional
   public void leave(String source, String reader) {
     mapper.leave(source, reader);
   }
@@ -116,11 +122,13 @@ public class StoredPushes implements PushStore {
   }
 
   @Override
-  @Transactional
   public void removeAll(String source) {
-    mapper.removeRecords(source);
-    mapper.removeReaders(source);
-    mapper.removeSource(source);
+    transaction.executeWithoutResult(
+        status -> {
+          mapper.removeRecords(source);
+          mapper.removeReaders(source);
+          mapper.removeSource(source);
+        });
   }
 
   private static List<Pushed> pushed(List<PushMapper.PushRow> rows) {
