@@ -19,8 +19,9 @@ import org.springframework.stereotype.Component;
 
 /**
  * Limits how many searches compute at once to what the processors can serve: more would not be
- * faster. They compute on threads of their own, so that health and administration never wait for
- * them, and only so many may wait for a slot. What is free then helps with large searches.
+ * faster. Only so many may wait for a slot. A search computes on the thread of its call while
+ * another slot is free; the last slot has a thread of its own, so that health and administration
+ * never wait for searches. What is free then helps with large searches.
  */
 @Component
 public class SearchSlots implements Helpers {
@@ -79,7 +80,8 @@ public class SearchSlots implements Helpers {
       throw new ProblemException(ProblemType.STOPPING, "the service is stopping");
     }
     try {
-      return compute(work);
+      // Handing it to another thread and back takes longer than many a search.
+      return slots.availablePermits() > 0 ? work.get() : elsewhere(work);
     } finally {
       slots.release();
     }
@@ -161,7 +163,7 @@ public class SearchSlots implements Helpers {
         .formatted(atOnce, maxWaiting);
   }
 
-  private <T> T compute(Supplier<T> work) {
+  private <T> T elsewhere(Supplier<T> work) {
     Future<T> result = threads.submit(work::get);
     try {
       return result.get();
@@ -174,7 +176,7 @@ public class SearchSlots implements Helpers {
     }
   }
 
-  /** Ends what runs. */
+  /** Ends what runs on threads of their own. */
   @PreDestroy
   public void stop() {
     threads.shutdownNow();

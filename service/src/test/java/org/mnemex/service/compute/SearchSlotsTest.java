@@ -77,6 +77,27 @@ class SearchSlotsTest {
   }
 
   @Test
+  void onlyWhoTakesTheLastSlotIsHandedToAnotherThread() throws InterruptedException {
+    letThemEnd();
+    Thread own = Thread.currentThread();
+    List<Thread> computing = new ArrayList<>();
+    Supplier<Boolean> last = () -> computing.add(Thread.currentThread());
+    slots.run(
+        MINUTE_MILLIS,
+        () -> {
+          computing.add(Thread.currentThread());
+          return slots.run(
+              MINUTE_MILLIS,
+              () -> {
+                computing.add(Thread.currentThread());
+                return slots.run(MINUTE_MILLIS, last);
+              });
+        });
+    assertThat(computing).startsWith(own, own).hasSize(SLOTS);
+    assertThat(computing.getLast()).isNotSameAs(own);
+  }
+
+  @Test
   void freeSlotsHelpAtTheSameTime() throws InterruptedException {
     letThemEnd();
     CountDownLatch all = new CountDownLatch(SLOTS);
