@@ -36,7 +36,7 @@ public final class HttpBench {
   private static final int CONNECTIONS = 4;
   private static final int ROUNDS = 5;
   private static final long ROUND_NANOS = 5_000_000_000L;
-  private static final String FIXED = "/api/schemas";
+  private static final String FIXED = "/api/schemas/phrases";
 
   /** Each two of them are a query; people ask for some more often than for others. */
   private static final List<String> WORDS =
