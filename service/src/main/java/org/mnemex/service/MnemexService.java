@@ -116,7 +116,8 @@ public class MnemexService {
 
   /**
    * Which beans there are does not change any more, so their names by type are kept from the first
-   * bean on, and not only from when the web server is there.
+   * bean on, and not only from when the web server is there. It has no order, so it comes after
+   * what says which beans wait for the migrations.
    */
   @Bean
   static BeanFactoryPostProcessor allBeansAreKnown() {
