@@ -23,7 +23,6 @@ import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
@@ -37,7 +36,6 @@ import org.mnemex.garden.Gardener;
  * Backups while everything changes, and what is restored from them. The property {@code
  * mnemex.backups} says how many are made under load and restored.
  */
-@Order(TakesMinutes.FIRST)
 class BackupTest {
   private static final int BACKUPS = Integer.getInteger("mnemex.backups", 3);
   private static final int KILLS = Integer.getInteger("mnemex.backup.kills", 4);

@@ -16,7 +16,6 @@ import java.util.concurrent.ConcurrentSkipListSet;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
 import org.assertj.core.groups.Tuple;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.Applied;
@@ -26,7 +25,6 @@ import org.mnemex.client.SearchQuery;
 import org.mnemex.garden.Garden;
 
 /** Definitions that change, databases that go away, services that stop. */
-@Order(TakesMinutes.FIRST)
 class ChangeAndTroubleTest {
   @Test
   void aChangedIndexIsBuiltBesideTheLiveOneWhichAnswersAllTheTime(@TempDir Path folder)

@@ -18,7 +18,6 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.ApplyOptions;
@@ -32,7 +31,6 @@ import org.mnemex.client.SearchQuery;
  * index has the definition that was applied, says what the database says, and nothing is left over.
  * The property {@code mnemex.kills} says how many rounds there are for each phase.
  */
-@Order(TakesMinutes.FIRST)
 class ChangeCrashTest {
   private static final int ROUNDS = Integer.getInteger("mnemex.kills", 1);
   private static final ApplyOptions HOLD = new ApplyOptions(false, null, true);

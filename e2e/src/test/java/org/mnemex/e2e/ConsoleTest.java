@@ -10,7 +10,6 @@ import java.util.Map;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.SearchAnswer;
@@ -21,7 +20,6 @@ import org.openqa.selenium.WebDriver;
 import org.openqa.selenium.WebElement;
 
 /** The console in a real browser, as the service delivers it. */
-@Order(TakesMinutes.FIRST)
 class ConsoleTest {
   @TempDir private static Path folder;
   private static Path garden;

@@ -17,7 +17,6 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.SearchAnswer;
@@ -33,7 +32,6 @@ import org.mnemex.garden.server.PostgresServer;
  * that each kill meets all of them. The property {@code mnemex.crashes} says how many rounds there
  * are for each kind of database.
  */
-@Order(TakesMinutes.FIRST)
 class CrashTest {
   private static final int ROUNDS = Integer.getInteger("mnemex.crashes", 3);
   private static final int ACCESSIONS = 300;

@@ -12,13 +12,11 @@ import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.garden.server.PostgresServer;
 
 /** Every command and every definition in README, guide and reference, run as it stands there. */
-@Order(TakesMinutes.FIRST)
 class DocsTest {
   private static final Pattern BLOCK = Pattern.compile("```(\\w+)\\n(.*?)```", Pattern.DOTALL);
   private static final Pattern LINK = Pattern.compile("]\\(([^)#]+)(?:#[^)]*)?\\)");

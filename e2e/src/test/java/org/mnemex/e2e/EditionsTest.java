@@ -14,7 +14,6 @@ import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.assertj.core.groups.Tuple;
 import org.junit.jupiter.api.MethodOrderer;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestMethodOrder;
 import org.junit.jupiter.api.io.TempDir;
@@ -35,7 +34,6 @@ import org.mnemex.client.VersionsCompared;
 
 /** Editions, promotion and going back, as a developer does it. */
 @TestMethodOrder(MethodOrderer.MethodName.class)
-@Order(TakesMinutes.FIRST)
 class EditionsTest {
   private static final ApplyOptions HOLD = new ApplyOptions(false, null, true);
 

@@ -11,7 +11,6 @@ import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.garden.server.PostgresServer;
@@ -21,7 +20,6 @@ import org.mnemex.garden.server.PostgresServer;
  * The database has names that need quotes everywhere, composite keys, a view, partitions, a table
  * that refers to itself, and things that are nobody's business.
  */
-@Order(TakesMinutes.FIRST)
 class OwnDatabaseTest {
   private static final List<String> SCHEMA =
       List.of(

@@ -20,7 +20,6 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeEach;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.MnemexClient;
@@ -33,7 +32,6 @@ import tools.jackson.databind.node.ObjectNode;
  * A builder and search nodes as processes: nodes answer as the builder does, one edition at a time,
  * also while the store or the builder is away; and of two builders one goes on.
  */
-@Order(TakesMinutes.FIRST)
 class SearchNodesTest {
   private static final int ACCESSIONS = 400;
   private static final JsonMapper JSON = JsonMapper.shared();

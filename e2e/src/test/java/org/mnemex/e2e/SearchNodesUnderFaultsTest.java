@@ -21,7 +21,6 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
@@ -36,7 +35,6 @@ import tools.jackson.databind.json.JsonMapper;
  * mnemex.faults.postgres} whether the database is a PostgreSQL server; otherwise these are random,
  * too.
  */
-@Order(TakesMinutes.FIRST)
 class SearchNodesUnderFaultsTest {
   private static final int FAULTS = Integer.getInteger("mnemex.faults", 4);
 

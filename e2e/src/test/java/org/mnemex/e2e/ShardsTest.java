@@ -17,7 +17,6 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeEach;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.ApplyOptions;
@@ -31,7 +30,6 @@ import org.mnemex.garden.Gardener;
  * Builders that share an index, each with some of its records, and a search node that finds all of
  * them: it answers as a single machine that follows the same database.
  */
-@Order(TakesMinutes.FIRST)
 class ShardsTest {
   private static final int ACCESSIONS = 400;
   private static final String SHARD = "--mnemex.shard.number=";

@@ -14,7 +14,6 @@ import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
-import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.KeyRequest;
@@ -26,7 +25,6 @@ import tools.jackson.databind.json.JsonMapper;
  * Two tenants in one index: whatever is asked under the token of one shows no value, no count and
  * no key of the other.
  */
-@Order(TakesMinutes.FIRST)
 class TenantsTest {
   private static final JsonMapper JSON = JsonMapper.shared();
   private static final String SECRET = "the tenants' shared secret, 32 bytes or more";

@@ -20,7 +20,6 @@ import org.openqa.selenium.interactions.Actions;
 
 /** The console from the first start to fifty indexes, by the keyboard alone where people work. */
 @TestMethodOrder(MethodOrderer.OrderAnnotation.class)
-@Order(TakesMinutes.FIRST)
 class WholeConsoleTest {
   private static final int MAX_TABS = 200;
   private static final int INDEXES = 50;
