@@ -5,8 +5,8 @@ import java.util.Deque;
 import java.util.function.Supplier;
 
 /**
- * What one thread at a time may use and is costly to make: who needs one takes it and gives it back
- * for the next. Threads may be as many and as short as they like, so nothing is kept for each.
+ * Objects that are costly to make and can be used by only one thread at a time. A thread takes one
+ * and returns it when it is done, so the number of threads and how long they live do not matter.
  */
 final class Spares<T> {
   private final Supplier<T> maker;

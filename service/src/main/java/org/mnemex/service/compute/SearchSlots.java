@@ -80,7 +80,7 @@ public class SearchSlots implements Helpers {
       throw new ProblemException(ProblemType.STOPPING, "the service is stopping");
     }
     try {
-      // Handing it to another thread and back takes longer than many a search.
+      // The caller would wait for the search to be handed over and for its result to come back.
       return slots.availablePermits() > 0 ? work.get() : elsewhere(work);
     } finally {
       slots.release();
