@@ -103,6 +103,14 @@ public final class EditionFolder implements AutoCloseable {
     writer.commit();
   }
 
+  /**
+   * The {@linkplain Snapshot#number number} of the snapshot that is durable; a later one, that of a
+   * merge as well, is lost when the folder is closed.
+   */
+  public long committed() {
+    return writer.committed();
+  }
+
   /** Runs one merge step; returns the number of copied documents, 0 if there was nothing to do. */
   public int mergeStep() throws IOException {
     return writer.mergeStep();

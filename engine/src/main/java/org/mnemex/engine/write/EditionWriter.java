@@ -54,6 +54,7 @@ public final class EditionWriter implements AutoCloseable {
   private Set<String> previousFiles = Set.of();
   private boolean merging;
   private volatile Snapshot snapshot;
+  private long committed;
   private final List<String> passedOver;
 
   /**
@@ -304,6 +305,7 @@ public final class EditionWriter implements AutoCloseable {
     Manifest manifest =
         new Manifest(generation, nextSegment, schema.fingerprint(), entries, snapshot.checkpoint());
     folder.writeAtomically(Manifest.fileName(generation), manifest.encode());
+    committed = snapshot.number();
     Set<Long> visible =
         snapshot.segments().stream().map(view -> view.reader().id()).collect(Collectors.toSet());
     segments.removeIf(
@@ -313,6 +315,11 @@ public final class EditionWriter implements AutoCloseable {
     keep.addAll(current);
     folder.removeAllBut(keep, writing);
     previousFiles = current;
+  }
+
+  /** The number of the snapshot that was committed last, or of the one that was opened. */
+  public synchronized long committed() {
+    return committed;
   }
 
   /**

@@ -118,7 +118,12 @@ public final class Edition implements SearchedEdition {
     String name = definition.name() + "-" + number;
     this.feedThread = Thread.ofPlatform().name("feed-" + name).daemon().unstarted(feed);
     this.merging =
-        new Merging(folder, "merge-" + name, () -> this.definition.name(), listener::failed);
+        new Merging(
+            folder,
+            "merge-" + name,
+            () -> this.definition.name(),
+            listener::failed,
+            Merging.COMMIT_PAUSE);
   }
 
   @Override
@@ -261,7 +266,7 @@ public final class Edition implements SearchedEdition {
 
   void start() {
     feedThread.start();
-    merging.wake();
+    merging.start();
     listener.opened();
   }
 

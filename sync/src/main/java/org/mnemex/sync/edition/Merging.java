@@ -26,16 +26,27 @@ final class Merging {
   /** Segments of several refreshes are looked at together. */
   private static final Duration PAUSE = Duration.ofMillis(200);
 
+  /** While the index changes or is filled, its feed commits before that. */
+  static final Duration COMMIT_PAUSE = Duration.ofSeconds(15);
+
+  /** A service that starts has more urgent things to do. */
+  private static final Duration START_PAUSE = Duration.ofSeconds(10);
+
   private static final Duration FAILED_PAUSE = Duration.ofSeconds(2);
   private static final Duration LONGEST_PAUSE = Duration.ofMinutes(1);
 
   private final EditionFolder folder;
   private final Supplier<String> index;
   private final Consumer<Throwable> failed;
+  private final Duration commitPause;
   private final OnDemandThread thread;
   private final AtomicBoolean due = new AtomicBoolean();
   private final Queue<FutureTask<Integer>> compactions = new ConcurrentLinkedQueue<>();
   private volatile Duration pause = PAUSE;
+
+  /** The snapshot in which the latest merge became visible. */
+  private volatile long merged;
+
   private volatile boolean stopping;
   private volatile @Nullable String problem;
 
@@ -43,11 +54,18 @@ final class Merging {
    * @param name of the thread
    * @param index the current name of the index, for messages
    * @param failed told about failures that a damaged file may have caused
+   * @param commitPause from the end of a merge until it is committed, if nobody else commits
    */
-  Merging(EditionFolder folder, String name, Supplier<String> index, Consumer<Throwable> failed) {
+  Merging(
+      EditionFolder folder,
+      String name,
+      Supplier<String> index,
+      Consumer<Throwable> failed,
+      Duration commitPause) {
     this.folder = folder;
     this.index = index;
     this.failed = failed;
+    this.commitPause = commitPause;
     this.thread = new OnDemandThread(name);
   }
 
@@ -63,27 +81,61 @@ final class Merging {
     }
   }
 
+  /** Looks for something to merge, once all indexes had time to open. */
+  void start() {
+    thread.runAfter(START_PAUSE, this::wake);
+  }
+
   private void merge() {
     due.set(false);
     try {
+      boolean any = false;
       while (!stopping && folder.mergeStep() > 0) {
+        any = true;
         problem = null;
       }
       problem = null;
+      if (any) {
+        merged = folder.snapshot().number();
+        thread.runAfter(commitPause, this::commitMerged);
+      }
       pause = PAUSE;
     } catch (IOException | RuntimeException | Error e) {
       pause = pause.equals(PAUSE) ? FAILED_PAUSE : shorter(pause.multipliedBy(2), LONGEST_PAUSE);
-      report(e);
+      report("segments are not merged: ", e);
       wake();
     }
+  }
+
+  /**
+   * Commits what was merged, unless it was committed meanwhile. Where nothing changes any more, the
+   * former files would stay, and be merged again after a new start.
+   */
+  private void commitMerged() {
+    if (stopping || folder.committed() >= merged) {
+      return;
+    }
+    try {
+      commitTwice();
+      problem = null;
+    } catch (IOException | RuntimeException | Error e) {
+      report("what was merged is not committed: ", e);
+      thread.runAfter(LONGEST_PAUSE, this::commitMerged);
+    }
+  }
+
+  /** Only after the second commit no manifest names the former files any more. */
+  private void commitTwice() throws IOException {
+    folder.commit();
+    folder.commit();
   }
 
   private static Duration shorter(Duration a, Duration b) {
     return a.compareTo(b) < 0 ? a : b;
   }
 
-  private void report(Throwable cause) {
-    String message = "segments are not merged: " + cause.getMessage();
+  private void report(String what, Throwable cause) {
+    String message = what + cause.getMessage();
     if (!message.equals(problem)) {
       LOG.warn("index '{}': {}; trying again", index.get(), message, cause);
     }
@@ -134,9 +186,7 @@ final class Merging {
                 written.accept(bytes);
               });
       if (copied > 0) {
-        folder.commit();
-        // Only now no manifest names the former files any more.
-        folder.commit();
+        commitTwice();
       }
       return copied;
     } catch (DamagedFileException | InternalError e) {

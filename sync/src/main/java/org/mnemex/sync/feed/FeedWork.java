@@ -465,7 +465,9 @@ final class FeedWork {
   void commitVisible() throws IOException {
     if (position != null
         && !unrefreshed
-        && (commits.hasUncommitted() || !position.equals(committed))) {
+        && (commits.hasUncommitted()
+            || !position.equals(committed)
+            || folder.committed() < folder.snapshot().number())) {
       refresh();
       commit();
     }
