@@ -17,6 +17,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 
 /** The allowed arrows between modules and rooms. */
@@ -25,19 +26,23 @@ class ArchitectureTest {
       List.of(
           "engine", "sync", "publish", "grammar", "garden", "service", "client", "cli", "bench");
 
-  private static JavaClasses classes() {
-    return new ClassFileImporter()
-        // What the build adds is not written by us.
-        .withImportOption(file -> !file.contains("__"))
-        .importPaths(
-            MODULES.stream()
-                .map(module -> RunningService.root().resolve(module + "/target/classes"))
-                .toList());
+  /** Reading them takes most of the time of these tests. */
+  private static JavaClasses classes;
+
+  @BeforeAll
+  static void readClasses() {
+    classes =
+        new ClassFileImporter()
+            // What the build adds is not written by us.
+            .withImportOption(file -> !file.contains("__"))
+            .importPaths(
+                MODULES.stream()
+                    .map(module -> RunningService.root().resolve(module + "/target/classes"))
+                    .toList());
   }
 
   @Test
   void modulesKnowOnlyWhatTheyMay() {
-    JavaClasses classes = classes();
     assertThat(classes.stream().filter(resideInAPackage("org.mnemex.engine.."))).isNotEmpty();
     for (String[] rule :
         new String[][] {
@@ -65,7 +70,6 @@ class ArchitectureTest {
 
   @Test
   void noRoomsOfAModuleDependOnEachOtherInACircle() {
-    JavaClasses classes = classes();
     for (String module : MODULES) {
       slices()
           .assignedFrom(roomsOf(module))
@@ -110,14 +114,14 @@ class ArchitectureTest {
         .orShould()
         .dependOnClassesThat()
         .areAssignableTo(Thread.class)
-        .check(classes());
+        .check(classes);
     noClasses()
         .that()
         .resideInAPackage("org.mnemex.sync..")
         .should()
         .dependOnClassesThat(
             resideInAnyPackage("org.springframework..", "org.apache.ibatis..", "java.net.http.."))
-        .check(classes());
+        .check(classes);
   }
 
   @Test
@@ -131,7 +135,7 @@ class ArchitectureTest {
                 "org.mnemex.engine.store..",
                 "org.mnemex.engine.write..",
                 "org.mnemex.engine.search.."))
-        .check(classes());
+        .check(classes);
   }
 
   @Test
@@ -150,7 +154,7 @@ class ArchitectureTest {
                 "org.springframework.web..",
                 "jakarta.servlet..",
                 "org.mnemex.service.web.."))
-        .check(classes());
+        .check(classes);
   }
 
   @Test
