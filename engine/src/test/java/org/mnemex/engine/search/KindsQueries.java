@@ -14,10 +14,12 @@ import java.util.Map;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Predicate;
 import java.util.stream.Stream;
 import org.mnemex.engine.ApartShards;
 import org.mnemex.engine.EditionFolder;
+import org.mnemex.engine.SearchView;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.highlight.HighlightRequest;
 import org.mnemex.engine.query.Area;
@@ -31,6 +33,9 @@ import org.mnemex.engine.text.EditDistance;
 
 /** Queries over every kind of field, each compared with a scan of the documents. */
 final class KindsQueries {
+  /** Of texts, each of which is asked for many times. */
+  private static final Map<String, List<String>> TERMS = new ConcurrentHashMap<>();
+
   private KindsQueries() {}
 
   /** Of what is no text, values are marked that the filter or a choice asks for. */
@@ -68,7 +73,8 @@ final class KindsQueries {
             new Query.Everything(), query, null, 0, 1000, List.of(), Set.of(), List.of());
     for (int again = 0; again < 3; again++) {
       // The second time the set is remembered, the third time it is used.
-      assertThat(ApartShards.search(edition, request).hits())
+      SearchView view = again == 1 ? ApartShards.view(edition) : edition.view();
+      assertThat(view.search(request).hits())
           .as(query.toString())
           .extracting(SearchResult.Hit::key)
           .containsExactlyElementsOf(expected);
@@ -296,19 +302,20 @@ final class KindsQueries {
 
   /** The terms of each text of a row. */
   private static Stream<List<String>> rowTexts(GroupRow row) {
-    return row.fields().getOrDefault("text", List.of()).stream()
-        .map(
-            text ->
-                Components.analysers().get("words").tokens((String) text).stream()
-                    .map(token -> token.text())
-                    .toList());
+    return row.fields().getOrDefault("text", List.of()).stream().map(text -> terms((String) text));
   }
 
   private static List<String> terms(Document d) {
-    return KindsData.values(d, "name")
-        .flatMap(v -> Components.analysers().get("words").tokens((String) v).stream())
-        .map(token -> token.text())
-        .toList();
+    return KindsData.values(d, "name").flatMap(v -> terms((String) v).stream()).toList();
+  }
+
+  private static List<String> terms(String text) {
+    return TERMS.computeIfAbsent(
+        text,
+        of ->
+            Components.analysers().get("words").tokens(of).stream()
+                .map(token -> token.text())
+                .toList());
   }
 
   /** Asks for words with typing errors, patterns, phrases and words near each other. */

@@ -197,7 +197,7 @@ class SegmentsDoNotMatterTest {
   }
 
   private static void compareViews(SearchView one, SearchView other, Random random) {
-    for (int i = 0; i < 30; i++) {
+    for (int i = 0; i < 15; i++) {
       compare(request(random), one, other);
     }
     SuggestRequest typed = SuggestRequest.of(words(random, 1), 5, "title", "notes");
