@@ -3,6 +3,7 @@ package org.mnemex.sync.extract;
 import java.io.DataInputStream;
 import java.io.DataOutputStream;
 import java.io.IOException;
+import java.lang.management.ManagementFactory;
 import java.net.URL;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -22,6 +23,10 @@ import java.util.concurrent.TimeoutException;
  */
 final class ReaderProcess implements AutoCloseable {
   private static final Duration START_LIMIT = Duration.ofMinutes(1);
+
+  /** Where this process is not to be compiled for the long run, its readers are not either. */
+  private static final String QUICK_COMPILER = "-XX:TieredStopAtLevel=1";
+
   private static final int MAX_ANSWER_BYTES = 4 * TextExtractor.MAX_CHARACTERS;
 
   private final Process process;
@@ -70,6 +75,9 @@ final class ReaderProcess implements AutoCloseable {
                 "-XX:+UseSerialGC",
                 "-XX:-UsePerfData",
                 "-Djava.awt.headless=true"));
+    if (ManagementFactory.getRuntimeMXBean().getInputArguments().contains(QUICK_COMPILER)) {
+      command.add(QUICK_COMPILER);
+    }
     String cache = System.getProperty("mnemex.readers.cache");
     if (cache != null && Files.exists(Path.of(cache))) {
       command.add("-XX:AOTCache=" + cache);
