@@ -29,6 +29,7 @@ import tools.jackson.databind.json.JsonMapper;
 final class SqliteCapture implements Source.Capture {
   private static final ObjectMapper JSON = JsonMapper.shared();
   private static final TypeReference<Map<String, Object>> COLUMNS = new TypeReference<>() {};
+  private static final String DATA_VERSION = "PRAGMA data_version";
   private static final long POLL_MILLIS = 5;
 
   private final SqliteSource source;
@@ -67,13 +68,25 @@ final class SqliteCapture implements Source.Capture {
       throws SourceUnavailableException, InterruptedException {
     long deadline = System.nanoTime() + wait.toNanos();
     while (true) {
-      long version = connection.use(SqliteCapture::dataVersion);
+      long version = connection.use(c -> number(c, DATA_VERSION));
       Changes changes = connection.use(c -> read(c, position, limit));
       if (!changes.list().isEmpty() || changes.tablesChanged() || System.nanoTime() >= deadline) {
         return changes;
       }
-      while (System.nanoTime() < deadline
-          && connection.use(SqliteCapture::dataVersion) == version) {
+      connection.use(
+          c -> {
+            awaitCommit(c, version, deadline);
+            return true;
+          });
+    }
+  }
+
+  /** Waits until another connection has committed, which shows in another version. */
+  private static void awaitCommit(Connection connection, long version, long deadline)
+      throws SQLException, InterruptedException {
+    // Asked so often that parsing it each time would be most of what waiting costs.
+    try (PreparedStatement ask = connection.prepareStatement(DATA_VERSION)) {
+      while (System.nanoTime() < deadline && number(ask.executeQuery()) == version) {
         Thread.sleep(POLL_MILLIS);
       }
     }
@@ -122,14 +135,15 @@ final class SqliteCapture implements Source.Capture {
     return new Changes(changes, last, changes.size() < limit, tablesChanged);
   }
 
-  private static Long dataVersion(Connection connection) throws SQLException {
-    return number(connection, "PRAGMA data_version");
+  private static long number(Connection connection, String pragma) throws SQLException {
+    try (Statement statement = connection.createStatement()) {
+      return number(statement.executeQuery(pragma));
+    }
   }
 
-  private static long number(Connection connection, String pragma) throws SQLException {
-    try (Statement statement = connection.createStatement();
-        ResultSet rows = statement.executeQuery(pragma)) {
-      return rows.getLong(1);
+  private static long number(ResultSet result) throws SQLException {
+    try (result) {
+      return result.getLong(1);
     }
   }
 
