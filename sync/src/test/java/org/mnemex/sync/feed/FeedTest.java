@@ -252,6 +252,20 @@ class FeedTest {
   }
 
   @Test
+  void whatWasMergedIsCommittedByAFeedThatCloses() throws Exception {
+    database.put("a", 1L);
+    feed.step();
+    database.put("b", 1L);
+    changed(1, "b");
+    feed.step();
+    feed.step();
+    assertThat(edition.compact(bytes -> {})).isEqualTo(2);
+    assertThat(edition.committed()).isLessThan(edition.snapshot().number());
+    feed.close();
+    assertThat(edition.committed()).isEqualTo(edition.snapshot().number());
+  }
+
+  @Test
   void aValueThatDoesNotFitGoesToQuarantineAndComesBack() throws Exception {
     database.put("a", 1L);
     feed.step();
