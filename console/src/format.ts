@@ -36,7 +36,8 @@ const TIME_OF_DAY = new Intl.DateTimeFormat(undefined, {
   minute: "2-digit",
   second: "2-digit",
   fractionalSecondDigits: 3,
-  hour12: false,
+  // With "hour12: false" the day begins with 24:00 in American English.
+  hourCycle: "h23",
 });
 const TIME = new Intl.DateTimeFormat(undefined, { timeStyle: "medium" });
 const DATE_AND_TIME = new Intl.DateTimeFormat(undefined, {

@@ -27,4 +27,5 @@ test("numbers as people read them", () => {
   expect(moment(noon.toISOString(), noon)).toBe("12:00:00 PM");
   expect(moment(noon.toISOString(), new Date(2026, 4, 5))).toBe("May 4, 2026, 12:00:00 PM");
   expect(timeOfDay(noon.toISOString())).toBe("12:00:00.000");
+  expect(timeOfDay(new Date(2026, 4, 4, 0, 3).toISOString())).toBe("00:03:00.000");
 });
