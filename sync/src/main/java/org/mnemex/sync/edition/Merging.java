@@ -41,6 +41,7 @@ final class Merging {
   private final Duration commitPause;
   private final OnDemandThread thread;
   private final AtomicBoolean due = new AtomicBoolean();
+  private final AtomicBoolean commitDue = new AtomicBoolean();
   private final Queue<FutureTask<Integer>> compactions = new ConcurrentLinkedQueue<>();
   private volatile Duration pause = PAUSE;
 
@@ -97,7 +98,7 @@ final class Merging {
       problem = null;
       if (any) {
         merged = folder.snapshot().number();
-        thread.runAfter(commitPause, this::commitMerged);
+        commitAfter(commitPause);
       }
       pause = PAUSE;
     } catch (IOException | RuntimeException | Error e) {
@@ -107,11 +108,18 @@ final class Merging {
     }
   }
 
+  private void commitAfter(Duration wait) {
+    if (commitDue.compareAndSet(false, true)) {
+      thread.runAfter(wait, this::commitMerged);
+    }
+  }
+
   /**
    * Commits what was merged, unless it was committed meanwhile. Where nothing changes any more, the
    * former files would stay, and be merged again after a new start.
    */
   private void commitMerged() {
+    commitDue.set(false);
     if (stopping || folder.committed() >= merged) {
       return;
     }
@@ -120,7 +128,7 @@ final class Merging {
       problem = null;
     } catch (IOException | RuntimeException | Error e) {
       report("what was merged is not committed: ", e);
-      thread.runAfter(LONGEST_PAUSE, this::commitMerged);
+      commitAfter(LONGEST_PAUSE);
     }
   }
 
