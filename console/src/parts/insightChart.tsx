@@ -16,7 +16,7 @@ const HOUR_LENGTH = 13;
 const BY_HOUR = new Intl.DateTimeFormat(undefined, {
   weekday: "short",
   hour: "2-digit",
-  hour12: false,
+  hourCycle: "h23",
 });
 const BY_DAY = new Intl.DateTimeFormat(undefined, {
   day: "numeric",
