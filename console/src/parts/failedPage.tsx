@@ -34,7 +34,7 @@ export function FailedPage() {
       <Notice tone="bad">{error instanceof Error ? error.message : String(error)}</Notice>
       <p>
         <Trans>
-          If the service was upgraded since this console was opened, it helps to load it again.
+          If the service was upgraded since this console was opened, loading it again helps.
         </Trans>
       </p>
       <Button main onClick={() => window.location.reload()}>
