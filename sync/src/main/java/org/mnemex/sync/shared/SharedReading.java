@@ -153,13 +153,16 @@ public final class SharedReading {
     } catch (InterruptedException e) {
       window.fail(new SourceUnavailableException("changes are no longer read", e));
     } catch (SourceUnavailableException | RuntimeException e) {
-      if (isCurrent(window)) {
-        LOG.info("source '{}': each index reads changes for itself: {}", source, e.getMessage());
-      }
-      synchronized (this) {
-        failedAt = System.nanoTime();
-      }
+      failed(window, e);
       window.fail(e);
+    }
+  }
+
+  /** Notes a failure; that a reading was interrupted because nobody takes part is none. */
+  private synchronized void failed(ChangeWindow window, Exception why) {
+    if (isCurrent(window)) {
+      LOG.info("source '{}': each index reads changes for itself: {}", source, why.getMessage());
+      failedAt = System.nanoTime();
     }
   }
 

@@ -26,6 +26,7 @@ import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceUnavailableException;
 
 class SharedReadingTest {
   private static final List<String> TABLES = List.of("plant", "lot", "note");
@@ -74,6 +75,16 @@ class SharedReadingTest {
     }
     assertThat(usual.asked).as("times that a reader read for itself").isEqualTo(asked);
     assertThat(usual.opened.get()).as("captures that read for all").isEqualTo(1);
+  }
+
+  @Test
+  void thatNobodyIsLeftIsNoFailure() throws Exception {
+    Model.Reader first = usual.new Reader("plant");
+    first.drain();
+    assertThat(usual.opened.get()).isEqualTo(1);
+    first.capture.close();
+    usual.new Reader("plant").drain();
+    assertThat(usual.opened.get()).as("captures that read for all").isEqualTo(2);
   }
 
   @Test
@@ -189,12 +200,19 @@ class SharedReadingTest {
 
       @Override
       public Changes after(Position position, int limit, Duration wait)
-          throws InterruptedException {
+          throws SourceUnavailableException, InterruptedException {
         RuntimeException why = forAll ? Model.this.failing : failing;
         if (why != null) {
           throw why;
         }
-        Changes changes = read(position, limit, wait);
+        Changes changes;
+        try {
+          changes = read(position, limit, wait);
+        } catch (InterruptedException e) {
+          // As connections to databases say it.
+          Thread.currentThread().interrupt();
+          throw new SourceUnavailableException("interrupted", e);
+        }
         synchronized (Model.this) {
           if (!forAll && isRestless && meanwhile.nextInt(3) == 0) {
             others();
