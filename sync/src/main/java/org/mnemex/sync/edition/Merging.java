@@ -41,12 +41,14 @@ final class Merging {
   private final Duration commitPause;
   private final OnDemandThread thread;
   private final AtomicBoolean due = new AtomicBoolean();
-  private final AtomicBoolean commitDue = new AtomicBoolean();
   private final Queue<FutureTask<Integer>> compactions = new ConcurrentLinkedQueue<>();
   private volatile Duration pause = PAUSE;
 
-  /** The snapshot in which the latest merge became visible. */
+  /** The number of a snapshot with all that was merged. */
   private volatile long merged;
+
+  /** When the first merge that was not durable yet ended, by the system's clock of intervals. */
+  private volatile long mergedAt;
 
   private volatile boolean stopping;
   private volatile @Nullable String problem;
@@ -90,46 +92,29 @@ final class Merging {
   private void merge() {
     due.set(false);
     try {
-      boolean any = false;
       while (!stopping && folder.mergeStep() > 0) {
-        any = true;
+        noteMerged();
         problem = null;
       }
-      problem = null;
-      if (any) {
-        merged = folder.snapshot().number();
-        commitAfter(commitPause);
+      if (folder.committed() < merged && System.nanoTime() - mergedAt >= commitPause.toNanos()) {
+        // Nothing changes any more: the former files would stay, and a new start would merge again.
+        commitTwice();
       }
+      problem = null;
       pause = PAUSE;
     } catch (IOException | RuntimeException | Error e) {
       pause = pause.equals(PAUSE) ? FAILED_PAUSE : shorter(pause.multipliedBy(2), LONGEST_PAUSE);
-      report("segments are not merged: ", e);
+      report(e);
       wake();
     }
   }
 
-  private void commitAfter(Duration wait) {
-    if (commitDue.compareAndSet(false, true)) {
-      thread.runAfter(wait, this::commitMerged);
+  private void noteMerged() {
+    if (folder.committed() >= merged) {
+      mergedAt = System.nanoTime();
+      thread.runAfter(commitPause, this::wake);
     }
-  }
-
-  /**
-   * Commits what was merged, unless it was committed meanwhile. Where nothing changes any more, the
-   * former files would stay, and be merged again after a new start.
-   */
-  private void commitMerged() {
-    commitDue.set(false);
-    if (stopping || folder.committed() >= merged) {
-      return;
-    }
-    try {
-      commitTwice();
-      problem = null;
-    } catch (IOException | RuntimeException | Error e) {
-      report("what was merged is not committed: ", e);
-      commitAfter(LONGEST_PAUSE);
-    }
+    merged = folder.snapshot().number();
   }
 
   /** Only after the second commit no manifest names the former files any more. */
@@ -142,8 +127,8 @@ final class Merging {
     return a.compareTo(b) < 0 ? a : b;
   }
 
-  private void report(String what, Throwable cause) {
-    String message = what + cause.getMessage();
+  private void report(Throwable cause) {
+    String message = "segments are not merged: " + cause.getMessage();
     if (!message.equals(problem)) {
       LOG.warn("index '{}': {}; trying again", index.get(), message, cause);
     }
