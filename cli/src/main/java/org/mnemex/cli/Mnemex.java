@@ -127,7 +127,7 @@ public final class Mnemex {
       return;
     }
     places.forEach(place -> err.println(line(place)));
-    err.println("Nothing was changed.");
+    err.println("No definition was changed.");
   }
 
   /** A problem in a file, in one line. */

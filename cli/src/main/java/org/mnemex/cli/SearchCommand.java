@@ -30,6 +30,7 @@ import picocli.CommandLine.Spec;
       "         --where \"height_cm BETWEEN 10 AND 60\" --sort newest"
     })
 final class SearchCommand implements Callable<Integer> {
+  private static final int FACET_WIDTH = 10;
   private static final int FACET_VALUES_SHOWN = 4;
   private static final int SPLIT_VALUES_SHOWN = 3;
 
@@ -259,45 +260,41 @@ final class SearchCommand implements Callable<Integer> {
       out.println("Did you mean: " + bold(answer.didYouMean()));
     }
     out.println();
+    int width =
+        answer.facets().keySet().stream().mapToInt(String::length).reduce(FACET_WIDTH, Math::max);
     answer
         .facets()
         .forEach(
             (name, facet) -> {
-              SearchAnswer.Statistics told = facet.statistics();
-              if (told != null) {
-                out.println(
-                    "%s  %s to %s%s"
-                        .formatted(
-                            bold("%-10s".formatted(name)),
-                            told.least(),
-                            told.greatest(),
-                            (told.mean() == null ? "" : ", %.1f on average".formatted(told.mean()))
-                                + percentiles(told)));
-                return;
+              String told = told(facet);
+              if (!told.isEmpty()) {
+                out.println(bold(("%-" + width + "s").formatted(name)) + "  " + told);
               }
-              List<String> values =
-                  facet.values().stream()
-                      .limit(FACET_VALUES_SHOWN)
-                      .map(
-                          value ->
-                              "%s%s %,d%s"
-                                  .formatted(
-                                      value.chosen() ? "✓ " : "",
-                                      value.label(),
-                                      value.count(),
-                                      split(value)))
-                      .toList();
-              if (values.isEmpty()) {
-                return;
-              }
-              boolean more = facet.more() || facet.values().size() > FACET_VALUES_SHOWN;
-              out.println(
-                  "%s  %s%s"
-                      .formatted(
-                          bold("%-10s".formatted(name)),
-                          String.join(" · ", values),
-                          more ? " · …" : ""));
             });
+  }
+
+  /** What a facet says on a line; empty if it has no values. */
+  private static String told(SearchAnswer.Facet facet) {
+    SearchAnswer.Statistics numbers = facet.statistics();
+    if (numbers != null) {
+      return "%s to %s%s"
+          .formatted(
+              numbers.least(),
+              numbers.greatest(),
+              (numbers.mean() == null ? "" : ", %.1f on average".formatted(numbers.mean()))
+                  + percentiles(numbers));
+    }
+    String values =
+        facet.values().stream()
+            .limit(FACET_VALUES_SHOWN)
+            .map(
+                value ->
+                    "%s%s %,d%s"
+                        .formatted(
+                            value.chosen() ? "✓ " : "", value.label(), value.count(), split(value)))
+            .collect(Collectors.joining(" · "));
+    boolean more = facet.more() || facet.values().size() > FACET_VALUES_SHOWN;
+    return values + (more && !values.isEmpty() ? " · …" : "");
   }
 
   /** Whose best a result is, and which come next. */

@@ -132,7 +132,7 @@ class CommandLineTest {
     assertThat(refused.err())
         .contains("bad.yaml:1:1: indx: the first key of a definition says what it defines")
         .contains("did you mean 'index'?")
-        .contains("Nothing was changed.");
+        .contains("No definition was changed.");
     assertThat(mnemex("apply", "not-there.yaml").err()).contains("not-there.yaml does not exist");
     assertThat(mnemex("serch").exitCode()).isEqualTo(2);
     assertThat(mnemex("search", "plant-search", "--facet", "oops").exitCode()).isEqualTo(2);

@@ -108,13 +108,16 @@ public class Sources {
 
   private List<Reader> readers(Source source) throws SourceUnavailableException {
     Map<String, String> feeding = new TreeMap<>();
-    installation
-        .readers()
-        .of(source.name())
-        .forEach(
-            (reader, feeds) ->
-                feeding.merge(
-                    source.readerName(reader), feeds, (one, other) -> one + ", " + other));
+    // Several sources may lead to the same database, which shows the readers of all of them.
+    for (RunningSource one : installation.running().sources().values()) {
+      installation
+          .readers()
+          .of(one.source().name())
+          .forEach(
+              (reader, feeds) ->
+                  feeding.merge(
+                      one.source().readerName(reader), feeds, (some, more) -> some + ", " + more));
+    }
     return source.readers().stream()
         .map(
             reader ->

@@ -167,6 +167,11 @@ final class ColumnSample {
     return longest <= LONG_DIGITS;
   }
 
+  /** Whether these only tell rows apart: whole numbers or identifiers. */
+  boolean isNumbering() {
+    return values == 0 || matches("-?\\d+") || isIdentifier();
+  }
+
   /** Whether all are identifiers as RFC 9562 writes them. */
   boolean isIdentifier() {
     return matches("\\p{XDigit}{8}(-\\p{XDigit}{4}){3}-\\p{XDigit}{12}");

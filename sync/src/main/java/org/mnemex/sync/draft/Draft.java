@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Catalogue;
@@ -24,10 +23,10 @@ public final class Draft {
   private static final int ROWS = 200;
   private static final int MANY_LIMIT = 200;
 
-  private final String source;
+  private final Source source;
   private final Catalogue catalogue;
   private final Map<String, TableNotes> notes;
-  private final Function<String, Map<String, ColumnSample>> samples;
+  private final Map<String, List<String>> unreadable;
   private final Catalogue.Table root;
   private final List<String> joins = new ArrayList<>();
   private final DraftNames names;
@@ -35,15 +34,15 @@ public final class Draft {
   private final Map<String, String> never = new TreeMap<>();
 
   private Draft(
-      String source,
+      Source source,
       Catalogue catalogue,
       Map<String, TableNotes> notes,
-      Function<String, Map<String, ColumnSample>> samples,
+      Map<String, List<String>> unreadable,
       Catalogue.Table root) {
     this.source = source;
     this.catalogue = catalogue;
     this.notes = notes;
-    this.samples = samples;
+    this.unreadable = unreadable;
     this.root = root;
     this.names = new DraftNames(root);
     this.fields = new DraftFields(names);
@@ -83,35 +82,29 @@ public final class Draft {
             .filter(t -> !t.view())
             .map(Catalogue.Table::name)
             .collect(Collectors.toSet());
-    Map<String, Map<String, ColumnSample>> samples = new TreeMap<>();
-    for (String name : tables) {
-      samples.put(name, sample(source, catalogue.tables().get(name)));
+    Map<String, List<String>> unreadable = source.unreadable(tables);
+    if (unreadable.containsKey(root)) {
+      throw new IllegalArgumentException(
+          "table '%s' cannot be read; an administrator of the database has to run:\n%s"
+              .formatted(root, String.join("\n", unreadable.get(root))));
     }
-    Draft draft =
-        new Draft(
-            source.name(),
-            catalogue,
-            source.notes(tables),
-            name -> samples.getOrDefault(name, Map.of()),
-            table);
+    Draft draft = new Draft(source, catalogue, source.notes(tables), unreadable, table);
     draft.fill();
     return draft.text();
   }
 
-  private static Map<String, ColumnSample> sample(Source source, Catalogue.@Nullable Table table)
+  private Map<String, ColumnSample> sample(Catalogue.Table table)
       throws SourceUnavailableException {
     Map<String, ColumnSample> samples = new LinkedHashMap<>();
-    if (table != null) {
-      List<String> columns =
-          table.columns().stream().filter(c -> !c.binary()).map(Catalogue.Column::name).toList();
-      List<Map<String, Object>> rows =
-          columns.isEmpty() ? List.of() : source.sample(table.name(), columns, ROWS);
-      columns.forEach(column -> samples.put(column, new ColumnSample(column, rows)));
-    }
+    List<String> columns =
+        table.columns().stream().filter(c -> !c.binary()).map(Catalogue.Column::name).toList();
+    List<Map<String, Object>> rows =
+        columns.isEmpty() ? List.of() : source.sample(table.name(), columns, ROWS);
+    columns.forEach(column -> samples.put(column, new ColumnSample(column, rows)));
     return samples;
   }
 
-  private void fill() {
+  private void fill() throws SourceUnavailableException {
     columns(root, null, false, false);
     for (TableNotes.ForeignKey key : keys(root.name())) {
       one(key, null);
@@ -129,9 +122,19 @@ public final class Draft {
     return notes.getOrDefault(table, TableNotes.NONE).foreignKeys();
   }
 
-  private void one(TableNotes.ForeignKey key, @Nullable String through) {
+  /** Whether a table can be read; if not, the draft says what it takes. */
+  private boolean isReadable(String table) {
+    List<String> statements = unreadable.get(table);
+    if (statements != null) {
+      fields.leaveOut(null, table, "it cannot be read; " + String.join(" ", statements));
+    }
+    return statements == null;
+  }
+
+  private void one(TableNotes.ForeignKey key, @Nullable String through)
+      throws SourceUnavailableException {
     Catalogue.Table table = catalogue.table(key.table());
-    if (table == null || table.view()) {
+    if (table == null || table.view() || !isReadable(table.name())) {
       return;
     }
     String column = key.columns().keySet().iterator().next();
@@ -158,7 +161,11 @@ public final class Draft {
     }
   }
 
-  private void backFrom(Catalogue.Table table, TableNotes.ForeignKey key) {
+  private void backFrom(Catalogue.Table table, TableNotes.ForeignKey key)
+      throws SourceUnavailableException {
+    if (!isReadable(table.name())) {
+      return;
+    }
     List<TableNotes.ForeignKey> others =
         keys(table.name()).stream().filter(other -> !other.equals(key)).toList();
     boolean link =
@@ -169,7 +176,7 @@ public final class Draft {
     if (link) {
       TableNotes.ForeignKey other = others.getFirst();
       Catalogue.Table far = catalogue.table(other.table());
-      if (far == null) {
+      if (far == null || !isReadable(far.name())) {
         return;
       }
       String name = names.join(DraftNames.plural(other.table()), other.table());
@@ -227,22 +234,27 @@ public final class Draft {
    *
    * @param lookup whether the table names what others refer to, such as sections or tags
    */
-  private void columns(Catalogue.Table table, @Nullable String join, boolean many, boolean lookup) {
-    Map<String, ColumnSample> sampled = samples.apply(table.name());
+  private void columns(Catalogue.Table table, @Nullable String join, boolean many, boolean lookup)
+      throws SourceUnavailableException {
+    Map<String, ColumnSample> sampled = sample(table);
     Set<String> references =
         keys(table.name()).stream()
             .flatMap(key -> key.columns().keySet().stream())
             .collect(Collectors.toSet());
     for (Catalogue.Column column : table.columns()) {
+      ColumnSample sample = sampled.get(column.name());
+      boolean isReference = references.contains(column.name());
       boolean isKey = table.key().contains(column.name());
+      // Rows that belong to the root are often told apart by what they say, such as a tag.
+      boolean isValue =
+          isKey && !isReference && many && !lookup && sample != null && !sample.isNumbering();
       if (column.name().indexOf('.') >= 0) {
         fields.leaveOut(join, column.name(), "a name with a point");
       } else if (column.binary()) {
         fields.file(table, column, join);
-      } else if (join != null && isKey || references.contains(column.name()) && !isKey) {
+      } else if (join != null && isKey && !isValue || isReference && !isKey) {
         fields.leaveOut(join, column.name(), "it only refers to other rows");
       } else {
-        ColumnSample sample = sampled.get(column.name());
         String personal = sample == null ? "" : sample.personal();
         if (!personal.isEmpty()) {
           never.put(table.name() + "." + column.name(), personal);
@@ -251,7 +263,14 @@ public final class Draft {
               notes.getOrDefault(table.name(), TableNotes.NONE).comments().get(column.name());
           fields.add(
               new DraftColumn(
-                  column.name(), column.type(), sample, join, many, lookup, isKey, note));
+                  column.name(),
+                  column.type(),
+                  sample,
+                  join,
+                  many,
+                  lookup || isValue,
+                  isKey && !isValue,
+                  note));
         }
       }
     }
@@ -265,7 +284,7 @@ public final class Draft {
             .formatted(ROWS));
     out.append("# wrong, then: mnemex apply FILE\n");
     out.append("index: ").append(index).append('\n');
-    out.append("source: ").append(source).append('\n');
+    out.append("source: ").append(source.name()).append('\n');
     out.append("record:\n  root: ").append(DraftNames.quoted(root.name())).append('\n');
     out.append("  key: [")
         .append(root.key().stream().map(DraftNames::quoted).collect(Collectors.joining(", ")))

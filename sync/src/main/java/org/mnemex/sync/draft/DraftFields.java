@@ -1,10 +1,13 @@
 package org.mnemex.sync.draft;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -16,6 +19,9 @@ final class DraftFields {
   private static final String FACET = "facet, filter, show";
   private static final int MAX_SHOWN = 8;
   private static final int MAX_SORTS = 3;
+
+  /** Longer texts are shown as fragments, and are no line below a title. */
+  private static final double BRIEF_WORDS = 15;
 
   /** Names of this length and number of words are chosen from a list rather than read. */
   private static final int NAME_LENGTH = 60;
@@ -30,13 +36,39 @@ final class DraftFields {
   private final List<String> fields = new ArrayList<>();
   private final List<String> leftOut = new ArrayList<>();
   private final Map<String, String> facets = new LinkedHashMap<>();
-  private final List<String> shown = new ArrayList<>();
+  private final List<Shown> candidates = new ArrayList<>();
   private final List<String> sorts = new ArrayList<>();
-  private @Nullable String title;
-  private @Nullable String subtitle;
   private @Nullable String picture;
   private @Nullable String link;
   private boolean completes;
+
+  /** Why a result shows a field: what comes first is shown rather than what follows. */
+  private enum Worth {
+    /** An address, which is part of every result. */
+    ADDRESS,
+    NAME,
+    PROSE,
+    WORD,
+    /** A number, a day, a moment. */
+    NUMBER,
+    /** What belongs to several related rows. */
+    RELATED
+  }
+
+  /**
+   * A field that results may show.
+   *
+   * @param text whether it is a searched text, whose words are marked
+   * @param brief whether it fits on a line
+   * @param many whether a record may have several values
+   * @param own whether it belongs to the record itself, not to a related row
+   */
+  private record Shown(
+      String name, Worth worth, boolean text, boolean brief, boolean many, boolean own) {
+    boolean isLine() {
+      return text && brief && own && !many;
+    }
+  }
 
   DraftFields(DraftNames names) {
     this.names = names;
@@ -44,7 +76,7 @@ final class DraftFields {
 
   /** A column that becomes no field, and why. */
   void leaveOut(@Nullable String join, String column, String why) {
-    leftOut.add(DraftNames.place(join, column) + ": " + why);
+    leftOut.add(comment(DraftNames.place(join, column)) + ": " + why);
   }
 
   /** A column of bytes: the text of files, if another column says of which type they are. */
@@ -87,7 +119,7 @@ final class DraftFields {
     if (type.startsWith("timestamp")
         || type.startsWith("datetime")
         || sample.matches("\\d{4}-\\d\\d-\\d\\d[T ]\\d\\d:.*")) {
-      line(column, "instant", sorting("filter", column), "moments", "");
+      line(column, "instant", sorting("filter, show", column), "moments", "");
       return true;
     }
     if (type.equals("date") || sample.matches("\\d{4}-\\d\\d-\\d\\d")) {
@@ -181,7 +213,9 @@ final class DraftFields {
           "HTML, %.0f words on average".formatted(sample.words),
           ", clean: [strip_html, squeeze], analyser: " + sample.analyser());
     } else if (column.lookup() && isShort(sample)) {
-      String name = line(column, "exact", FACET, "short names that rows refer to", "");
+      String why =
+          column.many() ? "short values, several in a record" : "short names that rows refer to";
+      String name = line(column, "exact", FACET, why, "");
       facet(name, "");
     } else if (sample.isChoice() && isShort(sample)) {
       String name =
@@ -216,20 +250,12 @@ final class DraftFields {
     boolean named = isNamed(column) && !column.many();
     String nearly = column.sample().nearly();
     String plain = nearly.isEmpty() ? "short texts" : nearly;
-    String name =
-        line(
-            column,
-            "text",
-            named ? "search, show, suggest" : "search, show",
-            named ? "names weigh more, and complete what is typed" : plain,
-            ", analyser: " + column.sample().analyser() + (named ? ", weight: 3" : ""));
-    if (column.join() == null && shown.contains(name)) {
-      if (named && title == null) {
-        title = name;
-      } else if (subtitle == null) {
-        subtitle = name;
-      }
-    }
+    line(
+        column,
+        "text",
+        named ? "search, show, suggest" : "search, show",
+        named ? "names weigh more, and complete what is typed" : plain,
+        ", analyser: " + column.sample().analyser() + (named ? ", weight: 3" : ""));
     completes |= named;
   }
 
@@ -240,7 +266,7 @@ final class DraftFields {
     String name =
         line(
             column, "exact", "show", pictured ? "addresses of pictures" : "addresses of pages", "");
-    if (column.many() || !shown.contains(name)) {
+    if (column.many()) {
       return;
     }
     if (pictured && picture == null) {
@@ -266,14 +292,42 @@ final class DraftFields {
         "%s: {from: %s, type: %s%s, uses: [%s]}  # %s"
             .formatted(
                 name, DraftNames.ref(column.join(), column.name()), type, more, uses, why + note));
-    // Pictures and links are part of every result.
-    if (uses.contains("show") && (shown.size() < MAX_SHOWN || uses.equals("show"))) {
-      shown.add(name);
+    if (uses.contains("show")) {
+      candidates.add(shown(name, column, type, uses));
     }
     if (uses.contains("sort") && sorts.size() < MAX_SORTS) {
       sorts.add(name);
     }
     return name;
+  }
+
+  private static Shown shown(String name, DraftColumn column, String type, String uses) {
+    boolean text = type.equals("text");
+    boolean isWord = text || type.equals("exact");
+    Worth worth = isWord ? Worth.WORD : Worth.NUMBER;
+    if (uses.equals("show")) {
+      worth = Worth.ADDRESS;
+    } else if (column.many() && column.join() != null) {
+      worth = Worth.RELATED;
+    } else if (uses.contains("suggest")) {
+      worth = Worth.NAME;
+    } else if (text && column.sample().words >= LONG_WORDS) {
+      worth = Worth.PROSE;
+    }
+    boolean brief = column.sample().words <= BRIEF_WORDS;
+    return new Shown(name, worth, text, brief, column.many(), column.join() == null);
+  }
+
+  /** What results show, in the order of the columns. */
+  private List<Shown> shown() {
+    Set<Shown> chosen = new LinkedHashSet<>();
+    for (Worth worth : Worth.values()) {
+      candidates.stream()
+          .filter(one -> one.worth() == worth)
+          .filter(one -> worth == Worth.ADDRESS || chosen.size() < MAX_SHOWN)
+          .forEach(chosen::add);
+    }
+    return candidates.stream().filter(chosen::contains).toList();
   }
 
   /** A text on one line that is not too long. */
@@ -286,7 +340,7 @@ final class DraftFields {
   void write(StringBuilder out, String index) {
     out.append("fields:\n");
     fields.forEach(field -> out.append("  ").append(field).append('\n'));
-    leftOut.forEach(left -> out.append("  # left out: ").append(comment(left)).append('\n'));
+    leftOut.forEach(left -> out.append("  # left out: ").append(left).append('\n'));
     out.append("---\nendpoint: ").append(index).append("-search\nindex: ").append(index);
     out.append('\n');
     if (!facets.isEmpty()) {
@@ -297,21 +351,36 @@ final class DraftFields {
       out.append("sorts:\n  best: relevance\n");
       sorts.forEach(sort -> out.append("  %1$s: %1$s\n".formatted(sort)));
     }
-    out.append("show: [").append(String.join(", ", shown)).append("]\n");
-    card(out);
+    List<Shown> shown = shown();
+    out.append("show: [")
+        .append(shown.stream().map(Shown::name).collect(Collectors.joining(", ")))
+        .append("]\n");
+    card(out, shown);
+    List<Shown> texts = shown.stream().filter(Shown::text).toList();
+    if (!texts.isEmpty()) {
+      out.append("highlights:\n");
+      texts.forEach(
+          text ->
+              out.append("  ")
+                  .append(text.name())
+                  .append(text.brief() ? ": whole\n" : ": {fragments: 2, words: 25}\n"));
+    }
     if (completes) {
       out.append("completions: {values: {}, words: {most: 3}}  # while somebody types\n");
     }
   }
 
-  private void card(StringBuilder out) {
+  private void card(StringBuilder out, List<Shown> shown) {
     List<String> roles = new ArrayList<>();
+    List<Shown> lines = shown.stream().filter(Shown::isLine).toList();
+    Shown title = lines.stream().filter(one -> one.worth() == Worth.NAME).findFirst().orElse(null);
     if (title != null) {
-      roles.add("title: " + title);
+      roles.add("title: " + title.name());
     }
-    if (subtitle != null) {
-      roles.add("subtitle: " + subtitle);
-    }
+    lines.stream()
+        .filter(one -> !one.equals(title))
+        .min(Comparator.comparing(Shown::worth))
+        .ifPresent(subtitle -> roles.add("subtitle: " + subtitle.name()));
     if (picture != null) {
       roles.add("picture: " + picture);
     }

@@ -47,15 +47,18 @@ final class LogMethod implements CaptureMethod {
   public List<String> removal(Connection connection, OwnReaders own) throws SQLException {
     List<String> all = new ArrayList<>();
     Set<String> inUse = own.inUse().stream().map(SlotNames::slot).collect(Collectors.toSet());
+    String shared = SlotNames.shared(source.name(), own.installation());
     if (positions.isNeeded(source.name())) {
-      inUse.add(source.receiver(own.installation()).slot());
+      inUse.add(shared);
     }
     String ours = SlotNames.end(own.installation());
     boolean others = false;
     for (SourceReader slot : readers(connection)) {
+      // The slot of another source over the same database is that source's matter.
+      boolean another = SlotNames.isShared(slot.name()) && !slot.name().equals(shared);
       if (!slot.name().endsWith(ours)) {
         others = true;
-      } else if (!slot.active() && !inUse.contains(slot.name())) {
+      } else if (!another && !slot.active() && !inUse.contains(slot.name())) {
         all.add("SELECT pg_drop_replication_slot(" + Sql.POSTGRES.text(slot.name()) + ")");
       }
     }

@@ -67,7 +67,7 @@ final class LogReceiver {
 
   LogReceiver(PostgresSource source, String installation, ReaderPositions positions) {
     this.source = source;
-    this.slot = SlotNames.slot("shared/" + source.name() + "@" + installation);
+    this.slot = SlotNames.shared(source.name(), installation);
     this.positions = positions;
   }
 

@@ -61,47 +61,36 @@ final class PostgresJournal extends ServerJournal {
 
   @Override
   protected List<Requirement> server(Connection connection) throws SQLException {
-    return List.of(PostgresSetup.recent(connection));
+    return List.of(
+        PostgresSetup.recent(connection),
+        new ReadingRights(connection, source.schema()).toUseSchema());
   }
 
   @Override
   protected List<Requirement> privileges(Connection connection, Set<String> tables)
       throws SQLException {
-    String user;
-    try (Statement statement = connection.createStatement();
-        ResultSet rows = statement.executeQuery("SELECT current_user")) {
-      rows.next();
-      user = rows.getString(1);
-    }
+    ReadingRights rights = new ReadingRights(connection, source.schema());
+    String user = rights.role();
     List<Requirement> all = new ArrayList<>();
     all.add(
         new Requirement(
             "role '%s' may make tables in schema '%s'".formatted(user, source.schema()),
-            may(connection, "has_schema_privilege(?, 'CREATE')", source.schema()),
+            rights.mayMakeTables(),
             List.of(
                 "GRANT CREATE ON SCHEMA %s TO %s;"
                     .formatted(SQL.name(source.schema()), SQL.name(user))),
             Requirement.Kind.ADMINISTRATIVE));
+    Set<String> readable = rights.granted("SELECT", tables);
+    Set<String> triggered = rights.granted("TRIGGER", tables);
     for (String table : tables) {
       all.add(
           new Requirement(
               "role '%s' may read table '%s' and have triggers on it".formatted(user, table),
-              may(connection, "has_table_privilege(?, 'SELECT')", own(table))
-                  && may(connection, "has_table_privilege(?, 'TRIGGER')", own(table)),
+              readable.contains(table) && triggered.contains(table),
               List.of("GRANT SELECT, TRIGGER ON %s TO %s;".formatted(own(table), SQL.name(user))),
               Requirement.Kind.ADMINISTRATIVE));
     }
     return all;
-  }
-
-  private static boolean may(Connection connection, String question, String name)
-      throws SQLException {
-    try (PreparedStatement select = connection.prepareStatement("SELECT " + question)) {
-      select.setString(1, name);
-      try (ResultSet rows = select.executeQuery()) {
-        return rows.next() && rows.getBoolean(1);
-      }
-    }
   }
 
   @Override

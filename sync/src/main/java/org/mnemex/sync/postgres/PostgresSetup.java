@@ -30,21 +30,25 @@ import org.mnemex.sync.source.Requirement;
 final class PostgresSetup {
   private static final String IDENTITY =
       """
-      SELECT t.relid::regclass::text AS shown, c.relreplident,
+      SELECT n.nspname, c.relname, c.relreplident,
         ARRAY(SELECT a.attname::text FROM pg_index i
           JOIN pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey)
           WHERE i.indrelid = c.oid
             AND (c.relreplident = 'd' AND i.indisprimary
               OR c.relreplident = 'i' AND i.indisreplident)) AS columns
-      FROM pg_partition_tree(?::regclass) t JOIN pg_class c ON c.oid = t.relid WHERE t.isleaf
+      FROM pg_class p JOIN pg_namespace s ON s.oid = p.relnamespace
+      CROSS JOIN LATERAL pg_partition_tree(p.oid) t
+      JOIN pg_class c ON c.oid = t.relid JOIN pg_namespace n ON n.oid = c.relnamespace
+      WHERE s.nspname = ? AND p.relname = ? AND t.isleaf
       UNION ALL
-      SELECT c.oid::regclass::text, c.relreplident,
+      SELECT n.nspname, c.relname, c.relreplident,
         ARRAY(SELECT a.attname::text FROM pg_index i
           JOIN pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = ANY (i.indkey)
           WHERE i.indrelid = c.oid
             AND (c.relreplident = 'd' AND i.indisprimary
               OR c.relreplident = 'i' AND i.indisreplident))
-      FROM pg_class c WHERE c.oid = ?::regclass AND c.relkind = 'r' AND NOT c.relispartition""";
+      FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+      WHERE n.nspname = ? AND c.relname = ? AND c.relkind = 'r' AND NOT c.relispartition""";
 
   private static final int OLDEST_VERSION = 130_000;
 
@@ -75,7 +79,8 @@ final class PostgresSetup {
             level.equals("logical"),
             List.of("ALTER SYSTEM SET wal_level = 'logical'; -- then restart the server"),
             Requirement.Kind.ADMINISTRATIVE));
-    String user = single("SELECT current_user");
+    ReadingRights rights = new ReadingRights(connection, schema);
+    String user = rights.role();
     all.add(
         new Requirement(
             "role '%s' may replicate".formatted(user),
@@ -83,9 +88,7 @@ final class PostgresSetup {
                 .equals("t"),
             List.of("ALTER ROLE " + Sql.POSTGRES.name(user) + " REPLICATION;"),
             Requirement.Kind.ADMINISTRATIVE));
-    for (String table : columnsByTable.keySet()) {
-      all.add(readable(table, user));
-    }
+    all.addAll(rights.toRead(columnsByTable.keySet()));
     if (!columnsByTable.isEmpty()) {
       all.add(published(columnsByTable.keySet()));
     }
@@ -112,22 +115,6 @@ final class PostgresSetup {
 
   private String table(String table) {
     return Sql.POSTGRES.column(schema, table);
-  }
-
-  private Requirement readable(String table, String user) throws SQLException {
-    boolean may;
-    try (PreparedStatement select =
-        connection.prepareStatement("SELECT has_table_privilege(?, 'SELECT')")) {
-      select.setString(1, table(table));
-      try (ResultSet rows = select.executeQuery()) {
-        may = rows.next() && rows.getBoolean(1);
-      }
-    }
-    return new Requirement(
-        "role '%s' may read table '%s'".formatted(user, table),
-        may,
-        List.of("GRANT SELECT ON %s TO %s;".formatted(table(table), Sql.POSTGRES.name(user))),
-        Requirement.Kind.ADMINISTRATIVE);
   }
 
   private Requirement published(Set<String> tables) throws SQLException {
@@ -178,18 +165,23 @@ final class PostgresSetup {
   private List<Requirement> identified(String table, Set<String> columns) throws SQLException {
     List<Requirement> all = new ArrayList<>();
     try (PreparedStatement select = connection.prepareStatement(IDENTITY)) {
-      select.setString(1, table(table));
-      select.setString(2, table(table));
+      for (int half = 0; half < 2; half++) {
+        select.setString(2 * half + 1, schema);
+        select.setString(2 * half + 2, table);
+      }
       try (ResultSet rows = select.executeQuery()) {
         while (rows.next()) {
           Set<String> logged = Set.of((String[]) rows.getArray("columns").getArray());
           all.add(
               new Requirement(
                   "the log has columns %s of the old version of a row of '%s'"
-                      .formatted(String.join(", ", columns), rows.getString("shown")),
+                      .formatted(String.join(", ", columns), rows.getString("relname")),
                   rows.getString("relreplident").equals("f") || logged.containsAll(columns),
                   List.of(
-                      "ALTER TABLE %s REPLICA IDENTITY FULL;".formatted(rows.getString("shown"))),
+                      "ALTER TABLE %s REPLICA IDENTITY FULL;"
+                          .formatted(
+                              Sql.POSTGRES.column(
+                                  rows.getString("nspname"), rows.getString("relname")))),
                   Requirement.Kind.PREPARABLE));
         }
       }

@@ -2,12 +2,14 @@ package org.mnemex.sync.postgres;
 
 import java.io.IOException;
 import java.net.URLEncoder;
+import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.List;
 import java.util.Map;
 import java.util.Properties;
 import java.util.Set;
@@ -189,7 +191,10 @@ public final class PostgresSource extends SqlSource {
 
   @Override
   public SourceUnavailableException unavailable(SQLException cause) {
-    return unavailable(String.valueOf(cause.getMessage()), cause);
+    // The driver says only that it could not connect.
+    return cause.getCause() instanceof UnknownHostException
+        ? unavailable("the name of the host is not known", cause)
+        : unavailable(String.valueOf(cause.getMessage()), cause);
   }
 
   private SourceUnavailableException unavailable(String why, Throwable cause) {
@@ -205,6 +210,16 @@ public final class PostgresSource extends SqlSource {
   @Override
   public Boolean isEncrypted() throws SourceUnavailableException {
     return ask("SELECT ssl::text FROM pg_stat_ssl WHERE pid = pg_backend_pid()").equals("true");
+  }
+
+  @Override
+  public Map<String, List<String>> unreadable(Set<String> tables)
+      throws SourceUnavailableException {
+    try (Connection connection = connect()) {
+      return new ReadingRights(connection, schema()).unreadable(tables);
+    } catch (SQLException e) {
+      throw unavailable(e);
+    }
   }
 
   @Override

@@ -5,6 +5,7 @@ import java.util.Locale;
 /** Names of replication slots. Their end identifies the installation. */
 final class SlotNames {
   private static final int MAX_NAME = 63;
+  private static final String SHARED = "shared/";
 
   private SlotNames() {}
 
@@ -16,6 +17,16 @@ final class SlotNames {
     }
     String end = "_" + Integer.toHexString(reader.hashCode()) + end(installation(reader));
     return slot.substring(0, MAX_NAME - end.length()) + end;
+  }
+
+  /** The slot that all readers of a source share. */
+  static String shared(String source, String installation) {
+    return slot(SHARED + source + "@" + installation);
+  }
+
+  /** Whether a slot is the one that all readers of some source share. */
+  static boolean isShared(String slot) {
+    return slot.startsWith("mnemex_" + cleaned(SHARED));
   }
 
   /** The end of an installation's slots. */

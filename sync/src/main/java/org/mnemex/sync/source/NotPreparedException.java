@@ -52,7 +52,7 @@ public final class NotPreparedException extends Exception {
                 why.getMessage(),
                 refused,
                 done.isEmpty()
-                    ? "Nothing was changed"
+                    ? "Nothing was changed in it"
                     : "These were run before it:\n%s\nThey stay".formatted(String.join("\n", done)),
                 String.join("\n", left)),
         List.copyOf(left),

@@ -50,6 +50,16 @@ public interface Source {
   List<Requirement> requirements(Map<String, Set<String>> columnsByTable)
       throws SourceUnavailableException;
 
+  /**
+   * Those of some tables that our account may not read, as far as the database can say.
+   *
+   * @return by table, the statements that allow it, for an administrator
+   */
+  default Map<String, List<String>> unreadable(Set<String> tables)
+      throws SourceUnavailableException {
+    return Map.of();
+  }
+
   /** Advice that makes following this shape faster or more reliable. */
   List<Requirement> advice(RecordShape shape) throws SourceUnavailableException;
 

@@ -29,12 +29,14 @@ import org.mnemex.sync.source.Blob;
 import org.mnemex.sync.source.Change;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.NotPreparedException;
+import org.mnemex.sync.source.OwnReaders;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.PositionLostException;
 import org.mnemex.sync.source.RecordKey;
 import org.mnemex.sync.source.RecordReader;
 import org.mnemex.sync.source.Requirement;
 import org.mnemex.sync.source.Source;
+import org.mnemex.sync.source.SourceReader;
 import org.mnemex.sync.source.SourceUnavailableException;
 
 /** A database nobody would want, and what happens to its log and its connections. */
@@ -262,7 +264,7 @@ class PostgresSourceTest {
                   .containsExactly(
                       "CREATE PUBLICATION \"mnemex_other\" FOR TABLE \"public\".\"bare\" WITH"
                           + " (publish_via_partition_root = true);",
-                      "ALTER TABLE bare REPLICA IDENTITY FULL;");
+                      "ALTER TABLE \"public\".\"bare\" REPLICA IDENTITY FULL;");
               try {
                 for (String sql : e.statements()) {
                   run(sql);
@@ -274,18 +276,7 @@ class PostgresSourceTest {
               }
             });
     run("CREATE ROLE \"Weak one\" LOGIN PASSWORD 'w'");
-    PostgresSource weak =
-        new PostgresSource(
-            new SourceDefinition.Server(
-                "weak",
-                SourceDefinition.Kind.POSTGRES,
-                "127.0.0.1",
-                definition.port(),
-                definition.database(),
-                "public",
-                "Weak one",
-                new Secret("w"),
-                SourceDefinition.Following.PREPARING));
+    PostgresSource weak = weak("public");
     assertThat(weak.requirements(wanted))
         .filteredOn(
             requirement ->
@@ -294,11 +285,71 @@ class PostgresSourceTest {
         .containsExactly(
             "ALTER ROLE \"Weak one\" REPLICATION;",
             "GRANT SELECT ON \"public\".\"bare\" TO \"Weak one\";");
+    run("CREATE SCHEMA shed; CREATE TABLE shed.tool (id int)");
+    assertThat(weak("shed").requirements(Map.of("tool", Set.of("id"))))
+        .filteredOn(requirement -> !requirement.met())
+        .flatExtracting(Requirement::statements)
+        .containsExactly(
+            "ALTER ROLE \"Weak one\" REPLICATION;",
+            "GRANT USAGE ON SCHEMA \"shed\" TO \"Weak one\";",
+            "GRANT SELECT ON \"shed\".\"tool\" TO \"Weak one\";",
+            "CREATE PUBLICATION \"mnemex_weak\" FOR TABLE \"shed\".\"tool\" WITH"
+                + " (publish_via_partition_root = true);",
+            "ALTER TABLE \"shed\".\"tool\" REPLICA IDENTITY FULL;");
+    assertThat(weak("shet").requirements(Map.of()))
+        .filteredOn(Requirement::isMissing)
+        .last()
+        .satisfies(
+            requirement -> {
+              assertThat(requirement.what()).isEqualTo("the database has a schema 'shet'");
+              assertThat(requirement.statements().getFirst()).endsWith("there is public, shed");
+            });
     run("DROP ROLE \"Weak one\"");
     assertThatThrownBy(weak::catalogue)
         .isInstanceOf(SourceUnavailableException.class)
         .hasMessageContaining("Weak one")
         .hasMessageNotContaining("password=");
+  }
+
+  private PostgresSource weak(String schema) {
+    return new PostgresSource(
+        new SourceDefinition.Server(
+            "weak",
+            SourceDefinition.Kind.POSTGRES,
+            "127.0.0.1",
+            definition.port(),
+            definition.database(),
+            schema,
+            "Weak one",
+            new Secret("w"),
+            SourceDefinition.Following.PREPARING));
+  }
+
+  @Test
+  void whatAnotherSourceOverTheSameDatabaseReadsByIsNotRemoved() throws Exception {
+    try (Source.Capture capture = source.capture("plants/1@here", SHAPE.watchedColumns())) {
+      capture.now();
+    }
+    String slot = source.readerName("plants/1@here");
+    while (source.readers().stream().anyMatch(SourceReader::active)) {
+      Thread.sleep(20);
+    }
+    SourceDefinition.Server other =
+        new SourceDefinition.Server(
+            "other",
+            SourceDefinition.Kind.POSTGRES,
+            "127.0.0.1",
+            definition.port(),
+            definition.database(),
+            "public",
+            definition.user(),
+            definition.password(),
+            SourceDefinition.Following.ASKING);
+    assertThat(new PostgresSource(other).removal(new OwnReaders("here", Set.of("plants/1@here"))))
+        .noneMatch(statement -> statement.contains(slot));
+    assertThat(new PostgresSource(definition).removal(new OwnReaders("here", Set.of())))
+        .anyMatch(statement -> statement.contains(slot));
+    source.dropReader(slot);
   }
 
   @Test
@@ -417,7 +468,7 @@ class PostgresSourceTest {
         .isInstanceOf(NotPreparedException.class)
         .hasMessageContaining("refused a statement: ERROR: must be owner of publication")
         .hasMessageContaining(
-            "Nothing was changed. An administrator has to run:\nALTER PUBLICATION");
+            "Nothing was changed in it. An administrator has to run:\nALTER PUBLICATION");
   }
 
   @Test
