@@ -259,18 +259,17 @@ public final class Draft {
         if (!personal.isEmpty()) {
           never.put(table.name() + "." + column.name(), personal);
         } else if (sample != null) {
-          String note =
-              notes.getOrDefault(table.name(), TableNotes.NONE).comments().get(column.name());
+          TableNotes told = notes.getOrDefault(table.name(), TableNotes.NONE);
           fields.add(
               new DraftColumn(
                   column.name(),
-                  column.type(),
+                  told.types().getOrDefault(column.name(), column.type()),
                   sample,
                   join,
                   many,
                   lookup || isValue,
                   isKey && !isValue,
-                  note));
+                  told.comments().get(column.name())));
         }
       }
     }

@@ -195,7 +195,7 @@ final class DraftFields {
     ColumnSample sample = column.sample();
     if (sample.isIdentifier()) {
       line(column, "exact", "filter, show", "identifiers", "");
-    } else if (column.type().startsWith("enum(")) {
+    } else if (column.type().startsWith("enum")) {
       facet(line(column, "exact", FACET, "values that the database lists", ""), "");
     } else if (sample.isJson()) {
       leaveOut(column.join(), column.name(), "JSON; take parts of it by 'sql'");

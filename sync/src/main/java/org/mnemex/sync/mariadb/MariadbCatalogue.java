@@ -113,7 +113,7 @@ final class MariadbCatalogue {
         }
         keys.add(new TableNotes.ForeignKey(columns, found.group("parent").replace("\"\"", "\"")));
       }
-      notes.put(table, new TableNotes(keys, comments.getOrDefault(table, Map.of())));
+      notes.put(table, new TableNotes(keys, comments.getOrDefault(table, Map.of()), Map.of()));
     }
     return notes;
   }

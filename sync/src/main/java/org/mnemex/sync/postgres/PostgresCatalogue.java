@@ -50,6 +50,17 @@ final class PostgresCatalogue {
       JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = d.objsubid
       WHERE n.nspname = ? AND d.objsubid > 0""";
 
+  /** Types that list their values, and domains. */
+  private static final String TYPES =
+      """
+      SELECT c.relname, a.attname,
+        CASE WHEN coalesce(b.typtype, t.typtype) = 'e' THEN 'enum' ELSE format_type(b.oid, t.typtypmod) END
+      FROM pg_attribute a
+      JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+      JOIN pg_type t ON t.oid = a.atttypid AND t.typtype IN ('d', 'e')
+      LEFT JOIN pg_type b ON b.oid = t.typbasetype AND t.typtype = 'd'
+      WHERE n.nspname = ? AND a.attnum > 0 AND NOT a.attisdropped""";
+
   private static final String ESTIMATE =
       """
       SELECT coalesce(sum(greatest(c.reltuples, 0)), 0)::bigint FROM pg_class c
@@ -126,26 +137,34 @@ final class PostgresCatalogue {
         }
       }
     }
-    Map<String, Map<String, String>> comments = new TreeMap<>();
-    try (PreparedStatement select = connection.prepareStatement(COMMENTS)) {
-      select.setString(1, schema);
-      try (ResultSet rows = select.executeQuery()) {
-        while (rows.next()) {
-          comments
-              .computeIfAbsent(rows.getString(1), name -> new TreeMap<>())
-              .put(rows.getString(2), rows.getString(3));
-        }
-      }
-    }
+    Map<String, Map<String, String>> comments = byColumn(connection, COMMENTS, schema);
+    Map<String, Map<String, String>> types = byColumn(connection, TYPES, schema);
     Map<String, TableNotes> notes = new TreeMap<>();
     for (String table : tables) {
       notes.put(
           table,
           new TableNotes(
               List.copyOf(keys.getOrDefault(table, Map.of()).values()),
-              comments.getOrDefault(table, Map.of())));
+              comments.getOrDefault(table, Map.of()),
+              types.getOrDefault(table, Map.of())));
     }
     return notes;
+  }
+
+  /** What a query says of columns, by table and column. */
+  private static Map<String, Map<String, String>> byColumn(
+      Connection connection, String query, String schema) throws SQLException {
+    Map<String, Map<String, String>> told = new TreeMap<>();
+    try (PreparedStatement select = connection.prepareStatement(query)) {
+      select.setString(1, schema);
+      try (ResultSet rows = select.executeQuery()) {
+        while (rows.next()) {
+          told.computeIfAbsent(rows.getString(1), name -> new TreeMap<>())
+              .put(rows.getString(2), rows.getString(3));
+        }
+      }
+    }
+    return told;
   }
 
   static Catalogue read(Connection connection, String schema) throws SQLException {

@@ -213,6 +213,11 @@ public final class PostgresSource extends SqlSource {
   }
 
   @Override
+  protected String qualified(String table) {
+    return Sql.POSTGRES.column(schema(), table);
+  }
+
+  @Override
   public Map<String, List<String>> unreadable(Set<String> tables)
       throws SourceUnavailableException {
     try (Connection connection = connect()) {
@@ -235,7 +240,7 @@ public final class PostgresSource extends SqlSource {
 
   @Override
   public long estimate(Connection connection, String table) throws SQLException {
-    return PostgresCatalogue.estimate(connection, Sql.POSTGRES.column(schema(), table));
+    return PostgresCatalogue.estimate(connection, qualified(table));
   }
 
   @Override

@@ -55,12 +55,7 @@ public final class PollMethod implements CaptureMethod {
             new Requirement(
                 "table '%s' has an index on %s, used to find changes".formatted(table, column),
                 found.indexed().contains(column),
-                List.of(
-                    "CREATE INDEX %s ON %s (%s);"
-                        .formatted(
-                            source.sql().name(table + "_" + column),
-                            source.sql().name(table),
-                            source.sql().name(column))),
+                List.of(source.newIndex(table, Set.of(column))),
                 Requirement.Kind.ADVICE));
       }
     }

@@ -270,13 +270,22 @@ public abstract class SqlSource implements Source, SqlDatabase {
     return new Requirement(
         "table '%s' has an index on %s, used to look up rows".formatted(table.name(), list),
         columns.stream().anyMatch(table.indexed()::contains),
-        List.of(
-            "CREATE INDEX %s ON %s (%s);"
-                .formatted(
-                    sql().name(table.name() + "_" + String.join("_", columns)),
-                    sql().name(table.name()),
-                    String.join(", ", columns.stream().map(sql()::name).toList()))),
+        List.of(newIndex(table.name(), columns)),
         Requirement.Kind.ADVICE);
+  }
+
+  /** The statement that makes an index on columns of a table. */
+  final String newIndex(String table, Set<String> columns) {
+    return "CREATE INDEX %s ON %s (%s);"
+        .formatted(
+            sql().name(table + "_" + String.join("_", columns)),
+            qualified(table),
+            String.join(", ", columns.stream().map(sql()::name).toList()));
+  }
+
+  /** The name of a table in statements for others, who may look for it in other schemas. */
+  protected String qualified(String table) {
+    return sql().name(table);
   }
 
   @Override

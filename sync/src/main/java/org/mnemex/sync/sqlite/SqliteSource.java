@@ -167,7 +167,7 @@ public final class SqliteSource extends SqlSource {
             }
           }
         }
-        notes.put(table, new TableNotes(List.copyOf(keys.values()), Map.of()));
+        notes.put(table, new TableNotes(List.copyOf(keys.values()), Map.of(), Map.of()));
       }
     }
     return notes;

@@ -26,10 +26,12 @@ class DraftTest {
     run(
         """
         CREATE SCHEMA beds;
+        CREATE TYPE beds.state AS ENUM ('planted', 'lost');
+        CREATE DOMAIN beds.centimetres AS int CHECK (VALUE > 0);
         CREATE TABLE beds.seed_house (id int PRIMARY KEY, name text);
         CREATE TABLE beds.plant (id int PRIMARY KEY, code text, seed_house_id int REFERENCES beds.seed_house,
           height int, girth int, rows int, packets int, leaves int, label text, name text, summary text, story text,
-          seen timestamptz, homepage text);
+          seen timestamptz, homepage text, state beds.state DEFAULT 'planted', spread beds.centimetres DEFAULT 4);
         CREATE TABLE beds.plant_tag (plant_id int REFERENCES beds.plant, tag text, PRIMARY KEY (plant_id, tag));
         CREATE TABLE beds.watering (plant_id int REFERENCES beds.plant, place int, said text,
           PRIMARY KEY (plant_id, place));
@@ -103,11 +105,19 @@ class DraftTest {
   }
 
   @Test
+  void typesOfTheDatabaseAreWhatTheyStandFor() throws Exception {
+    assertThat(Draft.of(new PostgresSource(definition), "plant"))
+        .contains(
+            "state: {from: state, type: exact, uses: [facet, filter, show]}  # values that the database lists",
+            "spread: {from: spread, type: integer,");
+  }
+
+  @Test
   void resultsShowNamesAndProseBeforeNumbers() throws Exception {
     assertThat(Draft.of(new PostgresSource(definition), "plant"))
         .contains(
             """
-            show: [id, code, label, name, summary, story, homepage, seed_house_name]
+            show: [id, code, label, name, summary, story, homepage, state]
             card: {title: label, subtitle: name, link: "{homepage}"}  # how a result looks
             highlights:
               code: whole
