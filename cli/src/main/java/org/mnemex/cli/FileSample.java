@@ -2,6 +2,7 @@ package org.mnemex.cli;
 
 import java.io.BufferedReader;
 import java.io.IOException;
+import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -39,6 +40,16 @@ record FileSample(String name, String format, String text) {
         case "json" -> new FileSample(name, "ndjson", elements(in, file));
         default -> new FileSample(name, "ndjson", lines(in));
       };
+    } catch (CharacterCodingException e) {
+      throw new IOException(
+          file
+              + " is not text in UTF-8; convert it first: iconv -f LATIN1 -t UTF-8 "
+              + file
+              + " > "
+              + name
+              + "-utf8."
+              + ending,
+          e);
     }
   }
 

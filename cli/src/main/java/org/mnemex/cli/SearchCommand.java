@@ -4,7 +4,6 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -242,19 +241,25 @@ final class SearchCommand implements Callable<Integer> {
     }
     for (SearchAnswer.Result result : answer.results()) {
       out.println();
-      out.printf("%s  %s", bold(result.key()), shown(result, answer.card().title()));
-      String subtitle = shown(result, answer.card().subtitle());
+      SearchAnswer.Card card = answer.card();
+      out.printf("%s  %s", bold(result.key()), line(result, card.title()));
+      String subtitle = line(result, card.subtitle());
       out.println(
-          (subtitle.isEmpty() ? "" : "  " + service.styled("@|italic " + subtitle + "|@"))
+          (subtitle.isEmpty() ? "" : "  " + subtitle)
               + (result.putFirst() == null ? "" : "  (put first)"));
       if (result.group() != null) {
         out.println(group(result.group()));
       }
-      for (Map.Entry<String, List<String>> entry : result.highlights().entrySet()) {
-        for (String fragment : entry.getValue()) {
-          out.println("    " + entry.getKey() + ": " + marked(fragment));
-        }
-      }
+      result
+          .highlights()
+          .forEach(
+              (field, fragments) -> {
+                boolean told = field.equals(card.title()) || field.equals(card.subtitle());
+                if (!told || !areWhole(fragments, shown(result, field))) {
+                  fragments.forEach(
+                      fragment -> out.println("    " + field + ": " + marked(fragment)));
+                }
+              });
     }
     if (answer.didYouMean() != null) {
       out.println("Did you mean: " + bold(answer.didYouMean()));
@@ -335,13 +340,29 @@ final class SearchCommand implements Callable<Integer> {
     return field == null ? "" : String.valueOf(result.fields().getOrDefault(field, ""));
   }
 
+  /** A shown field with its words marked, where the marks are in the whole of it. */
+  private String line(SearchAnswer.Result result, @Nullable String field) {
+    String shown = shown(result, field);
+    List<String> fragments = field == null ? null : result.highlights().get(field);
+    return fragments != null && areWhole(fragments, shown) ? marked(fragments.getFirst()) : shown;
+  }
+
+  private static boolean areWhole(List<String> fragments, String shown) {
+    return fragments.size() == 1
+        && characters(fragments.getFirst().replaceAll("</?mark>", "")).equals(shown);
+  }
+
   /** Turns HTML marks into terminal styles, and entities into characters. */
   private String marked(String html) {
     String on = service.styled("@|bold,yellow X|@");
     int x = on.indexOf('X');
-    return html.replace("<mark>", on.substring(0, x))
-        .replace("</mark>", on.substring(x + 1))
-        .replace("&lt;", "<")
+    return characters(
+        html.replace("<mark>", on.substring(0, x)).replace("</mark>", on.substring(x + 1)));
+  }
+
+  /** Turns entities into characters. */
+  private static String characters(String html) {
+    return html.replace("&lt;", "<")
         .replace("&gt;", ">")
         .replace("&quot;", "\"")
         .replace("&#39;", "'")

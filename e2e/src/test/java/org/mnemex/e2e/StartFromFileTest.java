@@ -3,6 +3,7 @@ package org.mnemex.e2e;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.charset.StandardCharsets;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -109,8 +110,12 @@ class StartFromFileTest {
     CommandLineTest.Outcome outcome = mnemex("draft", "--file", file.toString());
     assertThat(outcome.exitCode()).isNotZero();
     assertThat(outcome.err())
-        .contains("line 3: it has 1 values, and the first line names 2 columns")
+        .contains("line 3: it has 1 value, and the first line names 2 columns")
         .contains("line 4: it has 3 values");
+    Path latin = folder.resolve("latin.csv");
+    Files.writeString(latin, "id,name\n1,Möhre\n", StandardCharsets.ISO_8859_1);
+    assertThat(mnemex("draft", "--file", latin.toString()).err())
+        .contains("latin.csv is not text in UTF-8; convert it first: iconv -f LATIN1");
   }
 
   private static CommandLineTest.Outcome done(String... words) throws Exception {

@@ -57,8 +57,12 @@ public final class CsvTable {
     int wanted = row.getHeader().size();
     return row.getFieldCount() == wanted
         ? null
-        : "it has %d values, and the first line names %d columns"
-            .formatted(row.getFieldCount(), wanted);
+        : "it has %s, and the first line names %s"
+            .formatted(counted(row.getFieldCount(), "value"), counted(wanted, "column"));
+  }
+
+  private static String counted(int number, String what) {
+    return number == 1 ? "1 " + what : number + " " + what + "s";
   }
 
   /** The values of a row by column; empty ones are missing. */

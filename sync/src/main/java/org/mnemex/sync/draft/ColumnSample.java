@@ -11,6 +11,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 
@@ -18,6 +19,11 @@ import java.util.stream.Stream;
 final class ColumnSample {
   private static final Pattern EMAIL = Pattern.compile("[^@\\s]+@[^@\\s]+\\.[A-Za-z]{2,}");
   private static final Pattern PHONE = Pattern.compile("\\+?[0-9][0-9 ()/.-]{6,}[0-9]");
+
+  /** Numbers, days and addresses of networks. */
+  private static final Pattern NO_PHONE =
+      Pattern.compile("[0-9.-]+|\\d{1,4}/\\d{1,2}/\\d{1,4}|\\d{1,3}(\\.\\d{1,3}){3}/\\d{1,2}");
+
   private static final Pattern HTML = Pattern.compile("</?[a-zA-Z][^>]*>");
   private static final Pattern JSON = Pattern.compile("(?s)\\s*[\\[{].*[\\]}]\\s*");
   private static final Pattern PERSONAL_NAME =
@@ -30,6 +36,7 @@ final class ColumnSample {
   private static final int MANY_NUMBERS = 12;
 
   private static final int MAX_SCALE = 9;
+  private static final int MONTHS = 12;
 
   /** Every whole number of so many characters fits into 64 bits. */
   private static final int LONG_DIGITS = 18;
@@ -63,17 +70,23 @@ final class ColumnSample {
   private final List<String> texts;
 
   ColumnSample(String name, List<Map<String, Object>> rows) {
-    this.name = name;
-    this.texts =
+    this(
+        name,
         rows.stream()
             .filter(row -> row.get(name) != null)
             .flatMap(row -> values(row.get(name)))
-            .toList();
-    this.values = texts.size();
-    this.distinct = new HashSet<>(texts).size();
+            // Many tables say nothing by an empty text.
+            .filter(text -> !text.isBlank()));
+  }
+
+  private ColumnSample(String name, Stream<String> texts) {
+    this.name = name;
+    this.texts = texts.toList();
+    this.values = this.texts.size();
+    this.distinct = new HashSet<>(this.texts).size();
     this.words =
-        texts.stream().mapToInt(text -> text.strip().split("\\s+").length).average().orElse(0);
-    this.longest = texts.stream().mapToInt(String::length).max().orElse(0);
+        this.texts.stream().mapToInt(text -> text.strip().split("\\s+").length).average().orElse(0);
+    this.longest = this.texts.stream().mapToInt(String::length).max().orElse(0);
   }
 
   /** A list is several values. */
@@ -99,7 +112,7 @@ final class ColumnSample {
     if (many(EMAIL, true)) {
       return "e-mail addresses";
     }
-    return many(PHONE, true) && texts.stream().noneMatch(text -> text.matches("[0-9.-]+"))
+    return many(PHONE, true) && texts.stream().noneMatch(text -> NO_PHONE.matcher(text).matches())
         ? "telephone numbers"
         : "";
   }
@@ -149,6 +162,54 @@ final class ColumnSample {
       digits = Math.max(digits, new BigDecimal(text).scale());
     }
     return Math.min(digits, MAX_SCALE);
+  }
+
+  /**
+   * The mark before the decimals of numbers that are written with another mark than a point, or
+   * with grouping: a comma or a point. Empty if these are no such numbers.
+   */
+  String decimalMark() {
+    for (String mark : List.of(",", ".")) {
+      String other = mark.equals(",") ? "." : ",";
+      String grouped = "-?\\d{1,3}(\\%s\\d{3})+(\\%s\\d+)?".formatted(other, mark);
+      // Without grouping one comma alone could also separate two values; a list has other lengths.
+      String plain = "-?\\d+\\%s\\d+".formatted(mark);
+      boolean all = matches(plain + "|" + grouped);
+      boolean isPlain = mark.equals(".") && matches(plain);
+      if (all && !isPlain) {
+        return mark;
+      }
+    }
+    return "";
+  }
+
+  /** The same numbers with a point before the decimals, and no grouping. */
+  ColumnSample withPoint(String mark) {
+    String other = mark.equals(",") ? "." : ",";
+    return new ColumnSample(
+        name, texts.stream().map(text -> text.replace(other, "").replace(mark, ".")));
+  }
+
+  /** The form of days that are written with the year last; empty if these are no such days. */
+  String dayForm() {
+    for (String mark : List.of(".", "/", "-")) {
+      String day = "(\\d{1,2})\\%1$s(\\d{1,2})\\%1$s\\d{4}".formatted(mark);
+      if (matches(day)) {
+        Pattern parts = Pattern.compile(day);
+        boolean monthSecond = texts.stream().allMatch(text -> isMonth(parts, text, 2));
+        boolean monthFirst = texts.stream().allMatch(text -> isMonth(parts, text, 1));
+        if (monthSecond && (!monthFirst || mark.equals("."))) {
+          return "d%1$sM%1$syyyy".formatted(mark);
+        }
+        return monthFirst && !monthSecond ? "M%1$sd%1$syyyy".formatted(mark) : "";
+      }
+    }
+    return "";
+  }
+
+  private static boolean isMonth(Pattern parts, String text, int group) {
+    Matcher matcher = parts.matcher(text);
+    return matcher.matches() && Integer.parseInt(matcher.group(group)) <= MONTHS;
   }
 
   /** To two digits, of which the second is 0 or 5. */

@@ -134,6 +134,9 @@ public final class Draft {
   private void one(TableNotes.ForeignKey key, @Nullable String through)
       throws SourceUnavailableException {
     Catalogue.Table table = catalogue.table(key.table());
+    if (table == null) {
+      fields.leaveOut(null, key.table(), "our account cannot see this table");
+    }
     if (table == null || table.view() || !isReadable(table.name())) {
       return;
     }

@@ -20,4 +20,9 @@ record DraftColumn(
     boolean many,
     boolean lookup,
     boolean isKey,
-    @Nullable String note) {}
+    @Nullable String note) {
+  /** The same column with other samples. */
+  DraftColumn with(ColumnSample sample) {
+    return new DraftColumn(name, type, sample, join, many, lookup, isKey, note);
+  }
+}

@@ -108,7 +108,7 @@ final class DraftFields {
       line(column, "exact", "filter, show", "part of the key", "");
     } else if (sample.values == 0) {
       leaveOut(column.join(), column.name(), "no sampled row has a value");
-    } else if (!number(column) && !moment(column)) {
+    } else if (!number(column) && !moment(column) && !written(column)) {
       text(column);
     }
   }
@@ -127,6 +127,31 @@ final class DraftFields {
       return true;
     }
     return false;
+  }
+
+  /** Numbers and days that are written as people of some countries do. */
+  private boolean written(DraftColumn column) {
+    ColumnSample sample = column.sample();
+    String mark = sample.decimalMark();
+    if (!mark.isEmpty()) {
+      ColumnSample numbers = sample.withPoint(mark);
+      numbers(
+          column.with(numbers),
+          "decimal",
+          mark.equals(",") ? "numbers with a decimal comma" : "numbers with grouping",
+          ", scale: %d, clean: [{decimal_mark: \"%s\"}]".formatted(numbers.scale(), mark));
+      return true;
+    }
+    String form = sample.dayForm();
+    if (!form.isEmpty()) {
+      line(
+          column,
+          "date",
+          sorting("filter, show", column),
+          "days as " + form,
+          ", clean: [{date: %s}]".formatted(form));
+    }
+    return !form.isEmpty();
   }
 
   private boolean number(DraftColumn column) {

@@ -1,5 +1,6 @@
 package org.mnemex.sync.draft;
 
+import com.ibm.icu.text.Transliterator;
 import java.util.HashSet;
 import java.util.Locale;
 import java.util.Set;
@@ -26,10 +27,15 @@ final class DraftNames {
     taken = Set.of();
   }
 
+  /** A name of any script in the letters from a to z. */
+  private static String latin(String name) {
+    return Transliterator.getInstance("Any-Latin; Latin-ASCII").transliterate(name);
+  }
+
   /** The name of an index over something. */
   static String index(String of) {
     String index =
-        of.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-").replaceAll("^-+|-+$", "");
+        latin(of).toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-").replaceAll("^-+|-+$", "");
     index = index.isEmpty() || !Character.isLetter(index.charAt(0)) ? "index-" + index : index;
     return index.length() > MAX_INDEX ? index.substring(0, MAX_INDEX) : index;
   }
@@ -54,7 +60,7 @@ final class DraftNames {
   /** An unused name for a field. */
   String field(@Nullable String join, String column) {
     String base =
-        (join == null ? column : join + "_" + column)
+        latin(join == null ? column : join + "_" + column)
             .toLowerCase(Locale.ROOT)
             .replaceAll("[^a-z0-9]+", "_")
             .replaceAll("^_+|_+$", "");

@@ -40,7 +40,7 @@ class DraftTest {
         INSERT INTO beds.seed_house SELECT i, 'House ' || i FROM generate_series(1, 3) i;
         INSERT INTO beds.plant SELECT i, 'c-' || i * 7, 1 + i % 3, i, i, i, i, i, 'Label of ' || i, 'Fern ' || i,
           'the fern is fond of the shade and of water', repeat('the fern was seen with the moss ', 9),
-          now(), 'https://plants.quillmere.example/' || i FROM generate_series(1, 60) i;
+          now(), CASE WHEN i % 2 = 0 THEN 'https://plants.quillmere.example/' || i ELSE '' END FROM generate_series(1, 60) i;
         INSERT INTO beds.plant_tag SELECT i, t FROM generate_series(1, 60) i, unnest(ARRAY['wet', 'shade']) t;
         INSERT INTO beds.watering SELECT i, 1, 'Watered' FROM generate_series(1, 60) i;
         """);

@@ -76,6 +76,39 @@ class FileDraftTest {
   }
 
   @Test
+  void numbersAndDaysAreReadAsTheyAreWrittenElsewhere() {
+    List<Map<String, Object>> rows = new ArrayList<>();
+    for (int i = 1; i <= 20; i++) {
+      Map<String, Object> row = new LinkedHashMap<>();
+      row.put("Nr", "P-" + i);
+      row.put("Größe", (i % 2 == 0 ? "1." : "") + "%03d,5".formatted(i + 100));
+      row.put("Preis", i + ",50");
+      row.put("Wert", "%d,2%02d.5".formatted(i, i));
+      row.put("gesät am", i + ".3.2024");
+      row.put("seen", "3/%d/2024".formatted(i));
+      row.put("unclear", "%d/%d/2024".formatted(1 + i % 9, 1 + i % 7));
+      row.put("network", "10.1.%d.0/24".formatted(i));
+      row.put("call", "+44 20 7946 00%02d".formatted(i));
+      row.put("beds", i % 3 == 0 ? "1,2,3" : "4,5");
+      row.put("имя", "Мята " + i);
+      rows.add(row);
+    }
+    assertThat(FileDraft.of("Größen", rows))
+        .contains(
+            "index: grossen\n",
+            "grosse: {from: \"Größe\", type: decimal, scale: 2, clean: [{decimal_mark: \",\"}], uses: [facet,",
+            "preis: {from: Preis, type: decimal, scale: 2, clean: [{decimal_mark: \",\"}],",
+            "wert: {from: Wert, type: decimal, scale: 2, clean: [{decimal_mark: \".\"}],",
+            "gesat_am: {from: \"gesät am\", type: date, clean: [{date: d.M.yyyy}],",
+            "seen: {from: seen, type: date, clean: [{date: M/d/yyyy}],",
+            "unclear: {from: unclear, type: text,",
+            "network: {from: network, type: text,",
+            "- call  # telephone numbers",
+            "beds: {from: beds, type: exact, clean: [{split: \",\"}],",
+            "ima: {from: \"имя\", type: text,");
+  }
+
+  @Test
   void rolesOfAResultAreGuessed() {
     List<Map<String, Object>> few =
         tools().stream()
