@@ -42,7 +42,10 @@ const ANSWER: Answer<Record<string, unknown>> = {
       key: "a",
       score: 1,
       fields: { name: "Dog <rose>", latin: "Rosa canina" },
-      highlights: { name: ["Dog &lt;<mark>rose</mark>&gt;"], notes: ["a <mark>rose</mark>"] },
+      highlights: {
+        name: ["Dog &lt;<mark>rose</mark>&gt;"],
+        notes: ["a <mark>rose</mark> …", "… of old"],
+      },
       link: "https://x.example/a",
     },
   ],
@@ -103,6 +106,7 @@ it("shows results by the roles of their fields, escaped and marked", async () =>
   expect(within(result).getByRole("link").textContent).toBe("Dog <rose>");
   expect(within(result).getByRole("link").querySelector("mark")?.textContent).toBe("rose");
   expect(result.textContent).toContain("Rosa canina");
+  expect(result.textContent).toContain("a rose … of old");
   expect(screen.getByRole("status").textContent).toBe("170 results");
   expect(screen.getByRole("link", { name: "Open at ten" })).toBeTruthy();
   fireEvent.click(within(result).getByText("Rosa canina"));

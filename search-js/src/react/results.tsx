@@ -109,7 +109,8 @@ export function Card(props: { result: Result<unknown>; answer: Answer<unknown> }
 /** A field of a result, with what was found in it marked. */
 export function Shown(props: { result: Result<unknown>; name: string }) {
   const marked = props.result.highlights[props.name];
-  if (marked?.length) return <Marked html={marked.join(" … ")} />;
+  // What is cut off says so itself.
+  if (marked?.length) return <Marked html={marked.join(" … ").replace(/(?: …){2,} /g, " … ")} />;
   const value = (props.result.fields as Record<string, unknown>)[props.name];
   return <>{Array.isArray(value) ? value.join(", ") : String(value ?? "")}</>;
 }
