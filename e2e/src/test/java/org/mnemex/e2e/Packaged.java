@@ -29,6 +29,15 @@ final class Packaged {
   private static final Path READERS_CACHE = FOLDER.resolve("readers.aot");
   private static final Path CLI_CACHE = FOLDER.resolve("cli.aot");
 
+  /** A start is most of what a process does here: little is compiled, and quickly. */
+  private static final List<String> FOR_A_SHORT_TIME =
+      List.of(
+          "-XX:TieredStopAtLevel=1",
+          "-XX:Tier3InvocationThreshold=1000",
+          "-XX:Tier3MinInvocationThreshold=500",
+          "-XX:Tier3CompileThreshold=5000",
+          "-XX:+UseSerialGC");
+
   /** Where digits are others: what depends on the language of a machine shows. */
   private static final String OTHER_LANGUAGE = "-Duser.language=ar";
 
@@ -51,9 +60,9 @@ final class Packaged {
   private static List<String> service(Path jar) {
     List<String> command = new ArrayList<>(List.of(JAVA.toString()));
     command.addAll(cache(SERVICE_CACHE));
+    command.addAll(FOR_A_SHORT_TIME);
     command.addAll(
         List.of(
-            "-XX:TieredStopAtLevel=1",
             "-XX:+ExitOnOutOfMemoryError",
             OTHER_LANGUAGE,
             OTHER_COUNTRY,
@@ -72,9 +81,9 @@ final class Packaged {
         Stream.of(System.getProperty("java.class.path").split(File.pathSeparator))
             .filter(part -> part.endsWith(".jar"))
             .collect(Collectors.joining(File.pathSeparator));
+    command.addAll(FOR_A_SHORT_TIME);
     command.addAll(
         List.of(
-            "-XX:TieredStopAtLevel=1",
             OTHER_LANGUAGE,
             OTHER_COUNTRY,
             "--enable-native-access=ALL-UNNAMED",
