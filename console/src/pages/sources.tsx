@@ -176,7 +176,7 @@ function Tables({ source }: { source: string }) {
   if (tables.data.length === 0) {
     return (
       <p className="text-quiet">
-        <Trans>Records are pushed to this source; it has no tables.</Trans>
+        <Trans>This source has no tables. That is right if records are pushed to it.</Trans>
       </p>
     );
   }

@@ -55,7 +55,7 @@ final class ReadingRights {
                 "the database has a schema '%s'".formatted(schema),
                 false,
                 List.of(
-                    "-- name another 'schema' in the definition of the source; there is "
+                    "-- name another 'schema' in the definition of the source: "
                         + rows.getString("others")),
                 Requirement.Kind.ADMINISTRATIVE);
       }

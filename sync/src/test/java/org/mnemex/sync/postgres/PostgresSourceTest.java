@@ -302,7 +302,8 @@ class PostgresSourceTest {
         .satisfies(
             requirement -> {
               assertThat(requirement.what()).isEqualTo("the database has a schema 'shet'");
-              assertThat(requirement.statements().getFirst()).endsWith("there is public, shed");
+              assertThat(requirement.statements().getFirst())
+                  .endsWith("of the source: public, shed");
             });
     run("DROP ROLE \"Weak one\"");
     assertThatThrownBy(weak::catalogue)
