@@ -38,6 +38,9 @@ final class ColumnSample {
   private static final int MAX_SCALE = 9;
   private static final int MONTHS = 12;
 
+  /** Numbers with a decimal comma, or with grouping. */
+  private static final String UNCLEAR = "-?\\d+,\\d{3}";
+
   /** Every whole number of so many characters fits into 64 bits. */
   private static final int LONG_DIGITS = 18;
 
@@ -165,29 +168,31 @@ final class ColumnSample {
   }
 
   /**
-   * The mark before the decimals of numbers that are written with another mark than a point, or
-   * with grouping: a comma or a point. Empty if these are no such numbers.
+   * The mark before the decimals of numbers with a decimal comma or with grouping: a comma or a
+   * point. Empty if these are no such numbers, or if it cannot be told: 1,299 may be either.
    */
   String decimalMark() {
     for (String mark : List.of(",", ".")) {
-      String other = mark.equals(",") ? "." : ",";
-      String grouped = "-?\\d{1,3}(\\%s\\d{3})+(\\%s\\d+)?".formatted(other, mark);
-      // Without grouping one comma alone could also separate two values; a list has other lengths.
       String plain = "-?\\d+\\%s\\d+".formatted(mark);
-      boolean all = matches(plain + "|" + grouped);
-      boolean isPlain = mark.equals(".") && matches(plain);
-      if (all && !isPlain) {
+      String grouped = "-?\\d{1,3}(\\%s\\d{3})+(\\%s\\d+)?".formatted(other(mark), mark);
+      boolean isMarked = texts.stream().anyMatch(text -> text.contains(mark));
+      boolean isGrouped = texts.stream().anyMatch(text -> text.matches(grouped));
+      boolean isClear = isGrouped || mark.equals(",") && !matches(UNCLEAR);
+      if (isMarked && isClear && matches(plain + "|" + grouped)) {
         return mark;
       }
     }
     return "";
   }
 
+  private static String other(String mark) {
+    return mark.equals(",") ? "." : ",";
+  }
+
   /** The same numbers with a point before the decimals, and no grouping. */
   ColumnSample withPoint(String mark) {
-    String other = mark.equals(",") ? "." : ",";
     return new ColumnSample(
-        name, texts.stream().map(text -> text.replace(other, "").replace(mark, ".")));
+        name, texts.stream().map(text -> text.replace(other(mark), "").replace(mark, ".")));
   }
 
   /** The form of days that are written with the year last; empty if these are no such days. */
@@ -249,6 +254,7 @@ final class ColumnSample {
   /** Whether texts are lists, like {@code 5,6,7}. */
   boolean isList() {
     return values > 0
+        && !matches(UNCLEAR)
         && texts.stream().anyMatch(text -> text.indexOf(',') > 0)
         && texts.stream().allMatch(text -> text.matches("[\\w-]+(,[\\w-]+)*"));
   }

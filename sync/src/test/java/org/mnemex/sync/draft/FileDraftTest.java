@@ -84,6 +84,7 @@ class FileDraftTest {
       row.put("Größe", (i % 2 == 0 ? "1." : "") + "%03d,5".formatted(i + 100));
       row.put("Preis", i + ",50");
       row.put("Wert", "%d,2%02d.5".formatted(i, i));
+      row.put("either", i + ",299");
       row.put("gesät am", i + ".3.2024");
       row.put("seen", "3/%d/2024".formatted(i));
       row.put("unclear", "%d/%d/2024".formatted(1 + i % 9, 1 + i % 7));
@@ -99,6 +100,7 @@ class FileDraftTest {
             "grosse: {from: \"Größe\", type: decimal, scale: 2, clean: [{decimal_mark: \",\"}], uses: [facet,",
             "preis: {from: Preis, type: decimal, scale: 2, clean: [{decimal_mark: \",\"}],",
             "wert: {from: Wert, type: decimal, scale: 2, clean: [{decimal_mark: \".\"}],",
+            "either: {from: either, type: text,",
             "gesat_am: {from: \"gesät am\", type: date, clean: [{date: d.M.yyyy}],",
             "seen: {from: seen, type: date, clean: [{date: M/d/yyyy}],",
             "unclear: {from: unclear, type: text,",
