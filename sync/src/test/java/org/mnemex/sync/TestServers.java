@@ -100,15 +100,25 @@ public final class TestServers {
       statement.execute("DROP ROLE IF EXISTS poor");
       statement.execute("CREATE ROLE poor LOGIN PASSWORD 'poor'");
     }
+    return as(server, server.schema(), "poor", new Secret("poor"));
+  }
+
+  /** The same PostgreSQL database, with the tables of another schema. */
+  public static SourceDefinition.Server inSchema(SourceDefinition.Server server, String schema) {
+    return as(server, schema, server.user(), server.password());
+  }
+
+  private static SourceDefinition.Server as(
+      SourceDefinition.Server server, String schema, String user, Secret password) {
     return new SourceDefinition.Server(
         server.name(),
         server.kind(),
         server.host(),
         server.port(),
         server.database(),
-        server.schema(),
-        "poor",
-        new Secret("poor"),
+        schema,
+        user,
+        password,
         server.following());
   }
 

@@ -10,7 +10,6 @@ import java.util.List;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.mnemex.sync.TestServers;
-import org.mnemex.sync.definition.Secret;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.postgres.PostgresSource;
 
@@ -21,8 +20,7 @@ class DraftTest {
 
   @BeforeEach
   void make() throws Exception {
-    SourceDefinition.Server server = TestServers.newPostgres();
-    definition = inSchema(server, "beds", server.user(), server.password());
+    definition = TestServers.inSchema(TestServers.newPostgres(), "beds");
     run(
         """
         CREATE SCHEMA beds;
@@ -44,23 +42,7 @@ class DraftTest {
         INSERT INTO beds.plant_tag SELECT i, t FROM generate_series(1, 60) i, unnest(ARRAY['wet', 'shade']) t;
         INSERT INTO beds.watering SELECT i, 1, 'Watered' FROM generate_series(1, 60) i;
         """);
-    TestServers.asPoorUser(definition);
-    asReader =
-        new PostgresSource(inSchema(definition, definition.schema(), "poor", new Secret("poor")));
-  }
-
-  private static SourceDefinition.Server inSchema(
-      SourceDefinition.Server server, String schema, String user, Secret password) {
-    return new SourceDefinition.Server(
-        server.name(),
-        server.kind(),
-        server.host(),
-        server.port(),
-        server.database(),
-        schema,
-        user,
-        password,
-        server.following());
+    asReader = new PostgresSource(TestServers.asPoorUser(definition));
   }
 
   private void run(String sql) throws SQLException {

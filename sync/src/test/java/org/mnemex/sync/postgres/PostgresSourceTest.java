@@ -244,18 +244,7 @@ class PostgresSourceTest {
   void whatIsMissingIsSaidWithTheStatementsThatMakeIt() throws Exception {
     run("CREATE TABLE bare (id int, word text)");
     Map<String, Set<String>> wanted = Map.of("bare", Set.of("id"));
-    PostgresSource asking =
-        new PostgresSource(
-            new SourceDefinition.Server(
-                "other",
-                SourceDefinition.Kind.POSTGRES,
-                "127.0.0.1",
-                definition.port(),
-                definition.database(),
-                "public",
-                definition.user(),
-                definition.password(),
-                SourceDefinition.Following.ASKING));
+    PostgresSource asking = other();
     assertThatThrownBy(() -> asking.prepare(wanted))
         .isInstanceOfSatisfying(
             NotPreparedException.class,
@@ -313,17 +302,37 @@ class PostgresSourceTest {
   }
 
   private PostgresSource weak(String schema) {
+    return source(
+        "weak", schema, "Weak one", new Secret("w"), SourceDefinition.Following.PREPARING);
+  }
+
+  private PostgresSource other() {
+    return source(
+        "other",
+        "public",
+        definition.user(),
+        definition.password(),
+        SourceDefinition.Following.ASKING);
+  }
+
+  /** Another source over the same database. */
+  private PostgresSource source(
+      String name,
+      String schema,
+      String user,
+      Secret password,
+      SourceDefinition.Following following) {
     return new PostgresSource(
         new SourceDefinition.Server(
-            "weak",
+            name,
             SourceDefinition.Kind.POSTGRES,
             "127.0.0.1",
             definition.port(),
             definition.database(),
             schema,
-            "Weak one",
-            new Secret("w"),
-            SourceDefinition.Following.PREPARING));
+            user,
+            password,
+            following));
   }
 
   @Test
@@ -335,18 +344,7 @@ class PostgresSourceTest {
     while (source.readers().stream().anyMatch(SourceReader::active)) {
       Thread.sleep(20);
     }
-    SourceDefinition.Server other =
-        new SourceDefinition.Server(
-            "other",
-            SourceDefinition.Kind.POSTGRES,
-            "127.0.0.1",
-            definition.port(),
-            definition.database(),
-            "public",
-            definition.user(),
-            definition.password(),
-            SourceDefinition.Following.ASKING);
-    assertThat(new PostgresSource(other).removal(new OwnReaders("here", Set.of("plants/1@here"))))
+    assertThat(other().removal(new OwnReaders("here", Set.of("plants/1@here"))))
         .noneMatch(statement -> statement.contains(slot));
     assertThat(new PostgresSource(definition).removal(new OwnReaders("here", Set.of())))
         .anyMatch(statement -> statement.contains(slot));
