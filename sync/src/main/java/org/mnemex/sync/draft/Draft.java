@@ -32,6 +32,7 @@ public final class Draft {
   private final DraftNames names;
   private final DraftFields fields;
   private final Map<String, String> never = new TreeMap<>();
+  private final Map<String, Map<String, ColumnSample>> samples = new TreeMap<>();
 
   private Draft(
       Source source,
@@ -95,13 +96,18 @@ public final class Draft {
 
   private Map<String, ColumnSample> sample(Catalogue.Table table)
       throws SourceUnavailableException {
-    Map<String, ColumnSample> samples = new LinkedHashMap<>();
+    Map<String, ColumnSample> known = samples.get(table.name());
+    if (known != null) {
+      return known;
+    }
+    Map<String, ColumnSample> ofTable = new LinkedHashMap<>();
     List<String> columns =
         table.columns().stream().filter(c -> !c.binary()).map(Catalogue.Column::name).toList();
     List<Map<String, Object>> rows =
         columns.isEmpty() ? List.of() : source.sample(table.name(), columns, ROWS);
-    columns.forEach(column -> samples.put(column, new ColumnSample(column, rows)));
-    return samples;
+    columns.forEach(column -> ofTable.put(column, new ColumnSample(column, rows)));
+    samples.put(table.name(), ofTable);
+    return ofTable;
   }
 
   private void fill() throws SourceUnavailableException {

@@ -34,7 +34,7 @@ final class DraftFields {
 
   private final DraftNames names;
   private final List<String> fields = new ArrayList<>();
-  private final List<String> leftOut = new ArrayList<>();
+  private final Set<String> leftOut = new LinkedHashSet<>();
   private final Map<String, String> facets = new LinkedHashMap<>();
   private final List<Shown> candidates = new ArrayList<>();
   private final List<String> sorts = new ArrayList<>();

@@ -1,6 +1,7 @@
 package org.mnemex.sync.draft;
 
 import com.ibm.icu.text.Transliterator;
+import java.nio.charset.StandardCharsets;
 import java.util.HashSet;
 import java.util.Locale;
 import java.util.Set;
@@ -29,7 +30,10 @@ final class DraftNames {
 
   /** A name of any script in the letters from a to z. */
   private static String latin(String name) {
-    return Transliterator.getInstance("Any-Latin; Latin-ASCII").transliterate(name);
+    boolean isAscii = StandardCharsets.US_ASCII.newEncoder().canEncode(name);
+    return isAscii
+        ? name
+        : Transliterator.getInstance("Any-Latin; Latin-ASCII").transliterate(name);
   }
 
   /** The name of an index over something. */
