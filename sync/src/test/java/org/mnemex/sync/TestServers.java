@@ -97,8 +97,14 @@ public final class TestServers {
       throws SQLException {
     try (Connection connection = connect(server);
         Statement statement = connection.createStatement()) {
-      statement.execute("DROP ROLE IF EXISTS poor");
-      statement.execute("CREATE ROLE poor LOGIN PASSWORD 'poor'");
+      // Roles belong to the server, what they may do to each database.
+      statement.execute(
+          """
+          DO $$ BEGIN
+            CREATE ROLE poor LOGIN PASSWORD 'poor';
+          EXCEPTION WHEN duplicate_object OR unique_violation THEN
+            NULL;
+          END $$""");
     }
     return as(server, server.schema(), "poor", new Secret("poor"));
   }
