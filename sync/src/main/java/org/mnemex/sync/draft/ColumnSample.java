@@ -233,7 +233,7 @@ final class ColumnSample {
     return longest <= LONG_DIGITS;
   }
 
-  /** Whether these only tell rows apart: whole numbers or identifiers. */
+  /** Whether the values only distinguish rows, as whole numbers and identifiers do. */
   boolean isNumbering() {
     return values == 0 || matches("-?\\d+") || isIdentifier();
   }

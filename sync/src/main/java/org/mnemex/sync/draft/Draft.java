@@ -254,7 +254,7 @@ public final class Draft {
       ColumnSample sample = sampled.get(column.name());
       boolean isReference = references.contains(column.name());
       boolean isKey = table.key().contains(column.name());
-      // Rows that belong to the root are often told apart by what they say, such as a tag.
+      // The key of a related row often includes its content, such as a tag.
       boolean isValue =
           isKey && !isReference && many && !lookup && sample != null && !sample.isNumbering();
       if (column.name().indexOf('.') >= 0) {

@@ -20,7 +20,7 @@ final class DraftFields {
   private static final int MAX_SHOWN = 8;
   private static final int MAX_SORTS = 3;
 
-  /** Longer texts are shown as fragments, and are no line below a title. */
+  /** Longer texts are shown as fragments and are too long for a subtitle. */
   private static final double BRIEF_WORDS = 15;
 
   /** Names of this length and number of words are chosen from a list rather than read. */
@@ -42,7 +42,7 @@ final class DraftFields {
   private @Nullable String link;
   private boolean completes;
 
-  /** Why a result shows a field: what comes first is shown rather than what follows. */
+  /** How much readers of a result need a field, most needed first. */
   private enum Worth {
     /** An address, which is part of every result. */
     ADDRESS,
@@ -129,7 +129,7 @@ final class DraftFields {
     return false;
   }
 
-  /** Numbers and days that are written as people of some countries do. */
+  /** Makes a field of numbers with a decimal comma or grouping, or of days with the year last. */
   private boolean written(DraftColumn column) {
     ColumnSample sample = column.sample();
     String mark = sample.decimalMark();

@@ -28,7 +28,7 @@ final class DraftNames {
     taken = Set.of();
   }
 
-  /** A name of any script in the letters from a to z. */
+  /** Writes a name of any script in ASCII letters. */
   private static String latin(String name) {
     boolean isAscii = StandardCharsets.US_ASCII.newEncoder().canEncode(name);
     return isAscii
