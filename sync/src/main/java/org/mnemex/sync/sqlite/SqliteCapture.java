@@ -35,13 +35,15 @@ final class SqliteCapture implements Source.Capture {
   private final SqliteSource source;
   private final String reader;
   private final KeptConnection connection;
+  private final KeptConnection writing;
   private long schemaVersion = -1;
 
   SqliteCapture(SqliteSource source, String reader) {
     this.source = source;
     this.reader = reader;
     // Another file may take the name; its content decides whether we continue.
-    this.connection = new KeptConnection(source, open -> open, () -> {});
+    this.connection = new KeptConnection(source, source::connectToRead, open -> open, () -> {});
+    this.writing = new KeptConnection(source, source::connect, open -> open, () -> {});
   }
 
   @Override
@@ -149,7 +151,7 @@ final class SqliteCapture implements Source.Capture {
 
   @Override
   public void done(Position position) throws SourceUnavailableException {
-    connection.use(
+    writing.use(
         c -> {
           SqliteJournal.done(c, reader, LineMark.unneeded(position));
           return true;
@@ -158,7 +160,7 @@ final class SqliteCapture implements Source.Capture {
 
   @Override
   public void leave() throws SourceUnavailableException {
-    connection.use(
+    writing.use(
         c -> {
           SqliteJournal.leave(c, reader);
           return true;
@@ -168,10 +170,12 @@ final class SqliteCapture implements Source.Capture {
   @Override
   public void abort() {
     connection.abort();
+    writing.abort();
   }
 
   @Override
   public void close() {
     connection.close();
+    writing.close();
   }
 }
