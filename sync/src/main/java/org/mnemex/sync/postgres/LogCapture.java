@@ -232,10 +232,7 @@ final class LogCapture implements Source.Capture {
     if (window == null || Long.compareUnsigned(position.number(), receiver.given()) < 0) {
       return ChangeWindow.Place.BEHIND;
     }
-    ChangeWindow.Place place = shared.join(window, position, position.number(), columns);
-    return place == ChangeWindow.Place.AHEAD && window.awaitEnd(position.number(), wait) != null
-        ? shared.join(window, position, position.number(), columns)
-        : place;
+    return shared.join(window, position, position.number(), columns, wait);
   }
 
   /** The next changes from the window of all readers. */

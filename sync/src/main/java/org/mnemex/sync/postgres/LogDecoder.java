@@ -122,7 +122,7 @@ final class LogDecoder {
     return size;
   }
 
-  /** The end of the last complete transaction. */
+  /** Up to where all transactions have come: after the last one, or before the one that is open. */
   Position committed() {
     return committed;
   }
@@ -180,6 +180,8 @@ final class LogDecoder {
       if (!marked) {
         throw anotherLog();
       }
+      // Transactions come in the order of their commits, so all before this one have come.
+      seen(end);
     }
     open = true;
   }

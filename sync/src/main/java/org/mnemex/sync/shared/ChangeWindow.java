@@ -42,18 +42,14 @@ public final class ChangeWindow {
 
   private final WindowLimits limits;
   private final Set<Cursor> cursors = new HashSet<>();
+
+  /** The positions of those who wait to join. */
+  private final List<Position> awaited = new ArrayList<>();
+
   private final Sightings sightings = new Sightings();
   private final WatchedColumns watched = new WatchedColumns();
   private final MarkCheck marks;
-
-  /** The last piece that is no longer held. */
-  private Held before = new Held(null, 0);
-
-  private Held last = before;
-  private long size;
-
-  /** From which number on everything is here: a reader before it has missed something. */
-  private long floor;
+  private final HeldPieces held = new HeldPieces();
 
   private @Nullable Position end;
   private long reached;
@@ -90,7 +86,7 @@ public final class ChangeWindow {
   public void open(Position position, long reach, Map<String, Set<String>> columns) {
     locked(
         () -> {
-          floor = position.number();
+          held.begin(position.number());
           end = position;
           reached = reach;
           watched.add(columns, position.number());
@@ -113,12 +109,7 @@ public final class ChangeWindow {
   public void add(List<Piece> pieces, Position upTo, long reach, boolean more) {
     locked(
         () -> {
-          for (Piece piece : pieces) {
-            Held held = new Held(piece, last.number + 1);
-            last.next = held;
-            last = held;
-            size += held.size();
-          }
+          pieces.forEach(held::add);
           // A transaction without watched changes is no reason to wake anybody, unless it is known
           // now that nothing follows.
           if (pieces.stream().anyMatch(Piece::hasContent) || this.more && !more) {
@@ -243,8 +234,8 @@ public final class ChangeWindow {
     try {
       while (true) {
         dropWhatMayGo();
-        if (size < limits.room() || left <= 0) {
-          return size < limits.room();
+        if (hasRoom() || left <= 0) {
+          return hasRoom();
         }
         // Readers were not woken for pieces without content.
         wakeAll();
@@ -256,44 +247,32 @@ public final class ChangeWindow {
   }
 
   private void dropWhatMayGo() {
-    while (size >= limits.room()) {
-      Held oldest = before.next;
+    while (!hasRoom()) {
+      Held oldest = held.oldest();
       if (oldest == null || isNeeded(oldest) && !isAnyoneHungry()) {
         return;
       }
-      drop(oldest);
+      held.drop(oldest);
+      cursors.removeIf(cursor -> cursor.isLeftBehind(oldest));
     }
   }
 
+  private boolean hasRoom() {
+    return held.size() < limits.room();
+  }
+
   private boolean isNeeded(Held piece) {
-    return cursors.stream().anyMatch(cursor -> cursor.at.number < piece.number);
+    Piece content = piece.piece;
+    return cursors.stream().anyMatch(cursor -> cursor.at.number < piece.number)
+        || content != null && awaited.stream().anyMatch(position -> !content.isIn(position));
   }
 
   private boolean isAnyoneHungry() {
     long now = System.nanoTime();
     return cursors.stream()
         .anyMatch(
-            c -> c.hungry && c.at == last && now - c.hungrySince > limits.patience().toNanos());
-  }
-
-  private void drop(Held oldest) {
-    Piece piece = oldest.piece;
-    if (piece != null) {
-      raiseFloor(piece.includedFrom());
-      Position after = piece.after();
-      if (after != null) {
-        raiseFloor(after.number());
-      }
-    }
-    size -= oldest.size();
-    before = oldest;
-    cursors.removeIf(cursor -> cursor.isLeftBehind(oldest));
-  }
-
-  private void raiseFloor(long number) {
-    if (Long.compareUnsigned(number, floor) > 0) {
-      floor = number;
-    }
+            c ->
+                c.hungry && held.endsAt(c.at) && now - c.hungrySince > limits.patience().toNanos());
   }
 
   /**
@@ -303,15 +282,41 @@ public final class ChangeWindow {
    * @param reach how far the source was read for that, if it is known; else 0
    * @param columns the columns that it needs, by table
    * @param joined receives the cursor
+   * @param wait how long to wait for the source to be read up to the position; what comes after it
+   *     is held meanwhile
    * @throws PositionLostException if the source is another one than that read up to the position
    */
+  public Place join(
+      Position position,
+      long reach,
+      Map<String, Set<String>> columns,
+      Consumer<Cursor> joined,
+      Duration wait)
+      throws InterruptedException {
+    long left = wait.toNanos();
+    lock.lockInterruptibly();
+    try {
+      awaited.add(position);
+      Place place = join(position, reach, columns, joined);
+      while (place == Place.AHEAD && failure == null && left > 0) {
+        left = moved.awaitNanos(left);
+        place = join(position, reach, columns, joined);
+      }
+      return place;
+    } finally {
+      awaited.remove(position);
+      lock.unlock();
+    }
+  }
+
+  /** The same without waiting. */
   public Place join(
       Position position, long reach, Map<String, Set<String>> columns, Consumer<Cursor> joined) {
     lock.lock();
     try {
       Position known = current();
       long number = position.number();
-      if (Long.compareUnsigned(number, floor) < 0 || !watched.cover(columns, number)) {
+      if (!held.reachBackTo(position) || !watched.cover(columns, number)) {
         return Place.BEHIND;
       }
       if (!known.history().equals(position.history())) {
@@ -321,32 +326,13 @@ public final class ChangeWindow {
       if (Long.compareUnsigned(number, known.number()) > 0) {
         return sightings.endBefore(number) ? Place.BEHIND : Place.AHEAD;
       }
-      Cursor cursor = new Cursor(lock.newCondition(), skip(position), position, reach);
+      Cursor cursor = new Cursor(lock.newCondition(), held.skip(position, marks), position, reach);
       cursors.add(cursor);
       joined.accept(cursor);
       return Place.HERE;
     } finally {
       lock.unlock();
     }
-  }
-
-  /** The last piece before the first that a position does not include. */
-  private Held skip(Position position) {
-    List<Position> passed = new ArrayList<>();
-    Held at = before;
-    for (Held next = at.next; next != null; next = next.next) {
-      Piece piece = next.piece;
-      if (piece == null || !piece.isIn(position)) {
-        break;
-      }
-      Position after = piece.after();
-      if (after != null) {
-        passed.add(after);
-      }
-      at = next;
-    }
-    marks.check(position, floor, passed);
-    return at;
   }
 
   /** Ends a reader's place. */
@@ -454,8 +440,8 @@ public final class ChangeWindow {
     List<Piece> pieces = new ArrayList<>();
     int count = 0;
     while (cursor.at.next != null && count < limit) {
-      Held held = cursor.at.next;
-      Piece piece = held.piece;
+      Held next = cursor.at.next;
+      Piece piece = next.piece;
       if (piece == null) {
         throw new IllegalStateException("a held piece is missing");
       }
@@ -465,7 +451,7 @@ public final class ChangeWindow {
       pieces.add(piece.part(from, to));
       count += to - from;
       if (whole) {
-        cursor.at = held;
+        cursor.at = next;
         cursor.offset = 0;
         Position after = piece.after();
         if (after != null) {
@@ -482,7 +468,7 @@ public final class ChangeWindow {
     return new Taken(
         pieces,
         cursor.position,
-        more && cursor.at.next == null && size < limits.room(),
+        more && cursor.at.next == null && hasRoom(),
         all && sightings.endAt(cursor.reach),
         sightings.lastAt(cursor.reach));
   }

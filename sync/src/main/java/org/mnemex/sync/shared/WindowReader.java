@@ -45,6 +45,21 @@ public final class WindowReader {
     return window.join(position, reach, checked, cursor -> place = new Place(window, cursor));
   }
 
+  /**
+   * The same, after waiting for the source to be read up to the position.
+   *
+   * @param wait how long at most
+   */
+  public ChangeWindow.Place join(
+      ChangeWindow window,
+      Position position,
+      long reach,
+      Map<String, Set<String>> checked,
+      Duration wait)
+      throws InterruptedException {
+    return window.join(position, reach, checked, cursor -> place = new Place(window, cursor), wait);
+  }
+
   /** Whether it is in a window. */
   public boolean isIn() {
     return place != null;

@@ -111,6 +111,34 @@ class SharedLogTest {
     model.leave();
   }
 
+  /**
+   * A position may be where no transaction ends. The next one is so large that the window cannot
+   * hold it, and all readers would have to read it for themselves if they missed its beginning.
+   */
+  @Test
+  void aReaderThatStoppedBetweenTransactionsGoesOnWithTheOthers() throws Exception {
+    Model model = new Model();
+    Model.Reader one = model.new Reader("one", "plant");
+    model.insert("plant", 3);
+    one.drain();
+    Position before = one.at;
+    model.run("CHECKPOINT");
+    while (one.at.number() == before.number()) {
+      one.take(10, SOON);
+    }
+    assertThat(one.at.mark()).isEqualTo(before.mark());
+    one.committed = one.at;
+    one.capture.close();
+    model.insert("plant", 5 * TIGHT.room());
+    one.crash();
+    while (one.seen.size() < one.expected().size()) {
+      one.take(10, LONG);
+      assertThat(model.ask("SELECT count(*) FROM pg_replication_slots WHERE temporary")).isZero();
+    }
+    one.drain();
+    model.leave();
+  }
+
   /** A database, its readers, and what they should have got. */
   private static final class Model {
     private final SourceDefinition.Server definition;
