@@ -45,9 +45,12 @@ public final class KeyFilter {
     }
   }
 
-  /** Whether the key may be in the filter. */
-  public static boolean mayContain(Bytes filter, byte[] key) {
-    long hash = hash(key);
+  /**
+   * Whether a key may be in the filter.
+   *
+   * @param hash that of the key
+   */
+  public static boolean mayContain(Bytes filter, long hash) {
     long block = block(hash, filter.length() / BLOCK_BYTES);
     long probes = hash * 0x9E3779B97F4A7C15L;
     for (int i = 0; i < PROBES; i++) {
@@ -63,7 +66,8 @@ public final class KeyFilter {
     return ((hash >>> 32) * blocks >>> 32) * BLOCK_BYTES;
   }
 
-  private static long hash(byte[] key) {
+  /** The hash of a key, for the filters of all segments. */
+  public static long hash(byte[] key) {
     long hash = 0xCBF29CE484222325L;
     for (byte b : key) {
       hash = (hash ^ b & 0xFF) * 0x100000001B3L;

@@ -62,6 +62,108 @@ public final class Dictionary {
     return new Walk();
   }
 
+  /** Finds strings one after the other. */
+  public Lookup lookup() {
+    return new Lookup();
+  }
+
+  /**
+   * Finds strings without going through them: of an entry it reads no more than tells it from what
+   * is wanted, and it looks first near what it found last, so it is fastest where they come nearly
+   * in order. Belongs to one thread.
+   */
+  public final class Lookup {
+    private final Bytes in = bytes.at(0);
+    private int block = -1;
+
+    /** The first number of a string; -1 if it is not there. */
+    public long number(byte[] wanted) {
+      if (count == 0) {
+        return -1;
+      }
+      block = blockOf(wanted);
+      in.seek(bytes.longAt(offsets + 8L * block));
+      long number = 0;
+      // How many bytes the entry before has in common with what is wanted, which comes after it.
+      int common = 0;
+      int left = Math.min(BLOCK, count - block * BLOCK);
+      for (int i = 0; i < left; i++) {
+        int shared = i == 0 ? 0 : in.readVarInt();
+        int rest = in.readVarInt();
+        long end = in.position() + rest;
+        boolean found = false;
+        if (shared < common) {
+          return -1;
+        }
+        if (shared == common) {
+          int same = in.common(rest, wanted, common);
+          common += same;
+          found = same == rest && common == wanted.length;
+          boolean isAfter =
+              same < rest
+                  && (common == wanted.length
+                      || bytes.byteAt(in.position() + same) > (wanted[common] & 0xFF));
+          if (isAfter) {
+            return -1;
+          }
+        }
+        in.seek(end);
+        number = readNumbers(number);
+        if (found) {
+          return number;
+        }
+      }
+      return -1;
+    }
+
+    private long readNumbers(long before) {
+      long first = 0;
+      for (int i = 0; i < numbers; i++) {
+        long value = in.readVarLong();
+        first = i > 0 ? first : (growing & 1) == 0 ? value : before + value;
+      }
+      return first;
+    }
+
+    /** The block in which a string stands, if it is anywhere. */
+    private int blockOf(byte[] wanted) {
+      if (block >= 0 && !isBefore(wanted, block)) {
+        for (int next = block + 1; next <= block + 2; next++) {
+          if (next == blocks || isBefore(wanted, next)) {
+            return next - 1;
+          }
+        }
+      }
+      return lastBlockUpTo(in, wanted);
+    }
+
+    private boolean isBefore(byte[] wanted, int first) {
+      return compareFirst(in, first, wanted) > 0;
+    }
+  }
+
+  /** Compares the first string of a block with {@code wanted}. */
+  private int compareFirst(Bytes in, int block, byte[] wanted) {
+    in.seek(bytes.longAt(offsets + 8L * block));
+    int length = in.readVarInt();
+    return in.compare(in.position(), length, wanted);
+  }
+
+  /** The last block whose first string is not after {@code wanted}; the first if there is none. */
+  private int lastBlockUpTo(Bytes in, byte[] wanted) {
+    int low = 0;
+    int high = blocks - 1;
+    while (low < high) {
+      int middle = (low + high + 1) >>> 1;
+      if (compareFirst(in, middle, wanted) <= 0) {
+        low = middle;
+      } else {
+        high = middle - 1;
+      }
+    }
+    return low;
+  }
+
   /** Goes through the strings in order; belongs to one thread. */
   public final class Walk {
     private final Bytes in = bytes.at(0);
@@ -130,19 +232,7 @@ public final class Dictionary {
      * @return whether {@code wanted} is there
      */
     public boolean seek(byte[] wanted) {
-      int low = 0;
-      int high = blocks - 1;
-      while (low < high) {
-        int middle = (low + high + 1) >>> 1;
-        in.seek(bytes.longAt(offsets + 8L * middle));
-        int first = in.readVarInt();
-        if (in.compare(in.position(), first, wanted) <= 0) {
-          low = middle;
-        } else {
-          high = middle - 1;
-        }
-      }
-      place = low * BLOCK - 1;
+      place = lastBlockUpTo(in, wanted) * BLOCK - 1;
       while (next()) {
         int comparison = compareTo(wanted);
         if (comparison >= 0) {

@@ -145,11 +145,16 @@ public final class SegmentReader {
 
   /** The document of a key, deleted or not, or -1. */
   public int find(byte[] key) {
-    if (!KeyFilter.mayContain(keyFilter, key)) {
-      return -1;
-    }
-    Dictionary.Walk walk = keys.walk();
-    return walk.seek(key) ? (int) walk.number(0) : -1;
+    return mayHave(KeyFilter.hash(key)) ? (int) keys.lookup().number(key) : -1;
+  }
+
+  /**
+   * Whether there may be a document of a key.
+   *
+   * @param hash that of the key by {@link KeyFilter}
+   */
+  public boolean mayHave(long hash) {
+    return KeyFilter.mayContain(keyFilter, hash);
   }
 
   /** The keys in order, each with its document as the only number. */

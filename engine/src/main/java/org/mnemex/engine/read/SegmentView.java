@@ -40,7 +40,12 @@ public record SegmentView(SegmentReader reader, @Nullable DocBits deleted, int d
   /** The live document of a key, or -1. */
   public int find(byte[] key) {
     int doc = reader.find(key);
-    return doc >= 0 && deleted != null && deleted.get(doc) ? -1 : doc;
+    return doc >= 0 && isLive(doc) ? doc : -1;
+  }
+
+  /** Whether a document is not deleted. */
+  boolean isLive(int doc) {
+    return deleted == null || !deleted.get(doc);
   }
 
   /**

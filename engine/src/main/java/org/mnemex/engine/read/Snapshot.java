@@ -42,14 +42,12 @@ public record Snapshot(
 
   /** The content hash of the document with that key, or null if there is none. */
   public @Nullable Long hash(String key) {
-    byte[] utf8 = key.getBytes(StandardCharsets.UTF_8);
-    for (SegmentView segment : segments) {
-      int doc = segment.find(utf8);
-      if (doc >= 0) {
-        return segment.reader().hash(doc);
-      }
-    }
-    return null;
+    return lookup().hash(key);
+  }
+
+  /** Finds documents by many keys, one after the other. */
+  public KeyLookup lookup() {
+    return new KeyLookup(this);
   }
 
   /** Calls {@code visitor} with key and content hash of every document, in no particular order. */

@@ -95,6 +95,16 @@ public final class Bytes {
     return memory.get(LONG, offset);
   }
 
+  /** How many of the next {@code length} bytes are those of {@code other} from a place on. */
+  public int common(int length, byte[] other, int from) {
+    int most = Math.min(length, other.length - from);
+    int same = 0;
+    while (same < most && memory.get(ValueLayout.JAVA_BYTE, at + same) == other[from + same]) {
+      same++;
+    }
+    return same;
+  }
+
   /** Compares {@code length} bytes at {@code offset} with {@code other}, as unsigned bytes. */
   public int compare(long offset, int length, byte[] other) {
     int common = Math.min(length, other.length);

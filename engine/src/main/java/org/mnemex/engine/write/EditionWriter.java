@@ -16,6 +16,7 @@ import java.util.function.LongConsumer;
 import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.codec.KeyFilter;
 import org.mnemex.engine.document.Checkpoint;
 import org.mnemex.engine.document.Document;
 import org.mnemex.engine.error.DamagedFileException;
@@ -243,9 +244,10 @@ public final class EditionWriter implements AutoCloseable {
 
   private boolean deleteFromSegments(String key) {
     byte[] utf8 = key.getBytes(StandardCharsets.UTF_8);
+    long hash = KeyFilter.hash(utf8);
     for (HeldSegment held : segments) {
-      int doc = held.reader.find(utf8);
-      if (doc >= 0 && (held.deletions == null || !held.deletions.get(doc))) {
+      int doc = held.find(utf8, hash);
+      if (doc >= 0) {
         held.delete(doc);
         return true;
       }

@@ -2,6 +2,8 @@ package org.mnemex.engine.write;
 
 import java.io.IOException;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.codec.KeyFilter;
+import org.mnemex.engine.read.Dictionary;
 import org.mnemex.engine.read.DocBits;
 import org.mnemex.engine.read.SegmentReader;
 import org.mnemex.engine.schema.Schema;
@@ -13,6 +15,7 @@ final class HeldSegment {
   final SegmentReader reader;
   @Nullable DocBits deletions;
   private @Nullable DocBits published;
+  private Dictionary.@Nullable Lookup lookup;
   private int deleted;
 
   /** The deletions that the newest file has. */
@@ -24,6 +27,24 @@ final class HeldSegment {
 
   HeldSegment(SegmentReader reader) {
     this.reader = reader;
+  }
+
+  /**
+   * The live document of a key, or -1.
+   *
+   * @param hash that of the key by {@link KeyFilter}
+   */
+  int find(byte[] key, long hash) {
+    if (!reader.mayHave(hash)) {
+      return -1;
+    }
+    Dictionary.Lookup known = lookup;
+    if (known == null) {
+      known = reader.keys().lookup();
+      lookup = known;
+    }
+    int doc = (int) known.number(key);
+    return doc >= 0 && deletions != null && deletions.get(doc) ? -1 : doc;
   }
 
   void delete(int doc) {

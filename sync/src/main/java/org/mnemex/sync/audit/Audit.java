@@ -16,6 +16,7 @@ import java.util.SplittableRandom;
 import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.engine.read.KeyLookup;
 import org.mnemex.engine.read.KeyWalk;
 import org.mnemex.engine.read.Snapshot;
 import org.mnemex.sync.definition.AuditScope;
@@ -222,11 +223,8 @@ public final class Audit {
     }
   }
 
-  /** The database's side of a portion. */
-  private record Looked(List<Seen> seen, Collection<RecordKey> unreadable) {}
-
-  /** The database's side of a record. */
-  private record Seen(RecordKey key, Demand demand) {}
+  /** Both sides of a portion. */
+  private record Looked(List<Difference> seen, Collection<RecordKey> unreadable) {}
 
   private void firstLook(RecordReader reader)
       throws SourceUnavailableException, AuditFailedException, InterruptedException {
@@ -253,22 +251,22 @@ public final class Audit {
   }
 
   private Looked look(Records portion) {
-    Snapshot snapshot = edition.folder().snapshot();
-    List<Seen> seen = new ArrayList<>(portion.found().size());
+    KeyLookup index = edition.folder().snapshot().lookup();
+    List<Difference> seen = new ArrayList<>(portion.found().size());
     for (AssembledRecord record : portion.found()) {
-      seen.add(new Seen(record.key(), demand(record, snapshot)));
+      seen.add(bothSides(record, index));
     }
     return new Looked(seen, portion.unreadable().keySet());
   }
 
   private void note(RecordScan.Portion<Looked> portion) throws AuditFailedException {
     records += portion.rows();
-    Snapshot snapshot = edition.folder().snapshot();
-    for (Seen seen : portion.made().seen) {
-      note(seen.key, seen.demand, snapshot);
+    KeyLookup index = edition.folder().snapshot().lookup();
+    for (Difference seen : portion.made().seen) {
+      note(seen);
     }
     for (RecordKey key : portion.made().unreadable) {
-      note(key, new Demand.NoDocument(), snapshot);
+      note(noDocument(key, index));
     }
     progress.compared(records);
   }
@@ -323,18 +321,18 @@ public final class Audit {
       keys.subList(from, Math.min(keys.size(), from + PORTION))
           .forEach(key -> left.put(key.text(), key));
       Records found = reader.read(left.values());
-      Snapshot snapshot = edition.folder().snapshot();
+      KeyLookup index = edition.folder().snapshot().lookup();
       for (AssembledRecord record : found.found()) {
-        note(record.key(), demand(record, snapshot), snapshot);
+        note(bothSides(record, index));
         left.remove(record.key().text());
       }
       for (RecordKey key : found.unreadable().keySet()) {
-        note(key, new Demand.NoDocument(), snapshot);
+        note(noDocument(key, index));
         left.remove(key.text());
       }
       records += found.found().size() + found.unreadable().size();
       for (RecordKey key : left.values()) {
-        note(key, new Demand.NoRecord(), snapshot);
+        note(noRecord(key, index));
       }
       progress.compared(records);
     }
@@ -344,11 +342,16 @@ public final class Audit {
     return edition.definition().shape().key().size();
   }
 
-  private Demand demand(AssembledRecord record, Snapshot snapshot) {
+  private Difference bothSides(AssembledRecord record, KeyLookup index) {
+    ContentHash document = hash(index, record.key());
+    return new Difference(record.key(), demand(record, document), document);
+  }
+
+  private Demand demand(AssembledRecord record, @Nullable ContentHash document) {
     try {
       ContentHash hash = mapper.hash(record);
       // A record that equals its document can be mapped: no need to try.
-      if (!hash.equals(hash(snapshot, record.key().text()))) {
+      if (!hash.equals(document)) {
         mapper.map(record);
       }
       return new Demand.OfContent(hash);
@@ -359,19 +362,17 @@ public final class Audit {
     }
   }
 
-  private static @Nullable ContentHash hash(Snapshot snapshot, String key) {
-    Long bits = snapshot.hash(key);
+  private static @Nullable ContentHash hash(KeyLookup index, RecordKey key) {
+    Long bits = index.hash(key.text());
     return bits == null ? null : new ContentHash(bits);
   }
 
-  private void note(RecordKey key, Demand database, Snapshot snapshot) throws AuditFailedException {
-    ContentHash index = hash(snapshot, key.text());
-    met += index == null ? 0 : 1;
-    if (database instanceof Demand.NoDocument) {
+  private void note(Difference difference) throws AuditFailedException {
+    met += difference.index == null ? 0 : 1;
+    if (difference.database instanceof Demand.NoDocument) {
       inQuarantine++;
-      waiting.add(key.text());
+      waiting.add(difference.key.text());
     }
-    Difference difference = new Difference(key, database, index);
     if (kind(difference) != Kind.NONE) {
       candidate(difference);
     }
@@ -388,6 +389,7 @@ public final class Audit {
   private void lookForExtra(RecordReader reader)
       throws SourceUnavailableException, AuditFailedException {
     Snapshot snapshot = edition.folder().snapshot();
+    KeyLookup index = snapshot.lookup();
     KeyWalk walk = new KeyWalk(snapshot, null);
     List<String> portion = new ArrayList<>(PORTION);
     boolean more = true;
@@ -398,7 +400,7 @@ public final class Audit {
       }
       if (portion.size() == PORTION || !more) {
         for (String key : absent(reader, portion)) {
-          candidate(noRecord(RecordKey.parse(key, keyColumns()), snapshot));
+          candidate(noRecord(RecordKey.parse(key, keyColumns()), index));
         }
         portion.clear();
       }
@@ -408,17 +410,21 @@ public final class Audit {
   /** Looks at records in quarantine that were not seen, or could be indexed. */
   private void lookAtQuarantine(RecordReader reader)
       throws SourceUnavailableException, AuditFailedException {
-    Snapshot snapshot = edition.folder().snapshot();
+    KeyLookup index = edition.folder().snapshot().lookup();
     List<String> rest = quarantined.stream().filter(key -> !waiting.contains(key)).toList();
     for (int from = 0; from < rest.size(); from += PORTION) {
       for (String key : absent(reader, rest.subList(from, Math.min(rest.size(), from + PORTION)))) {
-        candidate(noRecord(RecordKey.parse(key, keyColumns()), snapshot));
+        candidate(noRecord(RecordKey.parse(key, keyColumns()), index));
       }
     }
   }
 
-  private static Difference noRecord(RecordKey key, Snapshot snapshot) {
-    return new Difference(key, new Demand.NoRecord(), hash(snapshot, key.text()));
+  private static Difference noRecord(RecordKey key, KeyLookup index) {
+    return new Difference(key, new Demand.NoRecord(), hash(index, key));
+  }
+
+  private static Difference noDocument(RecordKey key, KeyLookup index) {
+    return new Difference(key, new Demand.NoDocument(), hash(index, key));
   }
 
   /** The keys without a record in the database. */
@@ -440,7 +446,7 @@ public final class Audit {
       try (Watch watch =
           edition.feed().watch(unsettled.stream().map(before -> before.key.text()).toList())) {
         quarantined = inQuarantine();
-        Map<String, Difference> now = look(reader, unsettled, edition.folder().snapshot());
+        Map<String, Difference> now = look(reader, unsettled, edition.folder().snapshot().lookup());
         awaitTrueAt(clock.instant(), deadline);
         now.forEach(candidates::replace);
         now.values().stream()
@@ -466,22 +472,20 @@ public final class Audit {
 
   /** The current content hashes of both sides for some records. */
   private Map<String, Difference> look(
-      RecordReader reader, Collection<Difference> differences, Snapshot snapshot)
+      RecordReader reader, Collection<Difference> differences, KeyLookup index)
       throws SourceUnavailableException {
     List<RecordKey> keys = differences.stream().map(Difference::key).toList();
     Map<String, Difference> now = new HashMap<>();
     for (RecordKey key : keys) {
-      now.put(key.text(), noRecord(key, snapshot));
+      now.put(key.text(), noRecord(key, index));
     }
     for (int from = 0; from < keys.size(); from += PORTION) {
       Records found = reader.read(keys.subList(from, Math.min(keys.size(), from + PORTION)));
       for (RecordKey key : found.unreadable().keySet()) {
-        now.put(
-            key.text(), new Difference(key, new Demand.NoDocument(), hash(snapshot, key.text())));
+        now.put(key.text(), noDocument(key, index));
       }
       for (AssembledRecord record : found.found()) {
-        String text = record.key().text();
-        now.put(text, new Difference(record.key(), demand(record, snapshot), hash(snapshot, text)));
+        now.put(record.key().text(), bothSides(record, index));
       }
     }
     return now;

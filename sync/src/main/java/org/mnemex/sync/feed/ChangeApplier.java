@@ -180,8 +180,14 @@ final class ChangeApplier {
     Map<RecordKey, AssembledRecord> found = new HashMap<>();
     records.found().forEach(record -> found.put(record.key(), record));
     Snapshot snapshot = folder.snapshot();
-    boolean always = !fill.isDone();
-    ManyRecords.each(pending, one -> map(one, found.get(one.key)));
+    boolean isLive = fill.isDone();
+    ManyRecords.each(
+        pending,
+        one -> {
+          map(one, found.get(one.key));
+          // While it is filled, another document may be pending.
+          one.visible = isLive ? snapshot.hash(one.key.text()) : null;
+        });
     for (Pending one : pending) {
       one.read = read;
       String problem = one.problem == null ? records.unreadable().get(one.key) : one.problem;
@@ -191,9 +197,9 @@ final class ChangeApplier {
         one.outcome = writer.setAside(key, problem);
       } else if (one.document != null) {
         // By one thread: each that writes makes a segment of its own at the next refresh.
-        one.outcome = writer.put(one.document, always);
+        one.outcome = writer.put(one.document, one.visible);
         one.document = null;
-      } else if (fill.isDone() && snapshot.hash(key) != null) {
+      } else if (one.visible != null) {
         firstRemoval = removals.isEmpty() ? read : firstRemoval;
         removals.put(one.key, one);
         continue;
@@ -250,6 +256,7 @@ final class ChangeApplier {
     Instant mapped = Instant.EPOCH;
     ChangeTrace.@Nullable Outcome outcome;
     @Nullable Document document;
+    @Nullable Long visible;
     @Nullable String problem;
 
     Pending(RecordKey key, Change cause, Instant captured) {

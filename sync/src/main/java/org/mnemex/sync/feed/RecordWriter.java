@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.time.Clock;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import org.jspecify.annotations.Nullable;
 import org.mnemex.engine.EditionFolder;
 import org.mnemex.engine.document.Document;
 import org.mnemex.sync.definition.IndexDefinition;
@@ -54,25 +55,23 @@ final class RecordWriter {
   }
 
   /**
-   * Writes a document, unless it is equal to the visible one. Documents of different keys may be
-   * written by several threads.
+   * Writes a document, unless it is equal to the visible one.
    *
-   * @param always whether to write it even then, because another may be pending
+   * @param visible the content hash of the visible one; null if there is none, or another may be
+   *     pending
    */
-  ChangeTrace.Outcome put(Document document, boolean always) throws IOException {
-    return always ? write(document) : writeIfNew(document);
-  }
-
-  private ChangeTrace.Outcome writeIfNew(Document document) throws IOException {
-    Long before = folder.snapshot().hash(document.key());
-    if (before != null && before == document.hash()) {
+  ChangeTrace.Outcome put(Document document, @Nullable Long visible) throws IOException {
+    if (visible != null && visible == document.hash()) {
       release(document.key());
       return ChangeTrace.Outcome.UNCHANGED;
     }
     return write(document);
   }
 
-  /** Writes a document unconditionally. */
+  /**
+   * Writes a document unconditionally. Documents of different keys may be written by several
+   * threads.
+   */
   ChangeTrace.Outcome write(Document document) throws IOException {
     release(document.key());
     folder.put(document);
