@@ -4,7 +4,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.jspecify.annotations.Nullable;
-import org.mnemex.engine.document.Document;
 import org.mnemex.engine.read.StoredDocument;
 import org.mnemex.engine.schema.Field;
 import org.mnemex.engine.text.AnalysedToken;
@@ -16,6 +15,7 @@ import org.mnemex.sync.definition.FieldDefinition;
 import org.mnemex.sync.definition.IndexDefinition;
 import org.mnemex.sync.edition.Edition;
 import org.mnemex.sync.feed.ChangeTrace;
+import org.mnemex.sync.mapping.ContentHash;
 import org.mnemex.sync.mapping.ContentJson;
 import org.mnemex.sync.mapping.DocumentMapper;
 import org.mnemex.sync.mapping.UnmappableRecordException;
@@ -86,8 +86,7 @@ public class RecordTrace {
       AssembledRecord record = read(index, live.definition(), key);
       database = record == null ? null : record.content();
       Long hash = live.read(() -> live.folder().snapshot().hash(key));
-      Document document = record == null ? null : new DocumentMapper(live.definition()).map(record);
-      agrees = document == null ? hash == null : hash != null && hash == document.hash();
+      agrees = record == null ? hash == null : agrees(live.definition(), record, hash);
     } catch (SourceUnavailableException e) {
       problem = e.getMessage();
     } catch (UnmappableRecordException e) {
@@ -114,6 +113,15 @@ public class RecordTrace {
         indexes.source(index).reader(definition.shape(), definition.expressions())) {
       return reader.read(List.of(key(definition, key))).found().stream().findFirst().orElse(null);
     }
+  }
+
+  private static boolean agrees(
+      IndexDefinition definition, AssembledRecord record, @Nullable Long hash)
+      throws UnmappableRecordException {
+    DocumentMapper mapper = new DocumentMapper(definition);
+    // A record that cannot be mapped agrees with nothing, whatever its hash is.
+    mapper.map(record);
+    return hash != null && mapper.hash(record, new ContentHash(hash)).bits() == hash;
   }
 
   private static RecordKey key(IndexDefinition definition, String text) {

@@ -349,7 +349,7 @@ public final class Audit {
 
   private Demand demand(AssembledRecord record, @Nullable ContentHash document) {
     try {
-      ContentHash hash = mapper.hash(record);
+      ContentHash hash = mapper.hash(record, document);
       // A record that equals its document can be mapped: no need to try.
       if (!hash.equals(document)) {
         mapper.map(record);

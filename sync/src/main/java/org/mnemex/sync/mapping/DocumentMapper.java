@@ -37,11 +37,20 @@ public final class DocumentMapper {
   /**
    * The content hash that a record's document would have; far cheaper than mapping.
    *
+   * @param document the content hash that its document has, null if there is none. One of an
+   *     earlier build is recognised, and is the answer if it is that of the record
    * @throws UnmappableRecordException if a file in it cannot be read
    */
-  public ContentHash hash(AssembledRecord read) throws UnmappableRecordException {
+  public ContentHash hash(AssembledRecord read, @Nullable ContentHash document)
+      throws UnmappableRecordException {
     try {
-      return ContentHash.of(ContentJson.of(Files.withTexts(read, definition, extractor).content()));
+      byte[] stored = ContentJson.of(Files.withTexts(read, definition, extractor).content());
+      ContentHash hash = ContentHash.of(stored);
+      return document == null
+              || hash.equals(document)
+              || !ContentHash.former(stored).equals(document)
+          ? hash
+          : document;
     } catch (RuntimeException | StackOverflowError e) {
       throw new UnmappableRecordException(e);
     }

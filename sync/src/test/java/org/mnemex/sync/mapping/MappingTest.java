@@ -4,7 +4,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import com.google.re2j.Pattern;
+import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneId;
@@ -78,6 +80,25 @@ class MappingTest {
     assertThatThrownBy(() -> map(FieldType.DATE, "20260504"))
         .isInstanceOf(UnmappableRecordException.class)
         .hasMessageContaining("'20260504' is not a ");
+  }
+
+  /** Documents of earlier builds have the first eight bytes of the SHA-256 of what they store. */
+  @Test
+  void aDocumentOfAnEarlierBuildAgreesWithItsRecord() throws Exception {
+    DocumentMapper mapper = new DocumentMapper(withFile(true));
+    AssembledRecord fern =
+        record(new Blob("fern".getBytes(StandardCharsets.UTF_8), 4), "text/plain");
+    AssembledRecord moss =
+        record(new Blob("moss".getBytes(StandardCharsets.UTF_8), 4), "text/plain");
+    ContentHash now = new ContentHash(mapper.map(fern).hash());
+    ContentHash former =
+        new ContentHash(
+            ByteBuffer.wrap(MessageDigest.getInstance("SHA-256").digest(mapper.map(fern).record()))
+                .getLong());
+    assertThat(mapper.hash(fern, null)).isEqualTo(now).isNotEqualTo(former);
+    assertThat(mapper.hash(fern, now)).isEqualTo(now);
+    assertThat(mapper.hash(fern, former)).isEqualTo(former);
+    assertThat(mapper.hash(moss, former)).isEqualTo(mapper.hash(moss, null)).isNotEqualTo(former);
   }
 
   @Test
