@@ -17,11 +17,6 @@ public interface SqlDatabase {
   /** A new connection; to be closed by the caller. */
   Connection connect() throws SourceUnavailableException;
 
-  /** A new connection through which nothing is written; to be closed by the caller. */
-  default Connection connectToRead() throws SourceUnavailableException {
-    return connect();
-  }
-
   /**
    * Identifies the database that a new connection leads to. Connections from before a change no
    * longer lead to the source.
@@ -36,7 +31,7 @@ public interface SqlDatabase {
    * @param givenUp runs when what was learned through a connection may not hold for the next one
    */
   default Connections connections(Runnable givenUp) {
-    return new KeptConnection(this, this::connectToRead, open -> open, givenUp);
+    return new KeptConnection(this, this::connect, open -> open, givenUp);
   }
 
   /**

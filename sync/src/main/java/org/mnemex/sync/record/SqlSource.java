@@ -82,7 +82,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   /** The text that a query answers; empty if none. */
   protected final String ask(String sql) throws SourceUnavailableException {
-    try (Connection connection = connectToRead();
+    try (Connection connection = connect();
         Statement statement = connection.createStatement();
         ResultSet rows = statement.executeQuery(sql)) {
       String text = rows.next() ? rows.getString(1) : null;
@@ -103,7 +103,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public final List<String> removal(OwnReaders own) throws SourceUnavailableException {
-    try (Connection connection = connectToRead()) {
+    try (Connection connection = connect()) {
       return wanted().removal(connection, own);
     } catch (SQLException e) {
       throw unavailable(e);
@@ -124,7 +124,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public final List<SourceReader> readers() throws SourceUnavailableException {
-    try (Connection connection = connectToRead()) {
+    try (Connection connection = connect()) {
       return wanted().readers(connection);
     } catch (SQLException e) {
       throw unavailable(e);
@@ -134,7 +134,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
   @Override
   public final Map<String, SourceReader> retained(Set<String> readers)
       throws SourceUnavailableException {
-    try (Connection connection = connectToRead()) {
+    try (Connection connection = connect()) {
       return wanted().retained(connection, readers);
     } catch (SQLException e) {
       throw unavailable(e);
@@ -172,7 +172,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public final Catalogue catalogue() throws SourceUnavailableException {
-    try (Connection connection = connectToRead()) {
+    try (Connection connection = connect()) {
       return catalogue(connection);
     } catch (SQLException e) {
       throw unavailable(e);
@@ -181,7 +181,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public final Map<String, TableNotes> notes(Set<String> tables) throws SourceUnavailableException {
-    try (Connection connection = connectToRead()) {
+    try (Connection connection = connect()) {
       return notes(connection, tables);
     } catch (SQLException e) {
       throw unavailable(e);
@@ -195,7 +195,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
         "SELECT %s FROM %s LIMIT %d"
             .formatted(
                 Sql.list(columns.stream().map(sql()::name).toList()), sql().name(table), limit);
-    try (Connection connection = connectToRead()) {
+    try (Connection connection = connect()) {
       beginReading(connection);
       List<Map<String, Object>> all = new ArrayList<>();
       try (Statement statement = connection.createStatement();
@@ -246,7 +246,7 @@ public abstract class SqlSource implements Source, SqlDatabase {
 
   @Override
   public final List<Requirement> advice(RecordShape shape) throws SourceUnavailableException {
-    try (Connection connection = connectToRead()) {
+    try (Connection connection = connect()) {
       List<Requirement> all = new ArrayList<>();
       Catalogue catalogue = catalogue(connection);
       shape

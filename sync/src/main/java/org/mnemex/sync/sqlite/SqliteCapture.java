@@ -30,20 +30,21 @@ final class SqliteCapture implements Source.Capture {
   private static final ObjectMapper JSON = JsonMapper.shared();
   private static final TypeReference<Map<String, Object>> COLUMNS = new TypeReference<>() {};
   private static final String DATA_VERSION = "PRAGMA data_version";
+  private static final long NO_VERSION = -1;
   private static final long POLL_MILLIS = 5;
 
   private final SqliteSource source;
   private final String reader;
   private final KeptConnection connection;
-  private final KeptConnection writing;
+  private final KeptConnection waiting;
   private long schemaVersion = -1;
 
   SqliteCapture(SqliteSource source, String reader) {
     this.source = source;
     this.reader = reader;
     // Another file may take the name; its content decides whether we continue.
-    this.connection = new KeptConnection(source, source::connectToRead, open -> open, () -> {});
-    this.writing = new KeptConnection(source, source::connect, open -> open, () -> {});
+    this.connection = new KeptConnection(source, source::connect, open -> open, () -> {});
+    this.waiting = new KeptConnection(source, source::connectToWait, open -> open, () -> {});
   }
 
   @Override
@@ -70,16 +71,35 @@ final class SqliteCapture implements Source.Capture {
       throws SourceUnavailableException, InterruptedException {
     long deadline = System.nanoTime() + wait.toNanos();
     while (true) {
-      long version = connection.use(c -> number(c, DATA_VERSION));
+      long version = waiting.use(SqliteCapture::version);
       Changes changes = connection.use(c -> read(c, position, limit));
       if (!changes.list().isEmpty() || changes.tablesChanged() || System.nanoTime() >= deadline) {
         return changes;
       }
-      connection.use(
+      waiting.use(
           c -> {
             awaitCommit(c, version, deadline);
             return true;
           });
+    }
+  }
+
+  private static long version(Connection connection) throws SQLException {
+    try (PreparedStatement ask = connection.prepareStatement(DATA_VERSION)) {
+      return version(ask);
+    }
+  }
+
+  /** The version of what a connection sees; none while a transaction seems to be left behind. */
+  private static long version(PreparedStatement ask) throws SQLException {
+    try {
+      return number(ask.executeQuery());
+    } catch (SQLException e) {
+      // Also where a writer was just ending its own. Reading finds out.
+      if (SqliteSource.isLeftBehind(e)) {
+        return NO_VERSION;
+      }
+      throw e;
     }
   }
 
@@ -88,7 +108,7 @@ final class SqliteCapture implements Source.Capture {
       throws SQLException, InterruptedException {
     // Asked 200 times a second, so it is parsed once.
     try (PreparedStatement ask = connection.prepareStatement(DATA_VERSION)) {
-      while (System.nanoTime() < deadline && number(ask.executeQuery()) == version) {
+      while (System.nanoTime() < deadline && version(ask) == version) {
         Thread.sleep(POLL_MILLIS);
       }
     }
@@ -151,7 +171,7 @@ final class SqliteCapture implements Source.Capture {
 
   @Override
   public void done(Position position) throws SourceUnavailableException {
-    writing.use(
+    connection.use(
         c -> {
           SqliteJournal.done(c, reader, LineMark.unneeded(position));
           return true;
@@ -160,7 +180,7 @@ final class SqliteCapture implements Source.Capture {
 
   @Override
   public void leave() throws SourceUnavailableException {
-    writing.use(
+    connection.use(
         c -> {
           SqliteJournal.leave(c, reader);
           return true;
@@ -170,12 +190,12 @@ final class SqliteCapture implements Source.Capture {
   @Override
   public void abort() {
     connection.abort();
-    writing.abort();
+    waiting.abort();
   }
 
   @Override
   public void close() {
     connection.close();
-    writing.close();
+    waiting.close();
   }
 }

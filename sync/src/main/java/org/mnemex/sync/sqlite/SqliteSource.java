@@ -49,12 +49,12 @@ public final class SqliteSource extends SqlSource {
   }
 
   /**
-   * A connection that cannot write. Another file may take the place of the one that it has open,
-   * and SQLite looks for what an interrupted transaction has left under the file's name: one that
-   * can write would take the journal of a transaction in the new file for its own, and delete it.
+   * A connection to wait with, which cannot write. Another file may take the place of the one that
+   * it has open, and SQLite looks for what an interrupted transaction has left under the file's
+   * name: one that can write would take the journal of a transaction in the new file for its own,
+   * and delete it. Those that read look first whether the file is still the same.
    */
-  @Override
-  public Connection connectToRead() throws SourceUnavailableException {
+  Connection connectToWait() throws SourceUnavailableException {
     try {
       return opened(true);
     } catch (SQLException e) {
@@ -99,7 +99,7 @@ public final class SqliteSource extends SqlSource {
   }
 
   /** Whether a program has ended in the middle of a transaction, which must be undone first. */
-  private static boolean isLeftBehind(SQLException e) {
+  static boolean isLeftBehind(SQLException e) {
     return e instanceof SQLiteException sqlite
         && (sqlite.getResultCode() == SQLiteErrorCode.SQLITE_READONLY_ROLLBACK
             || sqlite.getResultCode() == SQLiteErrorCode.SQLITE_READONLY_RECOVERY);

@@ -14,17 +14,16 @@ import java.sql.Statement;
 import java.time.Duration;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.FutureTask;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import org.mnemex.sync.Plants;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
-import org.mnemex.sync.source.RecordReader;
 
 /** Files that are moved into the place of the database, and what interrupted writers leave. */
 class ReplacedFileTest {
@@ -132,12 +131,15 @@ class ReplacedFileTest {
     }
   }
 
-  private static Set<Object> names(SqliteSource source) throws Exception {
-    try (RecordReader reader = source.reader(Plants.DEFINITION.shape(), Map.of())) {
-      return Set.copyOf(
-          reader.readAfter(null, PLANTS).found().stream()
-              .map(record -> record.content().columns().get("name"))
-              .toList());
+  private static Set<String> names(SqliteSource source) throws Exception {
+    Set<String> names = new TreeSet<>();
+    try (Connection connection = source.connectToWait();
+        Statement statement = connection.createStatement();
+        ResultSet rows = statement.executeQuery("SELECT DISTINCT name FROM plant")) {
+      while (rows.next()) {
+        names.add(rows.getString(1));
+      }
     }
+    return names;
   }
 }
