@@ -87,8 +87,7 @@ public final class JournalCapture implements Source.Capture {
     this.source = source;
     this.kind = kind;
     this.reader = reader;
-    this.connection =
-        new KeptConnection(source, source::connect, JournalCapture::seeCommitted, this::forget);
+    this.connection = new KeptConnection(source, JournalCapture::seeCommitted, this::forget);
   }
 
   @Override

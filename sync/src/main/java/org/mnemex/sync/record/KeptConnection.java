@@ -11,18 +11,10 @@ import org.mnemex.sync.source.SourceUnavailableException;
  */
 public final class KeptConnection implements Connections {
   private final SqlDatabase database;
-  private final Opening opening;
   private final Work<?> opened;
   private final Runnable givenUp;
   private volatile @Nullable Connection connection;
   private @Nullable Object identity;
-
-  /** A way to open a connection. */
-  @FunctionalInterface
-  public interface Opening {
-    /** A new connection. */
-    Connection open() throws SourceUnavailableException;
-  }
 
   /**
    * A connection that is not open yet.
@@ -31,9 +23,8 @@ public final class KeptConnection implements Connections {
    * @param givenUp runs after a connection is discarded: what was learned through it may not hold
    *     for the next one
    */
-  public KeptConnection(SqlDatabase database, Opening opening, Work<?> opened, Runnable givenUp) {
+  public KeptConnection(SqlDatabase database, Work<?> opened, Runnable givenUp) {
     this.database = database;
-    this.opening = opening;
     this.opened = opened;
     this.givenUp = givenUp;
   }
@@ -47,7 +38,7 @@ public final class KeptConnection implements Connections {
     try {
       Connection open = connection;
       if (open == null) {
-        open = opening.open();
+        open = database.connect();
         connection = open;
         identity = now;
         opened.on(open);

@@ -74,7 +74,7 @@ final class PollCapture implements Source.Capture {
     this.source = source;
     this.poll = poll;
     this.columns = columns;
-    this.connection = new KeptConnection(source, source::connect, open -> open, this::forget);
+    this.connection = new KeptConnection(source, open -> open, this::forget);
   }
 
   @Override

@@ -31,7 +31,7 @@ public interface SqlDatabase {
    * @param givenUp runs when what was learned through a connection may not hold for the next one
    */
   default Connections connections(Runnable givenUp) {
-    return new KeptConnection(this, this::connect, open -> open, givenUp);
+    return new KeptConnection(this, open -> open, givenUp);
   }
 
   /**

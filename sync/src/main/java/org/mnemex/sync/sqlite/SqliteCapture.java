@@ -30,21 +30,18 @@ final class SqliteCapture implements Source.Capture {
   private static final ObjectMapper JSON = JsonMapper.shared();
   private static final TypeReference<Map<String, Object>> COLUMNS = new TypeReference<>() {};
   private static final String DATA_VERSION = "PRAGMA data_version";
-  private static final long NO_VERSION = -1;
   private static final long POLL_MILLIS = 5;
 
   private final SqliteSource source;
   private final String reader;
   private final KeptConnection connection;
-  private final KeptConnection waiting;
   private long schemaVersion = -1;
 
   SqliteCapture(SqliteSource source, String reader) {
     this.source = source;
     this.reader = reader;
     // Another file may take the name; its content decides whether we continue.
-    this.connection = new KeptConnection(source, source::connect, open -> open, () -> {});
-    this.waiting = new KeptConnection(source, source::connectToWait, open -> open, () -> {});
+    this.connection = new KeptConnection(source, open -> open, () -> {});
   }
 
   @Override
@@ -71,44 +68,15 @@ final class SqliteCapture implements Source.Capture {
       throws SourceUnavailableException, InterruptedException {
     long deadline = System.nanoTime() + wait.toNanos();
     while (true) {
-      long version = waiting.use(SqliteCapture::version);
+      long version = connection.use(c -> number(c, DATA_VERSION));
       Changes changes = connection.use(c -> read(c, position, limit));
       if (!changes.list().isEmpty() || changes.tablesChanged() || System.nanoTime() >= deadline) {
         return changes;
       }
-      waiting.use(
-          c -> {
-            awaitCommit(c, version, deadline);
-            return true;
-          });
-    }
-  }
-
-  private static long version(Connection connection) throws SQLException {
-    try (PreparedStatement ask = connection.prepareStatement(DATA_VERSION)) {
-      return version(ask);
-    }
-  }
-
-  /** The version of what a connection sees; none while a transaction seems to be left behind. */
-  private static long version(PreparedStatement ask) throws SQLException {
-    try {
-      return number(ask.executeQuery());
-    } catch (SQLException e) {
-      // Also where a writer was just ending its own. Reading finds out.
-      if (SqliteSource.isLeftBehind(e)) {
-        return NO_VERSION;
-      }
-      throw e;
-    }
-  }
-
-  /** Waits until another connection has committed, which shows in another version. */
-  private static void awaitCommit(Connection connection, long version, long deadline)
-      throws SQLException, InterruptedException {
-    // Asked 200 times a second, so it is parsed once.
-    try (PreparedStatement ask = connection.prepareStatement(DATA_VERSION)) {
-      while (System.nanoTime() < deadline && version(ask) == version) {
+      // Each time it is looked first whether the file is still the same. Asking a former one could
+      // take the journal of a transaction in its successor for its own, and delete it.
+      while (System.nanoTime() < deadline
+          && connection.use(c -> number(c, DATA_VERSION)) == version) {
         Thread.sleep(POLL_MILLIS);
       }
     }
@@ -190,12 +158,10 @@ final class SqliteCapture implements Source.Capture {
   @Override
   public void abort() {
     connection.abort();
-    waiting.abort();
   }
 
   @Override
   public void close() {
     connection.close();
-    waiting.close();
   }
 }

@@ -20,15 +20,12 @@ import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.record.CaptureMethod;
 import org.mnemex.sync.record.Sql;
-import org.mnemex.sync.record.SqlDatabase;
 import org.mnemex.sync.record.SqlSource;
 import org.mnemex.sync.source.Catalogue;
 import org.mnemex.sync.source.Position;
 import org.mnemex.sync.source.SourceUnavailableException;
 import org.mnemex.sync.source.TableNotes;
 import org.sqlite.SQLiteConfig;
-import org.sqlite.SQLiteErrorCode;
-import org.sqlite.SQLiteException;
 import org.sqlite.SQLiteOpenMode;
 
 /** An SQLite database file as a source. */
@@ -45,64 +42,20 @@ public final class SqliteSource extends SqlSource {
   /** A connection to the file, which must exist: SQLite would create an empty one. */
   @Override
   public Connection connect() throws SourceUnavailableException {
-    return open(false);
-  }
-
-  /**
-   * A connection to wait with, which cannot write. Another file may take the place of the one that
-   * it has open, and SQLite looks for what an interrupted transaction has left under the file's
-   * name: one that can write would take the journal of a transaction in the new file for its own,
-   * and delete it. Those that read look first whether the file is still the same.
-   */
-  Connection connectToWait() throws SourceUnavailableException {
-    try {
-      return opened(true);
-    } catch (SQLException e) {
-      if (!isLeftBehind(e)) {
-        throw unavailable(e);
-      }
-    }
-    // The first that opens the file and may write undoes it.
-    SqlDatabase.discard(connect());
-    return open(true);
-  }
-
-  private Connection open(boolean readOnly) throws SourceUnavailableException {
-    try {
-      return opened(readOnly);
-    } catch (SQLException e) {
-      throw unavailable(e);
-    }
-  }
-
-  private Connection opened(boolean readOnly) throws SQLException, SourceUnavailableException {
     if (!Files.isRegularFile(definition.file())) {
       throw new SourceUnavailableException(
           "database file " + definition.file() + " does not exist", null);
     }
     SQLiteConfig config = new SQLiteConfig();
     config.resetOpenMode(SQLiteOpenMode.CREATE);
-    config.setReadOnly(readOnly);
     config.setBusyTimeout(BUSY_MILLIS);
     // We write only bookkeeping there; waiting for the disk would hold up others.
     config.setSynchronous(SQLiteConfig.SynchronousMode.NORMAL);
-    Connection connection =
-        config.createConnection("jdbc:sqlite:" + definition.file().toAbsolutePath());
-    try (Statement statement = connection.createStatement()) {
-      // Opening alone may not have looked into the file.
-      statement.execute("PRAGMA schema_version");
-      return connection;
+    try {
+      return config.createConnection("jdbc:sqlite:" + definition.file().toAbsolutePath());
     } catch (SQLException e) {
-      SqlDatabase.discard(connection);
-      throw e;
+      throw unavailable(e);
     }
-  }
-
-  /** Whether a program has ended in the middle of a transaction, which must be undone first. */
-  static boolean isLeftBehind(SQLException e) {
-    return e instanceof SQLiteException sqlite
-        && (sqlite.getResultCode() == SQLiteErrorCode.SQLITE_READONLY_ROLLBACK
-            || sqlite.getResultCode() == SQLiteErrorCode.SQLITE_READONLY_RECOVERY);
   }
 
   /** Identifies the file itself: another one may be moved into its place. */

@@ -8,24 +8,20 @@ import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.sql.Connection;
 import java.sql.DriverManager;
-import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.time.Duration;
 import java.util.Map;
 import java.util.Set;
-import java.util.TreeSet;
 import java.util.concurrent.FutureTask;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.junit.jupiter.params.ParameterizedTest;
-import org.junit.jupiter.params.provider.ValueSource;
 import org.mnemex.sync.definition.SourceDefinition;
 import org.mnemex.sync.source.Changes;
 import org.mnemex.sync.source.Position;
 
-/** Files that are moved into the place of the database, and what interrupted writers leave. */
+/** A file that is moved into the place of the database. */
 class ReplacedFileTest {
   private static final int PLANTS = 2000;
 
@@ -86,60 +82,12 @@ class ReplacedFileTest {
       Files.move(copy, file, StandardCopyOption.REPLACE_EXISTING);
       try (Connection writer = open(file)) {
         run(writer, FEW_PAGES, "BEGIN IMMEDIATE", "UPDATE plant SET name = 'new'");
-        // What still waits looks at the former file, and finds a journal under its name.
+        // The reader is refused: the journal is not one that was left behind.
         assertThatThrownBy(waiting::get).hasMessageContaining("garden.db");
         assertThat(beside(file, "-journal")).exists();
         run(writer, "COMMIT");
       }
       assertThat(capture.after(now, 10, Duration.ZERO).list()).isNotEmpty();
     }
-  }
-
-  @Test
-  void whatAnInterruptedWriterLeftIsUndone() throws Exception {
-    Path left = folder.resolve("left.db");
-    try (Connection writer = open(file)) {
-      run(writer, FEW_PAGES, "BEGIN IMMEDIATE", "UPDATE plant SET name = 'half done'");
-      Files.copy(file, left);
-      Files.copy(beside(file, "-journal"), beside(left, "-journal"));
-      run(writer, "ROLLBACK");
-    }
-    assertThat(Files.mismatch(file, left)).as("first page that differs").isPositive();
-    assertThat(names(at(left))).containsExactly("a fern with a long name");
-    assertThat(beside(left, "-journal")).doesNotExist();
-  }
-
-  /** A program that has written ahead ended before it moved that into the file. */
-  @ParameterizedTest
-  @ValueSource(booleans = {false, true})
-  void whatWasWrittenAheadIsRead(boolean withIndex) throws Exception {
-    Path left = folder.resolve("left.db");
-    try (Connection writer = open(file)) {
-      run(writer, "PRAGMA journal_mode = WAL", "UPDATE plant SET name = 'ahead'");
-      Files.copy(file, left);
-      Files.copy(beside(file, "-wal"), beside(left, "-wal"));
-      if (withIndex) {
-        Files.copy(beside(file, "-shm"), beside(left, "-shm"));
-      }
-      assertThat(names(source)).containsExactly("ahead");
-    }
-    assertThat(names(at(left))).containsExactly("ahead");
-    try (Connection again = open(left);
-        Statement statement = again.createStatement();
-        ResultSet rows = statement.executeQuery("PRAGMA integrity_check")) {
-      assertThat(rows.getString(1)).isEqualTo("ok");
-    }
-  }
-
-  private static Set<String> names(SqliteSource source) throws Exception {
-    Set<String> names = new TreeSet<>();
-    try (Connection connection = source.connectToWait();
-        Statement statement = connection.createStatement();
-        ResultSet rows = statement.executeQuery("SELECT DISTINCT name FROM plant")) {
-      while (rows.next()) {
-        names.add(rows.getString(1));
-      }
-    }
-    return names;
   }
 }
