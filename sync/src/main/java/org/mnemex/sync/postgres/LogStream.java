@@ -49,7 +49,9 @@ final class LogStream implements AutoCloseable {
   private @Nullable ArrivalSocket socket;
   private @Nullable PGReplicationStream stream;
 
-  /** Whether nothing had arrived when it was last waited for. */
+  /**
+   * Whether nothing had arrived when it was last waited for, and the driver was not asked since.
+   */
   private boolean silent;
 
   private long asked;
@@ -208,6 +210,8 @@ final class LogStream implements AutoCloseable {
     if (silent && now - asked < MAX_SILENCE.toNanos() && !hasArrived()) {
       return null;
     }
+    // The driver reads ahead: what has arrived may stand where it is not seen to arrive any more.
+    silent = false;
     asked = now;
     return Objects.requireNonNull(stream).readPending();
   }
