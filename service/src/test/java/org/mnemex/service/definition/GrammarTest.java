@@ -159,6 +159,7 @@ class GrammarTest {
             ---
             endpoint: e
             index: plants
+            search: [name, notes]
             page: {size: 0, moost: 5}
             facets: {family: roses}
             only:
@@ -173,10 +174,11 @@ class GrammarTest {
             "f.yaml:5:25: fields.Name.type: expected one of …, not 'txt'; did you mean 'text'?",
             "f.yaml:6:33: fields.price.scale: expected a whole number from 0 to 9, not 'lots'",
             "f.yaml:6:45: fields.price.uses: expected at least 1, not 0",
-            "f.yaml:10:14: page.size: expected a whole number from 1 to 1,000, not '0'",
-            "f.yaml:10:17: page.moost: unknown key 'moost'; did you mean 'most'?",
-            "f.yaml:11:18: facets.family: expected keys with values, not 'roses'",
-            "f.yaml:12:6: only: expected a single value, not nothing");
+            "f.yaml:10:9: search: expected a weight by field, such as {name: 5, notes: 1}, not a list",
+            "f.yaml:11:14: page.size: expected a whole number from 1 to 1,000, not '0'",
+            "f.yaml:11:17: page.moost: unknown key 'moost'; did you mean 'most'?",
+            "f.yaml:12:18: facets.family: expected keys with values, not 'roses'",
+            "f.yaml:13:6: only: expected a single value, not nothing");
   }
 
   /** References that repeat references would fill the memory. */
