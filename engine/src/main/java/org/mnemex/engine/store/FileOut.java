@@ -18,10 +18,22 @@ public final class FileOut implements Closeable {
       ByteBuffer.allocate(BUFFER_BYTES).order(ByteOrder.LITTLE_ENDIAN);
   private final CRC32C whole = new CRC32C();
   private final CRC32C section = new CRC32C();
+  private final long portion;
   private long flushed;
+  private long forced;
 
   /** Creates or empties {@code file}. */
   public FileOut(Path file) throws IOException {
+    this(file, Long.MAX_VALUE);
+  }
+
+  /**
+   * Creates or empties {@code file}.
+   *
+   * @param portion how many bytes are forced to the disk together, as soon as they are written
+   */
+  FileOut(Path file, long portion) throws IOException {
+    this.portion = portion;
     channel =
         FileChannel.open(
             file,
@@ -103,7 +115,7 @@ public final class FileOut implements Closeable {
   }
 
   /** Forces everything to the disk. */
-  public void sync() throws IOException {
+  void force() throws IOException {
     flush();
     channel.force(true);
   }
@@ -123,6 +135,10 @@ public final class FileOut implements Closeable {
       channel.write(buffer);
     }
     buffer.clear();
+    if (flushed - forced >= portion) {
+      channel.force(false);
+      forced = flushed;
+    }
   }
 
   @Override

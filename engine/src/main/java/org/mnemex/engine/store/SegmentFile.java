@@ -249,20 +249,27 @@ public final class SegmentFile {
 
   /** Writes a segment file section by section. */
   public static final class Writer implements Closeable {
+    private static final long FORCED_BYTES = 4 << 20;
+
     private final FileOut out;
     private final List<long[]> entries = new ArrayList<>();
 
     private final byte[] header;
     private final LongConsumer written;
+    private final boolean forced;
 
     /**
      * Begins a file.
      *
      * @param written told after each section how many bytes are written
+     * @param forced whether the file is forced to the disk; in portions, as others who force a file
+     *     may have to wait until all that was asked for before is on the disk
      */
-    public Writer(Path path, long id, int documents, LongConsumer written) throws IOException {
+    public Writer(Path path, long id, int documents, LongConsumer written, boolean forced)
+        throws IOException {
       this.written = written;
-      out = new FileOut(path);
+      this.forced = forced;
+      out = forced ? new FileOut(path, FORCED_BYTES) : new FileOut(path);
       header =
           ByteBuffer.allocate(SegmentLayout.HEADER_BYTES)
               .order(ByteOrder.LITTLE_ENDIAN)
@@ -310,6 +317,9 @@ public final class SegmentFile {
       out.writeInt(out.checksum());
       out.writeInt(SegmentLayout.VERSION);
       out.writeLong(SegmentLayout.END_MAGIC);
+      if (forced) {
+        out.force();
+      }
     }
 
     @Override

@@ -350,6 +350,7 @@ public final class EditionWriter implements AutoCloseable {
     List<HeldSegment> chosen = new ArrayList<>();
     MergedContent content = new MergedContent(schema);
     long id;
+    boolean forced;
     synchronized (this) {
       if (merging) {
         return 0;
@@ -368,6 +369,7 @@ public final class EditionWriter implements AutoCloseable {
         return 0;
       }
       merging = true;
+      forced = isMostlyOnDisk(chosen);
       id = nextSegment++;
       writing.add(id);
       for (HeldSegment held : chosen) {
@@ -378,11 +380,11 @@ public final class EditionWriter implements AutoCloseable {
     try {
       SegmentReader merged = null;
       if (content.documents() > 0) {
-        SegmentWriter.write(folder.segment(id), id, schema, content, written);
+        SegmentWriter.write(folder.segment(id), id, schema, content, written, forced);
         merged = SegmentReader.openWritten(folder.segment(id), schema);
       }
       synchronized (this) {
-        replace(chosen, content, merged);
+        replace(chosen, content, merged, forced);
       }
       replaced = true;
       return content.documents();
@@ -399,9 +401,24 @@ public final class EditionWriter implements AutoCloseable {
     }
   }
 
+  /**
+   * Whether what is merged of some segments is forced to the disk at once. The next commit would do
+   * it as well, but changes wait for commits. While an index is filled, commits are rare, nobody
+   * waits for changes, and segments are often merged again before the next one.
+   */
+  private static boolean isMostlyOnDisk(List<HeldSegment> segments) {
+    long bytes = segments.stream().mapToLong(held -> held.reader.bytes()).sum();
+    long onDisk =
+        segments.stream().filter(held -> held.onDisk).mapToLong(held -> held.reader.bytes()).sum();
+    return 2 * onDisk >= bytes;
+  }
+
   private void replace(
-      List<HeldSegment> chosen, MergedContent content, @Nullable SegmentReader merged) {
-    MergedSegment taken = new MergedSegment(chosen, content, merged);
+      List<HeldSegment> chosen,
+      MergedContent content,
+      @Nullable SegmentReader merged,
+      boolean onDisk) {
+    MergedSegment taken = new MergedSegment(chosen, content, merged, onDisk);
     List<HeldSegment> after = new ArrayList<>(segments);
     after.removeAll(chosen);
     after.addAll(taken.held());
@@ -432,7 +449,7 @@ public final class EditionWriter implements AutoCloseable {
       without.add(pending, gone);
       content = without;
     }
-    SegmentWriter.write(folder.segment(id), id, schema, content, bytes -> {});
+    SegmentWriter.write(folder.segment(id), id, schema, content, bytes -> {}, false);
     return SegmentReader.openWritten(folder.segment(id), schema);
   }
 

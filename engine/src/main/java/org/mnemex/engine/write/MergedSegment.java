@@ -16,9 +16,13 @@ import org.mnemex.engine.read.SegmentView;
  * @param parts what was merged
  * @param content where each of their documents went
  * @param merged null if nothing of them was left
+ * @param onDisk whether it was forced to the disk
  */
 record MergedSegment(
-    List<HeldSegment> parts, MergedContent content, @Nullable SegmentReader merged) {
+    List<HeldSegment> parts,
+    MergedContent content,
+    @Nullable SegmentReader merged,
+    boolean onDisk) {
 
   /** What the writer holds in their place: one segment, or none. */
   List<HeldSegment> held() {
@@ -26,6 +30,7 @@ record MergedSegment(
       return List.of();
     }
     HeldSegment replacement = new HeldSegment(merged);
+    replacement.onDisk = onDisk;
     for (int part = 0; part < parts.size(); part++) {
       DocBits now = parts.get(part).deletions;
       for (int doc = now == null ? -1 : now.next(0); now != null && doc >= 0; ) {

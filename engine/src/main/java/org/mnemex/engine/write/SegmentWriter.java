@@ -36,13 +36,21 @@ final class SegmentWriter {
   }
 
   /**
-   * Writes {@code content} to {@code path}; the file is complete but not yet forced to the disk.
+   * Writes {@code content} to {@code path}.
    *
    * @param written told after each section how many bytes are written; may throw, to stop
+   * @param forced whether the file is forced to the disk
    */
-  static void write(Path path, long id, Schema schema, SegmentContent content, LongConsumer written)
+  static void write(
+      Path path,
+      long id,
+      Schema schema,
+      SegmentContent content,
+      LongConsumer written,
+      boolean forced)
       throws IOException {
-    try (SegmentFile.Writer file = new SegmentFile.Writer(path, id, content.documents(), written)) {
+    try (SegmentFile.Writer file =
+        new SegmentFile.Writer(path, id, content.documents(), written, forced)) {
       new SegmentWriter(schema, content, file, path).writeSections();
       file.finish();
     }

@@ -16,9 +16,9 @@
  *
  * <h2>Commit</h2>
  *
- * <p>{@link EditionWriter#commit} forces every new segment file, writes the deletions that changed,
- * forces the folder, then writes the manifest with the checkpoint. What must hold when the process
- * dies:
+ * <p>{@link EditionWriter#commit} forces every segment file that is not yet on the disk, writes the
+ * deletions that changed, forces the folder, then writes the manifest with the checkpoint. What
+ * must hold when the process dies:
  *
  * <ul>
  *   <li>before the manifest's rename: the previous manifest counts; new files are named by nobody
@@ -32,8 +32,9 @@
  * <h2>Merging</h2>
  *
  * <p>{@link EditionWriter#mergeStep} and {@link EditionWriter#compact} copy segments into one,
- * outside the lock; what was deleted meanwhile is carried over before it takes their place. Their
- * files are removed by a later commit, when no manifest names them any more.
+ * outside the lock; what was deleted meanwhile is carried over before it takes their place. If the
+ * segments were on the disk, the new one is forced as well, so that no commit has to do it while
+ * changes wait. Their files are removed by a later commit, when no manifest names them any more.
  */
 @NullMarked
 package org.mnemex.engine.write;
