@@ -19,7 +19,6 @@ class LogStreamTest {
   private static final Duration MOMENT = Duration.ofMillis(20);
   private static final int TRANSACTIONS = 20;
   private static final int ROWS = 5;
-
   private static final int PATIENCE_SECONDS = 60;
 
   private final String slot = "mnemex_late_" + Long.toString(System.nanoTime(), 36);
@@ -56,6 +55,10 @@ class LogStreamTest {
             rows++;
           }
         }
+      }
+    } finally {
+      try (LogStream after = new LogStream(source)) {
+        after.drop(slot);
       }
     }
   }
