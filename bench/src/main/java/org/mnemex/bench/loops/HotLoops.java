@@ -101,7 +101,7 @@ public class HotLoops {
           writer.add(number);
         }
         writer.finish();
-        out.sync();
+        out.force();
       }
       return new Bytes(MemorySegment.ofArray(Files.readAllBytes(file)));
     } finally {

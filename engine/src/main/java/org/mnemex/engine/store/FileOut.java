@@ -115,7 +115,7 @@ public final class FileOut implements Closeable {
   }
 
   /** Forces everything to the disk. */
-  void force() throws IOException {
+  public void force() throws IOException {
     flush();
     channel.force(true);
   }
