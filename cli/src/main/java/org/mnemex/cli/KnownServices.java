@@ -33,8 +33,14 @@ record KnownServices(Path file, @Nullable String usual, Map<String, Known> servi
    * A service.
    *
    * @param keyFile the file with the key to call it with; or null
+   * @param caFile the file with the certificates of the authorities to trust; or null
    */
-  record Known(URI url, @Nullable Path keyFile) {}
+  record Known(URI url, @Nullable Path keyFile, @Nullable Path caFile) {
+    /** What is called at an address only. */
+    static Known at(URI url) {
+      return new Known(url, null, null);
+    }
+  }
 
   /** {@code services.yaml} in the folder of settings (XDG Base Directory Specification). */
   static Path usualFile(Map<String, String> environment) {
@@ -74,15 +80,19 @@ record KnownServices(Path file, @Nullable String usual, Map<String, Known> servi
   }
 
   private static Known known(Path file, String name, Map<?, ?> said) {
-    checkKeys(file, name, said, Set.of("url", "key_file"));
+    checkKeys(file, name, said, Set.of("url", "key_file", "ca_file"));
     Object url = said.get("url");
     if (url == null) {
       throw new IllegalArgumentException("%s: service '%s' has no url".formatted(file, name));
     }
-    Object key = said.get("key_file");
     return new Known(
         URI.create(String.valueOf(url)),
-        key == null ? null : file.resolveSibling(String.valueOf(key)));
+        beside(file, said.get("key_file")),
+        beside(file, said.get("ca_file")));
+  }
+
+  private static @Nullable Path beside(Path file, @Nullable Object said) {
+    return said == null ? null : file.resolveSibling(String.valueOf(said));
   }
 
   /** A key with a typing error would be no key at all. */

@@ -3,6 +3,7 @@ package org.mnemex.cli;
 import java.io.PrintWriter;
 import java.util.List;
 import java.util.Locale;
+import javax.net.ssl.SSLHandshakeException;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.Problem;
 import org.mnemex.client.ProblemException;
@@ -107,6 +108,10 @@ public final class Mnemex {
       }
       case UnreachableException unreachable -> {
         err.println(unreachable.getMessage());
+        if (unreachable.getCause() instanceof SSLHandshakeException) {
+          err.println(
+              "If its certificate is from an authority of your own, name that: --ca-file FILE");
+        }
         yield ExitCode.UNREACHABLE;
       }
       case CommandLine.ParameterException usage -> {

@@ -7,6 +7,7 @@ import java.net.URI;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.client.ClientOptions;
 import org.mnemex.client.MnemexClient;
 import picocli.CommandLine;
 import picocli.CommandLine.Model.CommandSpec;
@@ -42,6 +43,14 @@ final class Service {
       description = "a file with the key to call with (default: the key in MNEMEX_KEY)")
   private @Nullable Path keyFile;
 
+  @Option(
+      names = "--ca-file",
+      paramLabel = "FILE",
+      description =
+          "certificates (PEM) of the authorities that are trusted with https (default:"
+              + " MNEMEX_CA_FILE, or those that Java knows)")
+  private @Nullable Path caFile;
+
   @Option(names = "--json", description = "print JSON for programs")
   private boolean json;
 
@@ -50,24 +59,28 @@ final class Service {
 
   MnemexClient client() {
     KnownServices.Known known = known();
-    return new MnemexClient(
-        known.url(), author(), key(keyFile == null ? known.keyFile() : keyFile));
+    ClientOptions options =
+        ClientOptions.usual()
+            .author(author())
+            .key(key(keyFile == null ? known.keyFile() : keyFile));
+    Path trusted = authorities(caFile == null ? known.caFile() : caFile);
+    return new MnemexClient(known.url(), trusted == null ? options : options.authorities(trusted));
   }
 
   /** What is said in the command goes before the environment, and that before the file. */
   private KnownServices.Known known() {
     if (url != null) {
-      return new KnownServices.Known(url, null);
+      return KnownServices.Known.at(url);
     }
     String fromEnvironment = System.getenv("MNEMEX_URL");
     String wanted = name == null ? System.getenv("MNEMEX_SERVICE") : name;
     if (wanted == null && fromEnvironment != null) {
-      return new KnownServices.Known(URI.create(fromEnvironment), null);
+      return KnownServices.Known.at(URI.create(fromEnvironment));
     }
     try {
       KnownServices.Known found =
           KnownServices.read(KnownServices.usualFile(System.getenv())).find(wanted);
-      return found == null ? new KnownServices.Known(URI.create(USUAL), null) : found;
+      return found == null ? KnownServices.Known.at(URI.create(USUAL)) : found;
     } catch (IllegalArgumentException e) {
       throw new CommandLine.ParameterException(
           spec.commandLine(), String.valueOf(e.getMessage()), e);
@@ -84,6 +97,11 @@ final class Service {
     } catch (IOException e) {
       throw new UncheckedIOException("the key file " + file + " cannot be read", e);
     }
+  }
+
+  private static @Nullable Path authorities(@Nullable Path file) {
+    String fromEnvironment = System.getenv("MNEMEX_CA_FILE");
+    return file != null || fromEnvironment == null ? file : Path.of(fromEnvironment);
   }
 
   /** Who is at this terminal, as a mail address would say it. */

@@ -19,7 +19,7 @@ class KnownServicesTest {
       usual: garden
       services:
         garden: {url: http://127.0.0.1:7078}
-        production: {url: https://search.example.org, key_file: production.key}
+        production: {url: https://search.example.org, key_file: production.key, ca_file: ca.pem}
       """;
 
   @TempDir private Path folder;
@@ -34,9 +34,11 @@ class KnownServicesTest {
     assertThat(known.find("production"))
         .isEqualTo(
             new KnownServices.Known(
-                URI.create("https://search.example.org"), folder.resolve("production.key")));
+                URI.create("https://search.example.org"),
+                folder.resolve("production.key"),
+                folder.resolve("ca.pem")));
     assertThat(known.find(null))
-        .isEqualTo(new KnownServices.Known(URI.create("http://127.0.0.1:7078"), null));
+        .isEqualTo(KnownServices.Known.at(URI.create("http://127.0.0.1:7078")));
     assertThat(read("services: {}").find(null)).isNull();
     assertThat(KnownServices.read(folder.resolve("nothing")).find(null)).isNull();
     assertThat(KnownServices.usualFile(Map.of("XDG_CONFIG_HOME", "/settings")))
@@ -54,7 +56,7 @@ class KnownServicesTest {
           usual: a                          | services must be keys with values | 'Several services'
           services: {test: {key_file: a}}   | service 'test' has no url  | services.yaml
           services: {test: {url: 'http://a b'}} | Illegal character      | http://a b
-          services: {test: {url: 'http://a', key: b}} | test has no key 'key' | it has key_file, url
+          services: {test: {url: 'http://a', key: b}} | test has no key 'key' | it has ca_file, key_file, url
           default: a                        | the file has no key 'default' | it has services, usual
           'a: ['                            | is not YAML                | services.yaml
           """)

@@ -50,11 +50,14 @@ final class Calls implements AutoCloseable {
         options.author() == null ? null : options.author().replaceAll("[^\\x20-\\x7E]", "?");
     this.timeout = options.timeout();
     this.retries = new Retries(options.retries(), options.longestWait());
-    this.http =
+    HttpClient.Builder building =
         HttpClient.newBuilder()
             .version(HttpClient.Version.HTTP_1_1)
-            .connectTimeout(options.connectTimeout())
-            .build();
+            .connectTimeout(options.connectTimeout());
+    if (options.tls() != null) {
+      building.sslContext(options.tls());
+    }
+    this.http = building.build();
   }
 
   /**

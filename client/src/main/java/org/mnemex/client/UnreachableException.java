@@ -1,6 +1,7 @@
 package org.mnemex.client;
 
 import java.net.URI;
+import javax.net.ssl.SSLException;
 
 /** The service does not answer. */
 public final class UnreachableException extends RuntimeException {
@@ -8,7 +9,11 @@ public final class UnreachableException extends RuntimeException {
 
   UnreachableException(URI service, Throwable cause) {
     super(
-        "no service answers at " + service + "; start one with 'mnemex serve' or set MNEMEX_URL",
+        cause instanceof SSLException
+            ? "no secure connection to %s: %s".formatted(service, cause.getMessage())
+            : "no service answers at "
+                + service
+                + "; start one with 'mnemex serve' or set MNEMEX_URL",
         cause);
   }
 }

@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import org.jspecify.annotations.Nullable;
+import org.mnemex.client.ClientOptions;
 import org.mnemex.client.MnemexClient;
 
 /** The packaged service as a process of its own in a folder of its own, on a free port. */
@@ -39,14 +40,17 @@ final class RunningService implements AutoCloseable {
       int port,
       Map<String, String> environment,
       List<String> arguments,
-      @Nullable String key)
+      @Nullable String key,
+      @Nullable Path authority)
       throws IOException {
     this.folder = folder;
     this.environment = environment;
     this.arguments = arguments;
     this.port = port;
-    this.url = URI.create("http://127.0.0.1:" + port);
-    this.client = new MnemexClient(url, null, key);
+    this.url = URI.create((authority == null ? "http" : "https") + "://127.0.0.1:" + port);
+    ClientOptions options = ClientOptions.usual().key(key);
+    this.client =
+        new MnemexClient(url, authority == null ? options : options.authorities(authority));
     this.process = launch();
   }
 
@@ -102,12 +106,36 @@ final class RunningService implements AutoCloseable {
     return configured(folder, "--mnemex.data=" + data);
   }
 
+  /** With keys and TLS; {@link #client} has the right to do everything. */
+  static RunningService encrypted(Path folder, Certificate certificate, String... more)
+      throws IOException {
+    List<String> arguments = new ArrayList<>(List.of("--mnemex.keys=true"));
+    arguments.addAll(certificate.settings());
+    arguments.addAll(List.of(more));
+    return start(
+        folder,
+        Map.of("MNEMEX_FIRST_KEY", FIRST_KEY),
+        arguments,
+        FIRST_KEY,
+        certificate.authority());
+  }
+
   private static RunningService start(
       Path folder, Map<String, String> environment, List<String> arguments, @Nullable String key)
       throws IOException {
+    return start(folder, environment, arguments, key, null);
+  }
+
+  private static RunningService start(
+      Path folder,
+      Map<String, String> environment,
+      List<String> arguments,
+      @Nullable String key,
+      @Nullable Path authority)
+      throws IOException {
     try (ServerSocket free = new ServerSocket(0)) {
       RunningService service =
-          new RunningService(folder, free.getLocalPort(), environment, arguments, key);
+          new RunningService(folder, free.getLocalPort(), environment, arguments, key, authority);
       free.close();
       service.awaitUp();
       return service;

@@ -4,10 +4,13 @@ import java.net.URI;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Shard;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.bind.DefaultValue;
+import org.springframework.boot.ssl.NoSuchSslBundleException;
+import org.springframework.boot.ssl.SslBundles;
 
 /**
  * Settings of the service, under {@code mnemex}. Paths are texts where Spring would look for them
@@ -66,12 +69,33 @@ public record MnemexSettings(
    *     if it only looks into the store
    * @param keyFile a file with a key for the builder and for other nodes, if they want one
    * @param placement a file that says which nodes have which shards; null if this one has all
+   * @param sslBundle the bundle, under {@code spring.ssl.bundle}, that says whom to trust when the
+   *     builder and other nodes are called with https; null for what Java does
    */
   public record Node(
       @Nullable String name,
       @Nullable URI builder,
       @Nullable Path keyFile,
-      @Nullable Path placement) {}
+      @Nullable Path placement,
+      @Nullable String sslBundle) {
+    /**
+     * Encrypted connections to the builder and to other nodes; null for what Java does.
+     *
+     * @throws SettingsException if there is no such bundle, or it cannot be used
+     */
+    public @Nullable SSLContext tls(SslBundles bundles) {
+      if (sslBundle == null) {
+        return null;
+      }
+      try {
+        return bundles.getBundle(sslBundle).createSslContext();
+      } catch (NoSuchSslBundleException | IllegalStateException e) {
+        throw new SettingsException(
+            "mnemex.node.ssl-bundle is '%s', which cannot be used: %s; see spring.ssl.bundle.pem"
+                .formatted(sslBundle, e.getMessage()));
+      }
+    }
+  }
 
   /** The records that are built here. */
   public Shard ownShard() {

@@ -1,11 +1,14 @@
 package org.mnemex.spring;
 
+import javax.net.ssl.SSLContext;
 import org.mnemex.client.MnemexClient;
+import org.springframework.beans.factory.ObjectProvider;
 import org.springframework.boot.autoconfigure.AutoConfiguration;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnClass;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnMissingBean;
 import org.springframework.boot.context.properties.EnableConfigurationProperties;
 import org.springframework.boot.health.contributor.HealthIndicator;
+import org.springframework.boot.ssl.SslBundles;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.env.Environment;
@@ -16,9 +19,13 @@ import org.springframework.core.env.Environment;
 public class MnemexAutoConfiguration {
   @Bean
   @ConditionalOnMissingBean
-  MnemexClient mnemexClient(MnemexClientProperties properties, Environment environment) {
+  MnemexClient mnemexClient(
+      MnemexClientProperties properties, Environment environment, ObjectProvider<SslBundles> ssl) {
+    String bundle = properties.sslBundle();
+    SSLContext tls = bundle == null ? null : ssl.getObject().getBundle(bundle).createSslContext();
     return new MnemexClient(
-        properties.url(), properties.options(environment.getProperty("spring.application.name")));
+        properties.url(),
+        properties.options(environment.getProperty("spring.application.name"), tls));
   }
 
   @Bean

@@ -2,6 +2,7 @@ package org.mnemex.spring;
 
 import java.net.URI;
 import java.time.Duration;
+import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.client.ClientOptions;
 import org.springframework.boot.context.properties.ConfigurationProperties;
@@ -18,6 +19,8 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param retries how often a search or a call that only reads is tried again when the service is
  *     busy
  * @param longestWait the longest pause before another try
+ * @param sslBundle the bundle, under {@code spring.ssl.bundle}, that says whom to trust with https;
+ *     null for what Java does
  */
 @ConfigurationProperties("mnemex.client")
 public record MnemexClientProperties(
@@ -27,15 +30,23 @@ public record MnemexClientProperties(
     @DefaultValue("2s") Duration connectTimeout,
     @DefaultValue("10s") Duration timeout,
     @DefaultValue("2") int retries,
-    @DefaultValue("2s") Duration longestWait) {
+    @DefaultValue("2s") Duration longestWait,
+    @Nullable String sslBundle) {
   /**
    * The same for the client.
    *
    * @param application who asks if no author is given, or null
+   * @param tls encrypted connections of the bundle; null without one
    */
-  ClientOptions options(@Nullable String application) {
+  ClientOptions options(@Nullable String application, @Nullable SSLContext tls) {
     return new ClientOptions(
-        author == null ? application : author, key, connectTimeout, timeout, retries, longestWait);
+        author == null ? application : author,
+        key,
+        connectTimeout,
+        timeout,
+        retries,
+        longestWait,
+        tls);
   }
 
   /** Without the key, which does not belong into logs. */

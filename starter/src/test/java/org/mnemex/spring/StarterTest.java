@@ -23,8 +23,10 @@ import org.junit.jupiter.api.io.TempDir;
 import org.mnemex.client.MnemexClient;
 import org.mnemex.client.UnreachableException;
 import org.springframework.boot.autoconfigure.AutoConfigurations;
+import org.springframework.boot.autoconfigure.ssl.SslAutoConfiguration;
 import org.springframework.boot.health.contributor.HealthIndicator;
 import org.springframework.boot.health.contributor.Status;
+import org.springframework.boot.ssl.NoSuchSslBundleException;
 import org.springframework.boot.test.context.runner.ApplicationContextRunner;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.jdbc.datasource.DriverManagerDataSource;
@@ -85,6 +87,20 @@ class StarterTest {
             "mnemex.client.url=http://127.0.0.1:" + port,
             "mnemex.client.key=secret-key",
             "mnemex.client.timeout=5s");
+  }
+
+  @Test
+  void aBundleSaysWhomToTrust() {
+    application()
+        .withConfiguration(AutoConfigurations.of(SslAutoConfiguration.class))
+        .withPropertyValues("mnemex.client.ssl-bundle=inside")
+        .run(
+            context ->
+                assertThat(context)
+                    .getFailure()
+                    .rootCause()
+                    .isInstanceOf(NoSuchSslBundleException.class)
+                    .hasMessageContaining("inside"));
   }
 
   @Test

@@ -12,6 +12,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
@@ -21,6 +22,7 @@ import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.publish.Following;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.boot.ssl.SslBundles;
 import org.springframework.boot.web.server.context.WebServerInitializedEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -54,6 +56,7 @@ public class Reporting {
   private final RecordedSearches recorded;
   private final JsonMapper json;
   private final MnemexSettings.Node settings;
+  private final @Nullable SSLContext tls;
   private @Nullable HttpClient http;
   private @Nullable URI call;
   private @Nullable Repeated reporting;
@@ -63,12 +66,17 @@ public class Reporting {
   private long wordsTaken;
 
   Reporting(
-      Following following, RecordedSearches recorded, JsonMapper json, MnemexSettings settings) {
+      Following following,
+      RecordedSearches recorded,
+      JsonMapper json,
+      MnemexSettings settings,
+      SslBundles bundles) {
     this.following = following;
     this.recorded = recorded;
     this.json = json;
     this.settings = settings.node();
     URI builder = this.settings.builder();
+    this.tls = builder == null ? null : this.settings.tls(bundles);
     if (builder != null && !following.isOn()) {
       throw new SettingsException(
           "mnemex.node.builder is for search nodes; set --mnemex.role=search as well");
@@ -86,11 +94,14 @@ public class Reporting {
     if (builder == null || http != null) {
       return;
     }
-    http =
+    HttpClient.Builder building =
         HttpClient.newBuilder()
             .connectTimeout(CONNECTING)
-            .followRedirects(HttpClient.Redirect.NEVER)
-            .build();
+            .followRedirects(HttpClient.Redirect.NEVER);
+    if (tls != null) {
+      building.sslContext(tls);
+    }
+    http = building.build();
     call = builder.resolve("/api/nodes/" + name(event.getWebServer().getPort()));
     reporting = new Repeated("reporting", this::pause, () -> report(builder));
   }

@@ -14,10 +14,12 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicInteger;
+import javax.net.ssl.SSLContext;
 import org.apache.hc.client5.http.config.ConnectionConfig;
 import org.apache.hc.client5.http.impl.classic.CloseableHttpClient;
 import org.apache.hc.client5.http.impl.classic.HttpClients;
 import org.apache.hc.client5.http.impl.io.PoolingHttpClientConnectionManagerBuilder;
+import org.apache.hc.client5.http.ssl.DefaultClientTlsStrategy;
 import org.apache.hc.core5.io.CloseMode;
 import org.apache.hc.core5.util.TimeValue;
 import org.apache.hc.core5.util.Timeout;
@@ -27,6 +29,7 @@ import org.mnemex.engine.shard.Shards;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.compute.Repeated;
+import org.springframework.boot.ssl.SslBundles;
 import org.springframework.stereotype.Component;
 
 /**
@@ -57,7 +60,7 @@ public class OtherNodes {
   private volatile List<OtherNode> others = List.of();
   private @Nullable Repeated reading;
 
-  OtherNodes(MnemexSettings settings) {
+  OtherNodes(MnemexSettings settings, SslBundles bundles) {
     MnemexSettings.Node node = settings.node();
     this.file = node.placement();
     this.name = node.name() == null ? "" : node.name();
@@ -66,7 +69,7 @@ public class OtherNodes {
       this.http = null;
       return;
     }
-    this.http = client();
+    this.http = client(node.tls(bundles));
     if (settings.role() != MnemexSettings.Role.SEARCH) {
       throw new SettingsException(
           "mnemex.node.placement is for search nodes; set --mnemex.role=search as well");
@@ -84,21 +87,24 @@ public class OtherNodes {
   }
 
   /** Each call is made, and its answer read, by the thread that waits for it. */
-  private static CloseableHttpClient client() {
+  private static CloseableHttpClient client(@Nullable SSLContext tls) {
     ConnectionConfig connecting =
         ConnectionConfig.custom()
             .setConnectTimeout(Timeout.of(CONNECTING))
             .setValidateAfterInactivity(TimeValue.of(UNUSED))
             .build();
+    PoolingHttpClientConnectionManagerBuilder connections =
+        PoolingHttpClientConnectionManagerBuilder.create()
+            .useSystemProperties()
+            .setDefaultConnectionConfig(connecting)
+            .setMaxConnPerRoute(MAX_CONNECTIONS)
+            .setMaxConnTotal(Integer.MAX_VALUE);
+    if (tls != null) {
+      connections.setTlsSocketStrategy(new DefaultClientTlsStrategy(tls));
+    }
     return HttpClients.custom()
         .useSystemProperties()
-        .setConnectionManager(
-            PoolingHttpClientConnectionManagerBuilder.create()
-                .useSystemProperties()
-                .setDefaultConnectionConfig(connecting)
-                .setMaxConnPerRoute(MAX_CONNECTIONS)
-                .setMaxConnTotal(Integer.MAX_VALUE)
-                .build())
+        .setConnectionManager(connections.build())
         .disableAutomaticRetries()
         .disableRedirectHandling()
         .disableCookieManagement()

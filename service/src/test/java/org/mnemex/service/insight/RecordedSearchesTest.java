@@ -74,7 +74,7 @@ class RecordedSearchesTest {
     MnemexSettings settings = mock(MnemexSettings.class);
     when(settings.recordQueries()).thenReturn(true);
     when(settings.insightRetention()).thenReturn(Duration.ofDays(30));
-    when(settings.node()).thenReturn(new MnemexSettings.Node(null, builder, null, null));
+    when(settings.node()).thenReturn(new MnemexSettings.Node(null, builder, null, null, null));
     return new RecordedSearches(
         where,
         new TransactionTemplate(mock(PlatformTransactionManager.class)),

@@ -38,7 +38,7 @@ class AccessModeTest {
         MnemexSettings.Role.ALL,
         null,
         null,
-        new MnemexSettings.Node(null, null, null, null));
+        new MnemexSettings.Node(null, null, null, null, null));
   }
 
   @ParameterizedTest
