@@ -4,13 +4,10 @@ import java.net.URI;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
-import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.sync.source.Shard;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.bind.DefaultValue;
-import org.springframework.boot.ssl.NoSuchSslBundleException;
-import org.springframework.boot.ssl.SslBundles;
 
 /**
  * Settings of the service, under {@code mnemex}. Paths are texts where Spring would look for them
@@ -77,25 +74,7 @@ public record MnemexSettings(
       @Nullable URI builder,
       @Nullable Path keyFile,
       @Nullable Path placement,
-      @Nullable String sslBundle) {
-    /**
-     * Encrypted connections to the builder and to other nodes; null for what Java does.
-     *
-     * @throws SettingsException if there is no such bundle, or it cannot be used
-     */
-    public @Nullable SSLContext tls(SslBundles bundles) {
-      if (sslBundle == null) {
-        return null;
-      }
-      try {
-        return bundles.getBundle(sslBundle).createSslContext();
-      } catch (NoSuchSslBundleException | IllegalStateException e) {
-        throw new SettingsException(
-            "mnemex.node.ssl-bundle is '%s', which cannot be used: %s; see spring.ssl.bundle.pem"
-                .formatted(sslBundle, e.getMessage()));
-      }
-    }
-  }
+      @Nullable String sslBundle) {}
 
   /** The records that are built here. */
   public Shard ownShard() {

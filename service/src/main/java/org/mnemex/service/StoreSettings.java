@@ -19,6 +19,8 @@ import org.springframework.util.unit.DataSize;
  * @param keyId with {@code s3}: identifier of the access key; null for the credentials of the
  *     environment, as the AWS SDK finds them
  * @param secretFile with {@code s3}: file with the secret access key
+ * @param sslBundle with {@code s3}: the bundle, under {@code spring.ssl.bundle}, that says whom to
+ *     trust when the server is called with https; null for what Java does
  * @param signingKeyFile for a builder: file with the private key by which it signs what it offers;
  *     null if it does not
  * @param signerFile for a search node: file with the public key of the builder that it follows;
@@ -37,6 +39,7 @@ public record StoreSettings(
     @DefaultValue("") String prefix,
     @Nullable String keyId,
     @Nullable Path secretFile,
+    @Nullable String sslBundle,
     @Nullable Path signingKeyFile,
     @Nullable Path signerFile,
     @DefaultValue("500ms") Duration every,

@@ -6,6 +6,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import javax.net.ssl.TrustManager;
 import org.jspecify.annotations.Nullable;
 import software.amazon.awssdk.auth.credentials.AwsBasicCredentials;
 import software.amazon.awssdk.auth.credentials.AwsCredentialsProvider;
@@ -65,7 +66,12 @@ public final class S3Store implements ObjectStore {
     }
   }
 
-  public S3Store(Place place) {
+  /**
+   * A store that trusts what Java does, or others.
+   *
+   * @param trusted who decides whether the certificate of the server is trusted; null for Java
+   */
+  public S3Store(Place place, TrustManager @Nullable [] trusted) {
     this.bucket = place.bucket();
     this.prefix = place.prefix();
     this.place = place.toString();
@@ -74,6 +80,11 @@ public final class S3Store implements ObjectStore {
             ? DefaultCredentialsProvider.builder().build()
             : StaticCredentialsProvider.create(
                 AwsBasicCredentials.create(place.keyId(), place.secret()));
+    UrlConnectionHttpClient.Builder connections =
+        UrlConnectionHttpClient.builder().connectionTimeout(CONNECT).socketTimeout(SILENCE);
+    if (trusted != null) {
+      connections.tlsTrustManagersProvider(() -> trusted);
+    }
     this.client =
         S3Client.builder()
             .region(Region.of(place.region()))
@@ -84,8 +95,7 @@ public final class S3Store implements ObjectStore {
             // Not all servers know the newer checksums; contents are compared by us.
             .requestChecksumCalculation(RequestChecksumCalculation.WHEN_REQUIRED)
             .responseChecksumValidation(ResponseChecksumValidation.WHEN_REQUIRED)
-            .httpClientBuilder(
-                UrlConnectionHttpClient.builder().connectionTimeout(CONNECT).socketTimeout(SILENCE))
+            .httpClientBuilder(connections)
             .overrideConfiguration(config -> config.apiCallTimeout(CALL))
             .build();
   }

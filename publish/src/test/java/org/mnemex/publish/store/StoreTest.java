@@ -10,6 +10,7 @@ import java.net.InetSocketAddress;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.security.KeyStore;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Properties;
@@ -19,6 +20,7 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicReference;
+import javax.net.ssl.TrustManagerFactory;
 import org.gaul.s3proxy.BlobStores;
 import org.gaul.s3proxy.S3Proxy;
 import org.gaul.s3proxy.auth.AuthenticationType;
@@ -79,7 +81,8 @@ class StoreTest {
             bucket,
             prefix,
             KEY,
-            secret));
+            secret),
+        null);
   }
 
   private static byte[] bytes(String text) {
@@ -190,13 +193,80 @@ class StoreTest {
     losing.start();
     URI address = URI.create("http://127.0.0.1:" + losing.getAddress().getPort());
     try (S3Store store =
-        new S3Store(new S3Store.Place(address, "garden", "herbarium", "", KEY, SECRET))) {
+        new S3Store(new S3Store.Place(address, "garden", "herbarium", "", KEY, SECRET), null)) {
       assertThat(store.replace("catalogue", bytes("fern"), null)).isEqualTo("\"1\"");
       assertThatThrownBy(() -> store.replace("catalogue", bytes("moss"), null))
           .isInstanceOf(ReplacedException.class);
     } finally {
       losing.stop(0);
     }
+  }
+
+  @Test
+  void aServerWithACertificateOfAPrivateAuthorityIsTrustedByWhoKnowsIt() throws Exception {
+    Path keys = folder.resolve("keys.p12");
+    KeyStore known = keysOfThisMachine(keys);
+    TrustManagerFactory trusted =
+        TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
+    trusted.init(known);
+    BlobStore blobs = BlobStores.create("transient-nio2", new Properties());
+    blobs.createContainer(CreateBucketRequest.builder().bucket("herbarium").build());
+    S3Proxy encrypted =
+        S3Proxy.builder()
+            .blobStore(blobs)
+            .awsAuthentication(AuthenticationType.AWS_V2_OR_V4, KEY, SECRET)
+            .secureEndpoint(URI.create("https://127.0.0.1:0"))
+            .keyStore(keys.toString(), SECRET)
+            .build();
+    encrypted.start();
+    S3Store.Place place =
+        new S3Store.Place(
+            URI.create("https://127.0.0.1:" + encrypted.getSecurePort()),
+            "garden",
+            "herbarium",
+            "",
+            KEY,
+            SECRET);
+    try (S3Store stranger = new S3Store(place, null);
+        S3Store store = new S3Store(place, trusted.getTrustManagers())) {
+      store.put("fern", bytes("frond"));
+      assertThat(store.get("fern").content()).isEqualTo(bytes("frond"));
+      assertThatThrownBy(() -> stranger.get("fern"))
+          .isInstanceOf(IOException.class)
+          .hasMessageContaining("certification path");
+    } finally {
+      encrypted.stop();
+    }
+  }
+
+  /** A key of this machine with a certificate that it has signed itself. */
+  private static KeyStore keysOfThisMachine(Path file) throws Exception {
+    Process keytool =
+        new ProcessBuilder(
+                Path.of(System.getProperty("java.home"), "bin", "keytool").toString(),
+                "-genkeypair",
+                "-alias",
+                "herbarium",
+                "-keyalg",
+                "EC",
+                "-dname",
+                "CN=herbarium",
+                "-ext",
+                "SAN=IP:127.0.0.1",
+                "-keystore",
+                file.toString(),
+                "-storepass",
+                SECRET)
+            .redirectErrorStream(true)
+            .start();
+    String said = new String(keytool.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+    assertThat(keytool.waitFor()).as(said).isZero();
+    KeyStore known = KeyStore.getInstance(KeyStore.getDefaultType());
+    known.load(null, null);
+    known.setCertificateEntry(
+        "herbarium",
+        KeyStore.getInstance(file.toFile(), SECRET.toCharArray()).getCertificate("herbarium"));
+    return known;
   }
 
   @Test

@@ -16,13 +16,13 @@ import javax.net.ssl.SSLContext;
 import org.jspecify.annotations.Nullable;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
+import org.mnemex.service.TrustedServers;
 import org.mnemex.service.compute.Repeated;
 import org.mnemex.service.insight.CountsToPass;
 import org.mnemex.service.insight.RecordedSearches;
 import org.mnemex.service.publish.Following;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.springframework.boot.ssl.SslBundles;
 import org.springframework.boot.web.server.context.WebServerInitializedEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -70,13 +70,16 @@ public class Reporting {
       RecordedSearches recorded,
       JsonMapper json,
       MnemexSettings settings,
-      SslBundles bundles) {
+      TrustedServers trusted) {
     this.following = following;
     this.recorded = recorded;
     this.json = json;
     this.settings = settings.node();
     URI builder = this.settings.builder();
-    this.tls = builder == null ? null : this.settings.tls(bundles);
+    this.tls =
+        builder == null
+            ? null
+            : trusted.connections("mnemex.node.ssl-bundle", this.settings.sslBundle());
     if (builder != null && !following.isOn()) {
       throw new SettingsException(
           "mnemex.node.builder is for search nodes; set --mnemex.role=search as well");

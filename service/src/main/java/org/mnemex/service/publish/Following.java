@@ -59,6 +59,7 @@ public class Following {
   private final Installation installation;
   private final Clock clock;
   private final OtherNodes nodes;
+  private final Stores stores;
   private final @Nullable StoreSettings settings;
   private final Path cache;
   private @Nullable OpenStore store;
@@ -86,7 +87,9 @@ public class Following {
       JsonMapper json,
       Clock clock,
       OtherNodes nodes,
+      Stores stores,
       MnemexSettings settings) {
+    this.stores = stores;
     this.installation = installation;
     this.clock = clock;
     this.nodes = nodes;
@@ -108,7 +111,7 @@ public class Following {
     if (settings == null) {
       return;
     }
-    store = Stores.ofNode(settings);
+    store = stores.ofNode(settings);
     try {
       open(rememberedShards());
       List<Offer> remembered = new ArrayList<>();

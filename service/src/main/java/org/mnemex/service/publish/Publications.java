@@ -80,6 +80,7 @@ public class Publications {
   private final News news;
   private final JsonMapper json;
   private final Clock clock;
+  private final Stores stores;
   private final @Nullable StoreSettings settings;
   private final Shard shard;
   private final boolean takesDefinitions;
@@ -110,8 +111,10 @@ public class Publications {
       News news,
       JsonMapper json,
       Clock clock,
+      Stores stores,
       MnemexSettings settings) {
     this.installation = installation;
+    this.stores = stores;
     this.definitions = definitions;
     this.keys = keys;
     this.quarantine = quarantine;
@@ -137,7 +140,7 @@ public class Publications {
     if (settings == null) {
       return;
     }
-    store = Stores.ofBuilder(settings);
+    store = stores.ofBuilder(settings);
     publishing = new Repeated("publishing", () -> GLANCE, this::publish);
     if (takesDefinitions) {
       ObjectStore first = store.of(new Shard(0, shard.of()));

@@ -10,17 +10,24 @@ import org.mnemex.publish.store.ObjectStore;
 import org.mnemex.publish.store.S3Store;
 import org.mnemex.service.SettingsException;
 import org.mnemex.service.StoreSettings;
+import org.mnemex.service.TrustedServers;
+import org.springframework.stereotype.Component;
 
 /** Opens the store that the settings name; a server is not asked yet. */
+@Component
 final class Stores {
-  private Stores() {}
+  private final TrustedServers trusted;
+
+  Stores(TrustedServers trusted) {
+    this.trusted = trusted;
+  }
 
   /**
    * The store of a builder.
    *
    * @throws SettingsException if a setting is missing or wrong
    */
-  static OpenStore ofBuilder(StoreSettings settings) {
+  OpenStore ofBuilder(StoreSettings settings) {
     if (settings.signerFile() != null) {
       throw new SettingsException(
           "mnemex.store.signer-file is for search nodes; a builder has mnemex.store.signing-key-file");
@@ -33,7 +40,7 @@ final class Stores {
    *
    * @throws SettingsException if a setting is missing or wrong
    */
-  static OpenStore ofNode(StoreSettings settings) {
+  OpenStore ofNode(StoreSettings settings) {
     if (settings.signingKeyFile() != null) {
       throw new SettingsException(
           "mnemex.store.signing-key-file is for the builder alone; a search node has the public key"
@@ -47,7 +54,7 @@ final class Stores {
     Signatures read(Path file) throws IOException;
   }
 
-  private static OpenStore signed(
+  private OpenStore signed(
       StoreSettings settings, String setting, @Nullable Path file, KeyReader reader) {
     Signatures signatures;
     try {
@@ -59,7 +66,7 @@ final class Stores {
     return new OpenStore(open(settings), signatures);
   }
 
-  private static ObjectStore open(StoreSettings settings) {
+  private ObjectStore open(StoreSettings settings) {
     return switch (settings.kind()) {
       case FOLDER -> new FolderStore(needed(settings.folder(), "folder"));
       case S3 ->
@@ -70,7 +77,8 @@ final class Stores {
                   needed(settings.bucket(), "bucket"),
                   prefix(settings.prefix()),
                   settings.keyId(),
-                  secret(settings)));
+                  secret(settings)),
+              trusted.managers("mnemex.store.ssl-bundle", settings.sslBundle()));
     };
   }
 

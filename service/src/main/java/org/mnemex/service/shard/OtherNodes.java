@@ -28,8 +28,8 @@ import org.mnemex.engine.shard.Shard;
 import org.mnemex.engine.shard.Shards;
 import org.mnemex.service.MnemexSettings;
 import org.mnemex.service.SettingsException;
+import org.mnemex.service.TrustedServers;
 import org.mnemex.service.compute.Repeated;
-import org.springframework.boot.ssl.SslBundles;
 import org.springframework.stereotype.Component;
 
 /**
@@ -60,7 +60,7 @@ public class OtherNodes {
   private volatile List<OtherNode> others = List.of();
   private @Nullable Repeated reading;
 
-  OtherNodes(MnemexSettings settings, SslBundles bundles) {
+  OtherNodes(MnemexSettings settings, TrustedServers trusted) {
     MnemexSettings.Node node = settings.node();
     this.file = node.placement();
     this.name = node.name() == null ? "" : node.name();
@@ -69,7 +69,7 @@ public class OtherNodes {
       this.http = null;
       return;
     }
-    this.http = client(node.tls(bundles));
+    this.http = client(trusted.connections("mnemex.node.ssl-bundle", node.sslBundle()));
     if (settings.role() != MnemexSettings.Role.SEARCH) {
       throw new SettingsException(
           "mnemex.node.placement is for search nodes; set --mnemex.role=search as well");
